@@ -1,0 +1,85 @@
+"""Cleaver: player progression for games, from health and damage to quests and saves.
+
+A ten-line tour::
+
+    import cleaver
+
+    design = cleaver.load_design("lanternreef.toml")
+    world = cleaver.World(design, seed=7)
+    ana = world.join("diver", "ana")
+    eel = world.spawn("eel")
+    hit = eel.hit(ana, "sting", zone="visor", charge=0.5, crit=False)
+    print(hit.explain())                  # 9 × 3 visor × 0.5 venom − 1 armour = 12.5
+    world.advance(3)                      # the venom works
+    print(ana["suit"].value)              # 71.5
+    print(cleaver.hud.Bar(ana, "suit").text)
+"""
+
+from cleaver import hud
+from cleaver.core.delivery import Listening
+from cleaver.core.events import Fact
+from cleaver.core.handles import Actor, Bag, MeterView, Placement, Purse
+from cleaver.core.profile import Profile
+from cleaver.core.results import ChangeResult, HealResult, HitResult, Result
+from cleaver.core.world import World
+from cleaver.design.design import Design, load_design, schema
+from cleaver.errors import (
+    AmountError,
+    BusyError,
+    CleaverError,
+    DesignError,
+    FormulaError,
+    GoneError,
+    MissingExtraError,
+    Problem,
+    ProfileDamagedError,
+    ReactionError,
+    RunawayRulesError,
+    SaveError,
+    ScriptError,
+    SnapshotError,
+    StoreCorruptError,
+    StoreUnavailableError,
+    UnknownNameError,
+    UsageError,
+)
+from cleaver.opening import open_store
+
+__all__ = [
+    "Actor",
+    "AmountError",
+    "Bag",
+    "BusyError",
+    "ChangeResult",
+    "CleaverError",
+    "Design",
+    "DesignError",
+    "Fact",
+    "FormulaError",
+    "GoneError",
+    "HealResult",
+    "HitResult",
+    "Listening",
+    "MeterView",
+    "MissingExtraError",
+    "Placement",
+    "Problem",
+    "Profile",
+    "ProfileDamagedError",
+    "Purse",
+    "ReactionError",
+    "Result",
+    "RunawayRulesError",
+    "SaveError",
+    "ScriptError",
+    "SnapshotError",
+    "StoreCorruptError",
+    "StoreUnavailableError",
+    "UnknownNameError",
+    "UsageError",
+    "World",
+    "hud",
+    "load_design",
+    "open_store",
+    "schema",
+]

@@ -1,0 +1,51 @@
+"""`cleaver demo`: the sample dive, told, drawn and saved."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from cleaver import sample
+from cleaver.cli.dive import tell_dive
+from cleaver.design.design import load_design
+from cleaver.errors import MissingExtraError
+from cleaver.opening import open_store
+from cleaver.report.timeline import Recorder, draw
+from cleaver.script import Session, play
+
+
+@click.command("demo")
+@click.option("--out", type=click.Path(file_okay=False, path_type=Path), default=Path("."), show_default="this folder", help="Where timeline.png goes.")
+@click.option("--store", metavar="URL", help="Where the diver is saved; in your own data folder unless given.")
+@click.option("--no-figure", is_flag=True, help="Do not draw the timeline.")
+def command(out: Path, store: str | None, no_figure: bool) -> None:
+    """Play a Lanternreef dive: a sting through the visor, thin air, a kit, pearls, scrip, and a save to come back to.
+
+    \b
+    Example:  cleaver demo --out /tmp
+    """
+    design = load_design(sample.path("lanternreef.toml"))
+    where = store or f"sqlite:///{_data_folder() / 'demo.db'}"
+    with open_store(where, design) as opened:
+        session = Session(design, store=opened)
+        recorder = Recorder("ana")
+        lines = sample.path("dive.play").read_text(encoding="utf-8").splitlines()
+        tell_dive(session, recorder, lines, play)
+        label = opened.label
+    click.echo(f"Saved: ana in {label if store else _data_folder() / 'demo.db'}. Play the demo again and she comes back with her scrip.")
+    if no_figure:
+        return
+    out.mkdir(parents=True, exist_ok=True)
+    try:
+        drawn = draw(recorder, out / "timeline.png", title="Lanternreef: ana's dive")
+    except MissingExtraError as missing:
+        click.echo(f"No figure: {missing}")
+    else:
+        click.echo(f"Drawn: {drawn}")
+
+
+def _data_folder() -> Path:
+    from platformdirs import user_data_path  # only where no store is named
+
+    return user_data_path("cleaver", appauthor=False, ensure_exists=True)

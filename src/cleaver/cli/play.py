@@ -1,0 +1,86 @@
+"""`cleaver play`: a design played from a script, a pipe or a prompt."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Iterable
+from pathlib import Path
+
+import click
+
+from cleaver.design.design import load_design
+from cleaver.errors import CleaverError, ScriptError
+from cleaver.opening import open_store
+from cleaver.script import Session, Step, play
+from cleaver.script.lines import MAX_BYTES, without_comment
+from cleaver.script.runner import execute, step_lines
+
+
+@click.command("play")
+@click.argument("design", type=click.Path(path_type=Path))
+@click.argument("script", type=click.Path(path_type=Path, allow_dash=True), required=False)
+@click.option("--store", metavar="URL", help="Where profiles are kept, such as sqlite:///saves.db; in memory unless given.")
+@click.option("--quiet", is_flag=True, help="Tell only expectations that failed, and the summary.")
+def command(design: Path, script: Path | None, store: str | None, quiet: bool) -> None:
+    """Play DESIGN with a SCRIPT, with lines from a pipe, or at a prompt.
+
+    Exit code 1 where an expectation does not hold, 2 where a line is wrong.
+
+    \b
+    Examples:
+      cleaver play lanternreef.toml dive.play
+      echo "join diver ana" | cleaver play lanternreef.toml
+    """
+    loaded = load_design(design)
+    session = Session(loaded, store=open_store(store, loaded) if store else None, remember=script is None and sys.stdin.isatty())
+    if session.remember:
+        _prompt(session)
+        return
+    lines, name = _lines(script)
+
+    def tell(step: Step) -> None:
+        if not quiet or step.failed:
+            for line in step_lines(step, session.world.now, facts=not quiet):
+                click.echo(line)
+
+    outcome = play(session, lines, file=name, tell=tell)
+    if outcome.held or outcome.failed:
+        click.echo(f"{outcome.lines} lines, {outcome.held} of {outcome.held + outcome.failed} expectations hold")
+    sys.exit(outcome.exit_code)
+
+
+def _lines(script: Path | None) -> tuple[Iterable[str], str]:
+    if script is None or str(script) == "-":
+        return sys.stdin, "stdin"
+    try:
+        if script.stat().st_size > MAX_BYTES:
+            raise ScriptError(script.name, 0, "", f"is more than {MAX_BYTES:,} bytes long")
+        return script.read_text(encoding="utf-8-sig").splitlines(), script.name
+    except UnicodeDecodeError as error:
+        raise ScriptError(script.name, 0, "", f"is not UTF-8 text (byte {error.start}); save it as UTF-8") from None
+    except OSError as error:
+        raise ScriptError(str(script), 0, "", f"cannot be read: {error.strerror}; check the path") from None
+
+
+def _prompt(session: Session) -> None:
+    """Take lines from a person: a wrong one is told and taken back, nothing ends the session but quit."""
+    click.echo(f"{session.design.title}. Type help for what can be said, quit to end.")
+    number = 0
+    while True:
+        try:
+            text = without_comment(click.prompt("", prompt_suffix="> ", default="", show_default=False))
+        except (click.Abort, EOFError):
+            click.echo()
+            return
+        if text in ("quit", "exit"):
+            return
+        if not text:
+            continue
+        number += 1
+        try:
+            step = execute(session, number, text)
+        except CleaverError as error:
+            click.echo(f"  {error}")
+            continue
+        for line in step_lines(step, session.world.now):
+            click.echo(line)

@@ -1,0 +1,19 @@
+"""`cleaver schema`: the JSON Schema of a design file."""
+
+from __future__ import annotations
+
+import json
+
+import click
+
+from cleaver.design.design import schema
+
+
+@click.command("schema")
+def command() -> None:
+    """Print the JSON Schema of a design file, for editors that complete and check as one types.
+
+    \b
+    Example:  cleaver schema > cleaver.schema.json
+    """
+    click.echo(json.dumps(schema(), indent=2))

@@ -1,0 +1,154 @@
+"""Bodies: an actor as data. Meters, tags, statuses, pulses, grace, cooldowns, lives.
+
+State only: what happens to a body is in `vitals`, `combat` and `statuses`. Goods,
+scores, quests and the like are kept by their own rooms, by the actor's id.
+Start at `Body`.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar
+
+from cleaver.core.clock import ENDS, PULSES, RETURNS, STEPS, Timer
+from cleaver.core.record import Record
+
+if TYPE_CHECKING:
+    from cleaver.core.kinds import ActorKind, FlowKind, MeterKind, PulseKind, StatusKind
+    from cleaver.core.meter import Course
+
+
+class Meter(Timer):
+    """A meter's anchor: its `value` at the instant `since`, from which its course goes on.
+
+    `base` is the number shown at the anchor where only whole numbers show; `above` has a bit for each mark the value
+    counts as above; `steps` says when each stepped flow acts next. As a timer it is due at the next bound, mark, step
+    or end of quiet.
+    """
+
+    __slots__ = ("_course", "_kind", "above", "base", "max", "since", "steps", "value")
+    rank: ClassVar[int] = STEPS
+    verb: ClassVar[str] = "meter"
+    value: float
+    max: float
+    base: float
+    since: int
+    above: int
+    steps: dict[str, int] | None
+    _course: Course
+    _kind: MeterKind
+    _owner: Body
+
+    def __init__(self, kind: MeterKind, owner: Body, now: int) -> None:
+        super().__init__()
+        self._kind, self._owner, self._course = kind, owner, ()
+        self.value = self.base = kind.start
+        self.max = kind.max
+        self.since = now
+        self.above = 0
+        self.steps = None
+
+
+class Beat(Timer):
+    """A pulse at work: due at its next beat; `left` is what was left to it when it was paused, else -1."""
+
+    __slots__ = ("_kind", "_status", "left")
+    rank: ClassVar[int] = PULSES
+    verb: ClassVar[str] = "pulse"
+    left: int
+    _kind: PulseKind
+    _owner: Body
+    _status: Ailment | None
+
+    def __init__(self, kind: PulseKind, owner: Body, status: Ailment | None = None) -> None:
+        super().__init__()
+        self._kind, self._owner, self._status = kind, owner, status
+        self.left = -1
+
+
+class Ailment(Timer):
+    """One status on one actor: due at its end. `source` caused it, in fact number `cause`; it began with fact `began`."""
+
+    __slots__ = ("_kind", "beats", "began", "cause", "name", "source")
+    rank: ClassVar[int] = ENDS
+    verb: ClassVar[str] = "status"
+    name: str
+    source: str
+    cause: int
+    began: int
+    beats: list[Beat]
+    _kind: StatusKind
+    _owner: Body
+
+    def __init__(self, kind: StatusKind, owner: Body, source: str, cause: int) -> None:
+        super().__init__()
+        self._kind, self._owner = kind, owner
+        self.name, self.source, self.cause, self.began = kind.name, source, cause, cause
+        self.beats = []
+
+
+class Comeback(Timer):
+    """A respawn that is due."""
+
+    __slots__ = ()
+    rank: ClassVar[int] = RETURNS
+    verb: ClassVar[str] = "respawn"
+
+
+class Body(Record):
+    """An actor's state. `tags` are those the host or an effect set; `_words` counts all it has, its statuses' included."""
+
+    __slots__ = ("_deals", "_flows", "_kind", "_scale", "_through", "_words", "ailments", "alive", "comeback", "cooldowns", "grace", "hurt_at", "id",
+                 "kind_name", "lives", "meters", "owner", "pulses", "tags", "team", "x", "y", "z")
+    id: str
+    kind_name: str
+    team: str
+    owner: str
+    alive: bool
+    lives: int
+    grace: int
+    hurt_at: int
+    meters: dict[str, Meter]
+    tags: dict[str, int]
+    cooldowns: dict[str, int]
+    ailments: list[Ailment]
+    pulses: dict[str, Beat]
+    comeback: Comeback | None
+    x: float | None
+    y: float | None
+    z: float | None
+    _kind: ActorKind
+
+    def __init__(self, id: str, kind: ActorKind, team: str, owner: str) -> None:
+        self.id, self.kind_name, self._kind, self.team, self.owner = id, kind.name, kind, team, owner
+        self.alive = True
+        self.lives = kind.lives
+        self.grace = 0
+        self.hurt_at = -1
+        self.meters = {}
+        self.tags = {}
+        self.cooldowns = {}
+        self.ailments = []
+        self.pulses = {}
+        self.comeback = None
+        self.x = self.y = self.z = None
+        self.fresh()
+
+    def fresh(self) -> None:
+        """See `Record.fresh`."""
+        self._words: dict[str, int] = {}
+        self._flows: list[tuple[str, FlowKind, Ailment, str]] = []  # meter, flow, whose, key of its steps
+        self._deals = 1.0
+        self._scale = 1.0
+        self._through: dict[str, float] = {}
+
+    def has(self, word: str) -> bool:
+        """Return whether it has a tag: by its kind, by a status or by the host."""
+        return word in self._words or word in self._kind.tags
+
+    def is_a(self, word: str) -> bool:
+        """Return whether *word* is its kind or one of its tags."""
+        return word == self.kind_name or self.has(word)
+
+    def words(self) -> list[str]:
+        """Return all its tags: its kind's first, the others in the order they came."""
+        return list(dict.fromkeys((*self._kind.tags, *self._words)))

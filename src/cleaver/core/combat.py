@@ -1,0 +1,270 @@
+"""Combat: the hit, from the gate to what is left of the target.
+
+One function with the steps in their written order; each step that applies is
+recorded, so that every number can be explained. Owns no state but the
+cooldowns on the attacker; meters are `vitals`' business, what an attack does
+besides hangs on the `damaged` fact. Start at `Combat.hit`.
+"""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Any
+
+from cleaver.core.body import Body
+from cleaver.core.effects import Effects
+from cleaver.core.events import Fact
+from cleaver.core.kinds import Amount, AttackKind, Effect, Expression, Scope, amount_of
+from cleaver.core.results import HitResult, Step
+from cleaver.core.stage import Reaction, Stage
+from cleaver.core.vitals import Vitals, doer
+from cleaver.errors import UnknownNameError
+from cleaver.rounding import rounded
+
+PULSE_IGNORES = frozenset({"cooldown", "grace", "immune", "friendly", "zone", "critical", "deals", "armour", "most"})
+"""What the hurt of a status or a pulse passes by: only scale, through and shields apply to it."""
+_NOTHING: frozenset[str] = frozenset()
+
+
+class Blow:
+    """A hit as it is thrown: everything about it but what it meets."""
+
+    __slots__ = ("amount", "attack", "crit", "ignores", "inputs", "kind", "posthumous", "pulse", "source", "source_id", "zone")
+
+    def __init__(self, amount: Amount, source: Body | None = None, *, attack: AttackKind | None = None, zone: str = "", kind: str = "",
+                 inputs: dict[str, float] | None = None, crit: bool | None = None, posthumous: bool = False, ignores: frozenset[str] = _NOTHING,
+                 pulse: bool = False, source_id: str = "") -> None:
+        self.amount, self.source, self.attack, self.zone, self.kind, self.inputs = amount, source, attack, zone, kind, inputs
+        self.crit, self.posthumous, self.pulse = crit, posthumous, pulse
+        self.ignores = ignores | PULSE_IGNORES if pulse else ignores
+        self.source_id = source.id if source is not None else source_id
+
+
+class Combat:
+    """Hits in one world."""
+
+    def __init__(self, stage: Stage, vitals: Vitals, effects: Effects) -> None:
+        self.stage, self.vitals, self.effects = stage, vitals, effects
+        self.truces: list[Any] = []  # asked in turn for the friendly-fire share between two bodies of one team; None: not mine to say
+        stage.verbs["hurt"] = (self.prepare_hurt, self.commit_hurt)
+
+    def attack(self, body: Body, name: str) -> AttackKind:
+        """Return an attack of a body's kind by its name."""
+        found = body._kind.attacks.get(name)
+        if found is None:
+            raise UnknownNameError("attack", name, tuple(body._kind.attacks), body.id)
+        return found
+
+    def check(self, target: Body, zone: str, kind: str) -> None:
+        """Raise where a target has no such zone, or the design no such kind of damage."""
+        if zone and zone not in target._kind.guard.zones:
+            raise UnknownNameError("zone", zone, tuple(target._kind.guard.zones), target.id)
+        if kind and kind not in self.stage.kinds.known.hurts:
+            raise UnknownNameError("kind of damage", kind, self.stage.kinds.known.hurts)
+
+    def hit(self, target: Body, blow: Blow) -> HitResult:
+        """Carry out a hit: gate, amount, factors, armour, rounding, shields, the vital meter."""
+        refused = self.gate(target, blow)
+        if refused:
+            return HitResult(refused)
+        plan = self.factors(target, blow)
+        return self.land(target, blow, *plan)
+
+    def gate(self, target: Body, blow: Blow) -> str:
+        """Return why a hit does not land; "" if it does. Changes nothing and draws nothing."""
+        self.vitals.meter(target, "")
+        source, guard, ignores, now = blow.source, target._kind.guard, blow.ignores, self.stage.clock.now
+        if not target.alive:
+            return "dead"
+        if source is not None and not source.alive and not blow.posthumous and not blow.pulse:
+            return "source_dead"
+        if blow.attack is not None and source is not None and source.cooldowns.get(f"{blow.attack.name}/{target.id}", 0) > now and "cooldown" not in ignores:
+            return "cooldown"
+        if target.grace > now and "grace" not in ignores:
+            return "grace"
+        if "immune" not in ignores and any(target.has(tag) for tag in guard.immune_while):
+            return "immune"
+        if self.through(target, blow.kind) == 0 and "through" not in ignores:
+            return "immune"
+        if source is not None and source is not target and source.team and source.team == target.team and "friendly" not in ignores and not self.share(
+                source, target):
+            return "friendly"
+        return ""
+
+    def through(self, target: Body, kind: str) -> float:
+        """Return what gets through to a target of one kind of damage."""
+        if not kind:
+            return 1.0
+        return target._kind.guard.through.get(kind, 1.0) * target._through.get(kind, 1.0)
+
+    def share(self, source: Body, target: Body) -> float:
+        """Return how much friendly fire counts between two bodies of one team, from 0 to 1."""
+        for truce in self.truces:
+            found: float | None = truce(source, target)
+            if found is not None:
+                return found
+        teams = self.stage.kinds.teams
+        return float(teams[target.team][1]) if target.team in teams else 0.0
+
+    def factors(self, target: Body, blow: Blow) -> tuple[float, float, list[Step]]:
+        """Return (amount before the critical, factor of the target's scale, steps so far): the part that may raise, before anything changes."""
+        stage, source, guard = self.stage, blow.source, target._kind.guard
+        amount = blow.amount
+        if isinstance(amount, Expression):
+            amount = amount.amount(Scope(stage, source, source, target, inputs=blow.inputs))
+        steps: list[Step] = [("", amount, "")]
+        if blow.zone and "zone" not in blow.ignores:
+            amount = self.times(amount, guard.zones[blow.zone], blow.zone, steps)
+        scale = 1.0
+        if "scale" not in blow.ignores:
+            if guard.scale is not None:
+                scale = guard.scale.amount(Scope(stage, target, source, target, inputs=blow.inputs))
+            scale *= target._scale
+        return amount, scale, steps
+
+    @staticmethod
+    def times(amount: float, factor: float, what: str, steps: list[Step]) -> float:
+        """Return a product, recorded."""
+        steps.append(("×", factor, what))
+        return amount * factor
+
+    def land(self, target: Body, blow: Blow, amount: float, scale: float, steps: list[Step]) -> HitResult:
+        """Carry out a hit that passed the gate and whose formulas are worked out."""
+        stage, attack, ignores, guard = self.stage, blow.attack, blow.ignores, target._kind.guard
+        source = blow.source
+        critical = False
+        if attack is not None and source is not None:
+            if attack.crit is not None and "critical" not in ignores:
+                drawn = stage.dice.draw(f"crit/{source.id}") < attack.crit[0]  # drawn also when forced: luck must not depend on it
+                critical = drawn if blow.crit is None else blow.crit
+                if critical:
+                    amount = self.times(amount, attack.crit[1], "critical", steps)
+            if attack.cooldown:
+                source.cooldowns[f"{attack.name}/{target.id}"] = stage.clock.now + attack.cooldown
+        if source is not None and source._deals != 1 and "deals" not in ignores:
+            amount = self.times(amount, source._deals, "deals", steps)
+        if scale != 1:
+            amount = self.times(amount, scale, "scale", steps)
+        through = 1.0 if "through" in ignores else self.through(target, blow.kind)
+        if through != 1:
+            amount = self.times(amount, through, blow.kind, steps)
+        if amount > 0:
+            amount = self.harden(target, blow, amount, steps)
+        if amount <= 0:
+            stage.emit("deflected", target.id, blow.source_id, (blow.kind, blow.zone, attack.name if attack else ""))
+            return HitResult("deflected", steps=tuple(steps))
+        if guard.grace and not blow.pulse:
+            target.grace = stage.clock.now + guard.grace
+        return self.take(target, blow, amount, critical, tuple(steps))
+
+    def harden(self, target: Body, blow: Blow, amount: float, steps: list[Step]) -> float:
+        """Return what is left after armour, the friendly share, rounding and the guard's most."""
+        guard, kind, ignores = target._kind.guard, target.meters[target._kind.vital]._kind, blow.ignores
+        if "armour" not in ignores:
+            if guard.armour:
+                amount -= guard.armour
+                steps.append(("−", guard.armour, "armour"))
+            if amount < guard.least:
+                amount = guard.least
+                steps.append(("→", amount, "at least"))
+            amount = max(amount, 0)
+        source = blow.source
+        if source is not None and source is not target and source.team and source.team == target.team and "friendly" not in ignores:
+            share = self.share(source, target)
+            if share != 1:
+                amount *= share
+                steps.append(("×", share, "friendly fire"))
+        if kind.whole:
+            whole = rounded(amount, kind.mode)
+            if whole != amount:
+                steps.append(("→", whole, "rounded"))
+            amount = whole
+        if guard.most is not None and amount > guard.most and "most" not in ignores:
+            amount = guard.most
+            steps.append(("→", amount, "at most"))
+        return amount
+
+    def take(self, target: Body, blow: Blow, amount: float, critical: bool, steps: tuple[Step, ...]) -> HitResult:
+        """Let shields absorb, then the vital meter lose; tell it."""
+        stage, vitals, kind = self.stage, self.vitals, target._kind
+        left, absorbed = amount, 0.0
+        moved: list[tuple[Any, float, float]] = []
+        if kind.shields and "shields" not in blow.ignores:
+            for name in kind.shields:
+                shield = target.meters[name]
+                there = min(vitals.value(shield), left)
+                if there > 0:
+                    moved.append((shield, *vitals.shift(shield, -there)))
+                    left -= there
+                    absorbed += there
+        meter = target.meters[kind.vital]
+        before, after = vitals.shift(meter, -left)
+        dealt = before - after
+        overkill = left - dealt
+        lethal = after <= 0 and before > 0
+        target.hurt_at = stage.clock.now
+        attack = blow.attack.name if blow.attack else ""
+        seq = stage.emit("damaged", target.id, blow.source_id, (dealt, absorbed, overkill, kind.vital, blow.kind, blow.zone, attack, critical, before, after))
+        self.quieten(target)
+        for shield, had, has in moved:
+            vitals.after(shield, had, has, blow.source_id, seq)
+        if before != after:
+            vitals.after(meter, before, after, blow.source_id, seq, mortal=False)
+        if lethal:
+            vitals.die(target, blow.source_id, seq, attack, blow.kind, overkill)
+        return HitResult("", amount, dealt, absorbed, overkill, critical, lethal, steps)
+
+    def quieten(self, target: Body) -> None:
+        """Let the flows that pause after a hurt pause."""
+        for meter in target.meters.values():
+            if any(flow.after_hurt for flow in meter._kind.flows) or any(flow.after_hurt for _, flow, _, _ in target._flows):
+                self.vitals.anchor(meter, self.vitals.real(meter), self.vitals.value(meter))
+
+    # what an attack does besides
+
+    def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan what follows from facts about hits: an attack's own effects, and a kind's `on_death`."""
+        kinds = self.stage.kinds.actors
+        if name == "damaged" and source_kind in kinds and any(attack.do for attack in kinds[source_kind].attacks.values()):
+            return [("", partial(self._struck, attacks=kinds[source_kind].attacks))]
+        if name == "died" and kind in kinds and kinds[kind].on_death:
+            return [(f"actors.{kind}.on_death", partial(self._died, effects=kinds[kind].on_death))]
+        return []
+
+    def _struck(self, fact: Fact, attacks: dict[str, AttackKind]) -> None:
+        attack = attacks.get(fact.attack)
+        target = self.stage.actors.get(fact.actor)
+        if attack is None or not attack.do or fact.amount <= 0 or target is None:
+            return
+        source = self.stage.actors.get(fact.source)
+        scope = Scope(self.stage, source, source, target, fact=fact, place=attack.where, reason=attack.name)
+        scope.credit = fact.source
+        self.effects.perform(attack.do, scope)
+
+    def _died(self, fact: Fact, effects: tuple[Effect, ...]) -> None:
+        body = self.stage.actors.get(fact.actor)
+        if body is not None:
+            scope = Scope(self.stage, body, self.stage.actors.get(fact.source), body, fact=fact, place=f"actors.{body.kind_name}.on_death", reason="death")
+            self.effects.perform(effects, scope)
+
+    # effects
+
+    def prepare_hurt(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        """See `effects`. The factors are worked out here, so that doing it cannot raise."""
+        amount = amount_of(effect.operand, scope)
+        who = scope.source if body is scope.me else scope.me
+        zone = effect.beside.get("zone", "")
+        if zone not in body._kind.guard.zones:
+            zone = ""
+        blow = Blow(amount, who, zone=zone, kind=effect.beside.get("kind", ""), inputs=scope.inputs, posthumous=True,
+                    ignores=frozenset(effect.beside.get("ignores", ())), pulse=scope.pulse, source_id=doer(scope, body))
+        if not body._kind.vital:
+            return None, "immune"
+        refused = self.gate(body, blow)
+        return (None, refused) if refused else ((blow, self.factors(body, blow)), "")
+
+    def commit_hurt(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
+        """See `effects`."""
+        blow, plan = prepared
+        if not self.gate(body, blow):  # an effect before it in the list may have killed it
+            self.land(body, blow, *plan)

@@ -1,0 +1,110 @@
+"""Delivery: who hears of a fact, in which order.
+
+Reactions of the design come first, as plans made once per (fact, actor's kind,
+source's kind); then listeners, in order of registration. A fact touches nobody
+who did not ask for it. Knows neither what reactions do nor what listeners are.
+Start at `Listeners.listen`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from types import TracebackType
+from typing import TYPE_CHECKING, Any
+
+from cleaver.core.events import Fact
+
+if TYPE_CHECKING:
+    from cleaver.core.stage import Stage
+
+Hearer = Callable[[Fact], Any]
+
+
+class Listening:
+    """A listener that was added; `close` it, or use it as a context manager."""
+
+    __slots__ = ("_key", "_listeners", "after", "call", "name", "number", "open")
+
+    def __init__(self, listeners: Listeners, key: tuple[str, str, str], call: Hearer, number: int, after: int) -> None:
+        self._listeners, self._key, self.call, self.number, self.after = listeners, key, call, number, after
+        self.name = key[0]
+        self.open = True
+
+    def close(self) -> None:
+        """Stop listening; safe at any time, during delivery and twice."""
+        if self.open:
+            self.open = False
+            self._listeners.drop(self, self._key)
+
+    def __enter__(self) -> Listening:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+        self.close()
+
+    def __repr__(self) -> str:
+        name, actor, kind = self._key
+        whom = actor or kind
+        return f"<{'listening' if self.open else 'closed'} {name}{' of ' + whom if whom else ''}: {getattr(self.call, '__qualname__', self.call)}>"
+
+
+class Listeners:
+    """All listeners of one world, by (event, actor, kind)."""
+
+    def __init__(self, stage: Stage) -> None:
+        self.stage = stage
+        self.by_key: dict[tuple[str, str, str], tuple[Listening, ...]] = {}
+        self.merged: dict[tuple[str, str], tuple[Listening, ...]] = {}  # (event, kind of actor): those of any actor
+        self.names: dict[str, int] = {}  # event: how many listen; to pass over the others at once
+        self.of_actors: dict[str, int] = {}  # event: how many of those listen to one actor
+        self.made = 0
+
+    def listen(self, name: str, call: Hearer, actor: str = "", kind: str = "") -> Listening:
+        """Add a listener; the same one for the same thing is only ever there once."""
+        key = (name, actor, kind)
+        there = self.by_key.get(key, ())
+        for listening in there:
+            if listening.call == call:
+                return listening
+        self.made += 1
+        added = Listening(self, key, call, self.made, self.stage.seq)
+        self.by_key[key] = (*there, added)
+        self.names[name] = self.names.get(name, 0) + 1
+        if actor:
+            self.of_actors[name] = self.of_actors.get(name, 0) + 1
+        else:
+            self.merged = {known: value for known, value in self.merged.items() if known[0] != name}
+        return added
+
+    def drop(self, listening: Listening, key: tuple[str, str, str]) -> None:
+        """Take a listener out."""
+        left = tuple(other for other in self.by_key[key] if other is not listening)
+        if left:
+            self.by_key[key] = left
+        else:
+            del self.by_key[key]
+        name = key[0]
+        self.names[name] -= 1
+        if key[1]:
+            self.of_actors[name] -= 1
+        else:
+            self.merged = {known: value for known, value in self.merged.items() if known[0] != name}
+
+    def all(self) -> list[Listening]:
+        """Return every listener, in order of registration."""
+        return sorted((one for found in self.by_key.values() for one in found), key=lambda one: one.number)
+
+    def heard(self, name: str, actor: str, kind: str) -> tuple[Listening, ...]:
+        """Return who hears of event *name* on *actor* of *kind*."""
+        key = (name, kind)
+        found = self.merged.get(key)
+        if found is None:
+            found = self.by_key.get((name, "", ""), ())
+            if kind:
+                found = tuple(sorted((*found, *self.by_key.get((name, "", kind), ())), key=lambda one: one.number))
+            self.merged[key] = found
+        if self.of_actors.get(name):
+            own = self.by_key.get((name, actor, ""))
+            if own:
+                return tuple(sorted((*found, *own), key=lambda one: one.number)) if found else own
+        return found

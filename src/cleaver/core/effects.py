@@ -1,0 +1,128 @@
+"""Effects: an interpreter over the verbs that the rooms declare.
+
+A list of effects happens whole or not at all: targets and amounts of all are
+worked out first (`prepare`: pure, may refuse or raise), then done (`commit`:
+cannot). Goods are added up over the whole list before any moves, what leaves
+before what arrives. Owns the game's own events (`announce`). Start at
+`Effects.prepare`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from cleaver.core.body import Body
+from cleaver.core.goods import Goods, Ledger
+from cleaver.core.kinds import Effect, Expression, Scope
+from cleaver.core.stage import Commit, Stage
+
+
+class Draft:
+    """A list of effects, worked out but not done.
+
+    `reasons` has one entry an effect and target, "" where it would change something; `refused` is why the goods of the
+    list cannot move as a whole.
+    """
+
+    __slots__ = ("ledger", "operations", "reasons", "refused", "scope")
+
+    def __init__(self, scope: Scope) -> None:
+        self.scope = scope
+        self.operations: list[tuple[Commit, Effect, Body | None, Any]] = []
+        self.reasons: list[str] = []
+        self.ledger = Ledger()
+        self.refused = ""
+
+    @property
+    def changes(self) -> bool:
+        """Whether doing it would change anything."""
+        return "" in self.reasons
+
+
+class Effects:
+    """Works out and does effect lists for one world."""
+
+    def __init__(self, stage: Stage, goods: Goods) -> None:
+        self.stage, self.goods = stage, goods
+        stage.verbs["announce"] = (self._prepare_announce, self._commit_announce)
+
+    def targets(self, effect: Effect, scope: Scope) -> Iterable[Body | None]:
+        """Return whom an effect is for."""
+        to, me = effect.to, scope.me
+        if to == "self":
+            return (me,) if me is not None else ()
+        if to == "source":
+            return (scope.source,) if scope.source is not None else ()
+        if to == "target":
+            return (scope.target,) if scope.target is not None else ()
+        if to == "owner":
+            owner = self.stage.actors.get(me.owner) if me is not None else None
+            return (owner,) if owner is not None else ()
+        if to == "team":
+            return [body for body in self.stage.actors.values() if me is not None and (body is me or body.team and body.team == me.team)]
+        return list(self.stage.players.values())
+
+    def prepare(self, effects: Iterable[Effect], scope: Scope, ledger: Ledger | None = None) -> Draft:
+        """Work out a list; raises whatever its formulas raise, and changes nothing.
+
+        Args:
+            effects: The list.
+            scope: Who it is about.
+            ledger: Goods that move in the same step, such as what a quest takes before it gives.
+        """
+        draft = Draft(scope)
+        if ledger is not None:
+            draft.ledger = ledger
+        for effect in effects:
+            if effect.verb == "announce":
+                if effect.when is None or effect.when.holds(scope):
+                    prepare, commit = self.stage.verbs["announce"]
+                    draft.operations.append((commit, effect, scope.me, prepare(scope, effect, scope.me)[0]))
+                    draft.reasons.append("")
+                continue
+            if effect.when is not None and not effect.when.holds(scope):
+                continue
+            prepare, commit = self.stage.verbs[effect.verb]
+            for body in self.targets(effect, scope):
+                if body is not None and effect.verb in self.goods.verbs:
+                    self.goods.draft(draft.ledger, scope, effect, body, len(draft.reasons))
+                    draft.operations.append((commit, effect, body, None))
+                    draft.reasons.append("")
+                    continue
+                prepared, reason = prepare(scope, effect, body)
+                draft.reasons.append(reason)
+                if not reason:
+                    draft.operations.append((commit, effect, body, prepared))
+        if draft.ledger.moves:
+            draft.refused = self.goods.settle(draft.ledger, draft.reasons)
+        return draft
+
+    def commit(self, draft: Draft) -> None:
+        """Do what was worked out: goods that leave, then everything else in order."""
+        scope = draft.scope
+        if draft.ledger.moves:
+            self.goods.commit(draft.ledger, leaving=True)
+            self.goods.commit(draft.ledger, leaving=False)
+        for commit, effect, body, prepared in draft.operations:
+            if effect.verb not in self.goods.verbs:
+                commit(scope, effect, body, prepared)
+
+    def perform(self, effects: Iterable[Effect], scope: Scope) -> Draft:
+        """Work out a list and do it, unless its goods cannot move as a whole."""
+        draft = self.prepare(effects, scope)
+        if not draft.refused:
+            self.commit(draft)
+        return draft
+
+    def _prepare_announce(self, scope: Scope, effect: Effect, body: Any) -> tuple[Any, str]:
+        kind = self.stage.kinds.facts[effect.operand]
+        values = []
+        for name in kind.names:
+            value = effect.beside[name]
+            values.append(value.value(scope) if isinstance(value, Expression) else value)
+        return tuple(values), ""
+
+    def _commit_announce(self, scope: Scope, effect: Effect, body: Any, values: Any) -> None:
+        source = scope.source.id if scope.source is not None else scope.credit
+        self.stage.emit(effect.operand, scope.me.id if scope.me is not None else "", source, values)

@@ -1,0 +1,84 @@
+"""Events: facts that happened, numbered and timed, each with its cause.
+
+One small record a fact; its own fields are a tuple, named by its kind. Facts
+hold names (ids) and numbers only, never actors, so that they can be kept,
+written down and compared. Start at `Fact`.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from cleaver.design.vocabulary import EventSpec
+
+Value = float | str | bool
+
+
+class FactKind:
+    """One kind of event at run time: where each field stands."""
+
+    __slots__ = ("index", "name", "names", "party", "seen_as")
+
+    def __init__(self, spec: EventSpec) -> None:
+        self.name = spec.name
+        self.names = spec.names()
+        self.index = {name: position for position, name in enumerate(self.names)}
+        self.party = self.index[spec.party] if spec.party else -1
+        self.seen_as = spec.seen_as
+
+
+class Fact:
+    """Something that happened: `name`, `seq`, `time` (seconds), `cause` (the number of the fact it follows from, 0 for a command),
+    `actor` (id of whom it happened to), `source` (id of who did it, "" for nobody), and the fields of its kind as attributes."""
+
+    __slots__ = ("actor", "cause", "kind", "seq", "source", "time_us", "values")
+
+    def __init__(self, kind: FactKind, seq: int, time_us: int, cause: int, actor: str, source: str, values: tuple[Value, ...]) -> None:
+        self.kind = kind
+        self.seq = seq
+        self.time_us = time_us
+        self.cause = cause
+        self.actor = actor
+        self.source = source
+        self.values = values
+
+    @property
+    def name(self) -> str:
+        """The event's name."""
+        return self.kind.name
+
+    @property
+    def time(self) -> float:
+        """When it happened, in seconds."""
+        return self.time_us / 1_000_000
+
+    def __getattr__(self, name: str) -> Any:
+        try:
+            return self.values[self.kind.index[name]]
+        except KeyError:
+            raise AttributeError(f"event {self.kind.name} has no field {name!r}; it has: {', '.join(self.kind.names)}") from None
+
+    def get(self, name: str) -> Any:
+        """Return a field by its name, those that every event has included."""
+        position = self.kind.index.get(name)
+        return getattr(self, name) if position is None else self.values[position]
+
+    def fields(self) -> dict[str, Value]:
+        """Return its own fields by name."""
+        return dict(zip(self.kind.names, self.values, strict=True))
+
+    def plain(self) -> dict[str, Value]:
+        """Return all of it as JSON-ready data."""
+        return {"name": self.name, "seq": self.seq, "time": self.time, "cause": self.cause, "actor": self.actor, "source": self.source, **self.fields()}
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Fact) and self.plain() == other.plain()
+
+    def __hash__(self) -> int:
+        return hash(self.seq)
+
+    def __repr__(self) -> str:
+        return f"<{self.seq} {self.name} t={self.time:g} {self.actor or '-'} {self.fields()}>"
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return (Fact, (self.kind, self.seq, self.time_us, self.cause, self.actor, self.source, self.values))

@@ -1,0 +1,461 @@
+"""Handles: what a game holds of the actors, meters and placements of a world.
+
+The verbs belong to the actor that does or suffers them and are the commands of
+scripts under the same names. A handle checks its arguments, lets a room do the
+work, and delivers what follows. Start at `Actor`.
+"""
+
+from __future__ import annotations
+
+from math import isfinite
+from typing import TYPE_CHECKING, Any
+
+from cleaver.core.body import Body, Meter
+from cleaver.core.combat import Blow
+from cleaver.core.kinds import MOST
+from cleaver.core.pickups import Placement as PlacementState
+from cleaver.core.results import ChangeResult, HealResult, HitResult, Result
+from cleaver.design.vocabulary import IGNORABLE, KEEPS
+from cleaver.errors import AmountError, GoneError, UnknownNameError, UsageError, advice
+
+if TYPE_CHECKING:
+    from cleaver.core.world import World
+
+
+def amount(what: str, value: Any, *, most: float = MOST) -> float:
+    """Return *value* if it can be an amount: finite, 0 or more. The direction is in the verb, never in the sign."""
+    if isinstance(value, bool) or not isinstance(value, (int, float)) or not isfinite(value) or not 0 <= value <= most:
+        right = "a finite number, 0 or more (the direction is in the verb: heal, hurt)" if most == MOST else f"a number from 0 to {most:g}"
+        raise AmountError(what, value, right)
+    return value
+
+
+def number(what: str, value: Any) -> float:
+    """Return *value* if it is a finite number."""
+    if isinstance(value, bool) or not isinstance(value, (int, float)) or not isfinite(value):
+        raise AmountError(what, value, "a finite number")
+    return value
+
+
+class MeterView:
+    """A meter of an actor as it is now; `set` and `set_max` change it by hand."""
+
+    __slots__ = ("_actor", "_meter", "name")
+
+    def __init__(self, actor: Actor, meter: Meter) -> None:
+        self._actor, self._meter, self.name = actor, meter, meter._kind.name
+
+    def _read(self, part: str) -> Any:
+        return self._actor._world.vitals.read(self._actor.body, self.name, part)
+
+    @property
+    def value(self) -> float:
+        """The value now, from 0 to `max` (plus overfill)."""
+        return float(self._read("value")) if not self._meter._kind.whole else self._read("value")  # type: ignore[no-any-return]
+
+    @property
+    def max(self) -> float:
+        """The maximum."""
+        return self._meter.max
+
+    @property
+    def fraction(self) -> float:
+        """Value by maximum, from 0 to 1; overfill still reads 1."""
+        return self._read("fraction")  # type: ignore[no-any-return]
+
+    @property
+    def percent(self) -> str:
+        """The fraction as text: "0%" only when empty, "100%" only when nothing is missing."""
+        return self._read("percent")  # type: ignore[no-any-return]
+
+    @property
+    def cells(self) -> int:
+        """How many cells are filled, of as many as the design says (else 1)."""
+        return self._read("cells")  # type: ignore[no-any-return]
+
+    @property
+    def cell_count(self) -> int:
+        """How many cells there are; 1 where the design names none."""
+        return self._meter._kind.cells or 1
+
+    @property
+    def marks(self) -> dict[str, float]:
+        """The marks, as fractions by name, rising."""
+        return dict(self._meter._kind.marks)
+
+    def set(self, value: float) -> ChangeResult:
+        """Set the value by hand, within 0 and max plus overfill; 0 on the vital meter kills."""
+        world = self._actor._world
+        body = self._actor._ready()
+        return world.done(world.vitals.set(body, self.name, amount(f"{body.id}.{self.name}", value)))
+
+    def set_max(self, value: float, keep: str = "value") -> ChangeResult:
+        """Set the maximum; *keep* the "value" (clamped), the "fraction", or what is "missing"."""
+        world = self._actor._world
+        body = self._actor._ready()
+        if keep not in KEEPS:
+            raise UnknownNameError("policy", keep, KEEPS)
+        if amount(f"the max of {body.id}.{self.name}", value) == 0:
+            raise AmountError(f"the max of {body.id}.{self.name}", value, "greater than 0")
+        return world.done(world.vitals.set_max(body, self.name, value, keep))
+
+    def __repr__(self) -> str:
+        return f"<{self._actor.id}.{self.name} {self.value:g}/{self.max:g}>"
+
+
+class Purse:
+    """What one actor has of each currency."""
+
+    __slots__ = ("_actor",)
+
+    def __init__(self, actor: Actor) -> None:
+        self._actor = actor
+
+    def __getitem__(self, currency: str) -> int:
+        goods = self._actor._world.goods
+        goods.known("currency", currency)
+        return goods.money(self._actor.body, currency)
+
+    def __iter__(self) -> Any:
+        return iter(self._actor._world.stage.kinds.currencies)
+
+    def __repr__(self) -> str:
+        return f"<purse of {self._actor.id}: {', '.join(f'{name} {self[name]}' for name in self)}>"
+
+
+class Bag:
+    """What one actor holds, and how much fits."""
+
+    __slots__ = ("_actor",)
+
+    def __init__(self, actor: Actor) -> None:
+        self._actor = actor
+
+    def __getitem__(self, item: str) -> int:
+        goods = self._actor._world.goods
+        goods.known("item", item)
+        return goods.count(self._actor.body, item)
+
+    def __iter__(self) -> Any:
+        return iter(self._actor._world.stage.kinds.items)
+
+    @property
+    def used(self) -> int:
+        """How much is taken, by the sizes of what is held."""
+        return self._actor._world.goods.bag_used(self._actor.body)
+
+    @property
+    def most(self) -> int | None:
+        """How much fits in all; None where there is no limit."""
+        most = self._actor._world.goods.bag_most(self._actor.body)
+        return None if most < 0 else most
+
+    @property
+    def left(self) -> int | None:
+        """How much still fits; None where there is no limit."""
+        return None if self.most is None else max(self.most - self.used, 0)
+
+
+class Placement:
+    """A pickup lying in the world."""
+
+    __slots__ = ("_state", "_world", "id")
+
+    def __init__(self, world: World, state: PlacementState) -> None:
+        self._world, self._state, self.id = world, state, state.id
+
+    @property
+    def state(self) -> PlacementState:
+        """Its state, if it is still in the world."""
+        if self._world.pickups.table.placements.get(self.id) is not self._state:
+            raise GoneError("placement", self.id)
+        return self._state
+
+    @property
+    def pickup(self) -> str:
+        """What it is a placement of."""
+        return self._state.pickup
+
+    @property
+    def present(self) -> bool:
+        """Whether it lies there now."""
+        return self.state.present
+
+    @property
+    def position(self) -> tuple[float, float, float] | None:
+        """Where it lies, if the host said."""
+        return position(self.state)
+
+    def remove(self) -> None:
+        """Take it out of the world for good."""
+        state = self.state
+        self._world.stage.idle("remove")
+        self._world.pickups.remove(state)
+
+    def __repr__(self) -> str:
+        return f"<placement {self.id} of {self.pickup}>"
+
+
+def position(thing: Any) -> tuple[float, float, float] | None:
+    """Return where a body or a placement stands, or None."""
+    return None if thing.x is None else (thing.x, thing.y, thing.z)
+
+
+class Actor:
+    """An actor in a world. Every verb returns a small result that is true if something was done, with `blocked` saying why not."""
+
+    __slots__ = ("_body", "_world", "id")
+
+    def __init__(self, world: World, body: Body) -> None:
+        self._world, self._body, self.id = world, body, body.id
+
+    @property
+    def body(self) -> Body:
+        """Its state, if it is still in the world."""
+        if self._world.stage.actors.get(self.id) is not self._body:
+            raise GoneError("actor", self.id)
+        return self._body
+
+    def _ready(self) -> Body:
+        body = self.body
+        self._world.stage.begin()
+        return body
+
+    # reading
+
+    @property
+    def kind(self) -> str:
+        """Its kind."""
+        return self._body.kind_name
+
+    @property
+    def player(self) -> bool:
+        """Whether its progress can be saved."""
+        return self._body._kind.player
+
+    @property
+    def alive(self) -> bool:
+        """Whether it lives."""
+        return self.body.alive
+
+    @property
+    def lives(self) -> int:
+        """How many lives it has, the present one included; 0 where they are not counted."""
+        return self.body.lives
+
+    @property
+    def team(self) -> str:
+        """Its team, "" for none."""
+        return self.body.team
+
+    @property
+    def owner(self) -> str:
+        """The id of its owner, "" for none."""
+        return self.body.owner
+
+    @property
+    def tags(self) -> tuple[str, ...]:
+        """Its tags: its kind's, then those set."""
+        return tuple(self.body.words())
+
+    @property
+    def statuses(self) -> tuple[str, ...]:
+        """The statuses it is under, oldest first; one that was added twice stands twice."""
+        return tuple(ailment.name for ailment in self.body.ailments)
+
+    @property
+    def score(self) -> int:
+        """Its running score."""
+        return self._world.scores.table.players.get(self.body.id, 0)
+
+    @property
+    def meters(self) -> tuple[str, ...]:
+        """The names of its meters."""
+        return tuple(self.body.meters)
+
+    @property
+    def position(self) -> tuple[float, float, float] | None:
+        """Where it stands, if the host said."""
+        return position(self.body)
+
+    @property
+    def purse(self) -> Purse:
+        """Its money, by currency."""
+        return Purse(self)
+
+    @property
+    def bag(self) -> Bag:
+        """What it holds."""
+        return Bag(self)
+
+    def __getitem__(self, meter: str) -> MeterView:
+        return MeterView(self, self._world.vitals.meter(self.body, meter))
+
+    def __contains__(self, meter: str) -> bool:
+        return meter in self.body.meters
+
+    def __repr__(self) -> str:
+        return f"<{self.kind} {self.id}>"
+
+    # hits
+
+    def hit(self, target: Actor, attack: str | None = None, *, amount: float | None = None, zone: str = "", kind: str = "", crit: bool | None = None,
+            posthumous: bool = False, ignores: tuple[str, ...] = (), **inputs: float) -> HitResult:
+        """Hit *target* with one of this actor's attacks, or with a bare amount.
+
+        Args:
+            target: Who is hit.
+            attack: An attack of this actor's kind; without one, give `amount`.
+            amount: Replaces the attack's amount, in the unit of the target's vital meter.
+            zone: Where the target is hit, one of its zones.
+            kind: The kind of damage; an attack brings its own.
+            crit: Forces a critical hit, or forbids it; None lets the dice decide.
+            posthumous: For what is still in flight when its owner has died.
+            ignores: Steps of the hit to skip.
+            **inputs: Inputs of the design, for formulas.
+
+        Raises:
+            UnknownNameError: An attack, zone, kind, step or input that is not there.
+            AmountError: A number that is negative or not finite.
+            FormulaError: A formula that gives no usable number; nothing has changed.
+        """
+        world, source = self._world, self._ready()
+        struck = target.body
+        if target._world is not world:
+            raise UsageError(f"{target.id} stands in another world; several worlds share nothing")
+        form = world.combat.attack(source, attack) if attack else None
+        if form is None and amount is None:
+            raise UsageError(f"hit {target.id} with what? {advice('', list(source._kind.attacks), lead=f'attacks of {source.id}')}; or give an amount")
+        how_much = form.amount if amount is None and form is not None else _amount("the amount of the hit", amount)
+        kind = kind or (form.kind if form is not None else "")
+        world.combat.check(struck, zone, kind)
+        blow = Blow(how_much, source, attack=form, zone=zone, kind=kind, inputs=world.inputs(inputs), crit=crit, posthumous=posthumous,
+                    ignores=_steps(ignores) | form.ignores if form is not None else _steps(ignores))
+        return world.done(world.combat.hit(struck, blow))
+
+    def hurt(self, amount: float, *, kind: str = "", zone: str = "", source: Actor | None = None, ignores: tuple[str, ...] = (), **inputs: float) -> HitResult:
+        """Hurt this actor by a bare amount: a fall, a trap. The guard stands between as in a hit."""
+        world, body = self._world, self._ready()
+        world.combat.check(body, zone, kind)
+        blow = Blow(_amount("the amount to hurt", amount), source.body if source is not None else None, zone=zone, kind=kind, inputs=world.inputs(inputs),
+                    ignores=_steps(ignores))
+        return world.done(world.combat.hit(body, blow))
+
+    # meters
+
+    def heal(self, amount: float, meter: str = "", *, source: Actor | None = None) -> HealResult:
+        """Give back up to *amount* of a meter (the vital one unless named)."""
+        world, body = self._world, self._ready()
+        return world.done(world.vitals.heal(body, _amount("the amount to heal", amount), meter, source.id if source is not None else ""))
+
+    def drain(self, amount: float, meter: str = "", *, source: Actor | None = None) -> ChangeResult:
+        """Take up to *amount* of a meter, past guard and shields."""
+        world, body = self._world, self._ready()
+        return world.done(world.vitals.drain(body, _amount("the amount to drain", amount), meter, source.id if source is not None else ""))
+
+    def revive(self, fraction: float = 1.0) -> Result:
+        """Bring a dead actor back with that fraction of what each meter starts with."""
+        world, body = self._world, self._ready()
+        return world.done(world.vitals.revive(body, _amount("the fraction", fraction, most=1)))
+
+    # tags, statuses, pulses
+
+    def set_tag(self, tag: str, on: bool = True) -> Result:
+        """Set or take away a tag; call it on every frame if you like, a fact comes only when it changes."""
+        world, body = self._world, self._ready()
+        return world.done(world.statuses.set_tag(body, tag, bool(on)))
+
+    def tag(self, tag: str) -> Result:
+        """Set a tag."""
+        return self.set_tag(tag, True)
+
+    def untag(self, tag: str) -> Result:
+        """Take a tag away."""
+        return self.set_tag(tag, False)
+
+    def begin_status(self, status: str, *, lasts: float | None = None, source: Actor | None = None) -> Result:
+        """Put this actor under a status; *lasts* (seconds) replaces the design's."""
+        world, body = self._world, self._ready()
+        span = -1 if lasts is None else max(round(_amount("the time it lasts", lasts, most=1e9) * 1e6), 1)
+        return world.done(world.statuses.begin(body, status, source.id if source is not None else "", span))
+
+    def cure(self, status: str) -> Result:
+        """End a status before its time."""
+        world, body = self._world, self._ready()
+        return world.done(world.statuses.cure(body, status))
+
+    def pause(self, pulse: str) -> Result:
+        """Pause a pulse; it keeps its place."""
+        world, body = self._world, self._ready()
+        return world.done(world.statuses.pause(body, pulse, True))
+
+    def resume(self, pulse: str) -> Result:
+        """Let a paused pulse go on."""
+        world, body = self._world, self._ready()
+        return world.done(world.statuses.pause(body, pulse, False))
+
+    def pulse_progress(self, pulse: str) -> float:
+        """Return how far a pulse is towards its next beat, from 0 to 1."""
+        statuses = self._world.statuses
+        return statuses.progress(statuses.beats(self.body, pulse)[0])
+
+    def cooldown_left(self, attack: str, target: Actor) -> float:
+        """Return the seconds until an attack may hit *target* again; 0 if it may now."""
+        self._world.combat.attack(self.body, attack)
+        return max(self.body.cooldowns.get(f"{attack}/{target.id}", 0) - self._world.stage.clock.now, 0) / 1e6
+
+    # goods
+
+    def take(self, placement: Placement) -> Result:
+        """Take a placement."""
+        world, body = self._world, self._ready()
+        return world.done(world.pickups.take(body, placement.state))
+
+    def earn(self, currency: str, amount: int) -> ChangeResult:
+        """Gain money; what is over the most that may be had is reported as `over`."""
+        world, body = self._world, self._ready()
+        return world.done(world.goods.change(body, "earn", currency, amount, "earn"))
+
+    def spend(self, currency: str, amount: int) -> ChangeResult:
+        """Spend money, all or nothing."""
+        world, body = self._world, self._ready()
+        return world.done(world.goods.change(body, "spend", currency, amount, "spend"))
+
+    def give(self, item: str, amount: int = 1) -> ChangeResult:
+        """Give this actor an item, all or nothing."""
+        world, body = self._world, self._ready()
+        return world.done(world.goods.change(body, "give", item, amount, "give"))
+
+    def remove(self, item: str, amount: int = 1) -> ChangeResult:
+        """Take an item from this actor, all or nothing."""
+        world, body = self._world, self._ready()
+        return world.done(world.goods.change(body, "remove", item, amount, "remove"))
+
+    def add_score(self, points: int) -> ChangeResult:
+        """Add points to this player and its team."""
+        world, body = self._world, self._ready()
+        return world.done(world.scores.add(body, whole("the points", points)))
+
+    # facts of the host's own
+
+    def report(self, event: str, **fields: float | str) -> int:
+        """Tell a fact the host saw, one of the design's own events; returns its number."""
+        world, body = self._world, self._ready()
+        return world.report(event, body.id, fields)
+
+
+_amount = amount
+
+
+def whole(what: str, value: Any) -> int:
+    """Return *value* if it is a whole number, 0 or more."""
+    if isinstance(value, bool) or not isinstance(value, int) or not 0 <= value <= MOST:
+        raise AmountError(what, value, f"a whole number from 0 to {MOST}")
+    return value
+
+
+def _steps(ignores: tuple[str, ...]) -> frozenset[str]:
+    for step in ignores:
+        if step not in IGNORABLE:
+            raise UnknownNameError("step", step, IGNORABLE)
+    return frozenset(ignores)

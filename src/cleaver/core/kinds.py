@@ -1,0 +1,339 @@
+"""Kinds: a design bound for play, its formulas compiled once.
+
+Made from the checked tables of a design, once per design, and shared by all its
+worlds: nothing here belongs to a world, and every formula takes its scope as an
+argument. What a path reads is passed in (`names.reader`). Start at `Kinds`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import TYPE_CHECKING, Any
+
+from cleaver.core.clock import micros
+from cleaver.core.events import FactKind
+from cleaver.design.paths import FormulaNames, Known, Path
+from cleaver.design.vocabulary import VERBS
+from cleaver.errors import CleaverError, FormulaError
+from cleaver.formula import Formula, Reader, failing, parse
+from cleaver.rounding import shown
+
+if TYPE_CHECKING:
+    from cleaver.core.body import Body
+    from cleaver.core.events import Fact
+    from cleaver.core.stage import Stage
+    from cleaver.design import models
+    from cleaver.design.design import Design
+
+MOST = 2**63 - 1  # of any amount
+MakeReader = Callable[[Path], Reader]
+
+
+class Scope:
+    """What a formula or an effect list is about: `me` (self), `source`, `target`, the fact at hand, and the inputs."""
+
+    __slots__ = ("credit", "fact", "inputs", "me", "place", "pulse", "reason", "source", "stage", "target")
+
+    def __init__(self, stage: Stage, me: Body | None, source: Body | None = None, target: Body | None = None, *, fact: Fact | None = None,
+                 inputs: dict[str, float] | None = None, place: str = "", reason: str = "", pulse: bool = False) -> None:
+        self.stage, self.me, self.source, self.target, self.fact = stage, me, source, target, fact
+        self.inputs = stage.kinds.inputs if inputs is None else inputs
+        self.place = place  # where in the design the list stands
+        self.reason = reason  # what goods are booked under
+        self.credit = ""  # who did it, where that actor has left the world
+        self.pulse = pulse  # whether a status or a pulse does it
+
+
+class NobodyError(FormulaError):
+    """A formula reads an actor that is not there: nobody caused the event."""
+
+
+class Expression:
+    """A formula compiled for play."""
+
+    __slots__ = ("fn", "formula", "readers", "where")
+
+    def __init__(self, formula: Formula, make_reader: MakeReader, where: str) -> None:
+        self.formula, self.where = formula, where
+        self.fn = formula.compile(make_reader)
+        self.readers = tuple((text, make_reader(path)) for text, path in formula.reads)
+
+    def value(self, scope: Scope) -> Any:
+        """Return what the formula gives; raise `FormulaError` with the values it read where it gives nothing."""
+        try:
+            return self.fn(scope)
+        except ArithmeticError as error:
+            raise self.trouble(failing(error), scope) from None
+        except NobodyError as error:
+            raise NobodyError(self.formula.text, error.trouble, self.where) from None
+
+    def amount(self, scope: Scope) -> float:
+        """Return the formula as an amount: finite and 0 or more."""
+        value: float = self.value(scope)
+        if not 0 <= value <= MOST:
+            raise self.trouble(f"gives {value:g}, and an amount is finite and 0 or more", scope)
+        return value
+
+    def holds(self, scope: Scope) -> bool:
+        """Return whether the formula is true; one that asks about nobody is not."""
+        try:
+            return bool(self.value(scope))
+        except NobodyError:
+            return False
+
+    def trouble(self, what: str, scope: Scope) -> FormulaError:
+        """Return an error that names the formula and what it read."""
+        read = []
+        for text, reader in self.readers:
+            try:
+                value = reader(scope)
+            except CleaverError:
+                continue
+            if not callable(value):
+                read.append(f"{text} = {shown(value) if isinstance(value, (int, float)) else value}")
+        return FormulaError(self.formula.text, what + (f" (with {', '.join(read)})" if read else ""), self.where)
+
+
+Amount = float | Expression
+
+
+def amount_of(amount: Amount, scope: Scope) -> float:
+    """Return a number, or what a formula gives as an amount."""
+    return amount.amount(scope) if isinstance(amount, Expression) else amount
+
+
+class Effect:
+    """One effect, bound."""
+
+    __slots__ = ("beside", "operand", "to", "verb", "when", "where")
+
+    def __init__(self, verb: str, operand: Any, beside: dict[str, Any], to: str, when: Expression | None, where: str) -> None:
+        self.verb, self.operand, self.beside, self.to, self.when, self.where = verb, operand, beside, to, when, where
+
+
+Effects = tuple[Effect, ...]
+
+
+class FlowKind:
+    """A flow of a meter or of a status."""
+
+    __slots__ = ("after_hurt", "every", "rate", "unless", "until", "while_")
+
+    def __init__(self, flow: models.Flow) -> None:
+        self.rate = flow.rate
+        self.while_ = flow.while_ or ""
+        self.unless = flow.unless or ""
+        self.after_hurt = micros(flow.after_hurt)
+        self.until = flow.until
+        self.every = micros(flow.every) if flow.every is not None else 0
+
+    def limit(self, top: float) -> float:
+        """Return the value at which the flow stops, for a maximum of *top*."""
+        return top * (1.0 if self.until is None else self.until) if self.rate > 0 else top * (self.until or 0.0)
+
+
+class MeterKind:
+    """A meter of a kind."""
+
+    __slots__ = ("cells", "flows", "mark_levels", "marks", "max", "mode", "name", "overfill", "saved", "shields", "start", "starts_full", "stepped", "whole")
+
+    def __init__(self, name: str, meter: models.MeterTable) -> None:
+        self.name = name
+        self.whole = meter.whole
+        self.max: float = int(meter.max) if meter.whole else meter.max
+        self.starts_full = meter.start is None
+        start = self.max if meter.start is None else meter.start
+        self.start: float = int(start) if meter.whole else start
+        self.mode = meter.round
+        self.marks = tuple(sorted(meter.marks.items(), key=lambda item: (item[1], item[0])))
+        self.mark_levels = tuple(level for _, level in self.marks)
+        self.flows = tuple(FlowKind(flow) for flow in meter.flows)
+        self.stepped = any(flow.every for flow in self.flows)
+        self.overfill = meter.overfill
+        self.shields = meter.shields or ""
+        self.cells = meter.cells
+        self.saved = meter.saved
+
+
+class GuardKind:
+    """What stands between a hit and the meters of a kind."""
+
+    __slots__ = ("armour", "grace", "immune_while", "least", "most", "scale", "through", "zones")
+
+    def __init__(self, guard: models.Guard, scale: Expression | None) -> None:
+        self.zones, self.through, self.armour = dict(guard.zones), dict(guard.through), guard.armour
+        self.scale, self.grace, self.immune_while = scale, micros(guard.grace), guard.immune_while
+        self.least, self.most = guard.least, guard.most
+
+
+class AttackKind:
+    """An attack of a kind."""
+
+    __slots__ = ("amount", "cooldown", "crit", "do", "ignores", "kind", "name", "where")
+
+    def __init__(self, name: str, attack: models.Attack, amount: Amount, do: Effects, where: str) -> None:
+        self.name, self.amount, self.kind, self.cooldown, self.do, self.where = name, amount, attack.kind or "", micros(attack.cooldown), do, where
+        self.crit = (attack.crit.chance, attack.crit.times) if attack.crit else None
+        self.ignores = frozenset(attack.ignores)
+
+
+class PulseKind:
+    """Effects repeated every so many microseconds."""
+
+    __slots__ = ("do", "every", "name")
+
+    def __init__(self, name: str, every: float, do: Effects) -> None:
+        self.name, self.every, self.do = name, micros(every), do
+
+
+class ActorKind:
+    """A kind of actor."""
+
+    __slots__ = ("attacks", "bag", "guard", "lives", "lives_most", "meters", "name", "on_death", "player", "pulses", "reach", "respawn", "shields", "spawn",
+                 "tags", "title", "vital")
+
+    def __init__(self, name: str, actor: models.Actor, bind: _Binder) -> None:
+        self.name, self.player, self.title = name, actor.player, actor.title or name
+        self.vital = actor.vital or ""
+        self.tags = actor.tags
+        self.meters = {key: MeterKind(key, meter) for key, meter in actor.meters.items()}
+        self.shields = tuple(key for key, meter in self.meters.items() if meter.shields and meter.shields == self.vital)
+        path = f"actors.{name}"
+        scale = bind.expression(actor.guard.scale, f"{path}.guard.scale", ("self", "source"))
+        self.guard = GuardKind(actor.guard, scale)
+        self.attacks = {key: AttackKind(key, attack, bind.amount(attack.amount, f"{path}.attacks.{key}.amount", ("self", "source", "target")),
+                                        bind.effects(attack.do, f"{path}.attacks.{key}.do", ("self", "source", "target"), to="target"), f"{path}.attacks.{key}")
+                        for key, attack in actor.attacks.items()}
+        self.pulses = {key: PulseKind(key, pulse.every, bind.effects(pulse.do, f"{path}.pulses.{key}.do")) for key, pulse in actor.pulses.items()}
+        self.on_death = bind.effects(actor.on_death, f"{path}.on_death", event="died")
+        self.lives = actor.lives.start if actor.lives else 0
+        self.lives_most = (actor.lives.most or 0) if actor.lives else 0
+        self.respawn = (micros(actor.respawn.after), actor.respawn.fraction, micros(actor.respawn.grace)) if actor.respawn else None
+        self.spawn, self.reach = actor.spawn or "", actor.reach
+        self.bag = actor.bag.most if actor.bag else None
+
+
+class StatusKind:
+    """Something temporary that an actor can have."""
+
+    __slots__ = ("deals", "flows", "lasts", "most", "name", "pulses", "scale", "stack", "tags", "through")
+
+    def __init__(self, name: str, status: models.Status, bind: _Binder) -> None:
+        self.name, self.stack, self.most = name, status.stack, status.most or 0
+        self.lasts = micros(status.lasts) if status.lasts is not None else 0
+        self.tags, self.deals, self.through, self.scale = status.tags, status.deals, dict(status.through), status.scale
+        self.flows = tuple((flow.meter, FlowKind(flow)) for flow in status.flows)
+        self.pulses = tuple(PulseKind(str(number), pulse.every, bind.effects(pulse.do, f"statuses.{name}.pulses[{number + 1}].do"))
+                            for number, pulse in enumerate(status.pulses))
+
+
+class PickupKind:
+    """A thing that can lie in the world."""
+
+    __slots__ = ("cooldown", "do", "for_", "inputs", "name", "reach", "respawn_after", "respawn_in", "split", "stays", "tags", "waste")
+
+    def __init__(self, name: str, pickup: models.Pickup, bind: _Binder) -> None:
+        self.name, self.inputs, self.for_, self.tags = name, dict(pickup.inputs), pickup.for_, pickup.tags
+        self.do = bind.effects(pickup.do, f"pickups.{name}.do", locals=pickup.inputs)
+        self.reach, self.waste, self.stays, self.split = pickup.reach, pickup.waste, pickup.stays, pickup.split
+        self.cooldown = micros(pickup.cooldown)
+        self.respawn_after = micros(pickup.respawn_after) if pickup.respawn_after is not None else -1
+        self.respawn_in = tuple((axis, low, high) for axis, (low, high) in sorted(pickup.respawn_in.items()))
+
+
+class Match:
+    """What picks facts: the bound form of `on`, `of`, the fields and `where`."""
+
+    __slots__ = ("fields", "mirrored", "of", "of_kind", "on", "where")
+
+    def __init__(self, matcher: models.Matcher, path: str, bind: _Binder) -> None:
+        spec = bind.known.events[matcher.on]
+        self.mirrored = bool(spec.seen_from)
+        self.on = spec.seen_from or spec.name
+        kind = bind.facts[self.on]
+        self.of = matcher.of or ""
+        self.of_kind = self.of in bind.known.kinds and self.of not in bind.known.tags
+        self.fields = tuple((kind.index[name], value) for name, value in matcher.fields().items())
+        self.where = bind.expression(matcher.where, f"{path}.where", ("self", "source", "target"), event=matcher.on)
+
+
+class RuleKind:
+    """On facts that match, do effects."""
+
+    __slots__ = ("do", "match", "scope", "where")
+
+    def __init__(self, rule: models.Rule, path: str, bind: _Binder, scope: str = "") -> None:
+        self.match = Match(rule, path, bind)
+        self.do = bind.effects(rule.do, f"{path}.do", ("self", "source", "target"), event=rule.on)
+        self.where, self.scope = path, scope  # scope: the match it belongs to
+
+
+class _Binder:
+    """Turns the formulas and effects of the tables into bound ones."""
+
+    def __init__(self, known: Known, facts: dict[str, FactKind], make_reader: MakeReader) -> None:
+        self.known, self.facts, self.make_reader = known, facts, make_reader
+
+    def expression(self, text: str | None, where: str, roots: Iterable[str] = ("self", "source"), *, event: str = "",
+                   locals: Iterable[str] = ()) -> Expression | None:
+        if text is None:
+            return None
+        spec = self.known.events[event] if event else None
+        return Expression(parse(text, FormulaNames(self.known, roots, spec, locals), where=where), self.make_reader, where)
+
+    def amount(self, amount: float | str, where: str, roots: Iterable[str] = ("self", "source"), *, event: str = "", locals: Iterable[str] = ()) -> Amount:
+        return self.expression(amount, where, roots, event=event, locals=locals) or 0.0 if isinstance(amount, str) else amount
+
+    def effects(self, effects: Iterable[models.Effect], where: str, roots: Iterable[str] = ("self", "source"), *, to: str = "self", event: str = "",
+                locals: Iterable[str] = ()) -> Effects:
+        found = []
+        for number, effect in enumerate(effects):
+            place = f"{where}[{number + 1}]"
+            keys = {"roots": tuple(roots), "event": event, "locals": tuple(locals)}
+
+            def bound(value: Any, kind: str, place: str = place, keys: dict[str, Any] = keys) -> Any:
+                return self.amount(value, place, **keys) if kind == "amount" else value
+
+            spec = VERBS[effect.verb]
+            kinds = dict(spec.beside)
+            beside = {key: bound(value, kinds.get(key, "")) for key, value in effect.beside.items()}
+            if effect.verb == "announce":
+                beside = self._announced(str(effect.operand), beside, place, keys)
+            found.append(Effect(effect.verb, bound(effect.operand, spec.operand), beside, effect.to or to, self.expression(effect.when, place, **keys), place))
+        return tuple(found)
+
+    def _announced(self, event: str, beside: dict[str, Any], place: str, keys: dict[str, Any]) -> dict[str, Any]:
+        types = dict(self.known.events[event].fields)
+        made = {}
+        for key, value in beside.items():
+            formula = types[key] == "number" and isinstance(value, str) or types[key] == "name" and str(value).startswith("event.")
+            made[key] = self.expression(str(value), place, **keys) if formula else value
+        return made
+
+
+class Kinds:
+    """Everything a world needs of its design."""
+
+    __slots__ = ("actors", "currencies", "design", "facts", "fingerprint", "inputs", "items", "known", "make_reader", "pickups", "rules", "statuses", "teams")
+
+    def __init__(self, design: Design, make_reader: MakeReader) -> None:
+        tables, known = design.tables, design.known
+        self.design, self.known, self.fingerprint, self.make_reader = design, known, design.fingerprint, make_reader
+        self.facts = {name: FactKind(spec) for name, spec in known.events.items() if not spec.seen_from}
+        bind = _Binder(known, self.facts, make_reader)
+        self.inputs = dict(tables.inputs)
+        self.currencies = {name: (currency.start, currency.most) for name, currency in tables.currencies.items()}
+        self.items = {name: (item.most, item.size) for name, item in tables.items.items()}
+        self.actors = {name: ActorKind(name, actor, bind) for name, actor in tables.actors.items()}
+        self.statuses = {name: StatusKind(name, status, bind) for name, status in tables.statuses.items()}
+        self.pickups = {name: PickupKind(name, pickup, bind) for name, pickup in tables.pickups.items()}
+        self.rules = tuple(RuleKind(rule, f"rules[{number + 1}]", bind) for number, rule in enumerate(tables.rules))
+        self.teams = {name: (team.spawn or "", team.friendly_fire) for name, team in tables.teams.items()}
+
+
+def bind(design: Design, make_reader: MakeReader) -> Kinds:
+    """Return *design* bound for play; the work is done once per design."""
+    if design.bound is None:
+        design.bound = Kinds(design, make_reader)
+    found: Kinds = design.bound
+    return found

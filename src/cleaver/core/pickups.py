@@ -1,0 +1,178 @@
+"""Pickups: things lying in the world, taken once per appearance.
+
+Owns placements; what taking one does is an effect list like any other, worked
+out as a whole before anything moves. Start at `Pickups.take`.
+"""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar
+
+from cleaver.core.body import Body
+from cleaver.core.clock import RETURNS, Timer
+from cleaver.core.effects import Effects
+from cleaver.core.kinds import PickupKind, Scope
+from cleaver.core.record import Record
+from cleaver.core.results import Result
+from cleaver.core.stage import Stage
+from cleaver.errors import AmountError, GoneError, UnknownNameError, UsageError
+
+
+class Placement(Timer):
+    """One pickup lying somewhere: due when it comes back. `inputs` are its own; `ready` is when a pad may be used again."""
+
+    __slots__ = ("_kind", "id", "inputs", "pickup", "present", "ready", "taken", "x", "y", "z")
+    rank: ClassVar[int] = RETURNS
+    verb: ClassVar[str] = "reappear"
+    id: str
+    pickup: str
+    inputs: dict[str, float]
+    present: bool
+    ready: int
+    taken: int
+    x: float | None
+    y: float | None
+    z: float | None
+    _kind: PickupKind
+
+    def __init__(self, id: str, kind: PickupKind, inputs: dict[str, float]) -> None:
+        super().__init__()
+        self.id, self.pickup, self._kind, self.inputs = id, kind.name, kind, inputs
+        self.present, self.ready, self.taken = True, 0, 0
+        self.x = self.y = self.z = None
+
+
+class PickupTable(Record):
+    """The state of this room."""
+
+    __slots__ = ("counts", "placements", "taken")
+    placements: dict[str, Placement]
+    counts: dict[str, int]
+    taken: dict[str, int]
+
+    def __init__(self) -> None:
+        self.placements, self.counts, self.taken = {}, {}, {}
+
+
+class Pickups:
+    """Placements of one world."""
+
+    def __init__(self, stage: Stage, effects: Effects) -> None:
+        self.stage, self.effects = stage, effects
+        self.table = PickupTable()
+        self.by_kind: dict[str, dict[str, Placement]] = {}
+        stage.due["reappear"] = self._reappear
+
+    def relink(self) -> None:
+        """Put the caches back after unpacking."""
+        self.by_kind = {}
+        for placement in self.table.placements.values():
+            placement._kind = self.kind(placement.pickup)
+            self.by_kind.setdefault(placement.pickup, {})[placement.id] = placement
+
+    def kind(self, name: str) -> PickupKind:
+        """Return a pickup of the design by its name."""
+        found = self.stage.kinds.pickups.get(name)
+        if found is None:
+            raise UnknownNameError("pickup", name, tuple(self.stage.kinds.pickups))
+        return found
+
+    def placement(self, name: str) -> Placement:
+        """Return a placement by its id."""
+        found = self.table.placements.get(name)
+        if found is None:
+            if name in self.stage.gone:
+                raise GoneError("placement", name)
+            raise UnknownNameError("placement", name, tuple(self.table.placements))
+        return found
+
+    def place(self, pickup: str, name: str, given: dict[str, float]) -> Placement:
+        """Lay a pickup into the world; *given* are inputs of its own that this one overrides."""
+        kind = self.kind(pickup)
+        for key in given:
+            if key not in kind.inputs:
+                raise UnknownNameError("input", key, tuple(kind.inputs), f"pickup {pickup}")
+        if not name:
+            count = self.table.counts[pickup] = self.table.counts.get(pickup, 0) + 1
+            name = f"{pickup}#{count}"
+        elif name in self.table.placements or name in self.stage.actors or name in self.stage.gone:
+            raise UsageError(f"the name {name!r} is taken in this world; ids are never used twice")
+        placement = self.table.placements[name] = Placement(name, kind, dict(given))
+        self.by_kind.setdefault(pickup, {})[name] = placement
+        self.stage.emit("placed", "", "", (pickup, name))
+        return placement
+
+    def remove(self, placement: Placement) -> None:
+        """Take a placement out of the world for good, as the host's scene does."""
+        self.stage.clock.disarm(placement)
+        del self.table.placements[placement.id]
+        del self.by_kind[placement.pickup][placement.id]
+        if "#" not in placement.id:
+            self.stage.gone[placement.id] = ""
+
+    def count(self, pickup: str, part: str) -> int:
+        """Return how many of a pickup are placed, are left lying, or how often one was taken."""
+        self.kind(pickup)
+        if part == "taken":
+            return self.table.taken.get(pickup, 0)
+        there = self.by_kind.get(pickup, {})
+        return len(there) if part == "placed" else sum(placement.present for placement in there.values())
+
+    def refusal(self, body: Body, placement: Placement) -> str:
+        """Return why a body may not take a placement, whatever it would do; "" if it may."""
+        kind = placement._kind
+        if not placement.present:
+            return "gone"
+        if not body.alive:
+            return "dead"
+        if kind.for_:
+            if not any(body.is_a(word) or body.team == word for word in kind.for_):
+                return "not_for_you"
+        elif not body._kind.player:
+            return "not_for_you"
+        if kind.reach is not None and not within(body, placement, kind.reach):
+            return "out_of_reach"
+        return "cooldown" if placement.ready > self.stage.clock.now else ""
+
+    def take(self, body: Body, placement: Placement) -> Result:
+        """Let a body take a placement: its effects happen and it is gone, or nothing happens."""
+        refused = self.refusal(body, placement)
+        if refused:
+            return Result(refused)
+        kind, stage = placement._kind, self.stage
+        scope = Scope(stage, body, inputs={**stage.kinds.inputs, **kind.inputs, **placement.inputs}, place=f"pickups.{kind.name}", reason=kind.name)
+        draft = self.effects.prepare(kind.do, scope)
+        if draft.refused and kind.split:
+            draft.ledger.split = True
+            draft.refused = self.effects.goods.settle(draft.ledger, draft.reasons)
+        if draft.refused:
+            return Result(draft.refused)
+        if not draft.changes and not kind.waste:
+            return Result(draft.reasons[0] if draft.reasons else "no_change")
+        placement.taken += 1
+        self.table.taken[kind.name] = self.table.taken.get(kind.name, 0) + 1
+        if kind.stays:
+            placement.ready = stage.clock.now + kind.cooldown
+        else:
+            placement.present = False
+            if kind.respawn_after >= 0:
+                stage.clock.arm(placement, stage.clock.now + kind.respawn_after)
+        before, stage.cause = stage.cause, stage.emit("collected", body.id, "", (kind.name, placement.id))
+        self.effects.commit(draft)
+        stage.cause = before
+        return Result()
+
+    def _reappear(self, placement: Placement) -> None:
+        kind = placement._kind
+        placement.present = True
+        for axis, low, high in kind.respawn_in:
+            setattr(placement, axis, low + (high - low) * self.stage.dice.draw(f"respawn/{axis}/{placement.id}"))
+        self.stage.emit("reappeared", "", "", (kind.name, placement.id))
+
+
+def within(one: Any, other: Any, reach: float) -> bool:
+    """Return whether two things stand within *reach* of each other; something without a position is out of reach of nothing."""
+    if one.x is None or other.x is None:
+        return True
+    square = (one.x - other.x) ** 2 + (one.y - other.y) ** 2 + (one.z - other.z) ** 2
+    return bool(square <= reach * reach)

@@ -1,0 +1,87 @@
+"""Results: what commands return. Small, read-only, truthy if something was done.
+
+`blocked` is "" or the reason why the game's own rules refused; the reasons are
+a closed list. Knows no room. Start at `Result`.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from cleaver.rounding import shown
+
+REASONS = ("dead", "source_dead", "cooldown", "grace", "immune", "friendly", "deflected", "full", "alive", "no_change", "gone", "not_for_you", "out_of_reach",
+           "most", "too_poor", "locked", "sold_out", "completed", "active", "not_active", "not_ready", "busy", "not_a_player", "running", "not_running")
+"""Every reason for which a command can be refused."""
+
+Step = tuple[str, float, str]
+"""One step of a hit: sign ("", "×", "−", …), number, and what it is."""
+
+
+class Result:
+    """What came of a command: `blocked` is "" or the reason for a refusal; true if something was done."""
+
+    __slots__ = ("blocked", "done")
+
+    def __init__(self, blocked: str = "", done: bool = True) -> None:
+        self.blocked = blocked
+        self.done = done and not blocked
+
+    def __bool__(self) -> bool:
+        return self.done
+
+    def fields(self) -> dict[str, Any]:
+        """Return what else it holds, by name."""
+        return {slot: getattr(self, slot) for cls in type(self).__mro__ for slot in cls.__dict__.get("__slots__", ()) if slot not in ("blocked", "done", "steps")}
+
+    def __repr__(self) -> str:
+        inner = [f"blocked={self.blocked!r}"] if self.blocked else [f"{name}={value!r}" for name, value in self.fields().items()]
+        return f"<{type(self).__name__} {' '.join(inner) or ('done' if self.done else 'nothing done')}>"
+
+
+class HitResult(Result):
+    """What came of a hit: `amount` reached the guard's end, of which `absorbed` left shields, `dealt` the vital meter, `overkill` nothing."""
+
+    __slots__ = ("absorbed", "amount", "critical", "dealt", "lethal", "overkill", "steps")
+
+    def __init__(self, blocked: str = "", amount: float = 0, dealt: float = 0, absorbed: float = 0, overkill: float = 0, critical: bool = False,
+                 lethal: bool = False, steps: tuple[Step, ...] = ()) -> None:
+        self.blocked = blocked
+        self.done = not blocked
+        self.amount, self.dealt, self.absorbed, self.overkill, self.critical, self.lethal, self.steps = (
+            amount, dealt, absorbed, overkill, critical, lethal, steps)
+
+    def explain(self) -> str:
+        """Return the hit as a sum a person can follow: "9 × 3 visor × 0.5 venom − 1 armour = 12.5"."""
+        return explained(self.steps, self.amount) if self.steps else f"refused: {self.blocked}"
+
+
+def explained(steps: tuple[Step, ...], amount: float) -> str:
+    """Return the steps of a hit as text."""
+    words = []
+    for sign, number, what in steps:
+        if sign == "→":
+            words.append(f"→ {what} {shown(number)}")
+        else:
+            words.append(" ".join(part for part in (sign, shown(number), what) if part))
+    return f"{' '.join(words)} = {shown(amount)}"
+
+
+class HealResult(Result):
+    """What came of healing: `restored` is what was really given back."""
+
+    __slots__ = ("restored",)
+
+    def __init__(self, blocked: str = "", restored: float = 0) -> None:
+        self.blocked, self.restored = blocked, restored
+        self.done = restored > 0
+
+
+class ChangeResult(Result):
+    """What came of a change of a number: `amount` is what really changed, `over` what did not fit."""
+
+    __slots__ = ("amount", "over")
+
+    def __init__(self, blocked: str = "", amount: float = 0, over: float = 0) -> None:
+        self.blocked, self.amount, self.over = blocked, amount, over
+        self.done = amount != 0 and not blocked

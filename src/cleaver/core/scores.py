@@ -1,0 +1,60 @@
+"""Scores: points of players and their teams. Start at `Scores.add`."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from cleaver.core.body import Body
+from cleaver.core.kinds import Effect, Scope, amount_of
+from cleaver.core.record import Record
+from cleaver.core.results import ChangeResult
+from cleaver.core.stage import Stage
+from cleaver.core.vitals import doer
+from cleaver.rounding import half_up
+
+
+class ScoreTable(Record):
+    """The state of this room: running totals by player and by team."""
+
+    __slots__ = ("players", "teams")
+    players: dict[str, int]
+    teams: dict[str, int]
+
+    def __init__(self) -> None:
+        self.players, self.teams = {}, {}
+
+
+class Scores:
+    """Points in one world."""
+
+    def __init__(self, stage: Stage) -> None:
+        self.stage = stage
+        self.table = ScoreTable()
+        stage.readable["score"] = lambda body, name, part: self.table.players.get(body.id, 0)
+        stage.verbs["score"] = (self.prepare, self.commit)
+
+    def of_team(self, team: str) -> int:
+        """Return the running total of a team."""
+        return self.table.teams.get(team, 0)
+
+    def add(self, body: Body, amount: int, source: str = "", match: str = "") -> ChangeResult:
+        """Add points to a player and to its team."""
+        if not body._kind.player:
+            return ChangeResult("not_a_player")
+        if amount == 0:
+            return ChangeResult()
+        table = self.table
+        score = table.players[body.id] = table.players.get(body.id, 0) + amount
+        if body.team:
+            table.teams[body.team] = table.teams.get(body.team, 0) + amount
+        self.stage.emit("scored", body.id, source, (amount, score, body.team, match))
+        return ChangeResult("", amount)
+
+    def prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        """See `effects`."""
+        amount = half_up(amount_of(effect.operand, scope))
+        return amount, "not_a_player" if not body._kind.player else "" if amount else "no_change"
+
+    def commit(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+        """See `effects`."""
+        self.add(body, amount, doer(scope, body))

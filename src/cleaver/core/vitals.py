@@ -1,0 +1,486 @@
+"""Vitals: meters at work. Healing, draining, flows, bounds and marks, death and return.
+
+Owns every change of a meter; `combat` and the effects go through it. Knows
+nothing of hits, statuses' meaning or goods. A meter is anchored at each change
+and its next moment put on the schedule; between them nothing is ticked.
+Start at `Vitals.shift`.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from cleaver.core import meter as course_of
+from cleaver.core.body import Body, Comeback, Meter
+from cleaver.core.events import Fact
+from cleaver.core.kinds import Effect, FlowKind, MeterKind, Scope, amount_of
+from cleaver.core.results import ChangeResult, HealResult, Result
+from cleaver.core.stage import Reaction, Stage
+from cleaver.design.vocabulary import METER_PARTS
+from cleaver.errors import AmountError, UnknownNameError, UsageError
+from cleaver.rounding import rounded, shown
+
+
+class Vitals:
+    """Meters, death and return of one world."""
+
+    def __init__(self, stage: Stage) -> None:
+        self.stage = stage
+        self.before_death: list[Any] = []  # called with (body, cause) when a death is worked out, after `on_death`
+        stage.due["meter"] = self.due
+        stage.due["respawn"] = self.come_back
+        stage.readable["meter"] = self.read
+        stage.readable["alive"] = lambda body, name, part: body.alive
+        stage.readable["lives"] = lambda body, name, part: body.lives
+        stage.verbs["heal"] = (self.prepare_heal, self.commit_heal)
+        stage.verbs["drain"] = (self.prepare_drain, self.commit_drain)
+
+    # reading
+
+    def meter(self, body: Body, name: str) -> Meter:
+        """Return a meter by its name; "" is the vital one."""
+        found = body.meters.get(name or body._kind.vital)
+        if found is None:
+            if not name:
+                raise UsageError(f"{body.id} ({body.kind_name}) has no vital meter; name one of: {', '.join(body.meters) or 'it has none'}")
+            raise UnknownNameError("meter", name, tuple(body.meters), body.id)
+        return found
+
+    def real(self, meter: Meter) -> float:
+        """Return the value now, what whole meters carry included. Reading never moves the anchor."""
+        course = meter._course
+        return course_of.at(meter.value, course, self.stage.clock.now - meter.since) if course else meter.value
+
+    def value(self, meter: Meter) -> float:
+        """Return the value that shows now."""
+        course = meter._course
+        if not course and not meter._kind.whole:
+            return meter.value
+        real = self.real(meter)
+        return meter.base + course_of.towards_zero(real - meter.base) if meter._kind.whole else real
+
+    def read(self, body: Body, name: str, part: str) -> Any:
+        """Return one part of a meter: value, max, fraction, percent (text) or cells."""
+        meter = self.meter(body, name)
+        if part == "max":
+            return meter.max
+        value = self.value(meter)
+        if part == "value":
+            return value
+        fraction = min(value / meter.max, 1.0)
+        if part == "percent":
+            return percent(fraction)
+        if part == "cells":
+            return cells(fraction, meter._kind.cells or 1)
+        assert part in METER_PARTS, part
+        return fraction
+
+    # birth
+
+    def equip(self, body: Body) -> None:
+        """Give a new body its meters."""
+        now = self.stage.clock.now
+        for name, kind in body._kind.meters.items():
+            meter = body.meters[name] = Meter(kind, body, now)
+            meter.above = self.marks_above(meter, kind.start)
+            self.anchor(meter, kind.start, kind.start)
+
+    # the anchor
+
+    def course(self, meter: Meter) -> course_of.Course:
+        """Return the smooth flows at work on a meter now."""
+        body, kind = meter._owner, meter._kind
+        if not body.alive or not (kind.flows or body._flows):
+            return ()
+        top = meter.max
+        return tuple((flow.rate, flow.limit(top)) for flow, _ in self._flows(meter) if not flow.every and flow.rate and self._at_work(body, flow))
+
+    def _flows(self, meter: Meter) -> list[tuple[FlowKind, str]]:
+        """Return every flow of a meter, its kind's and its statuses', with the key of its steps."""
+        found = [(flow, f"k{number}") for number, flow in enumerate(meter._kind.flows)]
+        name = meter._kind.name
+        found.extend((flow, key) for owner, flow, _, key in meter._owner._flows if owner == name)
+        return found
+
+    def _at_work(self, body: Body, flow: FlowKind) -> bool:
+        if flow.while_ and not body.has(flow.while_) or flow.unless and body.has(flow.unless):
+            return False
+        return not flow.after_hurt or body.hurt_at < 0 or self.stage.clock.now >= body.hurt_at + flow.after_hurt
+
+    def anchor(self, meter: Meter, real: float, base: float) -> None:
+        """Let a meter go on from *real* now, showing *base*; works out its course and when it is due next."""
+        meter.value, meter.base, meter.since = real, base, self.stage.clock.now
+        body = meter._owner
+        if not meter._kind.flows and not body._flows:
+            if meter._course or meter.due >= 0:
+                meter._course, meter.steps, meter.due = (), None, -1
+            return
+        meter._course = self.course(meter)
+        self._set_steps(meter)
+        self.plan(meter)
+
+    def renew(self, body: Body) -> None:
+        """Let every meter of a body go on under the conditions that hold now (tags, statuses, quiet, life)."""
+        for meter in body.meters.values():
+            if meter._kind.flows or body._flows or meter._course or meter.due >= 0:
+                real = self.real(meter)
+                self.anchor(meter, real, meter.base)
+
+    def _set_steps(self, meter: Meter) -> None:
+        """Start and stop the clocks of stepped flows: one runs while its meter is off the bound it flows to and nothing keeps it quiet."""
+        body = meter._owner
+        old = meter.steps or {}
+        new: dict[str, int] = {}
+        for flow, key in self._flows(meter):
+            if flow.every and body.alive and self._at_work(body, flow) and self._may_step(meter, flow):
+                new[key] = old.get(key, self.stage.clock.now + flow.every)
+        meter.steps = new or None
+
+    @staticmethod
+    def _may_step(meter: Meter, flow: FlowKind) -> bool:
+        limit = flow.limit(meter.max)
+        if meter.value == limit:
+            leaving = course_of.slope(meter.value, meter._course)
+            return leaving < 0 if flow.rate > 0 else leaving > 0
+        return meter.value < limit if flow.rate > 0 else meter.value > limit
+
+    def plan(self, meter: Meter) -> None:
+        """Put a meter's next moment on the schedule."""
+        due = -1
+        if meter._course:
+            ahead = self._moments(meter)
+            if ahead:
+                due = meter.since + ahead[0][0]
+        if meter.steps:
+            step = min(meter.steps.values())
+            due = step if due < 0 else min(due, step)
+        body = meter._owner
+        if body.hurt_at >= 0 and body.alive:
+            for flow, _ in self._flows(meter):
+                quiet = body.hurt_at + flow.after_hurt
+                if flow.after_hurt and quiet > self.stage.clock.now:
+                    due = quiet if due < 0 else min(due, quiet)
+        if due >= 0:
+            self.stage.clock.arm(meter, due)
+        else:
+            meter.due = -1
+
+    def _moments(self, meter: Meter) -> list[tuple[int, int]]:
+        levels = tuple(level * meter.max for level in meter._kind.mark_levels)
+        return course_of.moments(meter.value, meter._course, meter.max, levels, meter.above, meter._kind.whole)
+
+    def due(self, meter: Meter) -> None:
+        """Let happen what a meter is due for now: bounds and marks of its flows, the end of a quiet, steps."""
+        body, now = meter._owner, self.stage.clock.now
+        elapsed = now - meter.since
+        reached = [what for moment, what in self._moments(meter) if moment == elapsed] if meter._course else []
+        credit = self._credit(meter)
+        steps = [(flow, key) for flow, key in self._flows(meter) if meter.steps and meter.steps.get(key) == now]
+        quiet_over = any(flow.after_hurt and body.hurt_at + flow.after_hurt == now for flow, _ in self._flows(meter))
+        for number in reached:
+            if number >= 0:
+                self._cross(meter, number, credit, -1)
+        if course_of.EMPTY in reached or course_of.FULL in reached:
+            bound = 0.0 if course_of.EMPTY in reached else meter.max
+            bound = int(bound) if meter._kind.whole else bound
+            self.anchor(meter, bound, bound)
+            self._bound(meter, bound, credit, -1)
+        elif quiet_over:
+            self.anchor(meter, self.real(meter), meter.base)
+        for flow, key in steps:
+            if body.alive and meter.steps and meter.steps.get(key) == now:
+                self._step(meter, flow, key)
+        self.plan(meter)
+
+    def _credit(self, meter: Meter) -> tuple[str, int]:
+        """Return (source, cause) of the first status that drains a meter; nobody where none does."""
+        for name, flow, ailment, _ in meter._owner._flows:
+            if name == meter._kind.name and flow.rate < 0:
+                return ailment.source, ailment.cause
+        return "", 0
+
+    def _step(self, meter: Meter, flow: FlowKind, key: str) -> None:
+        """One step of a stepped flow, the last one cut at the bound."""
+        assert meter.steps is not None
+        meter.steps[key] += flow.every
+        amount = flow.rate * flow.every / 1e6
+        limit = flow.limit(meter.max)
+        real, before = self.real(meter), self.value(meter)
+        if flow.rate > 0:
+            target = real if real >= limit else min(real + amount, limit)
+        else:
+            target = real if real <= limit else max(real + amount, limit)
+        source, cause = next(((ailment.source, ailment.cause) for _, _, ailment, own in meter._owner._flows if own == key), ("", 0))
+        shown_after = meter.base + course_of.towards_zero(target - meter.base) if meter._kind.whole else target
+        self.anchor(meter, target, meter.base if meter._kind.whole else target)
+        if shown_after != before:
+            name, asked = ("healed", amount) if flow.rate > 0 else ("drained", -amount)
+            seq = self.stage.emit(name, meter._owner.id, source, (meter._kind.name, abs(shown_after - before), asked, before, shown_after), cause)
+            self.after(meter, before, shown_after, source, seq)
+
+    # changes
+
+    def shift(self, meter: Meter, amount: float) -> tuple[float, float]:
+        """Move the shown value by *amount* (already rounded, cut here at 0 and at max plus overfill); returns (before, after)."""
+        kind = meter._kind
+        before = self.value(meter)
+        cap = meter.max + kind.overfill
+        after = before + amount
+        after = 0 if after < 0 else max(cap, before) if after > cap and amount > 0 else after
+        if kind.whole:
+            carried = self.real(meter) - before
+            if after <= 0 or after >= meter.max:
+                carried = 0
+            self.anchor(meter, max(after + carried, 0), after)
+        else:
+            self.anchor(meter, after, after)
+        return before, after
+
+    def marks_above(self, meter: Meter, value: float) -> int:
+        """Return a bit for each mark that *value* is above, float noise aside."""
+        top = meter.max
+        return sum(1 << number for number, level in enumerate(meter._kind.mark_levels) if value > level * top * (1 + course_of.NOISE))
+
+    def after(self, meter: Meter, before: float, after: float, source: str, cause: int, mortal: bool = True) -> None:
+        """Tell what a change of a meter brought about: marks crossed, a bound reached, and a death if *mortal*."""
+        if meter._kind.mark_levels:
+            now_above = self.marks_above(meter, after)
+            changed = meter.above ^ now_above
+            if changed:
+                order = range(len(meter._kind.marks))
+                for number in reversed(order) if after < before else order:
+                    if changed >> number & 1:
+                        self._cross(meter, number, (source, cause), cause)
+                if meter._course:
+                    self.plan(meter)
+        if after <= 0 < before:
+            self._bound(meter, 0, (source, cause), cause, mortal)
+        elif before < meter.max <= after:
+            self._bound(meter, after, (source, cause), cause)
+
+    def _cross(self, meter: Meter, number: int, credit: tuple[str, int], cause: int) -> None:
+        meter.above ^= 1 << number
+        way = "up" if meter.above >> number & 1 else "down"
+        self.stage.emit("crossed", meter._owner.id, credit[0], (meter._kind.name, meter._kind.marks[number][0], way), credit[1] if cause < 0 else cause)
+
+    def _bound(self, meter: Meter, value: float, credit: tuple[str, int], cause: int, mortal: bool = True) -> None:
+        body = meter._owner
+        seq = self.stage.emit("emptied" if value <= 0 else "filled", body.id, credit[0], (meter._kind.name,), credit[1] if cause < 0 else cause)
+        if mortal and value <= 0 and body.alive and meter._kind.name == body._kind.vital:
+            self.die(body, credit[0], seq)
+
+    # death and return
+
+    def die(self, body: Body, source: str, cause: int, attack: str = "", kind: str = "", overkill: float = 0) -> None:
+        """Let a body die, once. What follows (`on_death`, statuses, lives, return) hangs on the fact."""
+        body.alive = False
+        for meter in body.meters.values():
+            real, value = self.real(meter), self.value(meter)
+            meter._course, meter.steps, meter.due = (), None, -1
+            meter.value, meter.base, meter.since = real, value, self.stage.clock.now
+        self.stage.emit("died", body.id, source, (attack, kind, overkill), cause)
+
+    def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan what a death leads to by itself."""
+        return [("", self._buried)] if name == "died" else []
+
+    def _buried(self, fact: Fact) -> None:
+        body = self.stage.actors.get(fact.actor)
+        if body is None or body.alive:
+            return
+        body.cooldowns.clear()
+        for clear in self.before_death:
+            clear(body, fact.seq)
+        kind = body._kind
+        if kind.lives:
+            body.lives -= 1
+            seq = self.stage.emit("life_lost", body.id, "", (body.lives,))
+            if body.lives <= 0:
+                self.stage.emit("out_of_lives", body.id, "", (0,), seq)
+                return
+        if kind.respawn is not None:
+            body.comeback = Comeback()
+            body.comeback._owner = body
+            self.stage.clock.arm(body.comeback, self.stage.clock.now + kind.respawn[0])
+
+    def come_back(self, timer: Comeback) -> None:
+        """Return a dead body to life, at its spawn label, with its grace."""
+        body = timer._owner
+        body.comeback = None
+        if not body.alive:
+            _, fraction, grace = body._kind.respawn or (0, 1.0, 0)
+            self.reborn(body, fraction, grace)
+
+    def place_of(self, body: Body) -> str:
+        """Return the label where a body returns: its team's, else its kind's own."""
+        return (self.stage.kinds.teams[body.team][0] if body.team in self.stage.kinds.teams else "") or body._kind.spawn
+
+    def reborn(self, body: Body, fraction: float, grace: int) -> None:
+        """Bring a dead body to life with a fraction of what each meter starts with; raises no marks or bounds."""
+        now = self.stage.clock.now
+        body.alive = True
+        body.hurt_at = -1
+        body.grace = now + grace
+        if body.comeback is not None:
+            self.stage.clock.disarm(body.comeback)
+            body.comeback = None
+        for name, meter in body.meters.items():
+            kind = meter._kind
+            value = (meter.max if kind.starts_full else min(kind.start, meter.max + kind.overfill)) * fraction
+            if kind.whole:
+                value = rounded(value, kind.mode)
+            if name == body._kind.vital and value <= 0:
+                value = 1 if kind.whole else meter.max * 0.01  # alive is alive
+            meter.steps = None
+            meter.above = self.marks_above(meter, value)
+            self.anchor(meter, value, value)
+        self.stage.emit("respawned", body.id, "", (self.place_of(body),))
+
+    # commands
+
+    def heal(self, body: Body, amount: float, name: str = "", source: str = "", cause: int = -1) -> HealResult:
+        """Give back up to *amount*; what is restored is cut at max plus overfill."""
+        meter = self.meter(body, name)
+        if not body.alive:
+            return HealResult("dead")
+        amount = self.whole_amount(meter._kind, amount)
+        before = self.value(meter)
+        if before >= meter.max + meter._kind.overfill:
+            return HealResult("full")
+        before, after = self.shift(meter, amount)
+        if after == before:
+            return HealResult()
+        seq = self.stage.emit("healed", body.id, source, (meter._kind.name, after - before, amount, before, after), cause)
+        self.after(meter, before, after, source, seq)
+        return HealResult("", after - before)
+
+    def drain(self, body: Body, amount: float, name: str = "", source: str = "", cause: int = -1) -> ChangeResult:
+        """Take up to *amount*, past guard and shields."""
+        meter = self.meter(body, name)
+        if not body.alive:
+            return ChangeResult("dead")
+        amount = self.whole_amount(meter._kind, amount)
+        before, after = self.shift(meter, -amount)
+        if after == before:
+            return ChangeResult()
+        seq = self.stage.emit("drained", body.id, source, (meter._kind.name, before - after, amount, before, after), cause)
+        self.after(meter, before, after, source, seq)
+        return ChangeResult("", before - after)
+
+    @staticmethod
+    def whole_amount(kind: MeterKind, amount: float) -> float:
+        """Return an amount as the meter takes it: rounded once where it only holds whole numbers."""
+        return rounded(amount, kind.mode) if kind.whole else amount
+
+    def revive(self, body: Body, fraction: float) -> Result:
+        """Bring a dead body back at once, without grace; takes no life."""
+        if body.alive:
+            return Result("alive")
+        if body._kind.lives and body.lives <= 0:
+            body.lives = 1
+        self.reborn(body, fraction, 0)
+        return Result()
+
+    def set(self, body: Body, name: str, value: float) -> ChangeResult:
+        """Set a meter by hand, within 0 and max plus overfill."""
+        meter = self.meter(body, name)
+        cap = meter.max + meter._kind.overfill
+        if value > cap:
+            raise AmountError(f"{body.id}.{name}", value, f"a number from 0 to {shown(cap)}")
+        if meter._kind.whole and value != int(value):
+            raise AmountError(f"{body.id}.{name}", value, "a whole number")
+        if not body.alive:
+            return ChangeResult("dead")
+        before = self.value(meter)
+        if value == before:
+            return ChangeResult("no_change")
+        if meter._kind.whole:
+            value = int(value)
+        self.anchor(meter, value, value)
+        seq = self.stage.emit("adjusted", body.id, "", (meter._kind.name, "value", before, value))
+        self.after(meter, before, value, "", seq)
+        return ChangeResult("", value - before)
+
+    def set_max(self, body: Body, name: str, top: float, keep: str = "value", cause: int = -1) -> ChangeResult:
+        """Set a meter's maximum; *keep* says what stays: the "value" (clamped), the "fraction", or what is "missing"."""
+        meter = self.meter(body, name)
+        kind = meter._kind
+        if kind.whole and top != int(top):
+            raise AmountError(f"the max of {body.id}.{meter._kind.name}", top, "a whole number")
+        top = int(top) if kind.whole else top
+        old, before = meter.max, self.value(meter)
+        if top == old:
+            return ChangeResult("no_change")
+        after = self._kept(meter, top, keep, before)
+        if kind.name == body._kind.vital and not body.alive:
+            after = 0
+        meter.max = top
+        meter.above = self.marks_above(meter, after)
+        carried = self.real(meter) - before if kind.whole and 0 < after < top else 0
+        self.anchor(meter, after + carried, after)
+        seq = self.stage.emit("adjusted", body.id, "", (kind.name, "max", old, top), cause)
+        if after != before:
+            self.stage.emit("adjusted", body.id, "", (kind.name, "value", before, after), seq)
+            if after <= 0 and body.alive and kind.name == body._kind.vital:
+                self.die(body, "", seq)
+        return ChangeResult("", top - old)
+
+    def _kept(self, meter: Meter, top: float, keep: str, before: float) -> float:
+        kind = meter._kind
+        if keep == "fraction":
+            after = before / meter.max * top
+            return rounded(after, kind.mode) if kind.whole else after
+        if keep == "missing":
+            least = 0 if before <= 0 else 1 if kind.whole else top * 0.01
+            return min(max(top - (meter.max - before), min(least, top)), top + kind.overfill)
+        return min(before, top + kind.overfill)
+
+    # effects
+
+    def prepare_heal(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        """See `effects`."""
+        amount = amount_of(effect.operand, scope)
+        meter = self.meter(body, effect.beside.get("meter", ""))
+        if not body.alive:
+            return amount, "dead"
+        return amount, "full" if self.value(meter) >= meter.max + meter._kind.overfill else "" if amount > 0 else "no_change"
+
+    def commit_heal(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+        """See `effects`."""
+        self.heal(body, amount, effect.beside.get("meter", ""), doer(scope, body))
+
+    def prepare_drain(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        """See `effects`."""
+        amount = amount_of(effect.operand, scope)
+        self.meter(body, effect.beside.get("meter", ""))
+        return amount, "dead" if not body.alive else "" if amount > 0 else "no_change"
+
+    def commit_drain(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+        """See `effects`."""
+        self.drain(body, amount, effect.beside.get("meter", ""), doer(scope, body))
+
+
+def doer(scope: Scope, target: Body) -> str:
+    """Return who does an effect: `self`, or `source` where the target is `self`."""
+    who = scope.source if target is scope.me else scope.me
+    return who.id if who is not None else scope.credit
+
+
+def percent(fraction: float) -> str:
+    """Return a fraction as percent text: no decimals, half up, "0%" only at nothing and "100%" only at all.
+
+    >>> percent(0.003), percent(0.997), percent(0.5)
+    ('1%', '99%', '50%')
+    """
+    number = rounded(fraction * 100, "half_up")
+    if fraction > 0:
+        number = max(number, 1)
+    if fraction < 1:
+        number = min(number, 99)
+    return f"{number}%"
+
+
+def cells(fraction: float, count: int) -> int:
+    """Return how many of *count* cells are filled: rounded down, at least one while anything is left."""
+    filled = int(fraction * count + course_of.NOISE)
+    return max(filled, 1) if fraction > 0 else 0

@@ -1,0 +1,504 @@
+"""World: one running game. Composes the rooms; holds no rules of its own.
+
+Here stands the order in which rooms react to one fact (in `World.__init__`), how a
+world becomes data and goes on from it, and the calls that concern no single
+actor. Start at `World`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from cleaver.core import names
+from cleaver.core.body import Body
+from cleaver.core.clock import LONGEST, Clock, Timer
+from cleaver.core.combat import Combat
+from cleaver.core.delivery import Hearer, Listening
+from cleaver.core.dice import Dice
+from cleaver.core.effects import Effects
+from cleaver.core.events import Fact
+from cleaver.core.goods import Goods
+from cleaver.core.handles import Actor, Placement, number
+from cleaver.core.kinds import Expression, Scope, bind
+from cleaver.core.pickups import Pickups
+from cleaver.core.places import Places
+from cleaver.core.profile import Data, Profile, Profiles
+from cleaver.core.record import Record, slots_of
+from cleaver.core.rules import Rules
+from cleaver.core.scores import Scores
+from cleaver.core.stage import Stage
+from cleaver.core.statuses import Statuses
+from cleaver.core.vitals import Vitals
+from cleaver.design.design import Design
+from cleaver.design.paths import FormulaNames, Path, actor_path, world_path
+from cleaver.errors import AmountError, SnapshotError, UnknownNameError, UsageError
+from cleaver.formula import parse
+
+FORMAT = 1  # of snapshots
+HISTORY = 1_000  # facts kept
+
+
+class World:
+    """One running game: clock, actors, dice, rules at work. Deterministic; belongs to one thread.
+
+    Args:
+        design: What the designer wrote.
+        seed: Of the dice, from 0 to 2**64 - 1.
+        history: How many of the latest facts `events` and `why` can look back on.
+
+    >>> world = World(Design.from_dict({"actors": {"crate": {"vital": "planks", "meters": {"planks": 20}}}}))
+    >>> crate = world.spawn("crate")
+    >>> crate.hurt(12.5).dealt, crate["planks"].value
+    (12.5, 7.5)
+    """
+
+    def __init__(self, design: Design, seed: int = 0, *, history: int = HISTORY) -> None:
+        if isinstance(seed, bool) or not isinstance(seed, int) or not 0 <= seed < 2**64:
+            raise AmountError("the seed", seed, "a whole number from 0 to 2**64 - 1")
+        if not isinstance(design, Design):
+            raise UsageError(f"a world needs a design, not {design!r}; make one with load_design or Design.from_dict")
+        self.design = design
+        self.stage = Stage(bind(design, names.reader), seed, history)
+        stage = self.stage
+        self.goods = Goods(stage)
+        self.effects = Effects(stage, self.goods)
+        self.vitals = Vitals(stage)
+        self.statuses = Statuses(stage, self.vitals, self.effects)
+        self.combat = Combat(stage, self.vitals, self.effects)
+        self.places = Places(stage)
+        self.scores = Scores(stage)
+        self.pickups = Pickups(stage, self.effects)
+        self.rules = Rules(stage, self.effects)
+        self.profiles = Profiles(stage)
+        # The order in which rooms react to one fact: an attack's own effects and `on_death` first, then what a death
+        # leads to by itself, then the design's rules.
+        stage.planners += [self.combat.follow, self.vitals.follow, self.rules.follow]
+        self.rooms: dict[str, Any] = {"goods": self.goods, "scores": self.scores, "pickups": self.pickups, "profiles": self.profiles}
+        stage.readable["pickups"] = lambda body, name, part: self.pickups.count(name, part)
+        stage.readable["placement"] = lambda body, name, part: self.pickups.placement(name).present
+        self._plain_paths()
+        self._keepers()
+        self._handles: dict[str, Actor] = {}
+
+    def _plain_paths(self) -> None:
+        read = self.stage.readable
+        read["team"] = lambda body, name, part: self.scores.of_team(name) if body is None else body.team
+        read["kind"] = lambda body, name, part: body.kind_name
+        read["owner"] = lambda body, name, part: body.owner
+        read["player"] = lambda body, name, part: body._kind.player
+        for axis in ("x", "y", "z"):
+            read[axis] = lambda body, name, part, axis=axis: getattr(body, axis) or 0.0
+
+    def _keepers(self) -> None:
+        goods, kinds = self.goods, self.stage.kinds
+
+        def money_back(body: Body, data: Data) -> Data:
+            held = goods.holding(body)
+            for name in [name for name in data if name in kinds.currencies]:
+                held.purse[name] = data.pop(name)
+                goods.book(body.id, name, held.purse[name], "saved")
+            return data
+
+        def meters_back(body: Body, data: Data) -> Data:
+            for name in [name for name in data if name in body.meters]:
+                meter, saved = body.meters[name], data.pop(name)
+                meter.max = saved["max"]
+                value = min(saved["value"], meter.max + meter._kind.overfill)
+                meter.above = self.vitals.marks_above(meter, value)
+                self.vitals.anchor(meter, value, value)
+                body.alive = body.alive and not (name == body._kind.vital and value <= 0)
+            return data
+
+        self.profiles.keep("currencies", lambda body: {name: goods.money(body, name) for name in kinds.currencies}, money_back)
+        self.profiles.keep("meters", lambda body: {name: {"value": self.vitals.value(meter), "max": meter.max} for name, meter in body.meters.items()
+                                                   if meter._kind.saved}, meters_back)
+
+    # who is there
+
+    @property
+    def actors(self) -> tuple[Actor, ...]:
+        """Every actor in the world, in the order they came."""
+        return tuple(self._handle(body) for body in self.stage.actors.values())
+
+    @property
+    def players(self) -> tuple[Actor, ...]:
+        """The player actors, in the order they joined."""
+        return tuple(self._handle(body) for body in self.stage.players.values())
+
+    @property
+    def placements(self) -> tuple[Placement, ...]:
+        """Every placement, present or not."""
+        return tuple(Placement(self, state) for state in self.pickups.table.placements.values())
+
+    def actor(self, name: str) -> Actor:
+        """Return an actor by its id."""
+        return self._handle(self.stage.actor(name))
+
+    def placement(self, name: str) -> Placement:
+        """Return a placement by its id."""
+        return Placement(self, self.pickups.placement(name))
+
+    def _handle(self, body: Body) -> Actor:
+        handle = self._handles.get(body.id)
+        if handle is None or handle._body is not body:
+            handle = self._handles[body.id] = Actor(self, body)
+        return handle
+
+    def join(self, kind: str, name: str, *, team: str = "", profile: Profile | None = None) -> Actor:
+        """Let a player enter under the id *name*, with what *profile* brings; without one it gets the starting amounts."""
+        if not self._kind(kind).player:
+            raise UsageError(f"{kind} is no player kind; spawn it, or say player = true at actors.{kind}")
+        if not name:
+            raise UsageError("a player needs an id of its own; join(kind, id)")
+        return self._enter(kind, name, team, "", profile)
+
+    def spawn(self, kind: str, name: str = "", *, team: str = "", owner: Actor | str = "") -> Actor:
+        """Let any other actor enter; without a name it gets one such as "eel#3"."""
+        if self._kind(kind).player:
+            raise UsageError(f"{kind} is a player kind; let it join(kind, id), so that it has a purse and progress")
+        owner_id = owner.id if isinstance(owner, Actor) else owner
+        if owner_id:
+            self.stage.actor(owner_id)
+        if not name:
+            count = self.stage.counts[kind] = self.stage.counts.get(kind, 0) + 1
+            name = f"{kind}#{count}"
+        return self._enter(kind, name, team, owner_id, None)
+
+    def _kind(self, kind: str) -> Any:
+        found = self.stage.kinds.actors.get(kind)
+        if found is None:
+            raise UnknownNameError("kind", kind, tuple(self.stage.kinds.actors))
+        return found
+
+    def _enter(self, kind_name: str, name: str, team: str, owner: str, profile: Profile | None) -> Actor:
+        stage, kind = self.stage, self._kind(kind_name)
+        if team and team not in stage.kinds.teams:
+            raise UnknownNameError("team", team, tuple(stage.kinds.teams))
+        if name in stage.actors or name in self.pickups.table.placements:
+            raise UsageError(f"the name {name!r} is taken in this world; choose another id")
+        if name in stage.gone and not kind.player:
+            raise UsageError(f"the name {name!r} was used before in this world; ids are never used twice")
+        stage.begin()
+        body = Body(name, kind, team, owner)
+        stage.actors[name] = body
+        if kind.player:
+            stage.players[name] = body
+        self.statuses.gather(body)
+        self.vitals.equip(body)
+        self.statuses.equip(body)
+        if profile is not None:
+            self.profiles.take_back(body, profile)
+        elif kind.player:
+            self.goods.start(body)
+        for arrive in stage.arrivals:
+            arrive(body)
+        stage.emit("joined", name, "", ())
+        stage.drain()
+        return self._handle(body)
+
+    def dismiss(self, actor: Actor) -> None:
+        """Take an actor out of the world for good; its pulses and timers end with it."""
+        body = actor.body
+        self.stage.idle("dismiss")
+        self.stage.begin()
+        for depart in self.stage.departures:
+            depart(body)
+        self._stop(body)
+        del self.stage.actors[body.id]
+        self.stage.players.pop(body.id, None)
+        self._handles.pop(body.id, None)
+        if "#" not in body.id:
+            self.stage.gone[body.id] = body.kind_name
+        self.stage.dice.forget(f"/{body.id}")
+        self.stage.emit("departed", body.id, "", ())
+        self.stage.drain()
+
+    def leave(self, actor: Actor) -> Profile:
+        """Let a player leave; returns the profile it leaves with."""
+        profile = self.profile(actor)
+        self.dismiss(actor)
+        for room in self.rooms.values():
+            if hasattr(room, "forget"):
+                room.forget(actor.id)
+        return profile
+
+    def _stop(self, body: Body) -> None:
+        clock = self.stage.clock
+        timers: list[Timer] = [*body.meters.values(), *body.pulses.values(), *body.ailments]
+        timers += [beat for ailment in body.ailments for beat in ailment.beats]
+        if body.comeback is not None:
+            timers.append(body.comeback)
+        for timer in timers:
+            clock.disarm(timer)
+
+    def profile(self, actor: Actor) -> Profile:
+        """Return what of a player outlives the session, as it is now."""
+        body = actor.body
+        if not body._kind.player:
+            raise UsageError(f"{actor.id} is no player; only players have a profile")
+        return self.profiles.write(body)
+
+    def put_back(self, actor: Actor, profile: Profile) -> None:
+        """Give a player in the world what *profile* says, in place of what it has."""
+        body = actor.body
+        self.stage.idle("put_back")
+        self.profiles.take_back(body, profile)
+        self.stage.drain()
+
+    def saved(self, actor: Actor, revision: int) -> None:
+        """Tell that a player was saved, as that revision of its profile."""
+        self.stage.begin()
+        self.stage.emit("saved", actor.body.id, "", (revision,))
+        self.stage.drain()
+
+    # things lying about
+
+    def place(self, pickup: str, name: str = "", *, at: tuple[float, ...] | None = None, **inputs: float) -> Placement:
+        """Lay a pickup into the world; *inputs* override those the design gives it, *at* is where."""
+        self.stage.begin()
+        given = {key: number(f"{key} of {pickup}", value) for key, value in inputs.items()}
+        placed = Placement(self, self.pickups.place(pickup, name, given))
+        if at is not None:
+            self._put(placed.state, at)
+        self.stage.drain()
+        return placed
+
+    def move(self, thing: Actor | Placement, x: float, y: float, z: float = 0.0) -> None:
+        """Note where an actor or a placement stands now; Cleaver moves nothing itself."""
+        self._put(thing.body if isinstance(thing, Actor) else thing.state, (x, y, z))
+
+    def _put(self, thing: Any, at: Iterable[float]) -> None:
+        x, y, z = (*(number("a coordinate", value) for value in at), 0.0)[:3]
+        if isinstance(thing, Body):
+            self.places.move(thing, x, y, z)
+        else:
+            thing.x, thing.y, thing.z = x, y, z
+
+    # time
+
+    @property
+    def now(self) -> float:
+        """Seconds since the world began."""
+        return self.stage.clock.now / 1e6
+
+    @property
+    def now_us(self) -> int:
+        """Microseconds since the world began."""
+        return self.stage.clock.now
+
+    @property
+    def seed(self) -> int:
+        """The seed of the dice."""
+        return self.stage.dice.seed
+
+    def advance(self, seconds: float) -> None:
+        """Let time pass, in seconds; what a float leaves over is carried to the next call, so that slices add up.
+
+        Raises:
+            ReactionError: What listeners and reactions raised meanwhile; time has passed to the end all the same.
+        """
+        self.stage.idle("advance")
+        clock = self.stage.clock
+        whole, clock.remainder = clock.span(seconds)
+        self.stage.pass_time(clock.now + whole)
+
+    def advance_us(self, micros: int) -> None:
+        """Let whole microseconds pass, exactly."""
+        self.stage.idle("advance")
+        if isinstance(micros, bool) or not isinstance(micros, int) or not 0 <= micros <= LONGEST * 1_000_000:
+            raise AmountError("the time to pass", micros, "a whole number of microseconds, 0 or more")
+        self.stage.pass_time(self.stage.clock.now + micros)
+
+    # facts
+
+    @property
+    def events(self) -> tuple[Fact, ...]:
+        """The latest facts, oldest first, as many as the world was told to keep."""
+        return tuple(self.stage.history)
+
+    @property
+    def event_names(self) -> tuple[str, ...]:
+        """Every event there is here: Cleaver's own and the design's, those seen from the other side included."""
+        return tuple(self.stage.kinds.known.events)
+
+    def listen(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
+        """Call *call* with each fact of that name, of one actor or kind if given.
+
+        The same listener added twice for the same thing is called once. Close what is returned to stop, or use it in a `with`.
+
+        Raises:
+            UnknownNameError: An event or kind that is not there, with the nearest that is.
+        """
+        known = self.stage.kinds.known
+        known.need("event", event, known.events)
+        if kind:
+            self._kind(kind)
+        actor_id = actor.id if isinstance(actor, Actor) else actor
+        if actor_id and kind:
+            raise UsageError("listen to one actor or to a kind, not both")
+        return self.stage.listeners.listen(event, call, actor_id, kind)
+
+    @property
+    def listeners(self) -> tuple[Listening, ...]:
+        """Every listener that is open, in order of registration."""
+        return tuple(self.stage.listeners.all())
+
+    def report(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:
+        """Tell a fact of the design's own events; returns its number."""
+        stage, fields = self.stage, dict(fields or {})
+        own = self.design.tables.events
+        if event not in own:
+            raise UnknownNameError("event of the design's own", event, tuple(own))
+        kind = stage.kinds.facts[event]
+        for name in fields:
+            if name not in kind.index:
+                raise UnknownNameError("field", name, kind.names, f"event {event}")
+        values = []
+        for name, wanted in own[event].fields.items():
+            if name not in fields:
+                raise UsageError(f"event {event} needs {name}=; its fields are: {', '.join(kind.names)}")
+            value = fields[name]
+            if wanted == "number":
+                number(f"{name} of {event}", value)
+            elif not isinstance(value, str):
+                raise AmountError(f"{name} of {event}", value, "a name")
+            values.append(value)
+        stage.begin()
+        seq = stage.emit(event, actor, "", tuple(values))
+        stage.drain()
+        return seq
+
+    def done(self, result: Any) -> Any:
+        """Deliver what followed from a command, then return its result."""
+        if self.stage.queue:
+            self.stage.drain()
+        return result
+
+    # formulas
+
+    def inputs(self, given: Mapping[str, float]) -> dict[str, float] | None:
+        """Return the inputs of the design with those *given*, checked; None where none are."""
+        if not given:
+            return None
+        known = self.stage.kinds.inputs
+        for name, value in given.items():
+            if name not in known:
+                raise UnknownNameError("input", name, tuple(known))
+            number(f"input {name}", value)
+        return {**known, **given}
+
+    def value(self, path: str) -> Any:
+        """Return the value of any path of the scripts, such as "ana.suit" or "pickups.pearl.left"."""
+        return Expression(parse(path, ScriptNames(self), tolerant=True), names.reader, path).value(Scope(self.stage, None))
+
+    # a world as data
+
+    def snapshot(self) -> dict[str, Any]:
+        """Return everything that changes while a world runs, as JSON-ready data."""
+        stage = self.stage
+        stage.idle("snapshot")
+        return {
+            "format": FORMAT, "design": self.design.fingerprint, "layout": _layout(), "clock": stage.clock.pack(), "dice": stage.dice.pack(), "seq": stage.seq,
+            "gone": dict(stage.gone), "counts": dict(stage.counts), "actors": [body.pack() for body in stage.actors.values()],
+            "rooms": {name: room.table.pack() for name, room in self.rooms.items()},
+        }
+
+    @classmethod
+    def restore(cls, design: Design, snapshot: Mapping[str, Any], *, history: int = HISTORY) -> World:
+        """Return a world that goes on exactly as the one that was written down would have.
+
+        Listeners and kept history are not part of a snapshot: `events` and `why` begin anew.
+
+        Raises:
+            SnapshotError: A snapshot of another design, or of a version with other state.
+        """
+        if not isinstance(snapshot, Mapping) or snapshot.get("format") != FORMAT:
+            raise SnapshotError(f"this is no snapshot of format {FORMAT}; world.snapshot() makes one")
+        if snapshot.get("design") != design.fingerprint:
+            raise SnapshotError("the snapshot was taken under another design; restore it with the one it was taken under")
+        if snapshot.get("layout") != _layout():
+            raise SnapshotError("the snapshot was taken by a version of Cleaver that keeps other state")
+        world = cls(design, 0, history=history)
+        stage = world.stage
+        found: list[Record] = []
+        try:
+            stage.clock = Clock.unpack(snapshot["clock"], found)
+            stage.dice = Dice.unpack(snapshot["dice"], found)
+            stage.seq, stage.gone, stage.counts = snapshot["seq"], dict(snapshot["gone"]), dict(snapshot["counts"])
+            for data in snapshot["actors"]:
+                body = Body.unpack(data, found)
+                stage.actors[body.id] = body
+                world._relink(body)
+            for name, room in world.rooms.items():
+                room.table = type(room.table).unpack(snapshot["rooms"][name], found)
+        except (KeyError, TypeError, AttributeError, ValueError) as error:
+            raise SnapshotError(f"the snapshot is damaged: {error!r}") from error
+        for room in (*world.rooms.values(), world.places):
+            if hasattr(room, "relink"):
+                room.relink()
+        stage.clock.renew([timer for timer in found if isinstance(timer, Timer)])
+        return world
+
+    def _relink(self, body: Body) -> None:
+        """Put the caches of an unpacked body back."""
+        stage = self.stage
+        body._kind = stage.kinds.actors[body.kind_name]
+        if body._kind.player:
+            stage.players[body.id] = body
+        for ailment in body.ailments:
+            ailment._kind, ailment._owner = stage.kinds.statuses[ailment.name], body
+            for beat, pulse in zip(ailment.beats, ailment._kind.pulses, strict=True):
+                beat._kind, beat._owner, beat._status = pulse, body, ailment
+        for name, beat in body.pulses.items():
+            beat._kind, beat._owner, beat._status = body._kind.pulses[name], body, None
+        if body.comeback is not None:
+            body.comeback._owner = body
+        self.statuses.gather(body)
+        for name, meter in body.meters.items():
+            meter._kind, meter._owner, meter._course = body._kind.meters[name], body, ()
+        for meter in body.meters.values():
+            meter._course = self.vitals.course(meter)
+
+
+class ScriptNames(FormulaNames):
+    """What names mean where actors and placements go by name, as in scripts."""
+
+    def __init__(self, world: World) -> None:
+        super().__init__(world.stage.kinds.known, ())
+        self.world = world
+
+    def find(self, parts: tuple[str, ...]) -> Path:
+        """See `FormulaNames.find`."""
+        world = self.world
+        if parts[0] in world.stage.actors:
+            path = actor_path(parts[0], parts[1:], self.known)
+            if path.what == "meter":
+                world.vitals.meter(world.stage.actors[parts[0]], path.name)
+            return path
+        if parts[0] in world.pickups.table.placements:
+            if parts[1:] != ("present",):
+                raise UnknownNameError("path", ".".join(parts), (f"{parts[0]}.present",))
+            return Path("", "placement", parts[0], "present", "truth")
+        found = world_path(parts, self.known)
+        if found is not None:
+            return found
+        raise UnknownNameError("name", parts[0], self.first_names())
+
+    def first_names(self) -> tuple[str, ...]:
+        """Return what a path may begin with."""
+        return (*self.world.stage.actors, *self.world.pickups.table.placements, "now", "seed", "pickups", "team", "match")
+
+
+def _layout() -> str:
+    """Return a short text that changes whenever the kept state has another shape."""
+    import hashlib  # only where worlds are written down
+
+    classes = []
+    waiting: list[type[Record]] = [Record]
+    while waiting:
+        cls = waiting.pop()
+        classes.append(f"{cls.__name__}:{','.join(slots_of(cls))}")
+        waiting.extend(cls.__subclasses__())
+    return hashlib.sha256(";".join(sorted(classes)).encode()).hexdigest()[:12]
+

@@ -1,0 +1,97 @@
+"""Design: everything a designer wrote, checked, and from then on immutable.
+
+Built from a file (`load_design`) or from Python (`Design.from_dict`), by the
+same checks: shape, then references. Knows nothing of run time; `core.kinds`
+binds a design for play.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Mapping
+from pathlib import Path as FilePath
+from typing import TYPE_CHECKING, Any
+
+from cleaver.errors import DesignError
+
+if TYPE_CHECKING:
+    from cleaver.design.models import DesignTables
+    from cleaver.design.paths import Known
+    from cleaver.design.reading import Source
+
+
+class Design:
+    """A checked design. Equal designs have equal `fingerprint`; nothing in it changes once loaded."""
+
+    __slots__ = ("bound", "fingerprint", "known", "source", "tables")
+
+    def __init__(self, source: Source, tables: DesignTables, known: Known) -> None:
+        self.source, self.tables, self.known = source, tables, known
+        self.bound: Any = None
+        """The design bound for play; made by `core.kinds` on first use."""
+        text = json.dumps(source.tree, sort_keys=True, separators=(",", ":"))
+        self.fingerprint = hashlib.sha256(text.encode()).hexdigest()[:16]
+
+    @property
+    def title(self) -> str:
+        """The game's title."""
+        return self.tables.game.title
+
+    @classmethod
+    def from_dict(cls, tables: Mapping[str, Any]) -> Design:
+        """Return a design built in Python: the same tree as the file's, of dictionaries or of `cleaver.design.models`.
+
+        Raises:
+            DesignError: All that is wrong with it, each with its key path.
+
+        >>> Design.from_dict({"actors": {"crate": {"vital": "planks", "meters": {"planks": 20}}}}).title
+        'Untitled'
+        """
+        from cleaver.design.reading import Source, plain  # pydantic is slow to import, and a game that only restores needs none
+
+        tree = plain(tables)
+        return build(Source(json.loads(json.dumps(tree)) if _jsonable(tree) else tree))
+
+    def __repr__(self) -> str:
+        return f"<Design {self.title!r} {self.fingerprint}>"
+
+
+def _jsonable(tree: Any) -> bool:
+    try:
+        json.dumps(tree)
+    except (TypeError, ValueError):
+        return False
+    return True
+
+
+def build(source: Source) -> Design:
+    """Return the design in *source*, or raise `DesignError` with every problem found."""
+    from cleaver.design.reading import inherit  # as above
+    from cleaver.design.references import refer
+    from cleaver.design.shape import shaped
+
+    inherit(source)
+    tables = shaped(source)
+    known = refer(tables, source)
+    if source.problems:
+        raise DesignError(sorted(source.problems, key=lambda problem: problem.line))
+    return Design(source, tables, known)
+
+
+def load_design(path: str | FilePath) -> Design:
+    """Return the design in the TOML or JSON file at *path*.
+
+    Raises:
+        DesignError: All that is wrong with it at once, each with file, line, key path and what would be right.
+    """
+    from cleaver.design.reading import read_file  # as above
+
+    return build(read_file(path))
+
+
+def schema() -> dict[str, Any]:
+    """Return the JSON Schema of a design file, for editors."""
+    from cleaver.design.models import DesignTables  # as above
+
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Cleaver design"} | DesignTables.model_json_schema(by_alias=True)

@@ -1,0 +1,144 @@
+"""Lines: where in a TOML or JSON text each key stands.
+
+The parsers of the standard library say what a file holds, but not where. This
+room walks a text that they have already accepted and notes the line of every
+key path, so that a message can point at it. It knows nothing of designs.
+Start at `toml_lines` and `json_lines`.
+"""
+
+from __future__ import annotations
+
+import re
+
+Path = tuple[str | int, ...]
+
+_TOKEN = re.compile(
+    r'(?P<string>"""(?:[^"\\]|\\.|"(?!""))*"{3,5}|\'\'\'(?:[^\']|\'(?!\'\'))*\'{3,5}|"(?:[^"\\\n]|\\.)*"|\'[^\'\n]*\')'
+    r"|(?P<comment>\#[^\n]*)|(?P<newline>\n)|(?P<mark>[\[\]{}=,.:])|(?P<bare>[^\s\[\]{}=,.:\"'#]+)|(?P<space>[^\S\n]+)", re.DOTALL)
+
+
+class _Tokens:
+    """The tokens of a text with their lines; white space and comments dropped."""
+
+    def __init__(self, text: str) -> None:
+        self.items: list[tuple[str, str, int]] = []
+        line = 1
+        for match in _TOKEN.finditer(text):
+            kind = match.lastgroup or ""
+            if kind not in ("comment", "space"):
+                self.items.append((kind, match.group(), line))
+            line += match.group().count("\n")
+        self.at = 0
+
+    def peek(self) -> tuple[str, str, int]:
+        return self.items[self.at] if self.at < len(self.items) else ("end", "", 0)
+
+    def take(self) -> tuple[str, str, int]:
+        token = self.peek()
+        self.at += 1
+        return token
+
+    def skip_newlines(self) -> None:
+        while self.peek()[0] == "newline":
+            self.at += 1
+
+
+def _key(token: tuple[str, str, int]) -> str:
+    kind, text, _ = token
+    return text[1:-1] if kind == "string" else text
+
+
+def _dotted(tokens: _Tokens) -> tuple[list[str], int]:
+    first = tokens.take()
+    parts, line = [_key(first)], first[2]
+    while tokens.peek()[1] == ".":
+        tokens.take()
+        parts.append(_key(tokens.take()))
+    return parts, line
+
+
+def _value(tokens: _Tokens, path: Path, found: dict[Path, int], ends: str) -> None:
+    """Pass over one value, noting the keys of what it holds; *ends* are the marks that end a plain one."""
+    mark = tokens.peek()[1] if tokens.peek()[0] == "mark" else ""
+    if mark == "[":
+        tokens.take()
+        index = 0
+        tokens.skip_newlines()
+        while tokens.peek()[1] != "]" and tokens.peek()[0] != "end":
+            found.setdefault((*path, index), tokens.peek()[2])
+            _value(tokens, (*path, index), found, ",]")
+            tokens.skip_newlines()
+            if tokens.peek()[1] == ",":
+                tokens.take()
+                tokens.skip_newlines()
+            index += 1
+        tokens.take()
+    elif mark == "{":
+        tokens.take()
+        tokens.skip_newlines()
+        while tokens.peek()[1] != "}" and tokens.peek()[0] != "end":
+            parts, line = _dotted(tokens)
+            _note(found, path, parts, line)
+            tokens.take()  # = or :
+            tokens.skip_newlines()
+            _value(tokens, (*path, *parts), found, ",}")
+            tokens.skip_newlines()
+            if tokens.peek()[1] == ",":
+                tokens.take()
+                tokens.skip_newlines()
+        tokens.take()
+    else:
+        while tokens.peek()[0] not in ("newline", "end") and not (tokens.peek()[0] == "mark" and tokens.peek()[1] in ends):
+            tokens.take()
+
+
+def _note(found: dict[Path, int], base: Path, parts: list[str], line: int) -> None:
+    for count in range(1, len(parts) + 1):
+        found.setdefault((*base, *parts[:count]), line)
+
+
+def toml_lines(text: str) -> dict[Path, int]:
+    """Return the line, from 1, of each key path of a valid TOML text."""
+    found: dict[Path, int] = {}
+    tokens = _Tokens(text)
+    base: Path = ()
+    counts: dict[Path, int] = {}
+    while tokens.peek()[0] != "end":
+        tokens.skip_newlines()
+        kind, mark, line = tokens.peek()
+        if kind == "end":
+            break
+        if kind == "mark" and mark == "[":
+            tokens.take()
+            several = tokens.peek()[1] == "["
+            if several:
+                tokens.take()
+            parts, _ = _dotted(tokens)
+            tokens.take()
+            if several:
+                tokens.take()
+            base = ()
+            for position, part in enumerate(parts):
+                base = (*base, part)
+                found.setdefault(base, line)
+                if several and position == len(parts) - 1:
+                    counts[base] = counts.get(base, -1) + 1
+                    base = (*base, counts[base])
+                    found.setdefault(base, line)
+                elif base in counts:
+                    base = (*base, counts[base])
+        else:
+            parts, line = _dotted(tokens)
+            _note(found, base, parts, line)
+            tokens.take()
+            _value(tokens, (*base, *parts), found, "")
+    return found
+
+
+def json_lines(text: str) -> dict[Path, int]:
+    """Return the line, from 1, of each key path of a valid JSON text."""
+    found: dict[Path, int] = {}
+    tokens = _Tokens(text)
+    tokens.skip_newlines()
+    _value(tokens, (), found, "")
+    return found

@@ -1,0 +1,413 @@
+"""Models: the shape of everything a designer writes.
+
+One class a table of the design file, with the range of each key; pydantic reads
+them, finds all that is wrong at once and makes the JSON Schema. What a name
+refers to is not known here (`references` checks that). Times are in seconds,
+fractions between 0 and 1. Start at `SECTIONS`.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, PlainValidator, WithJsonSchema
+from pydantic_core import PydanticCustomError
+
+from cleaver.design.vocabulary import EVENTS, IGNORABLE, KEEPS, NEEDS_AMOUNT, RESERVED, TARGETS, VERBS
+from cleaver.errors import nearest
+
+WHOLE_LIMIT = 2**63 - 1
+LONGEST = 1e9  # seconds, a little over thirty years
+
+
+def _word(value: str) -> str:
+    if not value.isascii() or not value or not value[0].isalpha() or not value.replace("_", "").isalnum() or value != value.lower():
+        raise PydanticCustomError("word", "{value} is no name; names are lower-case words joined by underscores, such as brass_helm", {"value": repr(value)})
+    return value
+
+
+def _unreserved(value: str) -> str:
+    if value in RESERVED:
+        raise PydanticCustomError("reserved", "the name {value} is used by paths and formulas already; choose another", {"value": repr(value)})
+    return value
+
+
+def _amount(value: Any) -> float | str:
+    if isinstance(value, str):
+        return value
+    if isinstance(value, bool) or not isinstance(value, (int, float)):
+        raise PydanticCustomError("amount", "must be a number or a formula in quotes, not {value}", {"value": repr(value)})
+    if not value >= 0 or value > WHOLE_LIMIT:
+        raise PydanticCustomError("amount", "is {value}; amounts are 0 or more and finite: the direction is in the verb (heal, hurt), never in the sign",
+                                  {"value": repr(value)})
+    return value
+
+
+def _formula(value: Any) -> str:
+    if isinstance(value, bool) or not isinstance(value, (str, int, float)):
+        raise PydanticCustomError("formula", "must be a formula in quotes, not {value}", {"value": repr(value)})
+    return str(value)
+
+
+_WORD_SCHEMA = WithJsonSchema({"type": "string", "pattern": "^[a-z][a-z0-9_]*$"})
+_AMOUNT_SCHEMA = {"anyOf": [{"type": "number", "minimum": 0}, {"type": "string", "description": "a formula"}]}
+Word = Annotated[str, AfterValidator(_word), _WORD_SCHEMA]
+Name = Annotated[str, AfterValidator(_word), AfterValidator(_unreserved), _WORD_SCHEMA]
+Amount = Annotated[float | str, PlainValidator(_amount), WithJsonSchema(_AMOUNT_SCHEMA)]
+FormulaText = Annotated[str, PlainValidator(_formula), WithJsonSchema({"type": "string", "description": "a formula"})]
+Number = Annotated[float, Field(allow_inf_nan=False, strict=True)]
+Positive = Annotated[float, Field(gt=0, le=WHOLE_LIMIT, allow_inf_nan=False, strict=True)]
+NotNegative = Annotated[float, Field(ge=0, le=WHOLE_LIMIT, allow_inf_nan=False, strict=True)]
+Seconds = Annotated[float, Field(ge=0, le=LONGEST, allow_inf_nan=False, strict=True)]
+Period = Annotated[float, Field(ge=1e-6, le=LONGEST, allow_inf_nan=False, strict=True)]
+Fraction = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False, strict=True)]
+Count = Annotated[int, Field(ge=0, le=WHOLE_LIMIT, strict=True)]
+Text = Annotated[str, Field(max_length=2_000, strict=True)]
+Truth = Annotated[bool, Field(strict=True)]
+FieldValue = str | float | bool
+
+
+class Table(BaseModel):
+    """A table of the design file; unknown keys are refused."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True)
+
+
+class Effect(Table):
+    """One change, written ``{ heal = 25 }``: a verb with its operand, and what stands beside it."""
+
+    verb: str
+    operand: float | str
+    beside: dict[str, Any] = {}
+    to: str | None = None
+    when: str | None = None
+
+
+def _effect(value: Any) -> Effect:
+    if isinstance(value, Effect):
+        return value
+    if not isinstance(value, dict):
+        raise PydanticCustomError("effect", "must be a table such as {{ heal = 25 }}, not {value}", {"value": repr(value)})
+    given = [key for key in value if key in VERBS]
+    if len(given) != 1:
+        near = [f"{key!r} (did you mean {nearest(key, VERBS)!r}?)" for key in value if nearest(key, VERBS)]
+        trouble = f"has two verbs: {', '.join(given)}; write two effects" if given else f"has no verb{': ' + ', '.join(near) if near else ''}"
+        raise PydanticCustomError("effect", "{trouble}; the verbs are {known}", {"trouble": trouble, "known": ", ".join(VERBS)})
+    verb = given[0]
+    spec = VERBS[verb]
+    beside_kinds = dict(spec.beside)
+    beside: dict[str, Any] = {}
+    for key, item in value.items():
+        if key == verb or key in ("to", "when"):
+            continue
+        if key not in beside_kinds and not spec.free:
+            known = [*beside_kinds, "to", "when"]
+            near_key = nearest(key, known)
+            hint = f"; did you mean {near_key!r}?" if near_key else ""
+            raise PydanticCustomError("effect", "unknown key {key} beside {verb}{hint} (known: {known})",
+                                      {"key": repr(key), "verb": verb, "hint": hint, "known": ", ".join(known)})
+        beside[key] = _operand(beside_kinds.get(key, "field"), item, f"{key} of {verb}")
+    if verb in NEEDS_AMOUNT and "amount" not in beside:
+        raise PydanticCustomError("effect", "{verb} has no amount; write {{ {verb} = {operand}, amount = 10 }}", {"verb": verb, "operand": repr(value[verb])})
+    to, when = value.get("to"), value.get("when")
+    if to is not None and to not in TARGETS:
+        raise PydanticCustomError("effect", "to is {to}; it must be one of {known}", {"to": repr(to), "known": ", ".join(TARGETS)})
+    return Effect(verb=verb, operand=_operand(spec.operand, value[verb], verb), beside=beside, to=to, when=None if when is None else _formula(when))
+
+
+def _operand(kind: str, value: Any, what: str) -> Any:
+    """Return what stands behind a verb or a key beside it, if it has the right shape."""
+    def refuse(wanted: str) -> PydanticCustomError:
+        return PydanticCustomError("effect", "{what} must be {wanted}, not {value}", {"what": what, "wanted": wanted, "value": repr(value)})
+
+    if kind == "amount":
+        return _amount(value)
+    if kind in ("fraction", "seconds"):
+        if isinstance(value, bool) or not isinstance(value, (int, float)) or not 0 <= value <= (1 if kind == "fraction" else LONGEST):
+            raise refuse("a number from 0 to 1" if kind == "fraction" else "a number of seconds")
+    elif kind == "steps":
+        wrong = [step for step in value if step not in IGNORABLE] if isinstance(value, list) else [value]
+        if wrong:
+            raise refuse(f"a list of steps out of {', '.join(IGNORABLE)}")
+    elif kind == "keep":
+        if value not in KEEPS:
+            raise refuse(f"one of {', '.join(KEEPS)}")
+    elif kind == "field":
+        if not isinstance(value, (str, int, float)):
+            raise refuse("a number, a word or a formula in quotes")
+    elif not isinstance(value, str):
+        raise refuse(f"the name of one {kind}")
+    return value
+
+
+def _effect_schema() -> dict[str, Any]:
+    shapes = {"amount": _AMOUNT_SCHEMA, "fraction": {"type": "number", "minimum": 0, "maximum": 1}, "seconds": {"type": "number", "minimum": 0},
+              "steps": {"type": "array", "items": {"enum": list(IGNORABLE)}}, "keep": {"enum": list(KEEPS)}}
+    tables = []
+    for verb, spec in VERBS.items():
+        keys = {verb: shapes.get(spec.operand, {"type": "string"}), "to": {"enum": list(TARGETS)}, "when": {"type": "string", "description": "a formula"}}
+        keys.update({key: shapes.get(kind, {"type": "string"}) for key, kind in spec.beside})
+        required = [verb, "amount"] if verb in NEEDS_AMOUNT else [verb]
+        tables.append({"title": verb, "type": "object", "properties": keys, "required": required, "additionalProperties": spec.free})
+    return {"anyOf": tables}
+
+
+Effects = Annotated[tuple[Annotated[Effect, PlainValidator(_effect), WithJsonSchema(_effect_schema())], ...], Field(strict=False)]
+
+
+def _words(value: Any) -> Any:
+    return [value] if isinstance(value, str) else value
+
+
+Words = Annotated[tuple[Word, ...], BeforeValidator(_words)]
+Formulas = tuple[FormulaText, ...]
+_EVENT_SCHEMA = WithJsonSchema({"type": "string", "description": "an event", "examples": list(EVENTS)})
+EventName = Annotated[str, _EVENT_SCHEMA]
+
+
+class Matcher(BaseModel):
+    """What picks events: `on` one, `of` the other party, any field by its name, `where` a formula."""
+
+    model_config = ConfigDict(extra="allow", frozen=True, populate_by_name=True)
+
+    on: EventName
+    of: Word | None = None
+    where: FormulaText | None = None
+
+    def fields(self) -> dict[str, Any]:
+        """Return the fields of the event that are asked for, as written."""
+        return dict(self.model_extra or {})
+
+
+class Rule(Matcher):
+    """On an event that matches, do effects."""
+
+    do: Effects
+
+
+class Tallying(Matcher):
+    """How a tally adds up what matches."""
+
+    count: Amount | None = None
+    sum: Word | None = None
+    best: Word | None = None
+    least: Word | None = None
+    distinct: Word | None = None
+    within: Period | None = None
+    reset_on: Word | None = None
+    who: Literal["self", "team", "anyone"] = "self"
+
+
+class Game(Table):
+    """The game as a whole."""
+
+    title: Text = "Untitled"
+    version: Annotated[int, Field(ge=1, le=1_000_000, strict=True)] = 1
+    tags: tuple[Name, ...] = ()
+
+
+class Event(Table):
+    """A fact of the host's own."""
+
+    fields: dict[Word, Literal["name", "number"]] = {}
+
+
+class Currency(Table):
+    """Whole-number money."""
+
+    start: Count = 0
+    most: Count | None = None
+
+
+class Item(Table):
+    """A thing held."""
+
+    most: Count | None = None
+    size: Count = 1
+    title: Text = ""
+
+
+class Flow(Table):
+    """A continuous change of a meter, in units per second."""
+
+    rate: Number
+    while_: Annotated[Word | None, Field(alias="while")] = None
+    unless: Word | None = None
+    after_hurt: Seconds = 0
+    until: Fraction | None = None
+    every: Period | None = None
+
+
+class StatusFlow(Flow):
+    """A flow that a status brings to a meter."""
+
+    meter: Word
+
+
+def _bare_max(value: Any) -> Any:
+    return {"max": value} if isinstance(value, (int, float)) and not isinstance(value, bool) else value
+
+
+class MeterTable(Table):
+    """A number between 0 and its maximum."""
+
+    max: Positive
+    start: NotNegative | None = None
+    whole: Truth = False
+    round: Literal["half_up", "down", "up"] = "half_up"
+    marks: dict[Name, Fraction] = {}
+    flows: tuple[Flow, ...] = ()
+    overfill: NotNegative = 0
+    shields: Word | None = None
+    cells: Annotated[int, Field(ge=1, le=1000, strict=True)] | None = None
+    saved: Truth = False
+
+
+Meter = Annotated[MeterTable, BeforeValidator(_bare_max, json_schema_input_type=MeterTable | float)]
+
+
+class Guard(Table):
+    """All that stands between a hit and a meter."""
+
+    zones: dict[Word, NotNegative] = {}
+    through: dict[Word, NotNegative] = {}
+    armour: NotNegative = 0
+    scale: FormulaText | None = None
+    grace: Seconds = 0
+    immune_while: Words = ()
+    least: NotNegative = 0
+    most: NotNegative | None = None
+
+
+class Crit(Table):
+    """The chance of a critical hit, and what it multiplies by."""
+
+    chance: Fraction
+    times: NotNegative = 2
+
+
+class Attack(Table):
+    """The definition of a hit."""
+
+    amount: Amount
+    kind: Word | None = None
+    cooldown: Seconds = 0
+    crit: Crit | None = None
+    ignores: tuple[Literal[IGNORABLE], ...] = ()  # type: ignore[valid-type]  # the table is the one list of steps
+    do: Effects = ()
+
+
+class Pulse(Table):
+    """Effects repeated every so many seconds."""
+
+    every: Period
+    do: Effects
+
+
+class Bag(Table):
+    """How much an actor can hold."""
+
+    most: Count
+
+
+class Lives(Table):
+    """How many lives there are, the present one included."""
+
+    start: Annotated[int, Field(ge=1, le=WHOLE_LIMIT, strict=True)]
+    most: Annotated[int, Field(ge=1, le=WHOLE_LIMIT, strict=True)] | None = None
+
+
+class Respawn(Table):
+    """How an actor comes back after a death."""
+
+    after: Seconds
+    fraction: Fraction = 1
+    grace: Seconds = 0
+
+
+class Actor(Table):
+    """A kind of actor."""
+
+    player: Truth = False
+    vital: Word | None = None
+    tags: tuple[Name, ...] = ()
+    title: Text = ""
+    spawn: Word | None = None
+    bag: Bag | None = None
+    lives: Lives | None = None
+    respawn: Respawn | None = None
+    meters: dict[Name, Meter] = {}
+    guard: Guard = Guard()
+    attacks: dict[Word, Attack] = {}
+    pulses: dict[Word, Pulse] = {}
+    on_death: Effects = ()
+    reach: NotNegative | None = None
+
+
+class Status(Table):
+    """Something temporary on an actor."""
+
+    lasts: Period | None = None
+    stack: Literal["refresh", "extend", "add", "keep"] = "refresh"
+    most: Annotated[int, Field(ge=1, le=1000, strict=True)] | None = None
+    tags: tuple[Name, ...] = ()
+    flows: tuple[StatusFlow, ...] = ()
+    pulses: tuple[Pulse, ...] = ()
+    deals: NotNegative = 1
+    through: dict[Word, NotNegative] = {}
+    scale: NotNegative = 1
+
+
+class Pickup(Table):
+    """A thing lying in the world with effects for whoever takes it."""
+
+    inputs: dict[Word, Number] = {}
+    do: Effects
+    for_: Annotated[Words, Field(alias="for")] = ()
+    reach: NotNegative | None = None
+    waste: Truth = False
+    stays: Truth = False
+    split: Truth = False
+    cooldown: Seconds = 0
+    respawn_after: Seconds | None = None
+    respawn_in: dict[Literal["x", "y", "z"], tuple[Number, Number]] = {}
+    tags: tuple[Name, ...] = ()
+    title: Text = ""
+
+
+class Team(Table):
+    """Who stands together."""
+
+    spawn: Word | None = None
+    friendly_fire: Truth | Fraction = False
+
+
+class Saves(Table):
+    """What is kept of a player."""
+
+    include: tuple[Literal["currencies", "items", "levels", "quests", "achievements", "ratings", "records", "lives"], ...] = (
+        "currencies", "items", "levels", "quests", "achievements", "ratings", "records", "lives")
+
+
+NAMED: dict[str, type[BaseModel]] = {
+    "events": Event, "currencies": Currency, "items": Item, "actors": Actor, "statuses": Status, "pickups": Pickup,
+    "teams": Team,
+}
+"""Sections that are tables of named entries, in the order they are checked."""
+
+
+class DesignTables(Table):
+    """A whole design."""
+
+    game: Game = Game()
+    inputs: dict[Name, Number] = {}
+    events: dict[Word, Event] = {}
+    currencies: dict[Name, Currency] = {}
+    items: dict[Name, Item] = {}
+    actors: dict[Name, Actor] = {}
+    statuses: dict[Word, Status] = {}
+    pickups: dict[Word, Pickup] = {}
+    rules: tuple[Rule, ...] = ()
+    teams: dict[Name, Team] = {}
+    texts: dict[Word, Text] = {}
+    saves: Saves = Saves()

@@ -1,0 +1,185 @@
+"""Reading: a design file as a plain tree, with the line of every key.
+
+TOML or JSON, limits on size and depth, and `like` (one entry made from another,
+merged key by key, lists replaced). Knows the shape of files, not what the
+entries mean. Start at `read_file`.
+"""
+
+from __future__ import annotations
+
+import json
+import tomllib
+from collections.abc import Mapping
+from pathlib import Path as FilePath
+from typing import Any
+
+from pydantic import BaseModel
+
+from cleaver.design.lines import Path, json_lines, toml_lines
+from cleaver.errors import DesignError, Problem, advice
+
+MAX_BYTES = 4_000_000
+MAX_DEPTH = 30
+MAX_KEYS = 200_000
+
+Tree = dict[str, Any]
+ALIKE = ("actors", "currencies", "items", "statuses", "pickups", "exchanges", "matches", "ratings", "levels", "quests", "achievements", "records")
+"""Sections whose entries may say `like`; attacks and pulses of one actor may too."""
+
+
+class Source:
+    """A design as it was written: the tree, where it came from, and the line of each key."""
+
+    def __init__(self, tree: Tree, name: str = "design", lines: Mapping[Path, int] | None = None) -> None:
+        self.tree, self.name, self.lines = tree, name, dict(lines or {})
+        self.parents: dict[Path, Path] = {}  # an entry: the one it is like
+        self.problems: list[Problem] = []
+
+    def line(self, path: Path) -> int:
+        """Return the line of the nearest key above *path* that stands in the file; 0 for none."""
+        for count in range(len(path), 0, -1):
+            if path[:count] in self.lines:
+                inherited = self._inherited(path)
+                return self.lines[inherited] if count < len(path) and inherited in self.lines else self.lines[path[:count]]
+        return 0
+
+    def _inherited(self, path: Path) -> Path:
+        seen = 0
+        while path not in self.lines and seen < MAX_DEPTH:
+            above = next((self.parents[path[:count]] + path[count:] for count in range(len(path), 0, -1) if path[:count] in self.parents), None)
+            if above is None:
+                break
+            path, seen = above, seen + 1
+        return path
+
+    def tell(self, path: Path, wrong: str, right: str = "") -> None:
+        """Note a problem at *path*."""
+        key = ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in path).replace(".[", "[")
+        problem = Problem(self.name, self.line(path), key, wrong, right)
+        if problem not in self.problems:
+            self.problems.append(problem)
+
+
+def read_file(path: str | FilePath) -> Source:
+    """Return the design file at *path* as a `Source`; TOML unless its name ends in .json.
+
+    Raises:
+        DesignError: Where the file cannot be read at all, with the line.
+    """
+    path = FilePath(path)
+    name = path.name
+    try:
+        size = path.stat().st_size
+        if size > MAX_BYTES:
+            raise DesignError([Problem(name, 0, "", f"is {size:,} bytes long", f"a design file may have {MAX_BYTES:,}")])
+        text = path.read_bytes().decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise DesignError([Problem(name, 0, "", f"is not UTF-8 text (byte {error.start})", "save it as UTF-8")]) from None
+    except OSError as error:
+        raise DesignError([Problem(str(path), 0, "", f"cannot be read: {error.strerror or error}", "check the path")]) from None
+    return read_text(text, name, json_file=path.suffix.lower() == ".json")
+
+
+def read_text(text: str, name: str = "design", *, json_file: bool = False) -> Source:
+    """Return the text of a design as a `Source`."""
+    try:
+        tree = _json(text) if json_file else tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        message, _, place = str(error).partition(" (at ")
+        line = int("".join(c for c in place.partition("line ")[2].partition(",")[0] if c.isdigit()) or 0)
+        raise DesignError([Problem(name, line or text.count("\n") + 1, "", f"is no valid TOML: {message}", place.rstrip(")"))]) from None
+    except json.JSONDecodeError as error:
+        raise DesignError([Problem(name, error.lineno, "", f"is no valid JSON: {error.msg}", f"column {error.colno}")]) from None
+    except ValueError as error:
+        raise DesignError([Problem(name, 0, "", f"cannot be read: {error}", "")]) from None
+    except RecursionError:
+        raise DesignError([Problem(name, 0, "", "is nested too deeply", f"at most {MAX_DEPTH} levels")]) from None
+    if not isinstance(tree, dict):
+        raise DesignError([Problem(name, 1, "", "is not a table", "the top of a design is a table of sections")])
+    _measure(tree, name)
+    return Source(tree, name, json_lines(text) if json_file else toml_lines(text))
+
+
+def _json(text: str) -> Any:
+    def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+        table = dict(pairs)
+        if len(table) != len(pairs):
+            keys = [key for key, _ in pairs]
+            raise ValueError(f"the key {next(key for key in keys if keys.count(key) > 1)!r} stands twice in one table")
+        return table
+
+    def refuse(word: str) -> float:
+        raise ValueError(f"{word} is no number a design may hold")
+
+    return json.loads(text, object_pairs_hook=once, parse_constant=refuse)
+
+
+def _measure(tree: Tree, name: str) -> None:
+    waiting: list[tuple[Any, int]] = [(tree, 0)]
+    count = 0
+    while waiting:
+        value, depth = waiting.pop()
+        inner = list(value.values()) if isinstance(value, dict) else value if isinstance(value, list) else []
+        count += len(inner)
+        if depth > MAX_DEPTH or count > MAX_KEYS:
+            raise DesignError([Problem(name, 0, "", "is nested too deeply" if depth > MAX_DEPTH else "holds too many keys",
+                                       f"at most {MAX_DEPTH} levels and {MAX_KEYS:,} keys")])
+        waiting.extend((item, depth + 1) for item in inner)
+
+
+def plain(value: Any) -> Any:
+    """Return *value* with models and tuples as plain tables and lists; a design built in Python is read this way."""
+    if isinstance(value, BaseModel):
+        return plain(value.model_dump(by_alias=True, exclude_unset=True))
+    if isinstance(value, Mapping):
+        return {str(key): plain(item) for key, item in value.items()}
+    return [plain(item) for item in value] if isinstance(value, (list, tuple)) else value
+
+
+def inherit(source: Source) -> None:
+    """Replace each entry that says `like` by the merged one, in the tree of *source*."""
+    for section in ALIKE:
+        entries = source.tree.get(section)
+        if isinstance(entries, dict):
+            _merge_all(source, (section,), entries)
+            for name, entry in entries.items():
+                for inner in ("attacks", "pulses"):
+                    if section == "actors" and isinstance(entry, dict) and isinstance(entry.get(inner), dict):
+                        _merge_all(source, (section, name, inner), entry[inner])
+
+
+def _merge_all(source: Source, base: Path, entries: Tree) -> None:
+    done: dict[str, Any] = {}
+
+    def merged(name: str, trail: tuple[str, ...]) -> Any:
+        entry = entries[name]
+        if name in done:
+            return done[name]
+        if not isinstance(entry, dict) or "like" not in entry:
+            return entry
+        parent = entry["like"]
+        rest = {key: value for key, value in entry.items() if key != "like"}
+        if not isinstance(parent, str) or parent not in entries:
+            source.tell((*base, name, "like"), f"there is no {parent!r} among {'.'.join(map(str, base))}", advice(str(parent), [n for n in entries if n != name]))
+        elif parent in (*trail, name):
+            source.tell((*base, name, "like"), f"goes in a circle: {' → '.join((*trail, name, parent))}", "let one of them stand by itself")
+        else:
+            source.parents[(*base, name)] = (*base, parent)
+            rest = merge(merged(parent, (*trail, name)), rest)
+        done[name] = rest
+        return rest
+
+    for name in list(entries):
+        entries[name] = merged(name, ())
+
+
+def merge(low: Any, high: Any) -> Any:
+    """Return *high* laid over *low*: tables key by key, everything else replaced; a bare number over a table is its max."""
+    if isinstance(low, dict) and isinstance(high, dict):
+        both = {key: merge(value, high[key]) if key in high else value for key, value in low.items()}
+        return both | {key: value for key, value in high.items() if key not in low}
+    if isinstance(low, dict) and "max" in low and isinstance(high, (int, float)):
+        return low | {"max": high}
+    if isinstance(high, dict) and isinstance(low, (int, float)) and not isinstance(low, bool) and "max" not in high:
+        return {"max": low} | high
+    return high

@@ -1,0 +1,145 @@
+"""Vocabulary: the words a design may use that are not the designer's own.
+
+Events with their fields, the verbs of effects, the names no meter or good may
+take. Pure tables, read by the checks, by the run time and by the generated
+reference; so each word is written down once. Start at `EVENTS`.
+"""
+
+from __future__ import annotations
+
+from typing import Literal, NamedTuple
+
+FieldType = Literal["number", "name", "truth"]
+
+
+class EventSpec(NamedTuple):
+    """One kind of event: its own fields in order, with what they hold."""
+
+    name: str
+    fields: tuple[tuple[str, FieldType], ...]
+    party: str = ""  # the field that names the other party, where that is no actor
+    seen_as: str = ""  # its name from the other side
+    seen_from: str = ""  # set on such a name: the event it really is
+
+    def names(self) -> tuple[str, ...]:
+        """Return the names of the fields, in order."""
+        return tuple(name for name, _ in self.fields)
+
+
+COMMON_FIELDS: tuple[tuple[str, FieldType], ...] = (
+    ("name", "name"), ("seq", "number"), ("time", "number"), ("cause", "number"), ("actor", "name"), ("source", "name"))
+
+_NUMBERS = frozenset("""amount absorbed overkill before after asked lives held over balance times score team_score stars of measure best
+    total level progress count revision""".split())
+_TRUTHS = frozenset({"critical"})
+
+_ROWS = """
+damaged: amount absorbed overkill meter kind zone attack critical before after
+deflected: kind zone attack
+healed: meter amount asked before after
+drained: meter amount asked before after
+died: attack kind overkill
+life_lost: lives
+out_of_lives: lives
+respawned: place
+emptied: meter
+filled: meter
+crossed: meter mark way
+adjusted: meter part before after
+status_began: status
+status_ended: status why
+tagged: tag
+untagged: tag
+placed: pickup placement
+collected: pickup placement
+reappeared: pickup placement
+gained: item amount reason held
+lost: item amount reason held
+earned: currency amount reason balance over
+spent: currency amount reason balance
+exchanged: exchange times
+scored: amount score team match
+match_started: match
+match_ended: match winner
+rated: rating stars of measure best
+xp_gained: levels amount total
+levelled: levels level
+quest_available: quest
+quest_started: quest
+quest_ready: quest
+quest_completed: quest
+quest_failed: quest
+quest_abandoned: quest
+goal_advanced: quest goal progress count
+goal_met: quest goal progress count
+achieved: achievement
+joined:
+departed:
+saved: revision
+"""
+_PARTY = {"placed": "pickup", "collected": "pickup", "reappeared": "pickup"}
+_MIRRORED = {"died": "defeated", "damaged": "struck", "healed": "mended"}
+
+
+def _type(event: str, field: str) -> FieldType:
+    if field == "best" and event != "rated":
+        return "number"
+    return "truth" if field in _TRUTHS else "number" if field in _NUMBERS else "name"
+
+
+def _events() -> dict[str, EventSpec]:
+    found: dict[str, EventSpec] = {}
+    for row in _ROWS.strip().splitlines():
+        name, _, fields = row.partition(":")
+        typed = tuple((field, _type(name, field)) for field in fields.split())
+        found[name] = EventSpec(name, typed, _PARTY.get(name, ""), _MIRRORED.get(name, ""))
+    for name, other in _MIRRORED.items():
+        found[other] = found[name]._replace(name=other, seen_as="", seen_from=name)
+    return found
+
+
+EVENTS: dict[str, EventSpec] = _events()
+"""Every event Cleaver raises itself, by name; those seen from the other side included."""
+
+METER_PARTS = ("value", "max", "fraction", "percent", "cells")
+RESERVED = frozenset("""self source target event result count new now seed alive lives team tags statuses kind bag score stars rated quest quests
+    achieved record match pickups level bought near placed held min max abs floor ceil round clamp sqrt and or not if else in is true false
+    none player everyone owner id name position x y z""".split())
+"""Names that a path or a formula already uses; no meter, item, currency, level ladder, tag or kind may take one."""
+
+
+class Verb(NamedTuple):
+    """One effect: what its operand is, and what may stand beside it."""
+
+    operand: str  # "amount", "fraction", or what the name is of
+    beside: tuple[tuple[str, str], ...] = ()
+    free: bool = False  # other keys are allowed: the fields of an event
+
+
+VERBS: dict[str, Verb] = {
+    "heal": Verb("amount", (("meter", "meter"),)),
+    "hurt": Verb("amount", (("kind", "kind"), ("zone", "zone"), ("ignores", "steps"))),
+    "drain": Verb("amount", (("meter", "meter"),)),
+    "revive": Verb("fraction"),
+    "score": Verb("amount"),
+    "lives": Verb("amount"),
+    "earn": Verb("currency", (("amount", "amount"),)),
+    "spend": Verb("currency", (("amount", "amount"),)),
+    "xp": Verb("levels", (("amount", "amount"),)),
+    "give": Verb("item", (("amount", "amount"),)),
+    "remove": Verb("item", (("amount", "amount"),)),
+    "raise_max": Verb("meter", (("amount", "amount"), ("keep", "keep"))),
+    "status": Verb("status", (("lasts", "seconds"),)),
+    "cure": Verb("status"),
+    "tag": Verb("tag"),
+    "untag": Verb("tag"),
+    "award": Verb("achievement"),
+    "start_quest": Verb("quest"),
+    "fail_quest": Verb("quest"),
+    "announce": Verb("event", free=True),
+}
+NEEDS_AMOUNT = frozenset({"earn", "spend", "xp", "raise_max"})
+TARGETS = ("self", "source", "target", "owner", "team", "everyone")
+KEEPS = ("value", "fraction", "missing")
+IGNORABLE = ("cooldown", "grace", "immune", "friendly", "zone", "critical", "deals", "scale", "through", "armour", "shields")
+"""Steps of a hit that `ignores` may name."""

@@ -1,0 +1,209 @@
+"""Errors: everything Cleaver raises on purpose.
+
+Stands at the bottom of the house; knows no other room. Each error derives from
+`CleaverError` and, where one fits, from a builtin, so that both kinds of caller
+are served. A message says what, where, and what would be right; the parts stay
+on the error as attributes. Start at `CleaverError`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+
+def nearest(name: str, known: Iterable[str]) -> str:
+    """Return the known name most like *name*, or "" where none is close."""
+    from difflib import get_close_matches  # only needed once something is wrong; import costs start-up time
+
+    found = get_close_matches(name, list(known), n=1, cutoff=0.55)
+    return found[0] if found else ""
+
+
+def advice(name: str, known: Sequence[str], *, lead: str = "known") -> str:
+    """Return what to offer instead of *name*: the nearest known name, then the first of all of them."""
+    near = nearest(name, known)
+    listed = ", ".join(known[:12]) + (f" and {len(known) - 12} more" if len(known) > 12 else "")
+    if not known:
+        return "there are none here"
+    return f"did you mean {near!r}? ({lead}: {listed})" if near else f"{lead}: {listed}"
+
+
+class CleaverError(Exception):
+    """The common ancestor of all errors raised on purpose."""
+
+
+class UnknownNameError(CleaverError, LookupError):
+    """A name that the design or the world does not have."""
+
+    def __init__(self, what: str, name: str, known: Sequence[str] = (), where: str = "") -> None:
+        super().__init__(what, name, tuple(known), where)
+        self.what, self.name, self.known, self.where = what, name, tuple(known), where
+
+    def __str__(self) -> str:
+        place = f" on {self.where}" if self.where else ""
+        return f"unknown {self.what} {self.name!r}{place}; {advice(self.name, self.known, lead='it has' if self.where else 'known')}"
+
+
+class AmountError(CleaverError, ValueError):
+    """A number that cannot be used: negative, not finite, of the wrong type or out of range."""
+
+    def __init__(self, what: str, value: object, wanted: str) -> None:
+        super().__init__(what, value, wanted)
+        self.what, self.value, self.wanted = what, value, wanted
+
+    def __str__(self) -> str:
+        return f"{self.what} is {self.value!r}; it must be {self.wanted}"
+
+
+class FormulaError(CleaverError, ValueError):
+    """A formula that cannot be read, or that gave no usable number when it was worked out."""
+
+    def __init__(self, text: str, trouble: str, where: str = "") -> None:
+        super().__init__(text, trouble, where)
+        self.text, self.trouble, self.where = text, trouble, where
+
+    def __str__(self) -> str:
+        shown = self.text if len(self.text) <= 80 else self.text[:77] + "..."
+        place = f" at {self.where}" if self.where else ""
+        return f"formula {shown!r}{place}: {self.trouble}"
+
+
+class UsageError(CleaverError, ValueError):
+    """A call that makes no sense as it stands; the message says what would be right."""
+
+
+class GoneError(CleaverError, LookupError):
+    """A handle of an actor or a placement that has left its world."""
+
+    def __init__(self, what: str, name: str) -> None:
+        super().__init__(what, name)
+        self.what, self.name = what, name
+
+    def __str__(self) -> str:
+        return f"{self.what} {self.name!r} has left this world; ask the world for one that is still in it"
+
+
+class BusyError(CleaverError, RuntimeError):
+    """A command that may not be given while facts are being delivered."""
+
+    def __init__(self, command: str) -> None:
+        super().__init__(command)
+        self.command = command
+
+    def __str__(self) -> str:
+        return f"{self.command} is not possible inside a listener; give the command after the one that is running has returned"
+
+
+class RunawayRulesError(CleaverError, RuntimeError):
+    """One command set off more facts than any design means to: rules feed each other."""
+
+    def __init__(self, limit: int, rules: Sequence[str]) -> None:
+        super().__init__(limit, tuple(rules))
+        self.limit, self.rules = limit, tuple(rules)
+
+    def __str__(self) -> str:
+        loop = "; ".join(self.rules) or "listeners that issue commands"
+        return f"more than {self.limit} facts followed from one command; going round: {loop}. Give one of them a `when` or a `where` that ends it"
+
+
+class ReactionError(ExceptionGroup[Exception], CleaverError):
+    """Errors of listeners and reactions, raised together after every other one had its turn."""
+
+    def derive(self, excs: Sequence[Exception]) -> ReactionError:
+        return ReactionError(self.message, excs)
+
+
+class Problem(tuple[str, int, str, str, str]):
+    """One thing wrong with a file: (file, line, key path, what is wrong, what would be right)."""
+
+    __slots__ = ()
+
+    def __new__(cls, file: str, line: int, key: str, wrong: str, right: str = "") -> Problem:
+        return super().__new__(cls, (file, line, key, wrong, right))
+
+    def __getnewargs__(self) -> tuple[str, int, str, str, str]:
+        return tuple(self)
+
+    @property
+    def file(self) -> str:
+        """Name of the file, or "design" where it was built in Python."""
+        return self[0]
+
+    @property
+    def line(self) -> int:
+        """Line of the file, from 1; 0 where there is none."""
+        return self[1]
+
+    @property
+    def key(self) -> str:
+        """Dotted path of the key, such as ``actors.diver.meters.suit``."""
+        return self[2]
+
+    @property
+    def wrong(self) -> str:
+        """What is wrong."""
+        return self[3]
+
+    @property
+    def right(self) -> str:
+        """What would be right."""
+        return self[4]
+
+    def __str__(self) -> str:
+        place = f"{self.file}:{self.line}" if self.line else self.file
+        right = f"; {self.right}" if self.right else ""
+        return f"{place}: {self.key + ': ' if self.key else ''}{self.wrong}{right}"
+
+
+class DesignError(CleaverError, ValueError):
+    """A design that cannot be used; `problems` holds every one of them."""
+
+    def __init__(self, problems: Sequence[Problem]) -> None:
+        super().__init__(tuple(problems))
+        self.problems = tuple(problems)
+
+    def __str__(self) -> str:
+        count = len(self.problems)
+        return "\n".join([f"{count} problem{'s' if count != 1 else ''} in the design:", *(f"  {problem}" for problem in self.problems)])
+
+
+class ScriptError(CleaverError, ValueError):
+    """A line of a script that cannot be carried out."""
+
+    def __init__(self, file: str, line: int, words: str, trouble: str) -> None:
+        super().__init__(file, line, words, trouble)
+        self.file, self.line, self.words, self.trouble = file, line, words, trouble
+
+    def __str__(self) -> str:
+        return f"{self.file}:{self.line}: {self.words}\n  {self.trouble}"
+
+
+class SnapshotError(CleaverError, ValueError):
+    """A snapshot that this design or this version cannot continue from."""
+
+
+class MissingExtraError(CleaverError, ImportError):
+    """A part of Cleaver whose optional packages are not installed."""
+
+    def __init__(self, wanted: str, extra: str) -> None:
+        super().__init__(wanted, extra)
+        self.wanted, self.extra = wanted, extra
+
+    def __str__(self) -> str:
+        return f'{self.wanted} needs the extra {self.extra!r}: pip install "cleaver[{self.extra}]"'
+
+
+class SaveError(CleaverError):
+    """Something about saving or loading profiles; the subclasses say what."""
+
+
+class StoreCorruptError(SaveError, ValueError):
+    """A store that cannot be trusted: no database, cut short, or someone else's."""
+
+
+class StoreUnavailableError(SaveError, OSError):
+    """A store that cannot be reached or written just now; trying again may help."""
+
+
+class ProfileDamagedError(SaveError, ValueError):
+    """A profile of which no saved generation can be read; it is never treated as empty."""

@@ -1,0 +1,9 @@
+"""HUD: what to show, computed from state and events. Draws nothing, reads no clock.
+
+Start at `Bar`; `wording` puts facts into sentences, `terminal` makes text of the values.
+"""
+
+from cleaver.hud.bar import Bar
+from cleaver.hud.wording import notice, sentence
+
+__all__ = ["Bar", "notice", "sentence"]

@@ -1,0 +1,113 @@
+"""Bars: a meter as values to draw.
+
+Reads the present state whenever asked, so a bar that is made late or updated
+seldom is never wrong; only the ghost that trails after damage has a memory, and
+it is driven by `update(seconds)`. Start at `Bar`.
+"""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from cleaver.core.handles import Actor
+from cleaver.errors import AmountError, UnknownNameError
+from cleaver.rounding import shown
+
+Label = Literal["off", "percent", "numbers"]
+LABELS = ("off", "percent", "numbers")
+
+
+class Bar:
+    """A meter's bar: `fraction`, `ghost`, `text`, `percent`, `cells`, `role`.
+
+    Args:
+        actor: Whose meter it is.
+        meter: The meter's name.
+        ghost: Seconds that the ghost waits after damage before it follows, 0 for no ghost.
+        speed: How much of the bar the ghost closes in a second, once it follows.
+        label: What `text` shows: "off", "percent" or "numbers".
+    """
+
+    def __init__(self, actor: Actor, meter: str, *, ghost: float = 0.0, speed: float = 0.5, label: Label = "numbers") -> None:
+        if label not in LABELS:
+            raise UnknownNameError("label", label, LABELS)
+        for what, value in (("ghost", ghost), ("speed", speed)):
+            if not value >= 0:
+                raise AmountError(what, value, "a number, 0 or more")
+        self.actor, self.meter, self.label = actor, actor[meter], label
+        self._wait, self._speed = ghost, speed
+        self._ghost = self._seen = self.meter.fraction
+        self._left = 0.0
+
+    @property
+    def fraction(self) -> float:
+        """Value by maximum, from 0 to 1."""
+        return self.meter.fraction
+
+    @property
+    def ghost(self) -> float:
+        """Where the trailing ghost stands, never below `fraction`."""
+        return max(self._ghost, self.fraction) if self._wait else self.fraction
+
+    @property
+    def value(self) -> float:
+        """The meter's value."""
+        return self.meter.value
+
+    @property
+    def max(self) -> float:
+        """The meter's maximum."""
+        return self.meter.max
+
+    @property
+    def percent(self) -> str:
+        """The fraction as percent text."""
+        return self.meter.percent
+
+    @property
+    def numbers(self) -> str:
+        """Value and maximum as text: "46/100"; what is left of a part is never shown as 0."""
+        value = self.meter.value
+        text = shown(round(value, 1)) if round(value, 1) or not value else "0.1"
+        return f"{text}/{shown(self.meter.max)}"
+
+    @property
+    def text(self) -> str:
+        """The label: nothing, percent, or numbers."""
+        return "" if self.label == "off" else self.percent if self.label == "percent" else self.numbers
+
+    @property
+    def cells(self) -> int:
+        """How many cells are filled."""
+        return self.meter.cells
+
+    @property
+    def role(self) -> str:
+        """What the colour should say: "empty", the lowest mark the value is at or below, "over" beyond the maximum, else "normal"."""
+        value, top = self.meter.value, self.meter.max
+        if value <= 0:
+            return "empty"
+        for name, level in self.meter.marks.items():
+            if value <= level * top:
+                return name
+        return "over" if value > top else "normal"
+
+    @property
+    def shield(self) -> float:
+        """What shields this meter, as a fraction of its maximum; 0 without shields."""
+        if self.meter.name != self.actor.body._kind.vital:
+            return 0.0
+        return sum(self.actor[name].value for name in self.actor.body._kind.shields) / self.meter.max
+
+    def update(self, seconds: float) -> None:
+        """Let the ghost wait and follow for *seconds*."""
+        now = self.fraction
+        if now < self._seen:
+            self._left = self._wait
+        self._seen = now
+        used = min(self._left, seconds)
+        self._left -= used
+        if self._left <= 0:
+            self._ghost -= self._speed * (seconds - used)
+        self._ghost = max(self._ghost, now)
+

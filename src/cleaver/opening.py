@@ -1,0 +1,16 @@
+"""Opening: the door to stores that does not load a database until one is opened."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from cleaver.design.design import Design
+    from cleaver.saves import Store
+
+
+def open_store(url: str, design: Design, *, generations: int = 4) -> Store:
+    """Return the store of profiles at *url*; see `cleaver.saves.open_store`."""
+    from cleaver.saves import open_store as opened  # SQLAlchemy is slow to import, and a game that never saves needs none
+
+    return opened(url, design, generations=generations)

@@ -1,0 +1,48 @@
+"""Looking: a world or one actor in it, as lines of text. Start at `describe`."""
+
+from __future__ import annotations
+
+from cleaver.core.handles import Actor
+from cleaver.core.world import World
+from cleaver.hud.bar import Bar
+from cleaver.hud.terminal import bar_line
+from cleaver.rounding import shown
+
+
+def describe(world: World, name: str = "") -> str:
+    """Return everyone in *world*, a line each, or all about one actor."""
+    if name:
+        return "\n".join(about(world.actor(name)))
+    lines = [f"{shown(world.now)} s, {len(world.actors)} actors, {sum(p.present for p in world.placements)} of {len(world.placements)} pickups lying there"]
+    lines += [f"    {summary(actor)}" for actor in world.actors]
+    lines += [f"    {placement.id}: {placement.pickup}{'' if placement.present else ', taken'}" for placement in world.placements]
+    return "\n".join(lines)
+
+
+def summary(actor: Actor) -> str:
+    """Return an actor in one line."""
+    meters = ", ".join(f"{name} {Bar(actor, name).numbers}" for name in actor.meters)
+    return f"{actor.id} ({actor.kind}{', ' + actor.team if actor.team else ''}{'' if actor.alive else ', dead'}) {meters}"
+
+
+def about(actor: Actor) -> list[str]:
+    """Return all about an actor, a line a thing."""
+    lines = [summary(actor)]
+    width = max((len(name) for name in actor.meters), default=0)
+    lines += [f"    {name:<{width}} {bar_line(Bar(actor, name)).removeprefix(name + ' ')}" for name in actor.meters]
+    if actor.lives:
+        lines.append(f"    lives {actor.lives}")
+    if actor.tags:
+        lines.append(f"    tags {', '.join(actor.tags)}")
+    if actor.statuses:
+        lines.append(f"    statuses {', '.join(actor.statuses)}")
+    money = [f"{name} {actor.purse[name]}" for name in actor.purse if actor.player or actor.purse[name]]
+    if money:
+        lines.append(f"    purse {', '.join(money)}")
+    held = [f"{actor.bag[name]} {name}" for name in actor.bag if actor.bag[name]]
+    if held or actor.bag.most is not None:
+        room = "" if actor.bag.most is None else f" ({actor.bag.used} of {actor.bag.most})"
+        lines.append(f"    bag {', '.join(held) or 'empty'}{room}")
+    if actor.score:
+        lines.append(f"    score {actor.score}")
+    return lines

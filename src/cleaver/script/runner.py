@@ -1,0 +1,210 @@
+"""Runner: carries out scripts line by line, and tells what came of each.
+
+Owns the commands that are about other commands (`expect`, `fails`, `repeat`,
+`undo`). Start at `play`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import NamedTuple
+
+from cleaver.core.events import Fact
+from cleaver.core.kinds import Scope
+from cleaver.core.results import Result
+from cleaver.errors import CleaverError, ReactionError, ScriptError, UnknownNameError, UsageError
+from cleaver.hud.wording import sentence, value_text
+from cleaver.rounding import shown
+from cleaver.script.commands import COMMANDS, command, find
+from cleaver.script.lines import MAX_LINE, Words, to_whole, without_comment
+from cleaver.script.session import Session, Step
+
+MAX_REPEATS = 100_000
+MAX_UNDO = 200
+Tell = Callable[[Step], None]
+
+
+class Outcome(NamedTuple):
+    """How a script went: lines carried out, expectations held and failed."""
+
+    lines: int
+    held: int
+    failed: int
+
+    @property
+    def exit_code(self) -> int:
+        """0 if every expectation held, else 1."""
+        return 1 if self.failed else 0
+
+
+def _handled(session: Session, words: Words) -> str:
+    raise AssertionError("carried out by execute")
+
+
+command("expect FORMULA", "holds where the formula is true", "expect ana.suit == 77.5", acts=False)(_handled)
+command("fails COMMAND…", "holds where the command is an error and changes nothing", "fails heal ana -5", acts=False)(_handled)
+command("repeat N COMMAND…", "carries a command out N times", "repeat 3 hit ana by=eel1 with=sting")(_handled)
+command("undo", "takes back the last command that acted", "undo", acts=False)(_handled)
+command("quit", "ends the session", "quit", acts=False)(_handled)
+
+
+def execute(session: Session, line: int, text: str) -> Step:
+    """Carry out one line.
+
+    Raises:
+        CleaverError: The line is wrong; nothing has changed.
+    """
+    if len(text) > MAX_LINE:
+        raise UsageError(f"the line is {len(text):,} characters long; at most {MAX_LINE:,}")
+    name, _, rest = text.partition(" ")
+    found = find(name)
+    if name == "expect":
+        return _expect(session, line, text, rest)
+    if name == "fails":
+        return _fails(session, line, text, rest)
+    if name == "undo":
+        return _undo(session, line, text)
+    if session.remember and found.acts:
+        session.past.append((text, session.remembered()))
+        del session.past[:-MAX_UNDO]
+    session.fresh = []
+    if found.acts:
+        session.new = {}
+    try:
+        said = _repeat(session, rest) if name == "repeat" else found.run(session, Words(rest, found.usage))
+    except CleaverError:
+        if session.remember and found.acts:
+            session.past.pop()
+        raise
+    session.started = session.started or (found.acts and name != "seed")
+    return Step(line, text, said, tuple(session.fresh) if found.acts else ())
+
+
+def _repeat(session: Session, rest: str) -> str:
+    number, _, inner = rest.strip().partition(" ")
+    count = to_whole("N", Words(number, COMMANDS["repeat"].usage).number("N"))
+    if not 0 <= count <= MAX_REPEATS:
+        raise UsageError(f"repeat takes 0 to {MAX_REPEATS:,}, not {count}")
+    inner = inner.strip()
+    name, _, words = inner.partition(" ")
+    found = find(name)
+    if not found.acts or name == "seed":
+        raise UsageError(f"repeat takes a command that acts, not {name!r}")
+    said = "done 0 times"
+    for _ in range(count):
+        session.new = {}
+        said = _repeat(session, words) if name == "repeat" else found.run(session, Words(words, found.usage))
+    return f"{said} ({count} times)" if count else said
+
+
+def _expect(session: Session, line: int, text: str, rest: str) -> Step:
+    formula = session.formula(rest)
+    scope = Scope(session.world.stage, None)
+    if formula.formula.type not in ("truth", "number"):
+        raise UsageError(f"expect takes what can be true or false, and {rest!r} is a {formula.formula.type}")
+    if formula.value(scope):
+        return Step(line, text, "holds")
+    session.failures += 1
+    return Step(line, text, "does not hold: " + "; ".join(_sides(session, formula.formula, scope) or [f"{rest} is {value_text(formula.value(scope))}"]), failed=True)
+
+
+def _sides(session: Session, formula: object, scope: Scope) -> list[str]:
+    """Return what each side of every comparison that failed really is."""
+    import ast  # only for an expectation that failed
+
+    told = []
+    for whole, left, right in formula.parts():  # type: ignore[attr-defined]  # a Formula
+        if session.evaluate(whole):
+            continue
+        sides = []
+        for side in (left, right):
+            text = ast.unparse(side)
+            if not isinstance(side, ast.Constant):
+                value = session.evaluate(text)
+                sides.append(f"{text} is {'{' + ', '.join(value) + '}' if isinstance(value, list) else value_text(value)}")
+        told.append(f"{whole}: {', '.join(sides)}")
+    return told
+
+
+def _fails(session: Session, line: int, text: str, rest: str) -> Step:
+    name, _, words = rest.strip().partition(" ")
+    found = COMMANDS.get(name)
+    if found is None:
+        raise UnknownNameError("command", name, tuple(COMMANDS))
+    before, kept = session.world.snapshot(), session.result
+    latest = session.world
+    try:
+        execute(session, line, rest.strip())
+    except ReactionError:
+        trouble = "the command was carried out, and a reaction failed"
+    except CleaverError as error:
+        session.result = kept
+        if session.world is latest and session.world.snapshot() == before:
+            return Step(line, text, f"is an error: {_first_line(error)}")
+        trouble = "is an error, but something changed"
+    else:
+        trouble = f"is no error: {'refused: ' + session.result.blocked if session.result.blocked else 'it was done'}"
+    session.failures += 1
+    return Step(line, text, f"does not hold: {trouble}", failed=True)
+
+
+def _first_line(error: CleaverError) -> str:
+    return str(error).partition("\n")[0]
+
+
+def _undo(session: Session, line: int, text: str) -> Step:
+    if not session.past:
+        raise UsageError("there is nothing to take back" if session.remember else "undo works where one types; in a script use snapshot and restore")
+    undone, kept = session.past.pop()
+    session.go_back(kept)
+    session.result = Result(done=False)
+    session.new = {}
+    return Step(line, text, f"took back: {undone}")
+
+
+def play(session: Session, lines: Iterable[str], *, file: str = "script", tell: Tell | None = None) -> Outcome:
+    """Carry out a script.
+
+    Args:
+        session: The run.
+        lines: The lines of the script.
+        file: Its name, for messages.
+        tell: Called with each `Step` as it is done.
+
+    Raises:
+        ScriptError: A line that is wrong, with file, line, its words and what would be right. What came before it stays.
+    """
+    done = held = failed = 0
+    for number, raw in enumerate(lines, 1):
+        text = without_comment(raw)
+        if not text:
+            continue
+        if text in ("quit", "exit"):
+            break
+        try:
+            step = execute(session, number, text)
+        except CleaverError as error:
+            raise ScriptError(file, number, text, str(error)) from error
+        done += 1
+        if text.startswith(("expect ", "fails ")):
+            held += not step.failed
+            failed += step.failed
+        if tell is not None:
+            tell(step)
+    return Outcome(done, held, failed)
+
+
+def step_lines(step: Step, now: float, *, facts: bool = True) -> list[str]:
+    """Return a step as lines of text: the command, what came of it, and the facts that followed with their causes."""
+    mark = "✗ " if step.failed else ""
+    lines = [f"{mark}{step.text}  → {step.said}"]
+    if facts:
+        lines += [f"    {fact_line(fact, now)}" for fact in step.facts]
+    return lines
+
+
+def fact_line(fact: Fact, now: float) -> str:
+    """Return a fact as a line: its number, when (unless it was now), what, and its cause."""
+    when = f" at {shown(fact.time)} s" if abs(fact.time - now) > 1e-9 else ""
+    cause = f"  ← #{fact.cause}" if fact.cause else ""
+    return f"#{fact.seq}{when}  {sentence(fact)}{cause}"

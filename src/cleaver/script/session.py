@@ -1,0 +1,178 @@
+"""Sessions: what one run of a script remembers.
+
+The world, the latest fact of each name and how many there were, the result of
+the last command that acted, snapshots to come back to, and the store of the
+run. Knows the paths that only scripts have (`event`, `count`, `new`,
+`result`). Start at `Session.do`.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any, NamedTuple
+
+from cleaver.core import names
+from cleaver.core.events import Fact
+from cleaver.core.kinds import Expression, Scope
+from cleaver.core.results import Result
+from cleaver.core.world import ScriptNames, World
+from cleaver.design.design import Design
+from cleaver.design.paths import Path
+from cleaver.errors import UnknownNameError, UsageError
+from cleaver.formula import Type, parse
+
+if TYPE_CHECKING:
+    from cleaver.core.handles import Actor, Placement
+    from cleaver.saves import Store
+
+ROOTS = ("event", "count", "new", "result", "now", "seed", "pickups", "team", "match")
+"""What a path may begin with besides a name; no actor or placement may be called so."""
+_RESULT_TYPES: dict[str, Type] = {"blocked": "text", "critical": "truth", "lethal": "truth", "state": "text", "missing": "number"}
+
+
+class Step(NamedTuple):
+    """What came of one line: its number and text, one line to say, the facts that followed, and whether an expectation failed."""
+
+    line: int
+    text: str
+    said: str
+    facts: tuple[Fact, ...] = ()
+    failed: bool = False
+
+
+class Session:
+    """One run: a world and what is remembered beside it."""
+
+    def __init__(self, design: Design, *, store: Store | None = None, seed: int = 0, remember: bool = False) -> None:
+        self.design, self.store = design, store
+        self.remember = remember  # keep snapshots for `undo`
+        self.started = False  # whether anything was done; `seed` must come before
+        self.result: Result = Result(done=False)
+        self.counts: dict[str, int] = {}
+        self.new: dict[str, int] = {}
+        self.latest: dict[str, Fact] = {}
+        self.fresh: list[Fact] = []
+        self.snapshots: dict[str, Any] = {}
+        self.past: list[tuple[str, Any]] = []
+        self.failures = 0
+        self.frame: tuple[float, Callable[[], None]] | None = None  # lets time pass in frames of so many seconds, with a call after each
+        self.world = self.attach(World(design, seed))
+
+    def attach(self, world: World) -> World:
+        """Let *world* be the one that is played: hear all its facts, and let expectations read it."""
+        self.world = world
+        for name in world.event_names:
+            world.listen(name, self._heard if not world.stage.kinds.known.events[name].seen_from else self._mirrored(name))
+        readable = world.stage.readable
+        readable["count"] = lambda body, name, part: self.counts.get(name, 0)
+        readable["new"] = lambda body, name, part: self.new.get(name, 0)
+        readable["latest"] = lambda body, name, part: self._latest(name).get(part)
+        readable["result"] = lambda body, name, part: self.result_field(part)
+        return world
+
+    def _mirrored(self, name: str) -> Any:
+        def heard(fact: Fact) -> None:
+            self._count(name, fact)
+        return heard
+
+    def _heard(self, fact: Fact) -> None:
+        self.fresh.append(fact)
+        self._count(fact.name, fact)
+
+    def _count(self, name: str, fact: Fact) -> None:
+        self.latest[name] = fact
+        self.counts[name] = self.counts.get(name, 0) + 1
+        self.new[name] = self.new.get(name, 0) + 1
+
+    def _latest(self, name: str) -> Fact:
+        if name not in self.latest:
+            raise UsageError(f"there was no {name} so far, so event.{name} is nothing yet; count.{name} is 0")
+        return self.latest[name]
+
+    def result_field(self, name: str) -> Any:
+        """Return a field of the last result; "" is whether it did something."""
+        if not name:
+            return bool(self.result)
+        if name == "blocked":
+            return self.result.blocked
+        fields = self.result.fields()
+        if name not in fields:
+            raise UnknownNameError("field", name, ("blocked", *fields), "the last result")
+        return fields[name]
+
+    # names
+
+    def actor(self, name: str) -> Actor:
+        """Return an actor by the name a script gives it."""
+        return self.world.actor(name)
+
+    def thing(self, name: str) -> Actor | Placement:
+        """Return an actor or a placement by its name."""
+        if name in self.world.pickups.table.placements:
+            return self.world.placement(name)
+        return self.world.actor(name)
+
+    def free(self, name: str) -> str:
+        """Return *name* if an actor or placement may be called so."""
+        if name in ROOTS:
+            raise UsageError(f"{name!r} already begins a path; choose another name")
+        return name
+
+    # expectations
+
+    def formula(self, text: str) -> Expression:
+        """Return an expectation, checked against the world as it is now."""
+        return Expression(parse(text, ExpectNames(self), tolerant=True), names.reader, "")
+
+    def evaluate(self, text: str) -> Any:
+        """Return what a formula gives now."""
+        return self.formula(text).value(Scope(self.world.stage, None))
+
+    # state to come back to
+
+    def remembered(self) -> dict[str, Any]:
+        """Return all that the run remembers, the world included, as data to come back to."""
+        return {"world": json.dumps(self.world.snapshot()), "counts": dict(self.counts), "latest": dict(self.latest)}
+
+    def go_back(self, kept: dict[str, Any]) -> None:
+        """Go on from what `remembered` returned."""
+        self.attach(World.restore(self.design, json.loads(kept["world"])))
+        self.counts, self.latest = dict(kept["counts"]), dict(kept["latest"])
+
+
+class ExpectNames(ScriptNames):
+    """What names mean in an expectation."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session.world)
+        self.session = session
+
+    def find(self, parts: tuple[str, ...]) -> Path:
+        """See `FormulaNames.find`."""
+        first, rest = parts[0], parts[1:]
+        events = self.known.events
+        if first == "event":
+            if not rest:
+                raise UnknownNameError("path", "event", tuple(f"event.{name}" for name in self.session.latest))
+            self.known.need("event", rest[0], events)
+            self.event = events[rest[0]]
+            fields = self.fields()
+            self.event = None
+            if len(rest) != 2:
+                raise UnknownNameError("path", ".".join(parts), tuple(f"event.{rest[0]}.{name}" for name in fields))
+            self.known.need(f"field of {rest[0]}", rest[1], fields)
+            return Path("", "latest", rest[0], rest[1], fields[rest[1]])
+        if first in ("count", "new") and len(rest) == 1:
+            self.known.need("event", rest[0], events)
+            return Path("", first, rest[0], "", "number")
+        if first == "result" and len(rest) <= 1:
+            part = rest[0] if rest else ""
+            if part:
+                self.session.result_field(part)
+            return Path("", "result", "", part, _RESULT_TYPES.get(part, "number") if part else "truth")
+        return super().find(parts)
+
+    def first_names(self) -> tuple[str, ...]:
+        """See `ScriptNames.first_names`."""
+        return (*super().first_names(), "event", "count", "new", "result")
