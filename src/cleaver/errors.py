@@ -9,6 +9,7 @@ on the error as attributes. Start at `CleaverError`.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from typing import NamedTuple
 
 
 def nearest(name: str, known: Iterable[str]) -> str:
@@ -109,45 +110,24 @@ class RunawayRulesError(CleaverError, RuntimeError):
 class ReactionError(ExceptionGroup[Exception], CleaverError):
     """Errors of listeners and reactions, raised together after every other one had its turn."""
 
-    def derive(self, excs: Sequence[Exception]) -> ReactionError:
+    def derive(self, excs: Sequence[Exception]) -> ReactionError:  # type: ignore[override]  # only ever holds Exceptions
+        """Return a group of some of the errors, as `split` and `subgroup` make."""
         return ReactionError(self.message, excs)
 
 
-class Problem(tuple[str, int, str, str, str]):
+class Problem(NamedTuple):
     """One thing wrong with a file: (file, line, key path, what is wrong, what would be right)."""
 
-    __slots__ = ()
-
-    def __new__(cls, file: str, line: int, key: str, wrong: str, right: str = "") -> Problem:
-        return super().__new__(cls, (file, line, key, wrong, right))
-
-    def __getnewargs__(self) -> tuple[str, int, str, str, str]:
-        return tuple(self)
-
-    @property
-    def file(self) -> str:
-        """Name of the file, or "design" where it was built in Python."""
-        return self[0]
-
-    @property
-    def line(self) -> int:
-        """Line of the file, from 1; 0 where there is none."""
-        return self[1]
-
-    @property
-    def key(self) -> str:
-        """Dotted path of the key, such as ``actors.diver.meters.suit``."""
-        return self[2]
-
-    @property
-    def wrong(self) -> str:
-        """What is wrong."""
-        return self[3]
-
-    @property
-    def right(self) -> str:
-        """What would be right."""
-        return self[4]
+    file: str
+    """Name of the file, or "design" where it was built in Python."""
+    line: int
+    """Line of the file, from 1; 0 where there is none."""
+    key: str
+    """Dotted path of the key, such as ``actors.diver.meters.suit``."""
+    wrong: str
+    """What is wrong."""
+    right: str = ""
+    """What would be right."""
 
     def __str__(self) -> str:
         place = f"{self.file}:{self.line}" if self.line else self.file

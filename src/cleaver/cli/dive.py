@@ -48,7 +48,8 @@ def tell_dive(session: Session, recorder: Recorder, lines: list[str], play: Call
             recorder.sample(world)
             watching.extend(world.listen(name, seen) for name in world.event_names if not world.stage.kinds.known.events[name].seen_from)
         for fact, bars, scrip in rows:
-            note = f"\n  {session.result.explain()}" if _explains(session, fact) else ""
+            result = session.result
+            note = f"\n  {result.explain()}" if isinstance(result, HitResult) and result.steps and fact.name == "damaged" and fact.attack else ""
             table.add_row(f"{fact.time:.2f} s", sentence(fact) + note, *bars, scrip)
         rows.clear()
         if step.failed:
@@ -60,10 +61,6 @@ def tell_dive(session: Session, recorder: Recorder, lines: list[str], play: Call
     held = ", ".join(f"{actor.bag[name]} {name}" for name in actor.bag if actor.bag[name])
     console.print(f"At {shown(session.world.now)} s: {actor.score} points, {actor.purse['scrip']} scrip, {held or 'nothing'} in the satchel; "
                   f"{outcome.held} of {outcome.held + outcome.failed} expectations hold.")
-
-
-def _explains(session: Session, fact: Fact) -> bool:
-    return fact.name == "damaged" and bool(fact.attack) and isinstance(session.result, HitResult) and bool(session.result.steps)
 
 
 def _bar(bar: Bar) -> Text:

@@ -97,8 +97,8 @@ class Comeback(Timer):
 class Body(Record):
     """An actor's state. `tags` are those the host or an effect set; `_words` counts all it has, its statuses' included."""
 
-    __slots__ = ("_deals", "_flows", "_kind", "_scale", "_through", "_words", "ailments", "alive", "comeback", "cooldowns", "grace", "hurt_at", "id",
-                 "kind_name", "lives", "meters", "owner", "pulses", "tags", "team", "x", "y", "z")
+    __slots__ = ("_deals", "_flows", "_here", "_ill", "_kind", "_luck", "_scale", "_through", "_words", "ailments", "alive", "comeback", "cooldowns", "grace",
+                 "hurt_at", "id", "kind_name", "lives", "meters", "owner", "pulses", "tags", "team", "x", "y", "z")
     id: str
     kind_name: str
     team: str
@@ -117,6 +117,9 @@ class Body(Record):
     y: float | None
     z: float | None
     _kind: ActorKind
+    _here: bool
+    _ill: bool
+    _luck: str
 
     def __init__(self, id: str, kind: ActorKind, team: str, owner: str) -> None:
         self.id, self.kind_name, self._kind, self.team, self.owner = id, kind.name, kind, team, owner
@@ -135,6 +138,9 @@ class Body(Record):
 
     def fresh(self) -> None:
         """See `Record.fresh`."""
+        self._here = True
+        self._ill = False  # whether a status changes what hits or flows do to it
+        self._luck = f"crit/{self.id}"  # the stream of its criticals
         self._words: dict[str, int] = {}
         self._flows: list[tuple[str, FlowKind, Ailment, str]] = []  # meter, flow, whose, key of its steps
         self._deals = 1.0

@@ -54,9 +54,8 @@ class Listeners:
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.by_key: dict[tuple[str, str, str], tuple[Listening, ...]] = {}
-        self.merged: dict[tuple[str, str], tuple[Listening, ...]] = {}  # (event, kind of actor): those of any actor
-        self.names: dict[str, int] = {}  # event: how many listen; to pass over the others at once
-        self.of_actors: dict[str, int] = {}  # event: how many of those listen to one actor
+        self.cache: dict[str, dict[str, tuple[Listening, ...]]] = {}  # event somebody listens to: actor: who hears of it
+        self.counts: dict[str, int] = {}  # event: how many listen
         self.made = 0
 
     def listen(self, name: str, call: Hearer, actor: str = "", kind: str = "") -> Listening:
@@ -69,11 +68,8 @@ class Listeners:
         self.made += 1
         added = Listening(self, key, call, self.made, self.stage.seq)
         self.by_key[key] = (*there, added)
-        self.names[name] = self.names.get(name, 0) + 1
-        if actor:
-            self.of_actors[name] = self.of_actors.get(name, 0) + 1
-        else:
-            self.merged = {known: value for known, value in self.merged.items() if known[0] != name}
+        self.counts[name] = self.counts.get(name, 0) + 1
+        self._forget(name, actor)
         return added
 
     def drop(self, listening: Listening, key: tuple[str, str, str]) -> None:
@@ -84,27 +80,25 @@ class Listeners:
         else:
             del self.by_key[key]
         name = key[0]
-        self.names[name] -= 1
-        if key[1]:
-            self.of_actors[name] -= 1
+        self.counts[name] -= 1
+        self._forget(name, key[1])
+
+    def _forget(self, name: str, actor: str) -> None:
+        """Let who hears of an event be worked out anew: for one actor, or for all."""
+        if not self.counts[name]:
+            self.cache.pop(name, None)
+        elif actor and name in self.cache:
+            self.cache[name].pop(actor, None)
         else:
-            self.merged = {known: value for known, value in self.merged.items() if known[0] != name}
+            self.cache[name] = {}
 
     def all(self) -> list[Listening]:
         """Return every listener, in order of registration."""
         return sorted((one for found in self.by_key.values() for one in found), key=lambda one: one.number)
 
     def heard(self, name: str, actor: str, kind: str) -> tuple[Listening, ...]:
-        """Return who hears of event *name* on *actor* of *kind*."""
-        key = (name, kind)
-        found = self.merged.get(key)
-        if found is None:
-            found = self.by_key.get((name, "", ""), ())
-            if kind:
-                found = tuple(sorted((*found, *self.by_key.get((name, "", kind), ())), key=lambda one: one.number))
-            self.merged[key] = found
-        if self.of_actors.get(name):
-            own = self.by_key.get((name, actor, ""))
-            if own:
-                return tuple(sorted((*found, *own), key=lambda one: one.number)) if found else own
+        """Return who hears of event *name* on *actor* of *kind*, in order of registration; kept until somebody comes or goes."""
+        keys = [(name, "", "")] + ([(name, "", kind)] if kind else []) + ([(name, actor, "")] if actor else [])
+        found = tuple(sorted((one for key in keys for one in self.by_key.get(key, ())), key=lambda one: one.number))
+        self.cache[name][actor] = found
         return found

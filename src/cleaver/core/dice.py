@@ -58,9 +58,12 @@ class Dice(Record):
         key = self._keys.get(stream)
         if key is None:
             key = self._keys[stream] = key_of(self.seed, stream)
-        index = self.drawn.get(stream, 0)
-        self.drawn[stream] = index + 1
-        return draw_at(key, index)
+        drawn = self.drawn
+        index = drawn[stream] = drawn.get(stream, 0) + 1
+        state = (key + index * GOLDEN) & _MASK  # `draw_at` written out: a third of the time of a critical hit
+        state = ((state ^ (state >> 30)) * 0xBF58476D1CE4E5B9) & _MASK
+        state = ((state ^ (state >> 27)) * 0x94D049BB133111EB) & _MASK
+        return ((state ^ (state >> 31)) >> 11) * 2.0**-53
 
     def forget(self, ending: str) -> None:
         """Drop the streams whose name ends with *ending*: those of something gone for good."""

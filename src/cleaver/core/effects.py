@@ -60,7 +60,7 @@ class Effects:
             owner = self.stage.actors.get(me.owner) if me is not None else None
             return (owner,) if owner is not None else ()
         if to == "team":
-            return [body for body in self.stage.actors.values() if me is not None and (body is me or body.team and body.team == me.team)]
+            return [body for body in self.stage.actors.values() if me is not None and (body is me or (body.team and body.team == me.team))]
         return list(self.stage.players.values())
 
     def prepare(self, effects: Iterable[Effect], scope: Scope, ledger: Ledger | None = None) -> Draft:

@@ -51,7 +51,7 @@ class MeterView:
     @property
     def value(self) -> float:
         """The value now, from 0 to `max` (plus overfill)."""
-        return float(self._read("value")) if not self._meter._kind.whole else self._read("value")  # type: ignore[no-any-return]
+        return self._read("value")  # type: ignore[no-any-return]
 
     @property
     def max(self) -> float:
@@ -86,13 +86,13 @@ class MeterView:
     def set(self, value: float) -> ChangeResult:
         """Set the value by hand, within 0 and max plus overfill; 0 on the vital meter kills."""
         world = self._actor._world
-        body = self._actor._ready()
+        body = self._actor.body
         return world.done(world.vitals.set(body, self.name, amount(f"{body.id}.{self.name}", value)))
 
     def set_max(self, value: float, keep: str = "value") -> ChangeResult:
         """Set the maximum; *keep* the "value" (clamped), the "fraction", or what is "missing"."""
         world = self._actor._world
-        body = self._actor._ready()
+        body = self._actor.body
         if keep not in KEEPS:
             raise UnknownNameError("policy", keep, KEEPS)
         if amount(f"the max of {body.id}.{self.name}", value) == 0:
@@ -212,14 +212,9 @@ class Actor:
     @property
     def body(self) -> Body:
         """Its state, if it is still in the world."""
-        if self._world.stage.actors.get(self.id) is not self._body:
+        if not self._body._here:
             raise GoneError("actor", self.id)
         return self._body
-
-    def _ready(self) -> Body:
-        body = self.body
-        self._world.stage.begin()
-        return body
 
     # reading
 
@@ -319,8 +314,12 @@ class Actor:
             AmountError: A number that is negative or not finite.
             FormulaError: A formula that gives no usable number; nothing has changed.
         """
-        world, source = self._world, self._ready()
-        struck = target.body
+        world, source, struck = self._world, self._body, target._body
+        if attack is not None and amount is None and target._world is world and not (kind or ignores or posthumous):
+            quick = world.combat.quick(source, struck, attack, zone, crit, inputs)
+            if quick is not None:
+                return quick
+        source, struck = self.body, target.body
         if target._world is not world:
             raise UsageError(f"{target.id} stands in another world; several worlds share nothing")
         form = world.combat.attack(source, attack) if attack else None
@@ -335,7 +334,7 @@ class Actor:
 
     def hurt(self, amount: float, *, kind: str = "", zone: str = "", source: Actor | None = None, ignores: tuple[str, ...] = (), **inputs: float) -> HitResult:
         """Hurt this actor by a bare amount: a fall, a trap. The guard stands between as in a hit."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         world.combat.check(body, zone, kind)
         blow = Blow(_amount("the amount to hurt", amount), source.body if source is not None else None, zone=zone, kind=kind, inputs=world.inputs(inputs),
                     ignores=_steps(ignores))
@@ -345,24 +344,24 @@ class Actor:
 
     def heal(self, amount: float, meter: str = "", *, source: Actor | None = None) -> HealResult:
         """Give back up to *amount* of a meter (the vital one unless named)."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         return world.done(world.vitals.heal(body, _amount("the amount to heal", amount), meter, source.id if source is not None else ""))
 
     def drain(self, amount: float, meter: str = "", *, source: Actor | None = None) -> ChangeResult:
         """Take up to *amount* of a meter, past guard and shields."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         return world.done(world.vitals.drain(body, _amount("the amount to drain", amount), meter, source.id if source is not None else ""))
 
     def revive(self, fraction: float = 1.0) -> Result:
         """Bring a dead actor back with that fraction of what each meter starts with."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         return world.done(world.vitals.revive(body, _amount("the fraction", fraction, most=1)))
 
     # tags, statuses, pulses
 
     def set_tag(self, tag: str, on: bool = True) -> Result:
         """Set or take away a tag; call it on every frame if you like, a fact comes only when it changes."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         return world.done(world.statuses.set_tag(body, tag, bool(on)))
 
     def tag(self, tag: str) -> Result:
@@ -375,23 +374,23 @@ class Actor:
 
     def begin_status(self, status: str, *, lasts: float | None = None, source: Actor | None = None) -> Result:
         """Put this actor under a status; *lasts* (seconds) replaces the design's."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         span = -1 if lasts is None else max(round(_amount("the time it lasts", lasts, most=1e9) * 1e6), 1)
         return world.done(world.statuses.begin(body, status, source.id if source is not None else "", span))
 
     def cure(self, status: str) -> Result:
         """End a status before its time."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         return world.done(world.statuses.cure(body, status))
 
     def pause(self, pulse: str) -> Result:
         """Pause a pulse; it keeps its place."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         return world.done(world.statuses.pause(body, pulse, True))
 
     def resume(self, pulse: str) -> Result:
         """Let a paused pulse go on."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         return world.done(world.statuses.pause(body, pulse, False))
 
     def pulse_progress(self, pulse: str) -> float:
@@ -408,39 +407,39 @@ class Actor:
 
     def take(self, placement: Placement) -> Result:
         """Take a placement."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         return world.done(world.pickups.take(body, placement.state))
 
     def earn(self, currency: str, amount: int) -> ChangeResult:
         """Gain money; what is over the most that may be had is reported as `over`."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         return world.done(world.goods.change(body, "earn", currency, amount, "earn"))
 
     def spend(self, currency: str, amount: int) -> ChangeResult:
         """Spend money, all or nothing."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         return world.done(world.goods.change(body, "spend", currency, amount, "spend"))
 
     def give(self, item: str, amount: int = 1) -> ChangeResult:
         """Give this actor an item, all or nothing."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         return world.done(world.goods.change(body, "give", item, amount, "give"))
 
     def remove(self, item: str, amount: int = 1) -> ChangeResult:
         """Take an item from this actor, all or nothing."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         return world.done(world.goods.change(body, "remove", item, amount, "remove"))
 
     def add_score(self, points: int) -> ChangeResult:
         """Add points to this player and its team."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         return world.done(world.scores.add(body, whole("the points", points)))
 
     # facts of the host's own
 
     def report(self, event: str, **fields: float | str) -> int:
         """Tell a fact the host saw, one of the design's own events; returns its number."""
-        world, body = self._world, self._ready()
+        world, body = self._world, self.body
         return world.report(event, body.id, fields)
 
 

@@ -149,7 +149,7 @@ class MeterKind:
         self.mark_levels = tuple(level for _, level in self.marks)
         self.flows = tuple(FlowKind(flow) for flow in meter.flows)
         self.stepped = any(flow.every for flow in self.flows)
-        self.overfill = meter.overfill
+        self.overfill: float = int(meter.overfill) if meter.whole else meter.overfill
         self.shields = meter.shields or ""
         self.cells = meter.cells
         self.saved = meter.saved
@@ -289,7 +289,7 @@ class _Binder:
         found = []
         for number, effect in enumerate(effects):
             place = f"{where}[{number + 1}]"
-            keys = {"roots": tuple(roots), "event": event, "locals": tuple(locals)}
+            keys: dict[str, Any] = {"roots": tuple(roots), "event": event, "locals": tuple(locals)}
 
             def bound(value: Any, kind: str, place: str = place, keys: dict[str, Any] = keys) -> Any:
                 return self.amount(value, place, **keys) if kind == "amount" else value
@@ -306,7 +306,7 @@ class _Binder:
         types = dict(self.known.events[event].fields)
         made = {}
         for key, value in beside.items():
-            formula = types[key] == "number" and isinstance(value, str) or types[key] == "name" and str(value).startswith("event.")
+            formula = (types[key] == "number" and isinstance(value, str)) or (types[key] == "name" and str(value).startswith("event."))
             made[key] = self.expression(str(value), place, **keys) if formula else value
         return made
 

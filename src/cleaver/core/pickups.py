@@ -15,7 +15,7 @@ from cleaver.core.kinds import PickupKind, Scope
 from cleaver.core.record import Record
 from cleaver.core.results import Result
 from cleaver.core.stage import Stage
-from cleaver.errors import AmountError, GoneError, UnknownNameError, UsageError
+from cleaver.errors import GoneError, UnknownNameError, UsageError
 
 
 class Placement(Timer):

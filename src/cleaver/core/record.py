@@ -32,7 +32,7 @@ class Record:
         if "__slots__" not in cls.__dict__:
             raise TypeError(f"{cls.__name__} declares no __slots__, so its state would be unknown")
         for slot in cls.__dict__["__slots__"]:
-            if not slot.startswith("_") and not any(slot in base.__dict__.get("__annotations__", {}) for base in cls.__mro__):
+            if not slot.startswith("_") and not any(slot in get_annotations(base) for base in cls.__mro__):
                 raise TypeError(f"{cls.__name__}.{slot} has no type; state must have one, and a cache begins with an underscore")
 
     def fresh(self) -> None:
@@ -47,6 +47,12 @@ class Record:
         """Return the record that `pack` wrote; the collected ones inside it are added to *found*."""
         made: R = _codec(cls)[1](data, found)
         return made
+
+
+def get_annotations(cls: type) -> dict[str, Any]:
+    """Return a class's own annotations, as written."""
+    found: dict[str, Any] = cls.__dict__.get("__annotations__", {})  # noqa: RUF063  # inspect, which has a call for it, is slow to import
+    return found
 
 
 def slots_of(cls: type[Record]) -> tuple[str, ...]:
@@ -73,14 +79,14 @@ def _write(cls: type[Record]) -> tuple[Callable[[Any], list[Any]], Callable[[Any
     if cls.collected:
         lines.append(" found.append(r)")
     lines.append(" return r")
-    exec("\n".join(lines), space)  # noqa: S102  # written from declared slots alone
+    exec("\n".join(lines), space)  # written from declared slots alone
     return space["pack"], space["unpack"]
 
 
 def _hint(cls: type[Record], slot: str) -> Any:
     """Return the type of a slot; caches may have types that exist only for checkers, so slots are looked at one by one."""
-    home = next(base for base in cls.__mro__ if slot in base.__dict__.get("__annotations__", {}))
-    return eval(home.__annotations__[slot], vars(sys.modules[home.__module__]))  # noqa: S307  # an annotation of our own
+    home = next(base for base in cls.__mro__ if slot in get_annotations(base))
+    return eval(get_annotations(home)[slot], vars(sys.modules[home.__module__]))  # an annotation of our own
 
 
 def _wrong(cls: type) -> SnapshotError:

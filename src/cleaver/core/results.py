@@ -6,6 +6,7 @@ a closed list. Knows no room. Start at `Result`.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from cleaver.rounding import shown
@@ -32,7 +33,8 @@ class Result:
 
     def fields(self) -> dict[str, Any]:
         """Return what else it holds, by name."""
-        return {slot: getattr(self, slot) for cls in type(self).__mro__ for slot in cls.__dict__.get("__slots__", ()) if slot not in ("blocked", "done", "steps")}
+        slots = [slot for cls in type(self).__mro__ for slot in cls.__dict__.get("__slots__", ())]
+        return {slot: getattr(self, slot) for slot in slots if slot not in ("blocked", "done", "_steps")}
 
     def __repr__(self) -> str:
         inner = [f"blocked={self.blocked!r}"] if self.blocked else [f"{name}={value!r}" for name, value in self.fields().items()]
@@ -42,18 +44,29 @@ class Result:
 class HitResult(Result):
     """What came of a hit: `amount` reached the guard's end, of which `absorbed` left shields, `dealt` the vital meter, `overkill` nothing."""
 
-    __slots__ = ("absorbed", "amount", "critical", "dealt", "lethal", "overkill", "steps")
+    __slots__ = ("_steps", "absorbed", "amount", "critical", "dealt", "lethal", "overkill")
 
     def __init__(self, blocked: str = "", amount: float = 0, dealt: float = 0, absorbed: float = 0, overkill: float = 0, critical: bool = False,
-                 lethal: bool = False, steps: tuple[Step, ...] = ()) -> None:
+                 lethal: bool = False, steps: tuple[Step, ...] | Callable[[], tuple[Step, ...]] = ()) -> None:
         self.blocked = blocked
         self.done = not blocked
-        self.amount, self.dealt, self.absorbed, self.overkill, self.critical, self.lethal, self.steps = (
-            amount, dealt, absorbed, overkill, critical, lethal, steps)
+        self.amount = amount
+        self.dealt = dealt
+        self.absorbed = absorbed
+        self.overkill = overkill
+        self.critical = critical
+        self.lethal = lethal
+        self._steps = steps
+
+    @property
+    def steps(self) -> tuple[Step, ...]:
+        """The steps that applied, as (sign, number, what) each."""
+        return self._steps if isinstance(self._steps, tuple) else self._steps()
 
     def explain(self) -> str:
         """Return the hit as a sum a person can follow: "9 × 3 visor × 0.5 venom − 1 armour = 12.5"."""
-        return explained(self.steps, self.amount) if self.steps else f"refused: {self.blocked}"
+        steps = self.steps
+        return explained(steps, self.amount) if steps else f"refused: {self.blocked}"
 
 
 def explained(steps: tuple[Step, ...], amount: float) -> str:

@@ -14,7 +14,7 @@ from typing import Any
 
 from cleaver.core.body import Body
 from cleaver.core.clock import Clock, Timer
-from cleaver.core.delivery import Listeners
+from cleaver.core.delivery import Listeners, Listening
 from cleaver.core.dice import Dice
 from cleaver.core.events import Fact, Value
 from cleaver.core.kinds import Effect, Kinds, Scope
@@ -34,6 +34,7 @@ class Stage:
 
     def __init__(self, kinds: Kinds, seed: int, history: int) -> None:
         self.kinds = kinds
+        self.damaged = kinds.facts["damaged"]
         self.clock = Clock()
         self.dice = Dice(seed)
         self.seq = 0
@@ -81,11 +82,6 @@ class Stage:
         self.queue.append(fact)
         return self.seq
 
-    def begin(self) -> None:
-        """Note that the host gives a command: what follows from it has no earlier cause, unless a listener gave it."""
-        if not self.draining:
-            self.cause = 0
-
     def idle(self, command: str) -> None:
         """Refuse *command* while facts are being delivered."""
         if self.draining:
@@ -101,46 +97,80 @@ class Stage:
 
     def deliver(self) -> list[Exception]:
         """Deliver all facts that wait and those that follow; return the errors of listeners and reactions."""
-        queue, errors, names = self.queue, [], self.listeners.names
+        queue = self.queue
+        errors: list[Exception] = []
         self.draining = True
         fired: list[str] = []
         count = 0
         try:
             while queue:
-                fact = queue.popleft()
                 count += 1
                 if count > MOST_FACTS:
                     queue.clear()
-                    loop = list(dict.fromkeys(fired[-200:]))
-                    errors.append(RunawayRulesError(MOST_FACTS, loop))
+                    errors.append(RunawayRulesError(MOST_FACTS, list(dict.fromkeys(fired))))
                     break
-                kind = fact.kind
-                name = kind.name
-                self.history.append(fact)
-                self.cause = fact.seq
-                for place, react in self.plan(name, self.kind_of(fact.actor), self.kind_of(fact.source)):
-                    if count > MOST_FACTS - 200 and place:
-                        fired.append(place)
-                    try:
-                        react(fact)
-                    except Exception as error:  # whatever a reaction raises must not stop the others
-                        errors.append(error)
-                if name in names:
-                    self._tell(fact, name, fact.actor, errors)
-                if kind.seen_as and kind.seen_as in names:
-                    self._tell(fact, kind.seen_as, fact.source, errors)
+                self._give_out(queue.popleft(), errors, fired if count > MOST_FACTS - 200 else None)
         finally:
             self.draining = False
             self.cause = 0
         return errors
 
-    def _tell(self, fact: Fact, name: str, actor: str, errors: list[Exception]) -> None:
-        for listening in self.listeners.heard(name, actor, self.kind_of(actor)):
-            if listening.open and listening.after < fact.seq:
+    def _give_out(self, fact: Fact, errors: list[Exception], fired: list[str] | None) -> None:
+        """Let one fact be known: the reactions of the design in their order, then listeners."""
+        actor, source = fact.actor, fact.source
+        actors = self.actors
+        body, other = actors.get(actor), actors.get(source)
+        self._let_know(fact, body.kind_name if body is not None else self.kind_of(actor), other.kind_name if other is not None else self.kind_of(source),
+                       errors, fired)
+
+    def _let_know(self, fact: Fact, actor_kind: str, source_kind: str, errors: list[Exception], fired: list[str] | None) -> None:
+        kind = fact.kind
+        name = kind.name
+        self.history.append(fact)
+        self.cause = fact.seq
+        plan = self._plans.get((name, actor_kind, source_kind))
+        if plan is None:
+            plan = self.plan(name, actor_kind, source_kind)
+        for place, react in plan:
+            if fired is not None and place:
+                fired.append(place)
+            try:
+                react(fact)
+            except Exception as error:  # whatever a reaction raises must not stop the others
+                errors.append(error)
+        cache = self.listeners.cache
+        if name in cache:
+            self._call(fact, cache[name].get(fact.actor) or self.listeners.heard(name, fact.actor, actor_kind), errors)
+        if kind.seen_as in cache:
+            name = kind.seen_as
+            self._call(fact, cache[name].get(fact.source) or self.listeners.heard(name, fact.source, source_kind), errors)
+
+    @staticmethod
+    def _call(fact: Fact, heard: tuple[Listening, ...], errors: list[Exception]) -> None:
+        seq = fact.seq
+        for listening in heard:
+            if listening.open and listening.after < seq:
                 try:
                     listening.call(fact)
                 except Exception as error:  # as above
                     errors.append(error)
+
+    def tell(self, fact: Fact, actor_kind: str, source_kind: str) -> None:
+        """Deliver one fact straight away where nothing waits and nothing is being delivered: the same as queue and drain, without the queue."""
+        if self.draining or self.queue:
+            self.queue.append(fact)
+            return
+        self.draining = True
+        errors: list[Exception] = []
+        try:
+            self._let_know(fact, actor_kind, source_kind, errors, None)
+        finally:
+            self.draining = False
+            self.cause = 0
+        if self.queue:
+            errors += self.deliver()
+        if errors:
+            raise only(errors)
 
     def plan(self, name: str, kind: str, source_kind: str) -> tuple[tuple[str, Reaction], ...]:
         """Return the reactions to a fact between two kinds, in their order."""
@@ -158,7 +188,8 @@ class Stage:
 
     def pass_time(self, until: int) -> None:
         """Let everything due up to the microsecond *until* happen, each at its own instant."""
-        clock, errors = self.clock, []
+        clock = self.clock
+        errors: list[Exception] = []
         while (timer := clock.next(until)) is not None:
             if not clock.tick(timer.due):
                 errors.append(RunawayRulesError(MOST_FACTS, [f"a {timer.verb} that is due again at the instant it happens"]))
@@ -179,6 +210,7 @@ class Stage:
             errors.append(error)
         if self.queue:
             errors.extend(self.deliver())
+        self.cause = 0
         return errors
 
 

@@ -99,7 +99,7 @@ class Statuses:
         if any(body.has(tag) for tag in body._kind.guard.immune_while):
             return "immune"
         there = [ailment for ailment in body.ailments if ailment.name == kind.name]
-        if there and kind.stack == "keep" or kind.stack == "add" and kind.most and len(there) >= kind.most:
+        if (there and kind.stack == "keep") or (kind.stack == "add" and kind.most and len(there) >= kind.most):
             return "no_change"
         if there and kind.stack == "refresh" and there[0].due < 0:
             return "no_change"
@@ -196,6 +196,7 @@ class Statuses:
             body._scale *= kind.scale
             for name, factor in kind.through.items():
                 body._through[name] = body._through.get(name, 1.0) * factor
+        body._ill = bool(body._flows or body._through or body._scale != 1)
 
     # tags
 

@@ -49,7 +49,8 @@ class Vitals:
     def real(self, meter: Meter) -> float:
         """Return the value now, what whole meters carry included. Reading never moves the anchor."""
         course = meter._course
-        return course_of.at(meter.value, course, self.stage.clock.now - meter.since) if course else meter.value
+        elapsed = self.stage.clock.now - meter.since
+        return course_of.at(meter.value, course, elapsed) if course and elapsed else meter.value
 
     def value(self, meter: Meter) -> float:
         """Return the value that shows now."""
@@ -103,7 +104,7 @@ class Vitals:
         return found
 
     def _at_work(self, body: Body, flow: FlowKind) -> bool:
-        if flow.while_ and not body.has(flow.while_) or flow.unless and body.has(flow.unless):
+        if (flow.while_ and not body.has(flow.while_)) or (flow.unless and body.has(flow.unless)):
             return False
         return not flow.after_hurt or body.hurt_at < 0 or self.stage.clock.now >= body.hurt_at + flow.after_hurt
 
@@ -220,13 +221,20 @@ class Vitals:
 
     # changes
 
-    def shift(self, meter: Meter, amount: float) -> tuple[float, float]:
-        """Move the shown value by *amount* (already rounded, cut here at 0 and at max plus overfill); returns (before, after)."""
+    def shift(self, meter: Meter, amount: float) -> tuple[float, float, float]:
+        """Move the shown value by *amount* (already rounded), cut at 0 and at max plus overfill.
+
+        Returns (before, after, how much it really moved): the amount itself where it was not cut, free of float noise.
+        """
         kind = meter._kind
         before = self.value(meter)
         cap = meter.max + kind.overfill
-        after = before + amount
-        after = 0 if after < 0 else max(cap, before) if after > cap and amount > 0 else after
+        after, moved = before + amount, abs(amount)
+        if after < 0:
+            after, moved = 0, before
+        elif after > cap and amount > 0:
+            after = max(cap, before)
+            moved = after - before
         if kind.whole:
             carried = self.real(meter) - before
             if after <= 0 or after >= meter.max:
@@ -234,7 +242,7 @@ class Vitals:
             self.anchor(meter, max(after + carried, 0), after)
         else:
             self.anchor(meter, after, after)
-        return before, after
+        return before, after, moved
 
     def marks_above(self, meter: Meter, value: float) -> int:
         """Return a bit for each mark that *value* is above, float noise aside."""
@@ -347,12 +355,12 @@ class Vitals:
         before = self.value(meter)
         if before >= meter.max + meter._kind.overfill:
             return HealResult("full")
-        before, after = self.shift(meter, amount)
+        before, after, moved = self.shift(meter, amount)
         if after == before:
             return HealResult()
-        seq = self.stage.emit("healed", body.id, source, (meter._kind.name, after - before, amount, before, after), cause)
+        seq = self.stage.emit("healed", body.id, source, (meter._kind.name, moved, amount, before, after), cause)
         self.after(meter, before, after, source, seq)
-        return HealResult("", after - before)
+        return HealResult("", moved)
 
     def drain(self, body: Body, amount: float, name: str = "", source: str = "", cause: int = -1) -> ChangeResult:
         """Take up to *amount*, past guard and shields."""
@@ -360,12 +368,12 @@ class Vitals:
         if not body.alive:
             return ChangeResult("dead")
         amount = self.whole_amount(meter._kind, amount)
-        before, after = self.shift(meter, -amount)
+        before, after, moved = self.shift(meter, -amount)
         if after == before:
             return ChangeResult()
-        seq = self.stage.emit("drained", body.id, source, (meter._kind.name, before - after, amount, before, after), cause)
+        seq = self.stage.emit("drained", body.id, source, (meter._kind.name, moved, amount, before, after), cause)
         self.after(meter, before, after, source, seq)
-        return ChangeResult("", before - after)
+        return ChangeResult("", moved)
 
     @staticmethod
     def whole_amount(kind: MeterKind, amount: float) -> float:

@@ -8,7 +8,8 @@ actor. Start at `World`.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from typing import Any
+from functools import partial
+from typing import Any, TypeVar
 
 from cleaver.core import names
 from cleaver.core.body import Body
@@ -35,6 +36,7 @@ from cleaver.design.paths import FormulaNames, Path, actor_path, world_path
 from cleaver.errors import AmountError, SnapshotError, UnknownNameError, UsageError
 from cleaver.formula import parse
 
+R = TypeVar("R")
 FORMAT = 1  # of snapshots
 HISTORY = 1_000  # facts kept
 
@@ -88,7 +90,7 @@ class World:
         read["owner"] = lambda body, name, part: body.owner
         read["player"] = lambda body, name, part: body._kind.player
         for axis in ("x", "y", "z"):
-            read[axis] = lambda body, name, part, axis=axis: getattr(body, axis) or 0.0
+            read[axis] = partial(_coordinate, axis)
 
     def _keepers(self) -> None:
         goods, kinds = self.goods, self.stage.kinds
@@ -179,7 +181,6 @@ class World:
             raise UsageError(f"the name {name!r} is taken in this world; choose another id")
         if name in stage.gone and not kind.player:
             raise UsageError(f"the name {name!r} was used before in this world; ids are never used twice")
-        stage.begin()
         body = Body(name, kind, team, owner)
         stage.actors[name] = body
         if kind.player:
@@ -201,10 +202,10 @@ class World:
         """Take an actor out of the world for good; its pulses and timers end with it."""
         body = actor.body
         self.stage.idle("dismiss")
-        self.stage.begin()
         for depart in self.stage.departures:
             depart(body)
         self._stop(body)
+        body._here = False
         del self.stage.actors[body.id]
         self.stage.players.pop(body.id, None)
         self._handles.pop(body.id, None)
@@ -248,7 +249,6 @@ class World:
 
     def saved(self, actor: Actor, revision: int) -> None:
         """Tell that a player was saved, as that revision of its profile."""
-        self.stage.begin()
         self.stage.emit("saved", actor.body.id, "", (revision,))
         self.stage.drain()
 
@@ -256,7 +256,6 @@ class World:
 
     def place(self, pickup: str, name: str = "", *, at: tuple[float, ...] | None = None, **inputs: float) -> Placement:
         """Lay a pickup into the world; *inputs* override those the design gives it, *at* is where."""
-        self.stage.begin()
         given = {key: number(f"{key} of {pickup}", value) for key, value in inputs.items()}
         placed = Placement(self, self.pickups.place(pickup, name, given))
         if at is not None:
@@ -364,12 +363,11 @@ class World:
             elif not isinstance(value, str):
                 raise AmountError(f"{name} of {event}", value, "a name")
             values.append(value)
-        stage.begin()
         seq = stage.emit(event, actor, "", tuple(values))
         stage.drain()
         return seq
 
-    def done(self, result: Any) -> Any:
+    def done(self, result: R) -> R:
         """Deliver what followed from a command, then return its result."""
         if self.stage.queue:
             self.stage.drain()
@@ -488,6 +486,10 @@ class ScriptNames(FormulaNames):
     def first_names(self) -> tuple[str, ...]:
         """Return what a path may begin with."""
         return (*self.world.stage.actors, *self.world.pickups.table.placements, "now", "seed", "pickups", "team", "match")
+
+
+def _coordinate(axis: str, body: Body, name: str, part: str) -> float:
+    return getattr(body, axis) or 0.0
 
 
 def _layout() -> str:

@@ -72,6 +72,14 @@ class Table(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True)
 
+    def written(self) -> dict[str, Any]:
+        """Return the keys that were given, as they stand in a file."""
+        return _written(self)
+
+
+def _written(model: BaseModel) -> dict[str, Any]:
+    return {field.alias or name: getattr(model, name) for name, field in type(model).model_fields.items() if name in model.model_fields_set}
+
 
 class Effect(Table):
     """One change, written ``{ heal = 25 }``: a verb with its operand, and what stands beside it."""
@@ -81,6 +89,11 @@ class Effect(Table):
     beside: dict[str, Any] = {}
     to: str | None = None
     when: str | None = None
+
+    def written(self) -> dict[str, Any]:
+        """Return the effect as it stands in a file."""
+        rest = {"to": self.to, "when": self.when}
+        return {self.verb: self.operand, **self.beside, **{key: value for key, value in rest.items() if value is not None}}
 
 
 def _effect(value: Any) -> Effect:
@@ -177,6 +190,10 @@ class Matcher(BaseModel):
     def fields(self) -> dict[str, Any]:
         """Return the fields of the event that are asked for, as written."""
         return dict(self.model_extra or {})
+
+    def written(self) -> dict[str, Any]:
+        """Return the keys that were given, as they stand in a file."""
+        return _written(self) | self.fields()
 
 
 class Rule(Matcher):

@@ -13,9 +13,8 @@ from collections.abc import Mapping
 from pathlib import Path as FilePath
 from typing import Any
 
-from pydantic import BaseModel
-
 from cleaver.design.lines import Path, json_lines, toml_lines
+from cleaver.design.models import Matcher, Table
 from cleaver.errors import DesignError, Problem, advice
 
 MAX_BYTES = 4_000_000
@@ -129,8 +128,8 @@ def _measure(tree: Tree, name: str) -> None:
 
 def plain(value: Any) -> Any:
     """Return *value* with models and tuples as plain tables and lists; a design built in Python is read this way."""
-    if isinstance(value, BaseModel):
-        return plain(value.model_dump(by_alias=True, exclude_unset=True))
+    if isinstance(value, Table | Matcher):
+        return plain(value.written())
     if isinstance(value, Mapping):
         return {str(key): plain(item) for key, item in value.items()}
     return [plain(item) for item in value] if isinstance(value, (list, tuple)) else value
@@ -160,7 +159,8 @@ def _merge_all(source: Source, base: Path, entries: Tree) -> None:
         parent = entry["like"]
         rest = {key: value for key, value in entry.items() if key != "like"}
         if not isinstance(parent, str) or parent not in entries:
-            source.tell((*base, name, "like"), f"there is no {parent!r} among {'.'.join(map(str, base))}", advice(str(parent), [n for n in entries if n != name]))
+            others = [other for other in entries if other != name]
+            source.tell((*base, name, "like"), f"there is no {parent!r} among {'.'.join(map(str, base))}", advice(str(parent), others))
         elif parent in (*trail, name):
             source.tell((*base, name, "like"), f"goes in a circle: {' → '.join((*trail, name, parent))}", "let one of them stand by itself")
         else:

@@ -13,7 +13,7 @@ from cleaver.design import models
 from cleaver.design.lines import Path
 from cleaver.design.paths import FormulaNames, Known
 from cleaver.design.reading import Source
-from cleaver.design.vocabulary import COMMON_FIELDS, VERBS, EventSpec
+from cleaver.design.vocabulary import COMMON_FIELDS, EVENTS, VERBS, EventSpec
 from cleaver.errors import FormulaError, advice
 from cleaver.formula import Type, parse
 
@@ -23,8 +23,7 @@ def gather(tables: models.DesignTables, source: Source) -> Known:
     known = Known()
 
     def section(name: str) -> tuple[str, ...]:
-        entries = source.tree.get(name)
-        return tuple(entries) if isinstance(entries, dict) else ()
+        return tuple(entries_of(source, name))
 
     known.inputs = dict(tables.inputs)
     for name, event in tables.events.items():
@@ -33,13 +32,19 @@ def gather(tables: models.DesignTables, source: Source) -> Known:
         known.events.setdefault(name, EventSpec(name, ()))
     known.currencies, known.pickups, known.kinds, known.statuses = section("currencies"), section("pickups"), section("actors"), section("statuses")
     known.teams, known.items = section("teams"), section("items")
-    raw_actors = [entry for entry in (source.tree.get("actors") or {}).values() if isinstance(entry, dict)]
+    raw_actors = [entry for entry in entries_of(source, "actors").values() if isinstance(entry, dict)]
     known.meters = _ordered(name for entry in raw_actors if isinstance(entry.get("meters"), dict) for name in entry["meters"])
     known.attacks = _ordered(name for entry in raw_actors if isinstance(entry.get("attacks"), dict) for name in entry["attacks"])
     known.zones = _ordered(zone for actor in tables.actors.values() for zone in actor.guard.zones)
     known.hurts = _ordered(_kinds_of_damage(tables))
     known.tags = _ordered(_tags(tables))
     return known
+
+
+def entries_of(source: Source, section: str) -> dict[str, Any]:
+    """Return the entries of a section as they were written, whatever their shape."""
+    entries = source.tree.get(section)
+    return entries if isinstance(entries, dict) else {}
 
 
 def _ordered(names: Iterable[str]) -> tuple[str, ...]:
@@ -116,7 +121,7 @@ class _Walk:
         except FormulaError as error:
             self.source.tell(path, f"formula {error.text[:60]!r} {error.trouble}")
             return
-        if wanted == "text" and found != "text" or wanted != "text" and found not in ("number", "truth"):
+        if (wanted == "text" and found != "text") or (wanted != "text" and found not in ("number", "truth")):
             self.source.tell(path, f"formula {text!r} gives a {found}", f"it must give a {wanted}")
 
     def effects(self, effects: Iterable[models.Effect], path: Path, names: FormulaNames, *, target: bool = False) -> None:
@@ -142,7 +147,7 @@ class _Walk:
     def announce(self, effect: models.Effect, path: Path, names: FormulaNames) -> None:
         own = tuple(self.tables.events)
         spec = self.known.events.get(str(effect.operand))
-        if spec is None or effect.operand not in self.source.tree.get("events", {}):
+        if spec is None or effect.operand not in entries_of(self.source, "events"):
             self.source.tell((*path, "announce"), f"unknown event {effect.operand!r} of the design's own", advice(str(effect.operand), own))
             return
         fields = dict(spec.fields)
@@ -192,7 +197,7 @@ class _Walk:
             marks = _ordered(mark for actor in self.tables.actors.values() for meter in actor.meters.values() for mark in meter.marks)
             if value not in marks:
                 self.source.tell(path, f"unknown mark {value!r}", advice(str(value), marks))
-        elif key in self.names and event in models.EVENTS:
+        elif key in self.names and event in EVENTS:
             self.need(key, value, path)
 
 
@@ -201,7 +206,7 @@ def refer(tables: models.DesignTables, source: Source) -> Known:
     known = gather(tables, source)
     walk = _Walk(tables, known, source)
     for name, event in tables.events.items():
-        if name in models.EVENTS:
+        if name in EVENTS:
             source.tell(("events", name), f"{name} is one of Cleaver's own events", "choose another name")
         clash = [field for field in event.fields if field in dict(COMMON_FIELDS)]
         if clash:
@@ -228,9 +233,8 @@ def refer(tables: models.DesignTables, source: Source) -> Known:
 def _clashes(source: Source) -> None:
     """No two goods, meters or ladders share a name: a path could mean either."""
     seen: dict[str, Path] = {}
-    tree = source.tree
-    places: list[tuple[str, Path]] = [(name, (section, name)) for section in ("currencies", "items", "levels") for name in tree.get(section) or {}]
-    for kind, entry in (tree.get("actors") or {}).items():
+    places: list[tuple[str, Path]] = [(name, (section, name)) for section in ("currencies", "items", "levels") for name in entries_of(source, section)]
+    for kind, entry in entries_of(source, "actors").items():
         meters = entry.get("meters") if isinstance(entry, dict) else None
         places += [(name, ("actors", kind, "meters", name)) for name in meters] if isinstance(meters, dict) else []
     for name, path in places:

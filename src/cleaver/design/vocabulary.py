@@ -29,8 +29,9 @@ class EventSpec(NamedTuple):
 COMMON_FIELDS: tuple[tuple[str, FieldType], ...] = (
     ("name", "name"), ("seq", "number"), ("time", "number"), ("cause", "number"), ("actor", "name"), ("source", "name"))
 
-_NUMBERS = frozenset("""amount absorbed overkill before after asked lives held over balance times score team_score stars of measure best
-    total level progress count revision""".split())
+_NUMBERS = frozenset({
+    "absorbed", "after", "amount", "asked", "balance", "before", "best", "count", "held", "level", "lives", "measure", "of", "over", "overkill", "progress",
+    "revision", "score", "stars", "times", "total"})
 _TRUTHS = frozenset({"critical"})
 
 _ROWS = """
@@ -102,9 +103,11 @@ EVENTS: dict[str, EventSpec] = _events()
 """Every event Cleaver raises itself, by name; those seen from the other side included."""
 
 METER_PARTS = ("value", "max", "fraction", "percent", "cells")
-RESERVED = frozenset("""self source target event result count new now seed alive lives team tags statuses kind bag score stars rated quest quests
-    achieved record match pickups level bought near placed held min max abs floor ceil round clamp sqrt and or not if else in is true false
-    none player everyone owner id name position x y z""".split())
+RESERVED = frozenset({
+    "abs", "achieved", "alive", "and", "bag", "bought", "ceil", "clamp", "count", "else", "event", "everyone", "false", "floor", "held", "id", "if", "in", "is",
+    "kind", "level", "lives", "match", "max", "min", "name", "near", "new", "none", "not", "now", "or", "owner", "pickups", "placed", "player", "position",
+    "quest", "quests", "rated", "record", "result", "round", "score", "seed", "self", "source", "sqrt", "stars", "statuses", "tags", "target", "team", "true",
+    "x", "y", "z"})
 """Names that a path or a formula already uses; no meter, item, currency, level ladder, tag or kind may take one."""
 
 

@@ -125,7 +125,8 @@ def _move(session: Session, words: Words) -> str:
 # hits and meters
 
 
-@command("hit TARGET by= with= zone= kind= amount= crit= posthumous= [INPUT=…]", "an attack, or a bare amount", "hit ana by=eel1 with=sting zone=visor charge=0.5")
+@command("hit TARGET by= with= zone= kind= amount= crit= posthumous= [INPUT=…]", "an attack, or a bare amount",
+         "hit ana by=eel1 with=sting zone=visor charge=0.5")
 def _hit(session: Session, words: Words) -> str:
     target, by = session.actor(words.word("TARGET")), words.option("by")
     if not by:

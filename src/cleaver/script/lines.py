@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import shlex
 from math import isfinite
+from typing import Any
 
 from cleaver.errors import AmountError, UnknownNameError, UsageError
 
@@ -85,7 +86,7 @@ class Words:
             raise UsageError(f"{name}={value} must be {name}=yes or {name}=no")
         return value == "yes"
 
-    def numbers(self) -> dict[str, float]:
+    def numbers(self) -> dict[str, Any]:
         """Return every option that is left, as numbers: the inputs."""
         found = {name: to_number(f"{name}=", value) for name, value in self.options.items()}
         self.options = {}

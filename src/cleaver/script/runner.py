@@ -105,7 +105,8 @@ def _expect(session: Session, line: int, text: str, rest: str) -> Step:
     if formula.value(scope):
         return Step(line, text, "holds")
     session.failures += 1
-    return Step(line, text, "does not hold: " + "; ".join(_sides(session, formula.formula, scope) or [f"{rest} is {value_text(formula.value(scope))}"]), failed=True)
+    sides = _sides(session, formula.formula, scope) or [f"{rest} is {value_text(formula.value(scope))}"]
+    return Step(line, text, f"does not hold: {'; '.join(sides)}", failed=True)
 
 
 def _sides(session: Session, formula: object, scope: Scope) -> list[str]:
@@ -127,7 +128,7 @@ def _sides(session: Session, formula: object, scope: Scope) -> list[str]:
 
 
 def _fails(session: Session, line: int, text: str, rest: str) -> Step:
-    name, _, words = rest.strip().partition(" ")
+    name, _, _ = rest.strip().partition(" ")
     found = COMMANDS.get(name)
     if found is None:
         raise UnknownNameError("command", name, tuple(COMMANDS))

@@ -1,0 +1,48 @@
+"""What all benchmarks share: interleaved rounds, medians, one printed row a figure beside its bar."""
+
+from __future__ import annotations
+
+import gc
+import statistics
+import sys
+from collections.abc import Callable
+from time import perf_counter
+
+ROWS: list[tuple[str, float, float, bool]] = []
+
+
+def ratio(what: str, new: Callable[[], object], baseline: Callable[[], object], *, bar: float, rounds: int = 9, more: bool = False) -> float:
+    """Time both in interleaved rounds, order reversed every round; print and keep the median ratio beside its bar.
+
+    With *more*, the ratio is how many times faster *new* is, and the bar is the least it may be.
+    """
+    ratios = []
+    gc.collect()
+    gc.disable()
+    try:
+        for number in range(rounds):
+            times = {}
+            for name, call in (("new", new), ("baseline", baseline))[:: 1 if number % 2 else -1]:
+                start = perf_counter()
+                call()
+                times[name] = perf_counter() - start
+            ratios.append(times["baseline"] / times["new"] if more else times["new"] / times["baseline"])
+    finally:
+        gc.enable()
+    return told(what, statistics.median(ratios), bar, more=more)
+
+
+def told(what: str, figure: float, bar: float, *, more: bool = False, unit: str = "×") -> float:
+    """Print and keep one figure beside its bar."""
+    held = figure >= bar if more else figure <= bar
+    ROWS.append((what, figure, bar, held))
+    print(f"{'ok  ' if held else 'MISS'} {what:<78} {figure:8.2f} {unit}   bar {'≥' if more else '≤'} {bar:g}", flush=True)
+    return figure
+
+
+def finish() -> None:
+    """Say how many bars hold; exit code 1 where one does not and --strict was given."""
+    missed = [row for row in ROWS if not row[3]]
+    print(f"{len(ROWS) - len(missed)} of {len(ROWS)} bars hold")
+    if missed and "--strict" in sys.argv:
+        sys.exit(1)

@@ -1,0 +1,47 @@
+"""Fixtures: the sample design, a world of it with a diver and an eel, and a log of its facts."""
+
+from __future__ import annotations
+
+import os
+
+import pytest
+from hypothesis import settings
+
+from cleaver import Actor, Design, Fact, World, load_design, sample
+
+settings.register_profile("default", deadline=None, max_examples=60, derandomize=bool(os.environ.get("CI")))
+settings.load_profile("default")
+
+
+@pytest.fixture(scope="session")
+def reef() -> Design:
+    """Lanternreef, as shipped."""
+    return load_design(sample.path("lanternreef.toml"))
+
+
+@pytest.fixture
+def world(reef: Design) -> World:
+    """A world of Lanternreef with dice 7."""
+    return World(reef, seed=7)
+
+
+@pytest.fixture
+def ana(world: World) -> Actor:
+    """A diver."""
+    return world.join("diver", "ana", team="north")
+
+
+@pytest.fixture
+def eel(world: World, ana: Actor) -> Actor:
+    """An eel."""
+    return world.spawn("eel", "eel1")
+
+
+@pytest.fixture
+def log(world: World, eel: Actor) -> list[Fact]:
+    """Every fact of that world from now on."""
+    facts: list[Fact] = []
+    for name in world.event_names:
+        if name not in ("defeated", "struck", "mended"):
+            world.listen(name, facts.append)
+    return facts

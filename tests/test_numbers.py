@@ -1,0 +1,122 @@
+"""Rounding, the clock and the dice: the numbers everything stands on."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cleaver import AmountError, World
+from cleaver.core.clock import Clock, Timer
+from cleaver.core.dice import GOLDEN, Dice, draw_at, key_of, mix
+from cleaver.core.record import Record
+from cleaver.rounding import half_up, rounded, shown
+
+
+@pytest.mark.parametrize(("number", "whole"), [(0.5, 1), (1.5, 2), (2.5, 3), (-0.5, -1), (-2.5, -3), (0.49999999999999994, 0), (2.4, 2), (-2.6, -3), (7, 7)])
+def test_a_half_goes_away_from_zero(number: float, whole: int) -> None:
+    assert half_up(number) == whole
+
+
+def test_down_goes_towards_zero_and_up_away_from_it() -> None:
+    assert [rounded(1.2, "down"), rounded(-1.2, "down"), rounded(1.2, "up"), rounded(-1.2, "up"), rounded(3.0, "up")] == [1, -1, 2, -2, 3]
+
+
+@pytest.mark.parametrize(("number", "text"), [(12.5, "12.5"), (12.0, "12"), (-3, "−3"), (1e-7, "1e−07"), (0.0, "0"), (-0.0, "0"), (1 / 3, "0.3333"), (1e20, "1e+20")])
+def test_numbers_are_written_as_people_write_them(number: float, text: str) -> None:
+    assert shown(number) == text
+
+
+def test_splitmix64_gives_its_published_numbers() -> None:
+    # The first outputs of the reference implementation for the seeds 0 and 1234567.
+    assert [mix((index + 1) * GOLDEN) for index in range(2)] == [0xE220A8397B1DCDAF, 0x6E789E6AA1B965F4]
+    assert [mix(1234567 + (index + 1) * GOLDEN) for index in range(2)] == [6457827717110365317, 3203168211198807973]
+
+
+def test_draws_depend_on_seed_stream_and_index_alone() -> None:
+    dice = Dice(7)
+    first = [dice.draw("crit/eel#3") for _ in range(3)]
+    dice.draw("crit/eel#4")
+    again = Dice(7)
+
+    assert first == [again.draw("crit/eel#3") for _ in range(3)] == [draw_at(key_of(7, "crit/eel#3"), index) for index in range(3)]
+    assert Dice(8).draw("crit/eel#3") != first[0]
+
+
+def test_draws_are_spread_evenly() -> None:
+    dice = Dice(3)
+    tenths = [0] * 10
+    for _ in range(20_000):
+        tenths[int(dice.draw("spread") * 10)] += 1
+
+    assert min(tenths) > 1_800 and max(tenths) < 2_200
+
+
+def test_streams_of_something_gone_are_dropped() -> None:
+    dice = Dice(1)
+    dice.draw("crit/eel#1")
+    dice.draw("crit/eel#11")
+    dice.forget("/eel#1")
+
+    assert list(dice.drawn) == ["crit/eel#11"]
+
+
+@given(st.lists(st.floats(0, 2), max_size=60))
+def test_slices_of_time_add_up_to_the_microsecond(slices: list[float]) -> None:
+    clock = Clock()
+    for seconds in slices:
+        whole, clock.remainder = clock.span(seconds)
+        clock.now += whole
+
+    assert abs(clock.now - sum(slices) * 1e6) <= 0.5 + 1e-3
+
+
+def test_sixty_frames_are_a_second_for_ever(world: World) -> None:
+    for _ in range(600):
+        world.advance(1 / 60)
+
+    assert world.now_us == 10_000_000
+
+
+@pytest.mark.parametrize("seconds", [-1, float("nan"), float("inf"), True, "1", 1e10])
+def test_time_does_not_take_silly_numbers(world: World, seconds: float) -> None:
+    with pytest.raises(AmountError, match="time to pass"):
+        world.advance(seconds)
+    assert world.now == 0
+
+
+class Bell(Timer):
+    """A timer for these tests."""
+
+    __slots__ = ()
+
+
+def test_a_timer_moved_later_and_earlier_rings_once_at_its_last_time() -> None:
+    clock, one, two = Clock(), Bell(), Bell()
+    for due in (5, 9, 3, 7):
+        clock.arm(one, due)
+    clock.arm(two, 7)
+    rung = []
+    for instant in range(12):
+        while (timer := clock.next(instant)) is not None:
+            rung.append((instant, timer.number))
+            timer.due = -1
+
+    assert rung == [(7, 1), (7, 2)]
+
+
+def test_records_refuse_state_that_could_not_be_written_down() -> None:
+    with pytest.raises(TypeError, match="no __slots__"):
+        type("Loose", (Record,), {})
+    with pytest.raises(TypeError, match="no type"):
+        type("Untyped", (Record,), {"__slots__": ("value",)})
+
+
+def test_records_pack_to_json_and_back() -> None:
+    dice = Dice(5)
+    dice.draw("a")
+    data = json.loads(json.dumps(dice.pack()))
+
+    assert Dice.unpack(data, []).pack() == dice.pack()
