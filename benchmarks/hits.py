@@ -45,7 +45,7 @@ class Hand:
     def __init__(self) -> None:
         self.health, self.alive, self.grace, self.now, self.deals = 1e15, True, 0, 0, 1.0
         self.zones, self.through, self.armour, self.guard_grace = {"visor": 3}, {"venom": 0.5}, 1, 0
-        self.attacks = {"sting": {"amount": 9, "kind": "venom", "cooldown": 0}}
+        self.attacks: dict[str, dict[str, Any]] = {"sting": {"amount": 9, "kind": "venom", "cooldown": 0}}
         self.cooldowns: dict[tuple[str, int], int] = {}
         self.team = ""
         self.calls: dict[str, list[Callable[[dict[str, Any]], None]]] = {}
@@ -58,7 +58,7 @@ class Hand:
         if attack["cooldown"] and self.cooldowns.get((name, id(target)), 0) > self.now:
             return
         through = target.through.get(kind, 1.0)
-        if through == 0 or self.team and self.team == target.team:
+        if through == 0 or (self.team and self.team == target.team):
             return
         amount = attack["amount"]
         if zone:

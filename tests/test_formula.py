@@ -9,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import FormulaError
-from cleaver.formula import Names, Type, parse
+from cleaver.formula import Names, Type
+from cleaver.parsing import parse
 
 
 class Free(Names):

@@ -91,7 +91,7 @@ def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(design: Des
             if not actor.alive:
                 assert actor[actor.body._kind.vital].value == 0
     for fact in facts:
-        assert abs(abs(fact.after - fact.before) - fact.amount) < 1e-9 and (fact.amount > 0 or fact.name == "damaged" and fact.absorbed > 0)
+        assert abs(abs(fact.after - fact.before) - fact.amount) < 1e-9 and (fact.amount > 0 or (fact.name == "damaged" and fact.absorbed > 0))
 
 
 @given(designs(), STREAMS)

@@ -8,8 +8,8 @@ on the error as attributes. Start at `CleaverError`.
 
 from __future__ import annotations
 
+from collections import namedtuple
 from collections.abc import Iterable, Sequence
-from typing import NamedTuple
 
 
 def nearest(name: str, known: Iterable[str]) -> str:
@@ -115,19 +115,11 @@ class ReactionError(ExceptionGroup[Exception], CleaverError):
         return ReactionError(self.message, excs)
 
 
-class Problem(NamedTuple):
-    """One thing wrong with a file: (file, line, key path, what is wrong, what would be right)."""
+class Problem(namedtuple("Problem", ("file", "line", "key", "wrong", "right"), defaults=("",))):
+    """One thing wrong with a file: `file` (or "design" where it was built in Python), `line` (from 1; 0 for none), dotted `key` path,
+    what is `wrong`, what would be `right`."""
 
-    file: str
-    """Name of the file, or "design" where it was built in Python."""
-    line: int
-    """Line of the file, from 1; 0 where there is none."""
-    key: str
-    """Dotted path of the key, such as ``actors.diver.meters.suit``."""
-    wrong: str
-    """What is wrong."""
-    right: str = ""
-    """What would be right."""
+    __slots__ = ()
 
     def __str__(self) -> str:
         place = f"{self.file}:{self.line}" if self.line else self.file

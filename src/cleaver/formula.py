@@ -5,29 +5,32 @@ against a short list, its types worked out, and the checked tree turned into one
 Python function that takes its scope as an argument; nothing of a formula can
 call, import, loop or grow without bound. What a name means is not known here:
 the caller passes `names`, which says of a dotted path what type it has.
-Start at `parse`.
+Read by `parsing`, kept here
+as a value. Start at `Formula`.
 """
 
 from __future__ import annotations
 
-import ast
 import math
-from collections.abc import Callable, Iterator
-from math import isfinite, sqrt
-from typing import Any, Literal
+from collections.abc import Callable
+from math import sqrt
 
-from cleaver.errors import FormulaError, UnknownNameError
+from cleaver.errors import UnknownNameError
 from cleaver.rounding import half_up
 
-MAX_TEXT = 1_000  # characters
-MAX_NODES = 300
-MAX_DEPTH = 40
-MAX_NUMBER = 10**18  # largest number that may be written down
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    import ast
+    from typing import Any, Literal
+
+    Type = Literal["number", "truth", "text", "words"]
+else:
+    Any, Type = object, str
+
 MAX_EXPONENT = 1_024  # of ** with a whole exponent
 MAX_BITS = 1_024  # of a whole number that ** may give
 CLOSE = 1e-9  # what scripts call equal
 
-Type = Literal["number", "truth", "text", "words"]
 Parts = tuple[str, ...]
 Reader = Callable[[Any], Any]
 
@@ -67,7 +70,7 @@ def _power(base: float, exponent: float) -> float:
 
 
 def _clamp(value: float, low: float, high: float) -> float:
-    return low if value < low else high if value > high else value
+    return low if value < low else min(value, high)
 
 
 def _root(value: float) -> float:
@@ -91,20 +94,10 @@ def same(left: object, right: object) -> bool:
     return left == right
 
 
-_FUNCTIONS: dict[str, tuple[int, int]] = {  # least and most arguments
-    "min": (2, 20), "max": (2, 20), "abs": (1, 1), "floor": (1, 1), "ceil": (1, 1), "round": (1, 1), "clamp": (3, 3), "sqrt": (1, 1),
-}
-_WORLD_FUNCTIONS = ("near", "placed", "held")
 _GLOBALS: dict[str, Any] = {
     "__builtins__": {}, "min": min, "max": max, "abs": abs, "floor": _floor, "ceil": _ceil, "round": half_up, "clamp": _clamp, "sqrt": _root,
     "bool": bool, "_power": _power, "_same": same,
 }
-_ARITHMETIC: dict[type[ast.operator], str] = {ast.Add: "+", ast.Sub: "-", ast.Mult: "*", ast.Div: "/", ast.FloorDiv: "//", ast.Mod: "%"}
-_COMPARE: dict[type[ast.cmpop], str] = {
-    ast.Eq: "==", ast.NotEq: "!=", ast.Lt: "<", ast.LtE: "<=", ast.Gt: ">", ast.GtE: ">=", ast.In: "in", ast.NotIn: "not in",
-}
-_TOLERANT = {"==": "_same({0}, {1})", "!=": "(not _same({0}, {1}))", "<=": "({0} <= {1} or _same({0}, {1}))",
-             ">=": "({0} >= {1} or _same({0}, {1}))", "<": "({0} < {1} and not _same({0}, {1}))", ">": "({0} > {1} and not _same({0}, {1}))"}
 
 
 class Formula:
@@ -127,217 +120,6 @@ class Formula:
         # The code holds only what this module wrote from a checked tree.
         made: Reader = eval(compile(f"lambda s: {self.code}", "<formula>", "eval"), space)
         return made
-
-    def parts(self) -> Iterator[tuple[str, ast.expr, ast.expr]]:
-        """Yield (text, left, right) of each comparison that `and` joins at the top."""
-        waiting = [self.tree]
-        while waiting:
-            node = waiting.pop(0)
-            if isinstance(node, ast.BoolOp) and isinstance(node.op, ast.And):
-                waiting[:0] = node.values
-            elif isinstance(node, ast.Compare) and len(node.ops) == 1:
-                yield ast.unparse(node), node.left, node.comparators[0]
-
-
-class _Checker:
-    """Walks one tree, refuses what is not on the list, and writes the code."""
-
-    def __init__(self, text: str, where: str, names: Names, tolerant: bool) -> None:
-        self.text, self.where, self.names, self.tolerant = text, where, names, tolerant
-        self.reads: dict[str, tuple[int, Any]] = {}
-        self.nodes = 0
-
-    def fail(self, trouble: str) -> FormulaError:
-        return FormulaError(self.text, trouble, self.where)
-
-    def read(self, key: str, reference: Any) -> str:
-        index = self.reads.setdefault(key, (len(self.reads), reference))[0]
-        return f"_r{index}(s)"
-
-    def visit(self, node: ast.expr, depth: int = 0) -> tuple[Type, str]:
-        """Return the type of a node and the code that works it out."""
-        self.nodes += 1
-        if self.nodes > MAX_NODES:
-            raise self.fail(f"is too long: at most {MAX_NODES} parts")
-        if depth > MAX_DEPTH:
-            raise self.fail(f"is nested too deeply: at most {MAX_DEPTH} levels")
-        method = getattr(self, f"_{type(node).__name__.lower()}", None)
-        if method is None:
-            raise self.fail(f"may not contain {_describe(node)}; allowed are numbers, names, arithmetic, comparisons, and/or/not, x if c else y")
-        found: tuple[Type, str] = method(node, depth + 1)
-        return found
-
-    def number(self, node: ast.expr, depth: int, role: str) -> str:
-        kind, code = self.visit(node, depth)
-        if kind not in ("number", "truth"):
-            raise self.fail(f"{role} must be a number, and {ast.unparse(node)} is {_a(kind)}")
-        return code
-
-    def _constant(self, node: ast.Constant, depth: int) -> tuple[Type, str]:
-        value = node.value
-        if isinstance(value, bool):
-            return "truth", repr(value)
-        if isinstance(value, (int, float)):
-            if abs(value) > MAX_NUMBER or not isfinite(value):
-                raise self.fail("holds a number beyond 10**18")
-            return "number", repr(value)
-        if isinstance(value, str):
-            raise self.fail(f"a text such as {value[:20]!r} may stand only beside ==, != and in, and inside near(), placed(), held()")
-        raise self.fail(f"may not contain {value!r}")
-
-    def text_or(self, node: ast.expr, depth: int) -> tuple[Type, str]:
-        if isinstance(node, ast.Constant) and isinstance(node.value, str):
-            self.nodes += 1
-            return "text", repr(node.value)
-        return self.visit(node, depth)
-
-    def _name(self, node: ast.Name, depth: int) -> tuple[Type, str]:
-        return self.path((node.id,))
-
-    def _attribute(self, node: ast.Attribute, depth: int) -> tuple[Type, str]:
-        parts = [node.attr]
-        inner: ast.expr = node.value
-        while isinstance(inner, ast.Attribute):
-            parts.append(inner.attr)
-            inner = inner.value
-        if not isinstance(inner, ast.Name):
-            raise self.fail(f"a dot may only follow a name, not {_describe(inner)}")
-        return self.path((inner.id, *reversed(parts)))
-
-    def path(self, parts: Parts) -> tuple[Type, str]:
-        if any(part.startswith("_") for part in parts):
-            raise self.fail(f"no name may begin with an underscore: {'.'.join(parts)}")
-        if len(parts) > 6:
-            raise self.fail(f"path {'.'.join(parts)} has too many parts")
-        try:
-            kind, reference = self.names.path(parts)
-        except UnknownNameError as unknown:
-            raise self.fail(str(unknown)) from unknown
-        return kind, self.read(".".join(parts), reference)
-
-    def _binop(self, node: ast.BinOp, depth: int) -> tuple[Type, str]:
-        left = self.number(node.left, depth, "the left side")
-        right = self.number(node.right, depth, "the right side")
-        if isinstance(node.op, ast.Pow):
-            return "number", f"_power({left}, {right})"
-        sign = _ARITHMETIC.get(type(node.op))
-        if sign is None:
-            raise self.fail("may use only + - * / // % and **")
-        return "number", f"({left} {sign} {right})"
-
-    def _unaryop(self, node: ast.UnaryOp, depth: int) -> tuple[Type, str]:
-        code = self.number(node.operand, depth, "what follows the sign")
-        if isinstance(node.op, ast.Not):
-            return "truth", f"(not {code})"
-        if isinstance(node.op, (ast.USub, ast.UAdd)):
-            return "number", f"({'-' if isinstance(node.op, ast.USub) else '+'}{code})"
-        raise self.fail("may not use ~")
-
-    def _boolop(self, node: ast.BoolOp, depth: int) -> tuple[Type, str]:
-        word = " and " if isinstance(node.op, ast.And) else " or "
-        return "truth", "(" + word.join(f"bool({self.number(value, depth, 'each side of and/or')})" for value in node.values) + ")"
-
-    def _ifexp(self, node: ast.IfExp, depth: int) -> tuple[Type, str]:
-        test = self.number(node.test, depth, "the condition")
-        body = self.number(node.body, depth, "what comes of it")
-        other = self.number(node.orelse, depth, "what comes of it")
-        return "number", f"({body} if {test} else {other})"
-
-    def _compare(self, node: ast.Compare, depth: int) -> tuple[Type, str]:
-        sides = [self.text_or(side, depth) for side in (node.left, *node.comparators)]
-        codes = []
-        for (left, left_code), (right, right_code), op in zip(sides, sides[1:], node.ops, strict=False):
-            sign = _COMPARE.get(type(op))
-            if sign is None:
-                raise self.fail("may not use 'is'; write ==")
-            self.comparable(left, right, sign)
-            codes.append(_TOLERANT[sign].format(left_code, right_code) if self.tolerant and sign in _TOLERANT else f"({left_code} {sign} {right_code})")
-        return "truth", "(" + " and ".join(codes) + ")"
-
-    def comparable(self, left: Type, right: Type, sign: str) -> None:
-        if sign in ("in", "not in"):
-            if (left, right) != ("text", "words"):
-                raise self.fail(f"'{sign}' asks whether a word is among words, as in \"submerged\" in self.tags")
-        elif "words" in (left, right) or (left == "text") != (right == "text"):
-            raise self.fail(f"compares {_a(left)} with {_a(right)}, which is never the same")
-        elif left == "text" and sign not in ("==", "!="):
-            raise self.fail("texts can only be compared with == and !=")
-
-    def _call(self, node: ast.Call, depth: int) -> tuple[Type, str]:
-        if not isinstance(node.func, ast.Name):
-            raise self.fail("may not call anything on an object")
-        name = node.func.id
-        if node.keywords or any(isinstance(argument, ast.Starred) for argument in node.args):
-            raise self.fail(f"{name}() takes plain arguments only")
-        if name in _WORLD_FUNCTIONS:
-            return "number", self.world_call(name, node.args, depth)
-        if name not in _FUNCTIONS:
-            raise self.fail(str(UnknownNameError("function", name, (*_FUNCTIONS, *_WORLD_FUNCTIONS))))
-        least, most = _FUNCTIONS[name]
-        if not least <= len(node.args) <= most:
-            raise self.fail(f"{name}() takes {least if least == most else f'{least} or more'} arguments, not {len(node.args)}")
-        return "number", f"{name}({', '.join(self.number(argument, depth, f'an argument of {name}()') for argument in node.args)})"
-
-    def world_call(self, name: str, arguments: list[ast.expr], depth: int) -> str:
-        words = [node.value for node in arguments if isinstance(node, ast.Constant) and isinstance(node.value, str)]
-        shape = "near(radius) or near(radius, \"kind\")" if name == "near" else f"{name}(\"name\")"
-        numbers = arguments[:1] if name == "near" else []
-        if len(arguments) != len(numbers) + len(words) or len(words) > 1 or (name != "near" and not words):
-            raise self.fail(f"write {shape}")
-        word = words[0] if words else ""
-        if len(word) > 200:
-            raise self.fail("holds a text of more than 200 characters")
-        try:
-            reference = self.names.call(name, word)
-        except UnknownNameError as unknown:
-            raise self.fail(str(unknown)) from unknown
-        code = self.read(f'{name}("{word}")', reference)
-        return f"{code}({self.number(numbers[0], depth, 'the radius')})" if numbers else code
-
-
-def _a(kind: Type) -> str:
-    return {"number": "a number", "truth": "a truth", "text": "a text", "words": "a set of words"}[kind]
-
-
-def _describe(node: ast.AST) -> str:
-    words = {"Subscript": "[...]", "List": "a list", "Dict": "a dictionary", "Tuple": "a tuple", "Lambda": "lambda", "ListComp": "a loop",
-             "GeneratorExp": "a loop", "NamedExpr": ":=", "JoinedStr": "an f-string", "Set": "a set", "Await": "await", "Starred": "*"}
-    return words.get(type(node).__name__, type(node).__name__.lower())
-
-
-def parse(text: str, names: Names, *, where: str = "", tolerant: bool = False) -> Formula:
-    """Return *text* as a checked formula.
-
-    Args:
-        text: The expression, at most 1,000 characters.
-        names: What its names mean.
-        where: Where it stands, for messages.
-        tolerant: Compare numbers as scripts do, equal within 1e-9.
-
-    Raises:
-        FormulaError: What is wrong with it, with the nearest known name where a name is unknown.
-
-    >>> parse("6 + 6 * 2", Names()).compile(lambda reference: lambda scope: 0)(None)
-    18
-    """
-    if len(text) > MAX_TEXT:
-        raise FormulaError(text, f"is {len(text):,} characters long; at most {MAX_TEXT:,}", where)
-    try:
-        tree = ast.parse(text.strip(), mode="eval").body
-    except SyntaxError as error:
-        raise FormulaError(text, f"cannot be read: {error.msg}", where) from None
-    except (ValueError, RecursionError, MemoryError):
-        raise FormulaError(text, "cannot be read: nested too deeply, or holding a character or number that no formula has", where) from None
-    checker = _Checker(text, where, names, tolerant)
-    kind, code = checker.visit(tree)
-    reads = tuple((key, reference) for key, (_, reference) in checker.reads.items())
-    formula = Formula(text, kind, code, reads, tree)
-    if not reads:  # it can be worked out now, so a power or a division that cannot be is told now
-        try:
-            formula.compile(lambda reference: lambda scope: 0)(None)
-        except ArithmeticError as error:
-            raise FormulaError(text, failing(error), where) from None
-    return formula
 
 
 def failing(error: ArithmeticError) -> str:

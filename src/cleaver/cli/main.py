@@ -61,7 +61,7 @@ def main() -> Any:
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors="replace")
     try:
-        return cli.main(standalone_mode=False)
+        return cli.main(prog_name="cleaver", standalone_mode=False)
     except click.ClickException as error:
         error.show()
         sys.exit(2)

@@ -7,12 +7,13 @@ Start at `Body`.
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, ClassVar
-
 from cleaver.core.clock import ENDS, PULSES, RETURNS, STEPS, Timer
 from cleaver.core.record import Record
 
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from typing import ClassVar
+
     from cleaver.core.kinds import ActorKind, FlowKind, MeterKind, PulseKind, StatusKind
     from cleaver.core.meter import Course
 

@@ -11,10 +11,13 @@ from __future__ import annotations
 
 from heapq import heapify, heappop, heappush
 from math import floor, isfinite
-from typing import Any, ClassVar
 
 from cleaver.core.record import Record
 from cleaver.errors import AmountError
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any, ClassVar
 
 SECOND = 1_000_000  # microseconds
 LONGEST = 10**9  # seconds that one command may let pass

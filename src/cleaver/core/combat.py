@@ -9,7 +9,6 @@ besides hangs on the `damaged` fact. Start at `Combat.hit`.
 from __future__ import annotations
 
 from functools import partial
-from typing import Any
 
 from cleaver.core import meter as course_of
 from cleaver.core.body import Body
@@ -21,6 +20,10 @@ from cleaver.core.stage import Reaction, Stage
 from cleaver.core.vitals import Vitals, doer
 from cleaver.errors import UnknownNameError
 from cleaver.rounding import rounded
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 PULSE_IGNORES = frozenset({"cooldown", "grace", "immune", "friendly", "zone", "critical", "deals", "armour", "most"})
 """What the hurt of a status or a pulse passes by: only scale, through and shields apply to it."""
@@ -90,8 +93,9 @@ class Form:
             steps.append(("×", deals, "deals"))
         if self.through != 1:
             steps.append(("×", self.through, self.kind))
-        harmful = amount > 0 and all(factor > 0 for _, factor, _ in steps[1:])
-        if self.armour and harmful:
+        for _, factor, _ in steps[1:]:
+            amount *= factor
+        if self.armour and amount > 0:
             steps.append(("−", self.armour, "armour"))
         return tuple(steps)
 
@@ -103,7 +107,7 @@ def form_of(attack: AttackKind, target: ActorKind, zone: str) -> Form | None:
             or (zone and zone not in guard.zones)):
         return None
     vital = target.meters[target.vital]
-    if vital.whole or vital.overfill or any(flow.after_hurt for meter in target.meters.values() for flow in meter.flows):
+    if vital.whole or vital.overfill or any(meter.quiets for meter in target.meters.values()):
         return None
     if guard.least or guard.most is not None:  # their steps depend on what came before
         return None
@@ -344,7 +348,7 @@ class Combat:
                 steps.append(("→", whole, "rounded"))
             amount = whole
         if guard.most is not None and amount > guard.most and "most" not in ignores:
-            amount = guard.most
+            amount = rounded(guard.most, "down") if kind.whole else guard.most
             steps.append(("→", amount, "at most"))
         return amount
 
@@ -357,6 +361,8 @@ class Combat:
             for name in kind.shields:
                 shield = target.meters[name]
                 there = min(vitals.value(shield), left)
+                if shield._kind.whole or target.meters[kind.vital]._kind.whole:
+                    there = rounded(there, "down")  # so that what either loses is whole
                 if there > 0:
                     moved.append((shield, *vitals.shift(shield, -there)[:2]))
                     left -= there
@@ -380,7 +386,7 @@ class Combat:
     def quieten(self, target: Body) -> None:
         """Let the flows that pause after a hurt pause."""
         for meter in target.meters.values():
-            if any(flow.after_hurt for flow in meter._kind.flows) or any(flow.after_hurt for _, flow, _, _ in target._flows):
+            if meter._kind.quiets or any(flow.after_hurt for _, flow, _, _ in target._flows):
                 self.vitals.anchor(meter, self.vitals.real(meter), self.vitals.value(meter))
 
     # what an attack does besides

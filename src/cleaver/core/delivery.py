@@ -10,12 +10,16 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from types import TracebackType
-from typing import TYPE_CHECKING, Any
 
 from cleaver.core.events import Fact
 
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from typing import Any
+
     from cleaver.core.stage import Stage
+else:
+    Any = object
 
 Hearer = Callable[[Fact], Any]
 

@@ -10,12 +10,15 @@ before what arrives. Owns the game's own events (`announce`). Start at
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Any
 
 from cleaver.core.body import Body
 from cleaver.core.goods import Goods, Ledger
 from cleaver.core.kinds import Effect, Expression, Scope
 from cleaver.core.stage import Commit, Stage
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 
 class Draft:

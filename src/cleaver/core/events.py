@@ -7,9 +7,11 @@ written down and compared. Start at `Fact`.
 
 from __future__ import annotations
 
-from typing import Any
-
 from cleaver.design.vocabulary import EventSpec
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 Value = float | str | bool
 
@@ -20,11 +22,11 @@ class FactKind:
     __slots__ = ("index", "name", "names", "party", "seen_as")
 
     def __init__(self, spec: EventSpec) -> None:
-        self.name = spec.name
-        self.names = spec.names()
+        self.name: str = spec.name
+        self.names: tuple[str, ...] = spec.names()
         self.index = {name: position for position, name in enumerate(self.names)}
         self.party = self.index[spec.party] if spec.party else -1
-        self.seen_as = spec.seen_as
+        self.seen_as: str = spec.seen_as
 
 
 class Fact:

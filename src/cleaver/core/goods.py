@@ -9,8 +9,6 @@ Start at `Goods.settle`.
 
 from __future__ import annotations
 
-from typing import Any
-
 from cleaver.core.body import Body
 from cleaver.core.kinds import MOST, Effect, Scope, amount_of
 from cleaver.core.record import Record
@@ -18,6 +16,10 @@ from cleaver.core.results import ChangeResult
 from cleaver.core.stage import Stage
 from cleaver.errors import AmountError, UnknownNameError
 from cleaver.rounding import half_up
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 MONEY, ITEM = "currency", "item"
 

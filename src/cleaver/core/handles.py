@@ -8,7 +8,6 @@ work, and delivers what follows. Start at `Actor`.
 from __future__ import annotations
 
 from math import isfinite
-from typing import TYPE_CHECKING, Any
 
 from cleaver.core.body import Body, Meter
 from cleaver.core.combat import Blow
@@ -18,7 +17,10 @@ from cleaver.core.results import ChangeResult, HealResult, HitResult, Result
 from cleaver.design.vocabulary import IGNORABLE, KEEPS
 from cleaver.errors import AmountError, GoneError, UnknownNameError, UsageError, advice
 
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from typing import Any
+
     from cleaver.core.world import World
 
 

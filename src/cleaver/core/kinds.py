@@ -8,17 +8,19 @@ argument. What a path reads is passed in (`names.reader`). Start at `Kinds`.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import TYPE_CHECKING, Any
 
 from cleaver.core.clock import micros
 from cleaver.core.events import FactKind
 from cleaver.design.paths import FormulaNames, Known, Path
 from cleaver.design.vocabulary import VERBS
 from cleaver.errors import CleaverError, FormulaError
-from cleaver.formula import Formula, Reader, failing, parse
+from cleaver.formula import Formula, Reader, failing
 from cleaver.rounding import shown
 
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from typing import Any
+
     from cleaver.core.body import Body
     from cleaver.core.events import Fact
     from cleaver.core.stage import Stage
@@ -135,7 +137,8 @@ class FlowKind:
 class MeterKind:
     """A meter of a kind."""
 
-    __slots__ = ("cells", "flows", "mark_levels", "marks", "max", "mode", "name", "overfill", "saved", "shields", "start", "starts_full", "stepped", "whole")
+    __slots__ = ("_courses", "cells", "flows", "mark_levels", "marks", "max", "mode", "name", "overfill", "plain", "quiets", "saved", "shields",
+                 "start", "starts_full", "whole")
 
     def __init__(self, name: str, meter: models.MeterTable) -> None:
         self.name = name
@@ -148,11 +151,21 @@ class MeterKind:
         self.marks = tuple(sorted(meter.marks.items(), key=lambda item: (item[1], item[0])))
         self.mark_levels = tuple(level for _, level in self.marks)
         self.flows = tuple(FlowKind(flow) for flow in meter.flows)
-        self.stepped = any(flow.every for flow in self.flows)
+        self.quiets = any(flow.after_hurt for flow in self.flows)
+        self.plain = not any(flow.every or flow.while_ or flow.unless or flow.after_hurt for flow in self.flows)
+        self._courses: dict[float, tuple[tuple[float, float], ...]] = {}
         self.overfill: float = int(meter.overfill) if meter.whole else meter.overfill
         self.shields = meter.shields or ""
         self.cells = meter.cells
         self.saved = meter.saved
+
+
+    def course(self, top: float) -> tuple[tuple[float, float], ...]:
+        """Return the flows of a plain meter, whose flows are always at work, for a maximum of *top*; one tuple serves all actors."""
+        found = self._courses.get(top)
+        if found is None:
+            found = self._courses[top] = tuple((flow.rate, flow.limit(top)) for flow in self.flows if flow.rate)
+        return found
 
 
 class GuardKind:
@@ -278,6 +291,8 @@ class _Binder:
                    locals: Iterable[str] = ()) -> Expression | None:
         if text is None:
             return None
+        from cleaver.parsing import parse  # slow to import, and needed only once a design is there
+
         spec = self.known.events[event] if event else None
         return Expression(parse(text, FormulaNames(self.known, roots, spec, locals), where=where), self.make_reader, where)
 

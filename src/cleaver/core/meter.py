@@ -85,23 +85,23 @@ def moments(value: float, course: Course, top: float, marks: tuple[float, ...], 
                 if whole:
                     level = floor(level) + 1
                     if value <= level <= limit:
-                        found.append((_reach(passed + (level - value) / rate * 1e6), number))
+                        found.append((reach(passed + (level - value) / rate * 1e6), number))
                 elif value <= level < limit:
                     moment = passed + (level - value) / rate * 1e6
                     found.append((floor(moment * (1 + NOISE)) + 1, number))
             elif rate < 0 and above >> number & 1:
                 level = floor(level) if whole else level
                 if limit <= level <= value:
-                    found.append((_reach(passed + (level - value) / rate * 1e6), number))
+                    found.append((reach(passed + (level - value) / rate * 1e6), number))
         passed += (limit - value) / rate * 1e6
         if rate > 0 and limit == top:
-            found.append((_reach(passed), FULL))
+            found.append((reach(passed), FULL))
         elif rate < 0 and limit == 0:
-            found.append((_reach(passed), EMPTY))
+            found.append((reach(passed), EMPTY))
         value = limit
 
 
-def _reach(moment: float) -> int:
+def reach(moment: float) -> int:
     """Return the first whole microsecond at or after *moment*, float noise taken off first."""
     return max(ceil(moment * (1 - NOISE)), 0)
 

@@ -7,12 +7,14 @@ Start at `reader`.
 
 from __future__ import annotations
 
-from typing import Any
-
 from cleaver.core.body import Body
 from cleaver.core.kinds import NobodyError, Scope
 from cleaver.design.paths import Path
 from cleaver.formula import Reader
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 _ROOTS = {"self": "me", "source": "source", "target": "target"}
 

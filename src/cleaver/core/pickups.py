@@ -6,8 +6,6 @@ out as a whole before anything moves. Start at `Pickups.take`.
 
 from __future__ import annotations
 
-from typing import Any, ClassVar
-
 from cleaver.core.body import Body
 from cleaver.core.clock import RETURNS, Timer
 from cleaver.core.effects import Effects
@@ -16,6 +14,10 @@ from cleaver.core.record import Record
 from cleaver.core.results import Result
 from cleaver.core.stage import Stage
 from cleaver.errors import GoneError, UnknownNameError, UsageError
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any, ClassVar
 
 
 class Placement(Timer):

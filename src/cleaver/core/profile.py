@@ -8,11 +8,16 @@ written out again. Knows nothing of stores. Start at `Profiles.write`.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Any
 
 from cleaver.core.body import Body
 from cleaver.core.record import Record
 from cleaver.core.stage import Stage
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+else:
+    Any = object
 
 Data = dict[str, Any]
 Write = Callable[[Body], Data]

@@ -11,11 +11,13 @@ from __future__ import annotations
 import sys
 import types
 from collections.abc import Callable
-from typing import Any, ClassVar, TypeVar, Union, get_args, get_origin
 
 from cleaver.errors import SnapshotError
 
-R = TypeVar("R", bound="Record")
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any, ClassVar, Self
+
 Found = list["Record"]
 _SCALARS = (int, float, str, bool)
 _CODECS: dict[type, tuple[Callable[[Any], list[Any]], Callable[[Any, Found], Any]]] = {}
@@ -43,9 +45,9 @@ class Record:
         return _codec(type(self))[0](self)
 
     @classmethod
-    def unpack(cls: type[R], data: Any, found: Found) -> R:
+    def unpack(cls, data: Any, found: Found) -> Self:
         """Return the record that `pack` wrote; the collected ones inside it are added to *found*."""
-        made: R = _codec(cls)[1](data, found)
+        made: Self = _codec(cls)[1](data, found)
         return made
 
 
@@ -97,21 +99,26 @@ def _expression(hint: Any, value: str, space: dict[str, Any], packing: bool, whe
     """Return code that packs or unpacks *value*, of the type *hint*."""
     if hint in _SCALARS:
         return value
-    origin, arguments = get_origin(hint), get_args(hint)
-    if origin in (Union, types.UnionType):
+    origin = getattr(hint, "__origin__", None)
+    arguments: tuple[Any, ...] = getattr(hint, "__args__", ())
+    if isinstance(hint, types.UnionType):
         inner = [argument for argument in arguments if argument is not type(None)]
         if len(inner) == 1:
             return f"(None if {value} is None else {_expression(inner[0], value, space, packing, where)})"
         if all(argument in _SCALARS for argument in inner):
             return value
     if isinstance(hint, type) and issubclass(hint, Record):
+        if packing:  # written in line: a call a record would cost as much as the record
+            inner_codes = [_expression(_hint(hint, slot), f"{value}.{slot}", space, True, f"{hint.__name__}.{slot}") for slot in slots_of(hint)]
+            return f"[{', '.join(inner_codes)}]"
         index = f"c{len(space)}"
-        space[index] = hint
-        return f"{value}.pack()" if packing else f"{index}.unpack({value}, found)"
+        space[index] = _codec(hint)[1]
+        return f"{index}({value}, found)"
     if origin is dict and arguments[0] is str:
         inner_code = _expression(arguments[1], "v", space, packing, where)
-        return f"dict({value})" if inner_code == "v" else f"{{k: {inner_code} for k, v in {value}.items()}}"
+        # An empty one, as most are, is passed by: a comprehension is a call.
+        return f"({{**{value}}} if {value} else {{}})" if inner_code == "v" else f"({{k: {inner_code} for k, v in {value}.items()}} if {value} else {{}})"
     if origin is list:
         inner_code = _expression(arguments[0], "v", space, packing, where)
-        return f"list({value})" if inner_code == "v" else f"[{inner_code} for v in {value}]"
+        return f"[*{value}]" if inner_code == "v" else f"([{inner_code} for v in {value}] if {value} else [])"
     raise TypeError(f"{where} is a {hint}; state may be numbers, texts, truths, records, and lists and dictionaries of them")

@@ -7,9 +7,12 @@ a closed list. Knows no room. Start at `Result`.
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from cleaver.rounding import shown
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 REASONS = ("dead", "source_dead", "cooldown", "grace", "immune", "friendly", "deflected", "full", "alive", "no_change", "gone", "not_for_you", "out_of_reach",
            "most", "too_poor", "locked", "sold_out", "completed", "active", "not_active", "not_ready", "busy", "not_a_player", "running", "not_running")

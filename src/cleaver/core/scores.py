@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from cleaver.core.body import Body
 from cleaver.core.kinds import Effect, Scope, amount_of
 from cleaver.core.record import Record
@@ -11,6 +9,10 @@ from cleaver.core.results import ChangeResult
 from cleaver.core.stage import Stage
 from cleaver.core.vitals import doer
 from cleaver.rounding import half_up
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 
 class ScoreTable(Record):

@@ -10,7 +10,6 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable
-from typing import Any
 
 from cleaver.core.body import Body
 from cleaver.core.clock import Clock, Timer
@@ -19,6 +18,12 @@ from cleaver.core.dice import Dice
 from cleaver.core.events import Fact, Value
 from cleaver.core.kinds import Effect, Kinds, Scope
 from cleaver.errors import BusyError, GoneError, ReactionError, RunawayRulesError, UnknownNameError
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+else:
+    Any = object
 
 MOST_FACTS = 10_000  # that may follow from one command
 

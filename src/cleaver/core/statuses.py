@@ -7,8 +7,6 @@ caused its status. Start at `Statuses.begin`.
 
 from __future__ import annotations
 
-from typing import Any
-
 from cleaver.core.body import Ailment, Beat, Body
 from cleaver.core.clock import micros
 from cleaver.core.effects import Effects
@@ -17,6 +15,10 @@ from cleaver.core.results import Result
 from cleaver.core.stage import Stage
 from cleaver.core.vitals import Vitals, doer
 from cleaver.errors import UnknownNameError
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 
 class Statuses:

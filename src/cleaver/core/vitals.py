@@ -8,8 +8,6 @@ Start at `Vitals.shift`.
 
 from __future__ import annotations
 
-from typing import Any
-
 from cleaver.core import meter as course_of
 from cleaver.core.body import Body, Comeback, Meter
 from cleaver.core.events import Fact
@@ -19,6 +17,10 @@ from cleaver.core.stage import Reaction, Stage
 from cleaver.design.vocabulary import METER_PARTS
 from cleaver.errors import AmountError, UnknownNameError, UsageError
 from cleaver.rounding import rounded, shown
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 
 class Vitals:
@@ -94,6 +96,8 @@ class Vitals:
         if not body.alive or not (kind.flows or body._flows):
             return ()
         top = meter.max
+        if kind.plain and not body._flows:
+            return kind.course(top)
         return tuple((flow.rate, flow.limit(top)) for flow, _ in self._flows(meter) if not flow.every and flow.rate and self._at_work(body, flow))
 
     def _flows(self, meter: Meter) -> list[tuple[FlowKind, str]]:
@@ -117,7 +121,10 @@ class Vitals:
                 meter._course, meter.steps, meter.due = (), None, -1
             return
         meter._course = self.course(meter)
-        self._set_steps(meter)
+        if meter._kind.plain and not body._flows:
+            meter.steps = None
+        else:
+            self._set_steps(meter)
         self.plan(meter)
 
     def renew(self, body: Body) -> None:
@@ -148,15 +155,22 @@ class Vitals:
     def plan(self, meter: Meter) -> None:
         """Put a meter's next moment on the schedule."""
         due = -1
-        if meter._course:
-            ahead = self._moments(meter)
-            if ahead:
-                due = meter.since + ahead[0][0]
+        course = meter._course
+        body = meter._owner
+        if course:
+            rate, limit = course[0]
+            if len(course) == 1 and not meter._kind.mark_levels:
+                ahead_of = meter.value < limit if rate > 0 else meter.value > limit
+                if ahead_of and limit == (meter.max if rate > 0 else 0):
+                    due = meter.since + course_of.reach((limit - meter.value) / rate * 1e6)
+            else:
+                ahead = self._moments(meter)
+                if ahead:
+                    due = meter.since + ahead[0][0]
         if meter.steps:
             step = min(meter.steps.values())
             due = step if due < 0 else min(due, step)
-        body = meter._owner
-        if body.hurt_at >= 0 and body.alive:
+        if body.hurt_at >= 0 and body.alive and (meter._kind.quiets or body._flows):
             for flow, _ in self._flows(meter):
                 quiet = body.hurt_at + flow.after_hurt
                 if flow.after_hurt and quiet > self.stage.clock.now:
@@ -174,6 +188,16 @@ class Vitals:
         """Let happen what a meter is due for now: bounds and marks of its flows, the end of a quiet, steps."""
         body, now = meter._owner, self.stage.clock.now
         elapsed = now - meter.since
+        course = meter._course
+        if len(course) == 1 and meter._kind.plain and not meter._kind.mark_levels and not body._flows:
+            rate, limit = course[0]
+            if course_of.reach((limit - meter.value) / rate * 1e6) == elapsed and limit == (meter.max if rate > 0 else 0):
+                meter.value = meter.base = limit = int(limit) if meter._kind.whole else limit
+                meter.since = now
+                self._bound(meter, limit, ("", 0), 0)
+            else:
+                self.plan(meter)
+            return
         reached = [what for moment, what in self._moments(meter) if moment == elapsed] if meter._course else []
         credit = self._credit(meter)
         steps = [(flow, key) for flow, key in self._flows(meter) if meter.steps and meter.steps.get(key) == now]

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from functools import partial
-from typing import Any, TypeVar
 
 from cleaver.core import names
 from cleaver.core.body import Body
@@ -34,9 +33,13 @@ from cleaver.core.vitals import Vitals
 from cleaver.design.design import Design
 from cleaver.design.paths import FormulaNames, Path, actor_path, world_path
 from cleaver.errors import AmountError, SnapshotError, UnknownNameError, UsageError
-from cleaver.formula import parse
 
-R = TypeVar("R")
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any, TypeVar
+
+    R = TypeVar("R")
+
 FORMAT = 1  # of snapshots
 HISTORY = 1_000  # facts kept
 
@@ -388,6 +391,8 @@ class World:
 
     def value(self, path: str) -> Any:
         """Return the value of any path of the scripts, such as "ana.suit" or "pickups.pearl.left"."""
+        from cleaver.parsing import parse  # slow to import, and a world of no formulas needs none
+
         return Expression(parse(path, ScriptNames(self), tolerant=True), names.reader, path).value(Scope(self.stage, None))
 
     # a world as data

@@ -7,15 +7,15 @@ binds a design for play.
 
 from __future__ import annotations
 
-import hashlib
-import json
 from collections.abc import Mapping
-from pathlib import Path as FilePath
-from typing import TYPE_CHECKING, Any
 
 from cleaver.errors import DesignError
 
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from pathlib import Path as FilePath
+    from typing import Any
+
     from cleaver.design.models import DesignTables
     from cleaver.design.paths import Known
     from cleaver.design.reading import Source
@@ -27,10 +27,13 @@ class Design:
     __slots__ = ("bound", "fingerprint", "known", "source", "tables")
 
     def __init__(self, source: Source, tables: DesignTables, known: Known) -> None:
+        import hashlib  # these two are slow to import, and a program that only imports cleaver needs neither
+        import json
+
         self.source, self.tables, self.known = source, tables, known
         self.bound: Any = None
         """The design bound for play; made by `core.kinds` on first use."""
-        text = json.dumps(source.tree, sort_keys=True, separators=(",", ":"))
+        text = json.dumps(source.tree, sort_keys=True, separators=(",", ":"), default=str)
         self.fingerprint = hashlib.sha256(text.encode()).hexdigest()[:16]
 
     @property
@@ -50,19 +53,10 @@ class Design:
         """
         from cleaver.design.reading import Source, plain  # pydantic is slow to import, and a game that only restores needs none
 
-        tree = plain(tables)
-        return build(Source(json.loads(json.dumps(tree)) if _jsonable(tree) else tree))
+        return build(Source(plain(tables)))
 
     def __repr__(self) -> str:
         return f"<Design {self.title!r} {self.fingerprint}>"
-
-
-def _jsonable(tree: Any) -> bool:
-    try:
-        json.dumps(tree)
-    except (TypeError, ValueError):
-        return False
-    return True
 
 
 def build(source: Source) -> Design:
@@ -94,4 +88,5 @@ def schema() -> dict[str, Any]:
     """Return the JSON Schema of a design file, for editors."""
     from cleaver.design.models import DesignTables  # as above
 
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Cleaver design"} | DesignTables.model_json_schema(by_alias=True)
+    head = {"$schema": "https://json-schema.org/draft/2020-12/schema"}
+    return head | DesignTables.model_json_schema(by_alias=True) | {"title": "Cleaver design"}

@@ -7,22 +7,22 @@ by `core.names`; values are not known in this room. Start at `FormulaNames`.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
-from typing import Any, NamedTuple
+from collections import namedtuple
+from collections.abc import Iterable, Mapping, Sequence
 
 from cleaver.design.vocabulary import COMMON_FIELDS, EVENTS, METER_PARTS, EventSpec
 from cleaver.errors import UnknownNameError
 from cleaver.formula import Names, Parts, Type
 
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
-class Path(NamedTuple):
+
+class Path(namedtuple("Path", ("root", "what", "name", "part", "type"))):
     """A path that is understood: whose (`root`), what it is, which one, and which part of it."""
 
-    root: str
-    what: str
-    name: str
-    part: str
-    type: Type
+    __slots__ = ()
 
 
 class Known:
@@ -225,5 +225,3 @@ def call_path(function: str, word: str, known: Known, root: str) -> Path:
     known.need("item or currency", word, (*known.items, *known.currencies))
     return Path(root, "currency" if word in known.currencies else "item", word, "", "number")
 
-
-PathReader = Callable[[Path], Callable[[Any], Any]]

@@ -15,7 +15,8 @@ from cleaver.design.paths import FormulaNames, Known
 from cleaver.design.reading import Source
 from cleaver.design.vocabulary import COMMON_FIELDS, EVENTS, VERBS, EventSpec
 from cleaver.errors import FormulaError, advice
-from cleaver.formula import Type, parse
+from cleaver.formula import Type
+from cleaver.parsing import parse
 
 
 def gather(tables: models.DesignTables, source: Source) -> Known:

@@ -7,19 +7,27 @@ reference; so each word is written down once. Start at `EVENTS`.
 
 from __future__ import annotations
 
-from typing import Literal, NamedTuple
+from collections import namedtuple
 
-FieldType = Literal["number", "name", "truth"]
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Literal
+
+    FieldType = Literal["number", "name", "truth"]
+else:
+    FieldType = str
 
 
-class EventSpec(NamedTuple):
-    """One kind of event: its own fields in order, with what they hold."""
 
-    name: str
-    fields: tuple[tuple[str, FieldType], ...]
-    party: str = ""  # the field that names the other party, where that is no actor
-    seen_as: str = ""  # its name from the other side
-    seen_from: str = ""  # set on such a name: the event it really is
+
+class EventSpec(namedtuple("EventSpec", ("name", "fields", "party", "seen_as", "seen_from"), defaults=("", "", ""))):
+    """One kind of event: its own fields in order, with what they hold.
+
+    `fields` are (name, type) pairs; `party` is the field that names the other party, where that is no actor; `seen_as` its name from the
+    other side; `seen_from`, on such a name, the event it really is.
+    """
+
+    __slots__ = ()
 
     def names(self) -> tuple[str, ...]:
         """Return the names of the fields, in order."""
@@ -111,12 +119,14 @@ RESERVED = frozenset({
 """Names that a path or a formula already uses; no meter, item, currency, level ladder, tag or kind may take one."""
 
 
-class Verb(NamedTuple):
-    """One effect: what its operand is, and what may stand beside it."""
+class Verb(namedtuple("Verb", ("operand", "beside", "free"), defaults=((), False))):
+    """One effect: what its operand is, and what may stand beside it.
 
-    operand: str  # "amount", "fraction", or what the name is of
-    beside: tuple[tuple[str, str], ...] = ()
-    free: bool = False  # other keys are allowed: the fields of an event
+    `operand` is "amount", "fraction", or what the name is of; `beside` are (key, kind) pairs; `free` lets other keys stand beside it:
+    the fields of an event.
+    """
+
+    __slots__ = ()
 
 
 VERBS: dict[str, Verb] = {

@@ -7,13 +7,18 @@ it is driven by `update(seconds)`. Start at `Bar`.
 
 from __future__ import annotations
 
-from typing import Literal
-
 from cleaver.core.handles import Actor
 from cleaver.errors import AmountError, UnknownNameError
 from cleaver.rounding import shown
 
-Label = Literal["off", "percent", "numbers"]
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Literal
+
+    Label = Literal["off", "percent", "numbers"]
+else:
+    Label = str
+
 LABELS = ("off", "percent", "numbers")
 
 

@@ -8,10 +8,13 @@ Start at `sentence`.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
 from cleaver.core.events import Fact
 from cleaver.rounding import shown
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 PHRASES: dict[str, str] = {
     "damaged": "{actor} loses {amount} {meter} ({before} → {after}){absorbing}{blow}{beyond}",

@@ -113,7 +113,9 @@ class Store:
         return Damaged(player, tuple(tried) or ("its row is there, but no generation of it",))
 
     def _read(self, player: str, row: object) -> Profile:
-        body, revision, version = bytes(row.body), row.revision, row.version  # type: ignore[attr-defined]
+        body, revision, version = row.body, row.revision, row.version  # type: ignore[attr-defined]
+        if not isinstance(body, bytes):
+            raise SaveError("its body is no longer bytes")
         if document.checksum(player, revision, version, body) != row.checksum:  # type: ignore[attr-defined]
             raise SaveError("its checksum does not match")
         profile = document.decode(body)

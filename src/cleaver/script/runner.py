@@ -13,7 +13,9 @@ from cleaver.core.events import Fact
 from cleaver.core.kinds import Scope
 from cleaver.core.results import Result
 from cleaver.errors import CleaverError, ReactionError, ScriptError, UnknownNameError, UsageError
+from cleaver.formula import Formula
 from cleaver.hud.wording import sentence, value_text
+from cleaver.parsing import comparisons
 from cleaver.rounding import shown
 from cleaver.script.commands import COMMANDS, command, find
 from cleaver.script.lines import MAX_LINE, Words, to_whole, without_comment
@@ -109,12 +111,12 @@ def _expect(session: Session, line: int, text: str, rest: str) -> Step:
     return Step(line, text, f"does not hold: {'; '.join(sides)}", failed=True)
 
 
-def _sides(session: Session, formula: object, scope: Scope) -> list[str]:
+def _sides(session: Session, formula: Formula, scope: Scope) -> list[str]:
     """Return what each side of every comparison that failed really is."""
     import ast  # only for an expectation that failed
 
     told = []
-    for whole, left, right in formula.parts():  # type: ignore[attr-defined]  # a Formula
+    for whole, left, right in comparisons(formula):
         if session.evaluate(whole):
             continue
         sides = []

@@ -20,7 +20,8 @@ from cleaver.core.world import ScriptNames, World
 from cleaver.design.design import Design
 from cleaver.design.paths import Path
 from cleaver.errors import UnknownNameError, UsageError
-from cleaver.formula import Type, parse
+from cleaver.formula import Type
+from cleaver.parsing import parse
 
 if TYPE_CHECKING:
     from cleaver.core.handles import Actor, Placement

@@ -1,0 +1,77 @@
+"""The command line, as a person and a shell meet it."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from cleaver import sample
+
+REEF, DIVE = str(sample.path("lanternreef.toml")), str(sample.path("dive.play"))
+
+
+def run(*words: str, stdin: str = "", cwd: Path | None = None, **env: str) -> tuple[int, str, str]:
+    """Return (exit code, stdout, stderr) of the real command."""
+    done = subprocess.run([sys.executable, "-m", "cleaver", *words], input=stdin, capture_output=True, text=True, cwd=cwd, check=False, encoding="utf-8",
+                          env={**os.environ, "NO_COLOR": "1", "COLUMNS": "120", "PYTHONIOENCODING": "utf-8", **env})
+    assert "Traceback" not in done.stderr + done.stdout
+    return done.returncode, done.stdout, done.stderr
+
+
+def test_a_second_demo_comes_back_with_the_scrip_of_the_first(tmp_path: Path) -> None:
+    code, first, _ = run("demo", "--out", str(tmp_path), "--store", f"sqlite:///{tmp_path / 'd.db'}")
+    again, second, _ = run("demo", "--no-figure", "--store", f"sqlite:///{tmp_path / 'd.db'}")
+
+    assert (code, again) == (0, 0)
+    assert "no scrip" in first and "36 scrip" in first and "9 × 3 visor × 0.5 venom − 1 armour = 12.5" in first
+    assert "back with 36 scrip" in second and "72 scrip" in second
+    assert (tmp_path / "timeline.png").read_bytes().startswith(b"\x89PNG")
+
+
+def test_the_demo_goes_on_without_the_figures_extra(tmp_path: Path) -> None:
+    (tmp_path / "matplotlib.py").write_text("raise ImportError('not here')")
+    code, out, _ = run("demo", "--out", str(tmp_path), "--store", "sqlite://", PYTHONPATH=str(tmp_path))
+
+    assert code == 0 and 'No figure: drawing figures needs the extra \'figures\': pip install "cleaver[figures]"' in out
+    assert not (tmp_path / "timeline.png").exists()
+
+
+def test_play_tells_what_came_of_each_line_and_its_exit_code(tmp_path: Path) -> None:
+    code, out, _ = run("play", REEF, DIVE)
+    assert code == 0 and "4 of 4 expectations hold" in out and "  ← #" in out
+    (tmp_path / "no.play").write_text("join diver ana\nexpect ana.suit == 3\n")
+    code, out, _ = run("play", REEF, str(tmp_path / "no.play"))
+    assert code == 1 and "✗ expect ana.suit == 3  → does not hold: ana.suit == 3: ana.suit is 90" in out
+    code, _, err = run("play", REEF, stdin="join diver ana\nhurt ana five\n")
+    assert code == 2 and err.startswith("cleaver: stdin:2: hurt ana five") and "'five'" in err
+
+
+@pytest.mark.parametrize(("words", "told"), [
+    (("play", "none.toml"), "none.toml: cannot be read"), (("play", REEF, "none.play"), "none.play"), (("chekc", REEF), "did you mean 'check'?"),
+    (("play",), "Missing argument"), (("play", REEF, DIVE, "--stor", "x"), "--store"), (("play", REEF, DIVE, "--store", "x"), "sqlite:///saves.db")])
+def test_wrong_use_is_one_clear_message_and_exit_code_2(words: tuple[str, ...], told: str) -> None:
+    code, out, err = run(*words)
+
+    assert code == 2 and told in err and not out
+
+
+def test_check_tells_every_problem_or_that_there_is_none(tmp_path: Path) -> None:
+    code, out, _ = run("check", REEF)
+    assert code == 0 and "Lanternreef is sound" in out
+    (tmp_path / "bad.toml").write_text('[actors.diver]\nplyer = true\n[[rules]]\non = "dmaged"\ndo = []\n')
+    code, out, err = run("check", str(tmp_path / "bad.toml"))
+    assert code == 1 and out.count("bad.toml:") == 2 and "2 problems" in err
+
+
+def test_schema_prints_json_and_help_lists_every_command() -> None:
+    assert json.loads(run("schema")[1])["title"] == "Cleaver design"
+    out = run("--help")[1]
+    assert all(word in out for word in ("check", "demo", "play", "schema"))
+    for name in ("check", "demo", "play", "schema"):
+        assert "Example" in run(name, "--help")[1]
+    assert run("--version")[1].startswith("cleaver")

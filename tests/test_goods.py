@@ -1,0 +1,138 @@
+"""Goods: pickups, items and money."""
+
+from __future__ import annotations
+
+import pytest
+
+from cleaver import AmountError, UnknownNameError, UsageError
+from helpers import crate_world, heard, names
+
+
+def test_a_placement_is_taken_once_per_appearance() -> None:
+    world, box = crate_world({"max": 100, "start": 10}, pickups={"glue": {"do": [{"heal": 25}], "respawn_after": 30.0}})
+    glue = world.place("glue")
+
+    assert box.take(glue) and box.take(glue).blocked == "gone"
+    world.advance(29.9)
+    assert box.take(glue).blocked == "gone" and not glue.present
+    world.advance(0.1)
+    assert glue.present and box.take(glue) and box["planks"].value == 60
+
+
+def test_taking_for_nothing_is_refused_and_leaves_it_unless_it_may_be_wasted() -> None:
+    world, box = crate_world(100, pickups={"glue": {"do": [{"heal": 25}]}, "paint": {"do": [{"heal": 25}], "waste": True}})
+    glue, paint = world.place("glue"), world.place("paint")
+
+    assert box.take(glue).blocked == "full" and glue.present
+    assert box.take(paint) and not paint.present
+
+
+def test_each_placement_may_override_the_inputs() -> None:
+    world, box = crate_world({"max": 100, "start": 10}, pickups={"glue": {"inputs": {"mends": 25}, "do": [{"heal": "mends"}]}})
+    big, small = world.place("glue", mends=60), world.place("glue")
+
+    box.take(big)
+    assert box["planks"].value == 70
+    box.take(small)
+    assert box["planks"].value == 95
+    with pytest.raises(UnknownNameError, match="mends"):
+        world.place("glue", mend=3)
+
+
+def test_only_those_it_is_for_may_take_it_and_players_where_it_says_nothing() -> None:
+    world, box = crate_world({"max": 100, "start": 10}, pickups={"glue": {"do": [{"heal": 5}]}, "nectar": {"do": [{"heal": 5}], "for": ["wasp"]}})
+    wasp = world.spawn("wasp")
+    wasp.hurt(5)
+    glue, nectar = world.place("glue"), world.place("nectar")
+
+    assert wasp.take(glue).blocked == "not_for_you" and box.take(nectar).blocked == "not_for_you"
+    assert wasp.take(nectar) and box.take(glue)
+
+
+def test_reach_counts_where_positions_are_known() -> None:
+    world, box = crate_world({"max": 100, "start": 10}, pickups={"glue": {"do": [{"heal": 5}], "reach": 2.0}})
+    glue = world.place("glue", at=(3, 0))
+    world.move(box, 0, 0)
+
+    assert box.take(glue).blocked == "out_of_reach"
+    world.move(box, 1, 0)
+    assert box.take(glue)
+
+
+def test_one_that_comes_back_elsewhere_does_so_by_the_dice() -> None:
+    spots = []
+    for seed in (1, 1, 2):
+        world, box = crate_world({"max": 100, "start": 10}, seed=seed, pickups={
+            "glue": {"do": [{"heal": 5}], "respawn_after": 1.0, "respawn_in": {"x": [-50, 50], "z": [5, 6]}}})
+        glue = world.place("glue", at=(1, 2, 3))
+        box.take(glue)
+        world.advance(1)
+        spots.append(glue.position)
+
+    assert spots[0] == spots[1] != spots[2]
+    x, y, z = spots[0] or (0, 0, 0)
+    assert -50 <= x <= 50 and y == 2 and 5 <= z <= 6
+
+
+def test_a_pad_stays_and_pauses_for_everybody_after_a_taking() -> None:
+    world, box = crate_world(100, pickups={"rack": {"do": [{"give": "lamp"}], "stays": True, "cooldown": 1.0}}, items={"lamp": {"most": 1, "size": 0}})
+    mate = world.join("crate", "mate")
+    rack = world.place("rack")
+
+    assert box.take(rack) and mate.take(rack).blocked == "cooldown"
+    world.advance(1)
+    assert box.take(rack).blocked == "most"
+    assert mate.take(rack) and rack.present  # the refusal began no pause
+
+
+def test_a_full_bag_refuses_and_an_amount_that_fits_in_part_is_split_only_where_it_may() -> None:
+    world, box = crate_world(crate={"player": True, "vital": "planks", "meters": {"planks": 9}, "bag": {"most": 3}}, items={"nail": {}, "plank": {"size": 2}},
+                             pickups={"box": {"do": [{"give": "nail", "amount": 2}]}, "heap": {"do": [{"give": "nail", "amount": 2}], "split": True}})
+    one, two, heap = world.place("box"), world.place("box"), world.place("heap")
+
+    assert box.take(one) and box.bag.left == 1
+    assert box.give("plank").blocked == "full"
+    assert box.take(two).blocked == "full" and two.present and box.bag["nail"] == 2
+    assert box.take(heap) and box.bag["nail"] == 3 and not heap.present
+    assert names(world.events)[-1] == "gained"
+
+
+def test_two_and_two_nails_into_three_places_are_refused_as_one() -> None:
+    world, box = crate_world(crate={"player": True, "vital": "planks", "meters": {"planks": 9}, "bag": {"most": 3}}, items={"nail": {}},
+                             pickups={"box": {"do": [{"give": "nail", "amount": 2}, {"give": "nail", "amount": 2}]}})
+    both = world.place("box")
+
+    assert box.take(both).blocked == "full" and box.bag["nail"] == 0
+
+
+def test_money_is_whole_kept_to_its_most_and_spent_all_or_nothing() -> None:
+    world, box = crate_world(currencies={"scrip": {"start": 5, "most": 20}})
+    facts = heard(world, "earned")
+    result = box.earn("scrip", 18)
+    assert (result.amount, result.over, box.purse["scrip"]) == (15, 3, 20)
+    assert box.earn("scrip", 1).blocked == "most"
+    assert box.spend("scrip", 21).blocked == "too_poor" and box.purse["scrip"] == 20
+    assert box.spend("scrip", 20).amount == 20 and box.purse["scrip"] == 0
+    assert [(fact.amount, fact.over, fact.balance) for fact in facts] == [(15, 3, 20)]
+    for amount in (-1, 1.5, 2**63, True, float("nan")):
+        with pytest.raises(AmountError, match="whole number"):
+            box.earn("scrip", amount)  # type: ignore[arg-type]
+
+
+def test_score_goes_to_the_player_and_its_team() -> None:
+    world, box = crate_world(teams={"north": {}})
+    mate = world.join("crate", "mate", team="north")
+    mate.add_score(4)
+
+    assert (mate.score, box.score, world.value("team.north.score")) == (4, 0, 4)
+
+
+def test_pickups_are_counted() -> None:
+    world, box = crate_world({"max": 100, "start": 1}, pickups={"glue": {"do": [{"heal": 5}]}})
+    placed = [world.place("glue") for _ in range(3)]
+    box.take(placed[0])
+    placed[1].remove()
+
+    assert [world.value(f"pickups.glue.{part}") for part in ("placed", "left", "taken")] == [2, 1, 1]
+    with pytest.raises(UsageError):
+        world.place("glue", "box")

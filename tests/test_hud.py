@@ -1,0 +1,102 @@
+"""HUD values: bars and sentences."""
+
+from __future__ import annotations
+
+import pytest
+
+from cleaver import Actor, UnknownNameError, World
+from cleaver.core.events import FactKind
+from cleaver.design.vocabulary import EVENTS
+from cleaver.hud import Bar, notice, sentence
+from cleaver.hud.terminal import bar_line, bar_text
+from cleaver.hud.wording import PHRASES
+from helpers import crate_world, heard
+
+
+def test_a_bar_reads_the_present_however_late_it_is_made() -> None:
+    world, box = crate_world({"max": 90, "cells": 20})
+    box.hurt(44)
+    bar = Bar(box, "planks")
+
+    assert (bar.fraction, bar.text, bar.percent, bar.cells, bar.role, bar.value, bar.max) == (46 / 90, "46/90", "51%", 10, "normal", 46, 90)
+    assert (Bar(box, "planks", label="percent").text, Bar(box, "planks", label="off").text) == ("51%", "")
+    with pytest.raises(UnknownNameError, match="percent"):
+        Bar(box, "planks", label="precent")  # type: ignore[arg-type]
+
+
+def test_the_role_is_the_lowest_mark_the_value_is_at_or_below() -> None:
+    world, box = crate_world({"max": 100, "overfill": 10, "marks": {"low": 0.25, "half": 0.5}})
+    bar = Bar(box, "planks")
+    roles = []
+    for value in (110, 100, 51, 50, 25, 0.01):
+        box["planks"].set(value)
+        roles.append((bar.role, bar.percent, bar.numbers))
+    box.hurt(1)
+
+    assert [role for role, _, _ in roles] == ["over", "normal", "normal", "half", "low", "low"] and bar.role == "empty"
+    assert roles[0][1:] == ("100%", "110/100") and roles[-1][1:] == ("1%", "0.1/100") and bar.numbers == "0/100"
+
+
+def test_the_ghost_waits_then_follows_and_never_lags_a_heal() -> None:
+    world, box = crate_world(100)
+    bar = Bar(box, "planks", ghost=0.4, speed=0.5)
+    box.hurt(50)
+    bar.update(0.3)
+    assert (bar.fraction, bar.ghost) == (0.5, 1.0)
+    bar.update(0.3)
+    assert bar.ghost == pytest.approx(0.9)
+    bar.update(5)
+    assert bar.ghost == 0.5
+    box.heal(20)
+    bar.update(0)
+    assert bar.ghost == 0.7 == bar.fraction
+
+
+def test_the_ghost_does_not_depend_on_the_frame_rate() -> None:
+    ghosts = []
+    for frames in (1, 10, 100):
+        world, box = crate_world(100)
+        bar = Bar(box, "planks", ghost=0.4)
+        box.hurt(50)
+        for _ in range(frames):
+            bar.update(1 / frames)
+        ghosts.append(bar.ghost)
+
+    assert ghosts == pytest.approx([0.7, 0.7, 0.7])
+
+
+@pytest.mark.parametrize(("value", "text"), [(100, "██████████"), (99.9, "█████████░"), (50, "█████░░░░░"), (0.1, "█░░░░░░░░░"), (0, "░░░░░░░░░░")])
+def test_a_drawn_bar_is_full_or_empty_only_when_it_is(value: float, text: str) -> None:
+    world, box = crate_world(100)
+    if value < 100:
+        box["planks"].set(value)
+
+    assert bar_text(Bar(box, "planks"), 10) == text
+
+
+def test_shields_are_drawn_beside_what_they_shield(world: World, ana: Actor) -> None:
+    ana["bubble"].set(18)
+
+    assert Bar(ana, "suit").shield == 0.2 and Bar(ana, "air").shield == 0
+    assert bar_line(Bar(ana, "suit"), 10) == "suit ██████████ +▓▓ 90/90"
+
+
+def test_every_event_has_a_phrase_that_its_fields_fill() -> None:
+    from cleaver import Fact
+
+    for name, spec in EVENTS.items():
+        if spec.seen_from:
+            continue
+        kind = FactKind(spec)
+        examples: dict[str, float | str | bool] = {"number": 3, "name": "word", "truth": True}
+        values = tuple(examples[held] for _, held in spec.fields)
+        told = sentence(Fact(kind, 1, 0, 0, "ana", "eel1", values))
+        assert name in PHRASES and "{" not in told and ("ana" in told or name.startswith(("match", "placed", "reapp")))
+
+
+def test_notices_are_the_designs_own_words_over_the_facts_numbers(world: World, ana: Actor) -> None:
+    facts = heard(world, "scored")
+    ana.add_score(40)
+
+    assert notice(facts[0], world.design.tables.texts) == "ana earned 40 points"
+    assert notice(world.events[0], world.design.tables.texts) == ""

@@ -1,0 +1,99 @@
+"""Promises about the project itself: imports, names, documents, errors."""
+
+from __future__ import annotations
+
+import ast
+import pickle
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+import cleaver
+from cleaver import errors
+
+ROOT = Path(__file__).parent.parent
+HEAVY = {"numpy", "pandas", "scipy", "matplotlib", "sqlalchemy", "textual", "pydantic", "rich"}
+ORDER = ["cli", "report", "lab", "script", "hud", "saves", "core", "design"]
+
+
+def loaded_by(code: str) -> set[str]:
+    """Return the top-level modules that a fresh interpreter has loaded after *code*."""
+    told = subprocess.run([sys.executable, "-c", f"{code}\nimport sys; print(*sorted({{name.partition('.')[0] for name in sys.modules}}))"],
+                          capture_output=True, text=True, check=True)
+    return set(told.stdout.splitlines()[-1].split())
+
+
+def test_importing_cleaver_loads_nothing_heavy() -> None:
+    assert not loaded_by("import cleaver") & (HEAVY | {"click", "dataclasses", "inspect"})
+
+
+def test_help_loads_nothing_heavy() -> None:
+    code = "import sys; sys.argv = ['cleaver', '--help']\nimport cleaver.cli.main\ntry:\n cleaver.cli.main.main()\nexcept SystemExit: pass"
+
+    assert not loaded_by(code) & HEAVY
+
+
+def test_the_public_names_are_sorted_there_and_documented() -> None:
+    assert cleaver.__all__ == sorted(cleaver.__all__)
+    for name in cleaver.__all__:
+        found = getattr(cleaver, name)
+        assert found.__doc__, name
+        for attribute, value in vars(found).items() if isinstance(found, type) else ():
+            assert attribute.startswith("_") or not callable(value) or value.__doc__, f"{name}.{attribute}"
+
+
+def test_imports_point_one_way() -> None:
+    wrong = []
+    for file in (ROOT / "src/cleaver").rglob("*.py"):
+        room = file.relative_to(ROOT / "src/cleaver").parts[0]
+        if room not in ORDER:
+            continue
+        for node in ast.walk(ast.parse(file.read_text(encoding="utf-8"))):
+            names = [node.module] if isinstance(node, ast.ImportFrom) and node.module else []
+            for name in names:
+                other = name.split(".")[1] if name.startswith("cleaver.") else ""
+                if other in ORDER and ORDER.index(other) < ORDER.index(room) and (room, other) != ("hud", "saves"):
+                    wrong.append(f"{file.name}: {name}")
+                assert name != "cleaver" or room in ("cli",), f"{file.name} imports the package root"
+    assert wrong == []
+
+
+ERRORS = [errors.UnknownNameError("meter", "suits", ("suit", "air"), "diver"), errors.AmountError("the amount", -5, "0 or more"),
+          errors.FormulaError("a +", "cannot be read", "rules[1]"), errors.UsageError("no"), errors.GoneError("actor", "ana"), errors.BusyError("advance"),
+          errors.RunawayRulesError(10, ["rules[1]"]), errors.DesignError([errors.Problem("a.toml", 3, "actors", "is missing", "add it")]),
+          errors.ScriptError("a.play", 3, "hurt", "no"), errors.SnapshotError("no"), errors.MissingExtraError("drawing", "figures"), errors.SaveError("no"),
+          errors.StoreCorruptError("no"), errors.StoreUnavailableError("no"), errors.ProfileDamagedError("no")]
+
+
+@pytest.mark.parametrize("error", ERRORS, ids=lambda error: type(error).__name__)
+def test_errors_survive_pickling_and_share_an_ancestor(error: errors.CleaverError) -> None:
+    again = pickle.loads(pickle.dumps(error))
+
+    assert str(again) == str(error) and isinstance(error, errors.CleaverError)
+
+
+def test_an_unknown_name_says_what_where_and_what_would_be_right() -> None:
+    assert str(ERRORS[0]) == "unknown meter 'suits' on diver; did you mean 'suit'? (it has: suit, air)"
+
+
+def readme_blocks(language: str) -> list[str]:
+    return re.findall(rf"```{language}\n(.*?)```", (ROOT / "README.md").read_text(encoding="utf-8"), re.DOTALL)
+
+
+def test_the_readmes_program_prints_what_the_readme_says(tmp_path: Path) -> None:
+    program = next(block for block in readme_blocks("python") if "import cleaver" in block)
+    (tmp_path / "program.py").write_text(program, encoding="utf-8")
+    told = subprocess.run([sys.executable, "program.py"], cwd=tmp_path, capture_output=True, text=True, check=True, encoding="utf-8",
+                          env={"PYTHONIOENCODING": "utf-8", "PATH": ""})
+
+    assert told.stdout in readme_blocks("text")
+
+
+def test_the_pictures_of_the_readme_are_there() -> None:
+    shown = re.findall(r"\((docs/screenshots/[^)]+)\)", (ROOT / "README.md").read_text(encoding="utf-8"))
+
+    assert shown and all((ROOT / picture).exists() for picture in shown)
+    assert len(list((ROOT / "docs/screenshots").glob("*.png"))) < 20

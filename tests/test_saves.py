@@ -1,0 +1,124 @@
+"""Saves: profiles, the store, and that nothing is taken for nothing."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from sqlalchemy import text
+
+from cleaver import AmountError, Design, Profile, ProfileDamagedError, SaveError, StoreCorruptError, World, open_store
+from cleaver.saves import Absent, Damaged, Found, Store
+from cleaver.saves.document import decode, encode
+
+
+@pytest.fixture
+def store(reef: Design, tmp_path: Path) -> Any:
+    with open_store(f"sqlite:///{tmp_path / 'saves.db'}", reef) as opened:
+        yield opened
+
+
+def scrip(amount: int) -> Profile:
+    return Profile("ann", 1, {"currencies": {"scrip": amount}})
+
+
+def test_never_saved_is_absent_and_saved_zero_is_found(store: Store) -> None:
+    assert store.load("ann") == Absent("ann") and store.read("ann") is None
+    receipt = store.save(scrip(0))
+
+    assert receipt.revision == 1 and store.load("ann") == Found(scrip(0), 1)
+
+
+def test_a_damaged_newest_generation_falls_back_and_says_so(store: Store) -> None:
+    for amount in (10, 20, 30):
+        store.save(scrip(amount))
+    with store.engine.begin() as connection:
+        connection.execute(text("UPDATE cleaver_generations SET body = CAST(replace(body, '30', '99') AS BLOB) WHERE revision = 3"))
+
+    assert store.load("ann") == Found(scrip(20), 2, (3,))
+
+
+def test_where_no_generation_can_be_read_it_is_damaged_and_not_written_over(store: Store) -> None:
+    store.save(scrip(10))
+    with store.engine.begin() as connection:
+        connection.execute(text("UPDATE cleaver_generations SET checksum = 'x'"))
+
+    assert isinstance(store.load("ann"), Damaged)
+    for call in (lambda: store.read("ann"), lambda: store.save(scrip(5))):
+        with pytest.raises(ProfileDamagedError, match="checksum|bytes"):
+            call()
+
+
+def test_only_so_many_generations_are_kept(store: Store) -> None:
+    for amount in range(9):
+        store.save(scrip(amount))
+    with store.engine.connect() as connection:
+        kept = connection.execute(text("SELECT revision FROM cleaver_generations ORDER BY revision")).scalars().all()
+
+    assert kept == [6, 7, 8, 9]
+
+
+@pytest.mark.parametrize(("value", "path"), [(float("nan"), "profile.a.b"), (float("inf"), "profile.a.b"), ({1}, "profile.a.b"), (2**70, "profile.a.b"),
+                                             ([1, {"c": float("nan")}], r"profile.a.b\[1\].c")])
+def test_what_cannot_be_saved_is_refused_with_its_path(store: Store, value: Any, path: str) -> None:
+    with pytest.raises(AmountError, match=path):
+        store.save(Profile("ann", 1, {"a": {"b": value}}))
+    assert store.load("ann") == Absent("ann")
+
+
+@pytest.mark.parametrize("content", [b"", b"hello, I am no database", b"SQLite format 3\x00" + b"\xff" * 600])
+def test_a_file_that_is_no_store_is_never_made_into_one(reef: Design, tmp_path: Path, content: bytes) -> None:
+    file = tmp_path / "saves.db"
+    file.write_bytes(content)
+
+    with pytest.raises(StoreCorruptError, match="left alone"):
+        open_store(f"sqlite:///{file}", reef)
+    assert file.read_bytes() == content
+
+
+@pytest.mark.parametrize("url", ["nonsense", "carrier://pigeon"])
+def test_an_address_of_no_store_is_told(reef: Design, url: str) -> None:
+    with pytest.raises(SaveError, match="sqlite:///saves.db"):
+        open_store(url, reef)
+
+
+SECTIONS = st.dictionaries(st.text(max_size=8), st.dictionaries(st.text(max_size=8), st.recursive(
+    st.one_of(st.none(), st.booleans(), st.integers(-2**63 + 1, 2**63 - 1), st.floats(allow_nan=False, allow_infinity=False), st.text(max_size=8)),
+    lambda inner: st.one_of(st.lists(inner, max_size=3), st.dictionaries(st.text(max_size=4), inner, max_size=3)), max_leaves=5), max_size=3), max_size=3)
+
+
+@given(st.text(max_size=8), st.integers(1, 99), SECTIONS)
+def test_encoded_and_decoded_is_the_same(player: str, version: int, sections: dict[str, Any]) -> None:
+    profile = Profile(player.encode(errors="ignore").decode(), version, sections)
+
+    assert decode(encode(profile)) == profile
+
+
+@given(st.binary(max_size=60))
+def test_any_bytes_are_a_profile_or_refused(body: bytes) -> None:
+    with pytest.raises(SaveError):
+        decode(body)
+
+
+def test_a_profile_brings_back_what_is_kept_and_unknown_things_are_put_aside(reef: Design) -> None:
+    world = World(reef)
+    profile = Profile("ann", 1, {"currencies": {"scrip": 7, "brass": 3}, "spells": {"frost": {"rank": 2}}})
+    ann = world.join("diver", "ann", profile=profile)
+    ann.earn("scrip", 1)
+    again = World.restore(reef, world.snapshot())
+
+    assert world.profile(ann).sections == {"currencies": {"scrip": 8, "brass": 3}, "spells": {"frost": {"rank": 2}}} == again.profile(again.actor("ann")).sections
+
+
+def test_meters_are_saved_where_the_design_says_so() -> None:
+    design = Design.from_dict({"actors": {"hero": {"player": True, "vital": "health", "meters": {"health": {"max": 90, "saved": True}, "mana": 10}}}})
+    world = World(design)
+    ann = world.join("hero", "ann")
+    ann.hurt(25)
+    ann["health"].set_max(100)
+    back = World(design).join("hero", "ann", profile=world.leave(ann))
+
+    assert (back["health"].value, back["health"].max, back["mana"].value) == (65, 100, 10)

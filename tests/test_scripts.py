@@ -1,0 +1,162 @@
+"""Scripts: lines, commands, expectations, exit codes."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cleaver import Design, ScriptError, sample
+from cleaver.script import Session, Step, play
+from cleaver.script.commands import COMMANDS
+from cleaver.script.lines import Words, without_comment
+from cleaver.script.runner import execute, step_lines
+
+
+@pytest.fixture
+def session(reef: Design) -> Session:
+    run = Session(reef)
+    play(run, ["join diver ana team=north", "spawn eel eel1"])
+    return run
+
+
+def said(session: Session, *lines: str) -> list[Step]:
+    steps: list[Step] = []
+    play(session, lines, tell=steps.append)
+    return steps
+
+
+def test_the_script_of_the_design_pages_holds(reef: Design) -> None:
+    lines = """
+        seed 7
+        join diver ana team=north
+        spawn eel eel1
+        hit ana by=eel1 with=sting zone=visor charge=0.5 crit=no
+        expect ana.suit == 77.5                  # 9 × 3 visor × 0.5 venom − 1 armour = 12.5
+        advance 3
+        expect ana.suit == 71.5                  # six pulses of 2 × 0.5
+        place sealant kit mends=60
+        take ana kit
+        expect ana.suit == 90 and event.healed.amount == 18.5
+        take ana kit
+        expect result.blocked == "gone"
+        fails heal ana -5""".splitlines()
+
+    assert play(Session(reef), lines) == (13, 5, 0)
+
+
+def test_the_sample_dive_holds_and_frames_change_nothing(reef: Design) -> None:
+    lines = sample.path("dive.play").read_text(encoding="utf-8").splitlines()
+    plain, framed = Session(reef), Session(reef)
+    framed.frame = (0.05, lambda: None)
+
+    assert play(plain, lines).failed == 0 == play(framed, lines).failed
+    assert [fact.plain() for fact in plain.world.events] == [fact.plain() for fact in framed.world.events]
+
+
+def test_a_failed_expectation_shows_both_sides_and_goes_on(session: Session) -> None:
+    steps = said(session, "hurt ana 6", "expect ana.suit == 80 and ana.alive", "expect ana.alive")
+
+    assert steps[1].failed and steps[1].said == "does not hold: ana.suit == 80: ana.suit is 85"
+    assert not steps[2].failed and session.failures == 1
+
+
+@pytest.mark.parametrize(("line", "words"), [
+    ("hitt ana", "did you mean 'hit'?"), ("hurt ana five", "'five'; it must be a number"), ("hurt anna 5", "did you mean 'ana'?"), ("hurt ana", "AMOUNT is missing"),
+    ("heal ana 5 metr=air", "did you mean 'meter='?"), ("heal ana 5 6", "one word too many"), ("hit ana by=eel1 with=stign", "'sting'"),
+    ("hit ana with=sting", "by= is missing"), ("hit ana by=eel1 with=sting crit=maybe", "crit=yes or crit=no"), ("expect ana.siut == 3", "did you mean 'ana.suit'?"),
+    ("expect ana.tags", "words"), ("expect event.healed.amount == 3", "no healed so far"), ("expect result.dealt == 3", "no"), ("expect", "cannot be read"),
+    ("until -1", "is -1"), ("spawn diver d", "is a player kind"), ("join eel e", "no player kind"), ("join diver event", "begins a path"),
+    ("report ana reached place=wreck", "needs depth="), ("seed 8", "before anything else"), ("repeat 2 expect ana.alive", "acts"), ('tag ana "sub', "quote"),
+    ("set suit 4", "NAME.METER"), ("restore nothing", "there are none"), ("undo", "snapshot and restore"), ("join diver ana", "is taken")])
+def test_a_wrong_line_stops_with_its_place_and_what_would_be_right(session: Session, line: str, words: str) -> None:
+    if line.startswith("until"):
+        words = "time does not go back"
+        line = "until 0.5"
+        said(session, "advance 1")
+    if line == "expect result.dealt == 3":
+        words = "unknown field 'dealt'"
+        said(session, "heal ana 3")
+    with pytest.raises(ScriptError) as caught:
+        play(session, ["", line], file="x.play")
+
+    assert words in str(caught.value) and str(caught.value).startswith(f"x.play:2: {line}")
+
+
+def test_fails_holds_only_where_the_command_is_an_error(session: Session) -> None:
+    steps = said(session, "fails heal ana -5", "fails hurt ana 5", "fails heal ana 500", "fails expect ana.siut == 3")
+
+    assert [step.failed for step in steps] == [False, True, True, False]
+    assert "it was done" in steps[1].said and "refused" not in steps[1].said
+
+
+def test_counts_and_results_are_of_the_last_command_that_acted(session: Session) -> None:
+    steps = said(
+        session, "hurt ana 6", "expect new.damaged == 1 and result and result.dealt == 5", "show ana", "expect new.damaged == 1", "hurt ana 6",
+        'expect new.damaged == 0 and result.blocked == "grace" and not result', "advance 1", "repeat 3 drain ana 1 meter=air",
+        "expect new.drained == 1 and count.drained == 3 and count.struck == 1 and event.drained.amount == 1", 'expect event.struck.actor == "ana"',
+        "expect now == 1 and seed == 0", 'expect ana.team == "north" and not "submerged" in ana.tags')
+
+    assert [step.said for step in steps if step.failed] == []
+
+
+def test_a_snapshot_is_come_back_to_with_its_counts(session: Session) -> None:
+    steps = said(session, "hurt ana 6", "snapshot here", "advance 1", "hurt ana 6", "expect ana.suit == 80 and count.damaged == 2", "restore here",
+                 "expect ana.suit == 85 and count.damaged == 1 and now == 0", "advance 1", "hurt ana 6", "expect ana.suit == 80")
+
+    assert not any(step.failed for step in steps)
+
+
+def test_undo_takes_back_one_command_after_another(reef: Design) -> None:
+    run = Session(reef, remember=True)
+    for line in ("join diver ana", "hurt ana 6", "advance 1", "hurt ana 11"):
+        execute(run, 1, line)
+    assert execute(run, 1, "undo").said == "took back: hurt ana 11" and run.evaluate("ana.suit") == 85
+    execute(run, 1, "undo")
+    execute(run, 1, "undo")
+    assert run.evaluate("ana.suit") == 90 and run.counts == {"joined": 1}
+
+
+def test_saved_is_saved_and_zero_is_zero(reef: Design) -> None:
+    run = Session(reef)
+    steps = said(run, "join diver ana", "earn ana scrip 33", "save ana", "earn ana scrip 10", "load ana", "expect ana.scrip == 33 and count.saved == 1",
+                 "leave ana", "join diver ana", "expect ana.scrip == 33", "join diver bea", "expect bea.scrip == 0", "load bea", 'expect result.blocked == "no_change"')
+
+    assert not any(step.failed for step in steps)
+
+
+def test_steps_are_told_with_facts_and_causes(session: Session) -> None:
+    step = said(session, "hit ana by=eel1 with=sting zone=visor charge=0.5 crit=no")[0]
+
+    assert step_lines(step, 0.0) == [
+        "hit ana by=eel1 with=sting zone=visor charge=0.5 crit=no  → 12.5 dealt: 9 × 3 visor × 0.5 venom − 1 armour = 12.5",
+        "    #3  ana loses 12.5 suit (90 → 77.5) to eel1's sting in the visor", "    #4  ana is under venom by eel1  ← #3"]
+
+
+def test_lines_are_split_as_a_shell_splits_them() -> None:
+    words = Words('a "b c" x=1 d\\ e y="2 3"')
+
+    assert (words.words, words.options) == (["a", "b c", "d e"], {"x": "1", "y": "2 3"})
+    assert without_comment('expect "a # b" == x  # c') == 'expect "a # b" == x'
+
+
+def test_every_command_says_how_it_is_written_with_an_example_of_itself() -> None:
+    for name, found in COMMANDS.items():
+        assert found.usage.split()[0] == name == found.example.split()[0] and found.help
+
+
+@given(st.lists(st.one_of(st.sampled_from([command.example for command in COMMANDS.values() if command.name not in ("quit",)]), st.text(max_size=30)), max_size=8))
+def test_any_line_is_carried_out_or_refused(lines: list[Any]) -> None:
+    run = Session(FUZZED)
+    for line in lines:
+        try:
+            play(run, line.splitlines())
+        except ScriptError:
+            pass
+
+
+FUZZED = Design.from_dict({"currencies": {"scrip": {}}, "items": {"pearl": {}}, "actors": {
+    "diver": {"player": True, "vital": "suit", "meters": {"suit": 90, "air": 60}},
+    "eel": {"vital": "hide", "meters": {"hide": 30}, "attacks": {"sting": {"amount": 6}}}}})
