@@ -7,8 +7,8 @@ import pytest
 from cleaver import Actor, UnknownNameError, World
 from cleaver.core.events import FactKind
 from cleaver.design.vocabulary import EVENTS
-from cleaver.hud import Bar, notice, sentence
-from cleaver.hud.terminal import bar_line, bar_text
+from cleaver.hud import Bar, CooldownRing, Popups, PulseRing, StatusRing, notice, sentence
+from cleaver.hud.terminal import bar_line, bar_text, popups_text, ring_text
 from cleaver.hud.wording import PHRASES
 from helpers import crate_world, heard
 
@@ -100,3 +100,49 @@ def test_notices_are_the_designs_own_words_over_the_facts_numbers(world: World, 
 
     assert notice(facts[0], world.design.tables.texts) == "ana earned 40 points"
     assert notice(world.events[0], world.design.tables.texts) == ""
+
+
+def test_popups_show_what_was_really_applied_and_none_for_nothing(world: World, ana: Actor) -> None:
+    popups = Popups(world, actor=ana)
+    ana["bubble"].set(5)
+    eel = world.spawn("eel")
+    eel.hit(ana, "sting", zone="visor", charge=0.5, crit=True)
+    ana.heal(500)
+    ana.heal(5)
+    ana.hurt(1, ignores=("grace",))
+    ana.earn("scrip", 6)
+
+    assert [(popup.text, popup.role, popup.size) for popup in popups] == [
+        ("−21!", "critical", 1.5), ("(5)", "shield", 1.0), ("+21", "heal", 1.0), ("+6", "money", 1.0)]
+    assert len({popup.x for popup in popups}) == 4 and all(abs(popup.x) <= 0.8 for popup in popups)
+
+
+def test_popups_rise_fade_and_end_without_touching_the_worlds_luck(world: World, ana: Actor) -> None:
+    before = world.snapshot()["dice"]
+    popups = Popups(world, lasts=1.0, rise=2.0)
+    ana.hurt(5)
+    seen = []
+    for _ in range(4):
+        seen.append([(round(popup.y, 3), round(popup.alpha, 3)) for popup in popups])
+        popups.update(0.3)
+
+    assert seen == [[(0, 1)], [(1.02, 1)], [(1.68, 0.8)], [(1.98, 0.2)]] and len(popups) == 0
+    assert world.snapshot()["dice"] == before
+    popups.close()
+    world.advance(1)
+    ana.hurt(5)
+    assert len(popups) == 0
+
+
+def test_rings_show_pulses_cooldowns_and_statuses_as_they_are(world: World, ana: Actor, eel: Actor) -> None:
+    winch = world.spawn("winch", owner=ana)
+    ring, cooldown, venom = PulseRing(winch, "haul"), CooldownRing(eel, "sting", ana), StatusRing(ana, "venom")
+    assert (ring.fraction, cooldown.ready, venom.left) == (0, True, 0)
+    eel.hit(ana, "sting")
+    world.advance(0.75)
+
+    assert (ring.fraction, ring.left, cooldown.fraction, cooldown.text, venom.fraction) == (0.1875, 3.25, 0.75, "0.3", 0.25)
+    assert ring_text(cooldown) == "◕ 0.3 s" and ring_text(StatusRing(eel, "venom")) == "● ready"
+    with pytest.raises(UnknownNameError, match="haul"):
+        PulseRing(winch, "hual")
+    assert popups_text(Popups(world)) == ""

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import click
 
+from cleaver.design.checks import findings
 from cleaver.design.design import load_design
 from cleaver.errors import DesignError
 
@@ -26,6 +27,12 @@ def command(design: Path) -> None:
             click.echo(str(problem))
         count = len(error.problems)
         click.echo(f"{count} problem{'s' if count != 1 else ''}", err=True)
+        sys.exit(1)
+    found = findings(loaded)
+    for finding in found:
+        click.echo(str(finding))
+    if found:
+        click.echo(f"{len(found)} finding{'s' if len(found) != 1 else ''}; the design can be played all the same", err=True)
         sys.exit(1)
     tables = loaded.tables
     parts = [(len(tables.actors), "kinds of actors"), (len(tables.pickups), "pickups"), (len(tables.rules), "rules"), (len(tables.currencies), "currencies")]

@@ -4,6 +4,8 @@ Start at `Bar`; `wording` puts facts into sentences, `terminal` makes text of th
 """
 
 from cleaver.hud.bar import Bar
+from cleaver.hud.popups import Popup, Popups
+from cleaver.hud.rings import CooldownRing, PulseRing, Ring, StatusRing
 from cleaver.hud.wording import notice, sentence
 
-__all__ = ["Bar", "notice", "sentence"]
+__all__ = ["Bar", "CooldownRing", "Popup", "Popups", "PulseRing", "Ring", "StatusRing", "notice", "sentence"]

@@ -6,6 +6,8 @@ Start at `bar_text`.
 from __future__ import annotations
 
 from cleaver.hud.bar import Bar
+from cleaver.hud.popups import Popups
+from cleaver.hud.rings import Ring
 from cleaver.rounding import half_up
 
 FULL, GHOST, GAP, SHIELD = "█", "▒", "░", "▓"
@@ -36,3 +38,16 @@ def bar_line(bar: Bar, width: int = 20) -> str:
     note = "" if role == "normal" else f" {role}"
     shield = f" +{SHIELD * max(1, half_up(bar.shield * width))}" if bar.shield > 0 else ""
     return f"{bar.meter.name} {bar_text(bar, width)}{shield} {label}{note}"
+
+
+_CLOCK = "○◔◑◕●"
+
+
+def ring_text(ring: Ring) -> str:
+    """Return a ring as one character that fills, with the seconds left: "◑ 1.2 s"."""
+    return _CLOCK[int(ring.fraction * (len(_CLOCK) - 1) + 1e-9)] + (f" {ring.text} s" if ring.text else " ready")
+
+
+def popups_text(popups: Popups) -> str:
+    """Return what is rising now, newest last, faded ones in brackets: "−12  +25"."""
+    return "  ".join(popup.text if popup.alpha >= 1 else f"[{popup.text}]" for popup in popups)

@@ -1,0 +1,52 @@
+"""Draws the figures of docs/screenshots from the sample game: python docs/pictures.py."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from cleaver import Design, World, load_design, sample
+from cleaver.hud import Bar
+from cleaver.report.vitals import bar_sheet, waterfall
+
+OUT = Path(__file__).parent / "screenshots"
+
+
+def bars(design: Design) -> None:
+    """A sheet of bars: full, hurt with its ghost, low, empty, shielded, overfilled, in cells."""
+    world = World(design, seed=7)
+    rows = []
+    for name, value in (("full", 90), ("hurt", 46), ("low", 20), ("nearly gone", 0.2), ("shielded", 70)):
+        diver = world.join("diver", name.replace(" ", "_"))
+        bar = Bar(diver, "suit", ghost=0.4, label="percent" if name == "full" else "numbers")
+        if name == "hurt":
+            diver["suit"].set(75)
+            bar.update(2)
+        diver["suit"].set(value) if value != 90 else None
+        bar.update(0.1 if name == "hurt" else 9)
+        if name == "shielded":
+            diver["bubble"].set(18)
+        rows.append((name, bar))
+    lost = world.join("diver", "lost")
+    lost.hurt(1000)
+    rows.append(("empty", Bar(lost, "suit")))
+    airy = world.join("diver", "airy")
+    airy["air"].set(35)
+    rows.append(("in cells", Bar(airy, "air")))
+    lamp = World(Design.from_dict({"actors": {"lamp": {"vital": "oil", "meters": {"oil": {"max": 60, "overfill": 20}}}}})).spawn("lamp")
+    lamp.heal(15)
+    rows.append(("overfilled", Bar(lamp, "oil")))
+    bar_sheet(rows, OUT / "bars.png", title="A meter's bar in every condition")
+
+
+def hit(design: Design) -> None:
+    """The sting through the visor, as a waterfall."""
+    world = World(design, seed=7)
+    ana, eel = world.join("diver", "ana"), world.spawn("eel")
+    ana["bubble"].set(5)
+    waterfall(eel.hit(ana, "sting", zone="visor", charge=0.5, crit=True), OUT / "hit.png")
+
+
+if __name__ == "__main__":
+    reef = load_design(sample.path("lanternreef.toml"))
+    bars(reef)
+    hit(reef)

@@ -1,0 +1,15 @@
+"""Contact damage: an urchin that is touched on every frame hurts once a second."""
+
+import cleaver
+
+design = cleaver.Design.from_dict({"actors": {
+    "diver": {"player": True, "vital": "suit", "meters": {"suit": 90}},
+    "urchin": {"vital": "shell", "meters": {"shell": 5}, "attacks": {"prick": {"amount": 6, "cooldown": 1.0}}}}})
+world = cleaver.World(design)
+ana, urchin = world.join("diver", "ana"), world.spawn("urchin")
+world.listen("damaged", lambda fact: print(f"{fact.time:.2f} s  ouch: {fact.before:g} → {fact.after:g}"), actor=ana)
+
+for frame in range(150):  # two and a half seconds at 60 frames a second, touching all the while
+    urchin.hit(ana, "prick")
+    world.advance(1 / 60)
+print("suit:", ana["suit"].value)

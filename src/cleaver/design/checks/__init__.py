@@ -1,0 +1,10 @@
+"""Checks: slips that a sound design can still hold, found before it is played.
+
+Each rule has a name and an explanation, looks at the tables alone, and tells
+where and what to do. Start at `findings`.
+"""
+
+from cleaver.design.checks.finding import RULES, Finding
+from cleaver.design.checks.gathered import findings
+
+__all__ = ["RULES", "Finding", "findings"]

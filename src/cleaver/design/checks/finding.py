@@ -1,0 +1,76 @@
+"""Findings: what a check tells, and how a rule is written down.
+
+A rule is a function over a design that yields (path, what is wrong, what would
+be right); its name and docstring are the rule's. Start at `rule`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from typing import NamedTuple
+
+from cleaver.design.design import Design
+from cleaver.design.lines import Path
+from cleaver.design.models import Effect, Effects
+
+Told = tuple[Path, str, str]
+Look = Callable[[Design], Iterable[Told]]
+
+
+class Finding(NamedTuple):
+    """One slip: the rule's name, where it stands, what is wrong and what would be right."""
+
+    name: str
+    file: str
+    line: int
+    key: str
+    wrong: str
+    right: str
+
+    def __str__(self) -> str:
+        place = f"{self.file}:{self.line}" if self.line else self.file
+        return f"{place}: {self.key}: {self.wrong}; {self.right} [{self.name}]"
+
+
+class Rule(NamedTuple):
+    """A check: its name, what it is about, and the function that looks."""
+
+    name: str
+    explanation: str
+    look: Look
+
+
+RULES: dict[str, Rule] = {}
+
+
+def rule(look: Look) -> Look:
+    """Add a function to the rules, under its own name; its docstring is the explanation."""
+    name: str = look.__name__
+    RULES[name] = Rule(name, " ".join((look.__doc__ or "").split()), look)
+    return look
+
+
+def lists_of_effects(design: Design) -> Iterator[tuple[Path, Effects]]:
+    """Yield every list of effects with where it stands."""
+    tables = design.tables
+    for name, actor in tables.actors.items():
+        path: Path = ("actors", name)
+        yield (*path, "on_death"), actor.on_death
+        for attack_name, attack in actor.attacks.items():
+            yield (*path, "attacks", attack_name, "do"), attack.do
+        for pulse_name, pulse in actor.pulses.items():
+            yield (*path, "pulses", pulse_name, "do"), pulse.do
+    for name, status in tables.statuses.items():
+        for number, beat in enumerate(status.pulses):
+            yield ("statuses", name, "pulses", number, "do"), beat.do
+    for name, pickup in tables.pickups.items():
+        yield ("pickups", name, "do"), pickup.do
+    for number, given in enumerate(tables.rules):
+        yield ("rules", number, "do"), given.do
+
+
+def all_effects(design: Design) -> Iterator[tuple[Path, Effect]]:
+    """Yield every effect of a design with where it stands."""
+    for path, effects in lists_of_effects(design):
+        for number, effect in enumerate(effects):
+            yield (*path, number), effect

@@ -1,0 +1,140 @@
+"""Checks of meters, attacks and guards."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from typing import Any
+
+from cleaver.design.checks.finding import Told, all_effects, rule
+from cleaver.design.design import Design
+from cleaver.design.lines import Path
+from cleaver.design.paths import FormulaNames
+from cleaver.errors import CleaverError, nearest
+from cleaver.parsing import parse
+
+
+@rule
+def untouched_meter(design: Design) -> Iterable[Told]:
+    """A meter that is not vital, does not flow, shields nothing and that no effect names will read the same for ever: something that should change
+    it was forgotten, or its name was."""
+    named = {effect.beside.get("meter") for _, effect in all_effects(design)}
+    named |= {effect.operand for _, effect in all_effects(design) if effect.verb == "raise_max"}
+    named |= {flow.meter for status in design.tables.statuses.values() for flow in status.flows}
+    for kind, actor in design.tables.actors.items():
+        for name, meter in actor.meters.items():
+            if name != actor.vital and not meter.flows and meter.shields is None and name not in named:
+                yield ("actors", kind, "meters", name), "nothing in the design changes it", "give it a flow, or an effect that names it"
+
+
+@rule
+def no_vital(design: Design) -> Iterable[Told]:
+    """An actor with a guard, or with meters that only hits could change, but without a vital meter: hitting it is an error."""
+    for kind, actor in design.tables.actors.items():
+        still = actor.meters and not any(meter.flows for meter in actor.meters.values())
+        if actor.vital is None and ("guard" in actor.model_fields_set or still):
+            yield ("actors", kind), "has no vital meter, so it cannot be hit", f"say vital = \"{next(iter(actor.meters), 'suit')}\""
+
+
+@rule
+def zero_amount(design: Design) -> Iterable[Told]:
+    """An amount of 0 does nothing: it was left at a placeholder, or the effect is not wanted."""
+    for kind, actor in design.tables.actors.items():
+        for name, attack in actor.attacks.items():
+            if attack.amount in (0, "0"):
+                yield ("actors", kind, "attacks", name, "amount"), "is 0, so the attack never does anything", "give it the amount you mean"
+    for path, effect in all_effects(design):
+        amount = effect.beside.get("amount", effect.operand)
+        if not isinstance(amount, bool) and amount in (0, "0"):
+            yield path, f"{effect.verb} of 0 does nothing", "give it the amount you mean, or leave the effect out"
+
+
+@rule
+def misspelt_kind(design: Design) -> Iterable[Told]:
+    """`through` names a kind of damage that nothing deals, spelt almost like one that something does."""
+    dealt = {attack.kind for actor in design.tables.actors.values() for attack in actor.attacks.values() if attack.kind}
+    dealt |= {effect.beside["kind"] for _, effect in all_effects(design) if effect.verb == "hurt" and "kind" in effect.beside}
+    places: list[tuple[Path, Iterable[str]]] = [(("actors", kind, "guard", "through"), actor.guard.through) for kind, actor in design.tables.actors.items()]
+    places += [(("statuses", name, "through"), status.through) for name, status in design.tables.statuses.items()]
+    for path, kinds in places:
+        for kind in kinds:
+            near = nearest(kind, dealt)
+            if kind not in dealt and near:
+                yield (*path, kind), f"nothing deals {kind!r}", f"did you mean {near!r}?"
+
+
+def _formulas(design: Design) -> Iterator[tuple[Path, str, tuple[str, ...]]]:
+    """Yield the formulas that hits and effects work out: where, the text, the locals."""
+    for kind, actor in design.tables.actors.items():
+        if actor.guard.scale is not None:
+            yield ("actors", kind, "guard", "scale"), actor.guard.scale, ()
+        for name, attack in actor.attacks.items():
+            if isinstance(attack.amount, str):
+                yield ("actors", kind, "attacks", name, "amount"), attack.amount, ()
+    for name, pickup in design.tables.pickups.items():
+        for number, effect in enumerate(pickup.do):
+            if isinstance(effect.operand, str) and effect.verb in ("heal", "hurt", "drain", "score"):
+                yield ("pickups", name, "do", number), effect.operand, tuple(pickup.inputs)
+
+
+@rule
+def divides_by_zero(design: Design) -> Iterable[Told]:
+    """A formula divides by zero when every input has its default and nobody stands near: it will the first time it is played."""
+    for path, text, local in _formulas(design):
+        inputs = dict(design.tables.inputs)
+        if path[0] == "pickups":
+            inputs |= design.tables.pickups[str(path[1])].inputs
+
+        def read(reference: Any, inputs: dict[str, float] = inputs) -> Any:
+            if reference.what == "near":
+                return lambda scope: lambda radius: 0
+            plain: object = [] if reference.type == "words" else "" if reference.type == "text" else 1
+            value = inputs.get(reference.name, 1) if reference.what == "input" else plain
+            return lambda scope: value
+
+        try:
+            parse(text, FormulaNames(design.known, ("self", "source", "target"), locals=local)).compile(read)(None)
+        except ZeroDivisionError:
+            given = ", ".join(f"{name} = {value:g}" for name, value in inputs.items() if name in text)
+            near = "nobody near" if "near(" in text else ""
+            when = ", ".join(part for part in (given, near) if part)
+            yield path, f"divides by zero at its defaults ({when})", "write what it should be then: 0 if … == 0 else …"
+        except (CleaverError, ArithmeticError):
+            continue
+
+
+@rule
+def idle_flow(design: Design) -> Iterable[Told]:
+    """A flow that can never move its meter: its rate is 0, it stops where it would start, or its two tags exclude each other."""
+    flows: list[tuple[Path, Any]] = [(("actors", kind, "meters", name, "flows", number), flow) for kind, actor in design.tables.actors.items()
+                                     for name, meter in actor.meters.items() for number, flow in enumerate(meter.flows)]
+    flows += [(("statuses", name, "flows", number), flow) for name, status in design.tables.statuses.items() for number, flow in enumerate(status.flows)]
+    for path, flow in flows:
+        if flow.rate == 0:
+            yield path, "its rate is 0", "give it a rate in units per second"
+        elif flow.until is not None and flow.until == (0 if flow.rate > 0 else 1):
+            yield path, f"it stops at {flow.until:g}, where it never moves from", "give `until` the fraction it should stop at"
+        elif flow.while_ and flow.while_ == flow.unless:
+            yield path, f"it flows while and unless {flow.while_}", "leave one of them out"
+
+
+@rule
+def mark_out_of_range(design: Design) -> Iterable[Told]:
+    """A mark at the maximum of a meter without overfill is never crossed: the value never goes above it."""
+    for kind, actor in design.tables.actors.items():
+        for name, meter in actor.meters.items():
+            for mark, level in meter.marks.items():
+                if level >= 1 and not meter.overfill:
+                    path: Path = ("actors", kind, "meters", name, "marks", mark)
+                    yield path, "is at the maximum, which the value never goes above", "set it below 1, or use `filled`"
+
+
+@rule
+def contact_every_frame(design: Design) -> Iterable[Told]:
+    """An attack without a cooldown on targets without grace: touching would hurt on every frame of contact."""
+    bare = [kind for kind, actor in design.tables.actors.items() if actor.vital and not actor.guard.grace]
+    for kind, actor in design.tables.actors.items():
+        victims = [other for other in bare if other != kind and design.tables.actors[other].player != actor.player]
+        for name, attack in actor.attacks.items():
+            if attack.cooldown == 0 and victims:
+                wrong = f"has no cooldown, and {', '.join(victims)} has no grace"
+                yield ("actors", kind, "attacks", name), wrong, "give the attack a cooldown or the guard a grace"

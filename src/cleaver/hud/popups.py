@@ -1,0 +1,106 @@
+"""Popups: short texts that rise from where something happened and fade.
+
+Made from facts, with what was really applied and none for nothing; driven by
+`update(seconds)`. Where they start is spread by dice of their own, so that
+looking never changes the world's luck. Start at `Popups`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from cleaver.core.dice import draw_at, key_of
+from cleaver.core.events import Fact
+from cleaver.core.handles import Actor
+from cleaver.core.world import World
+from cleaver.errors import AmountError
+from cleaver.rounding import shown
+
+EVENTS = ("damaged", "healed", "scored", "earned")
+
+
+class Popup:
+    """One text on its way: `text`, `role`, `actor` (an id), `x` and `y` (in heights of the text, from its actor), `alpha`, `size`, `age` (seconds)."""
+
+    __slots__ = ("_lasts", "_rise", "actor", "age", "role", "size", "text", "x")
+
+    def __init__(self, text: str, role: str, actor: str, x: float, size: float, rise: float, lasts: float) -> None:
+        self.text, self.role, self.actor, self.x, self.size = text, role, actor, x, size
+        self._rise, self._lasts, self.age = rise, lasts, 0.0
+
+    @property
+    def y(self) -> float:
+        """How far it has risen: fast at first, slower towards its end."""
+        left = 1 - min(self.age / self._lasts, 1.0)
+        return self._rise * (1 - left * left)
+
+    @property
+    def alpha(self) -> float:
+        """How opaque it is: 1 for its first half, then fading to 0."""
+        return min(1.0, 2 * (1 - min(self.age / self._lasts, 1.0)))
+
+    def __repr__(self) -> str:
+        return f"<popup {self.text!r} {self.role} of {self.actor} at {self.age:.2f} s>"
+
+
+class Popups:
+    """The popups of a world, oldest first; iterate over it to draw them.
+
+    Args:
+        world: Whose facts it hears.
+        actor: Only those of one actor, if given.
+        lasts: Seconds that one is seen.
+        rise: How far it rises, in heights of its text.
+        spread: How far apart they start, to either side, in the same unit.
+    """
+
+    def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 1.0, rise: float = 2.0, spread: float = 0.8) -> None:
+        if not lasts > 0:
+            raise AmountError("lasts", lasts, "more than 0 seconds")
+        self._shown: list[Popup] = []
+        self._lasts, self._rise, self._spread = lasts, rise, spread
+        self._key, self._count = key_of(world.seed, "popups"), 0
+        self._listening = [world.listen(name, self._heard, actor=actor) for name in EVENTS]
+
+    def _heard(self, fact: Fact) -> None:
+        for text, role, size in _texts(fact):
+            x = (2 * draw_at(self._key, self._count) - 1) * self._spread
+            self._count += 1
+            self._shown.append(Popup(text, role, fact.actor, x, size, self._rise, self._lasts))
+
+    def update(self, seconds: float) -> None:
+        """Let *seconds* pass for all of them; those at their end are gone."""
+        for popup in self._shown:
+            popup.age += seconds
+        self._shown = [popup for popup in self._shown if popup.age < self._lasts]
+
+    def __iter__(self) -> Iterator[Popup]:
+        return iter(tuple(self._shown))
+
+    def __len__(self) -> int:
+        return len(self._shown)
+
+    def close(self) -> None:
+        """Stop listening; those on their way go on."""
+        for listening in self._listening:
+            listening.close()
+
+
+def _texts(fact: Fact) -> list[tuple[str, str, float]]:
+    """Return (text, role, size) of the popups a fact makes: what was really applied, none for nothing."""
+    found = []
+    if fact.name == "damaged":
+        if fact.amount:
+            found.append((f"−{_number(fact.amount)}{'!' if fact.critical else ''}", "critical" if fact.critical else "damage", 1.5 if fact.critical else 1.0))
+        if fact.absorbed:
+            found.append((f"({_number(fact.absorbed)})", "shield", 1.0))
+    elif fact.name == "healed":
+        found.append((f"+{_number(fact.amount)}", "heal", 1.0))
+    elif fact.amount:
+        found.append((f"+{_number(fact.amount)}", "score" if fact.name == "scored" else "money", 1.0))
+    return found
+
+
+def _number(amount: float) -> str:
+    """Return an amount with one decimal at most; what is there is never shown as 0."""
+    return shown(round(amount, 1)) if round(amount, 1) else "<0.1"

@@ -1,0 +1,108 @@
+"""Rings: what is on its way, as a fraction to draw — a pulse, a cooldown, a status, a return.
+
+All read the world when asked; none has a clock of its own. Start at `Ring`.
+"""
+
+from __future__ import annotations
+
+from cleaver.core.handles import Actor
+from cleaver.errors import UnknownNameError
+
+
+class Ring:
+    """How far something is: `fraction` from 0 (just begun) to 1 (there), `left` in seconds, `text` such as "1.2"."""
+
+    def __init__(self, actor: Actor) -> None:
+        self.actor = actor
+
+    @property
+    def left(self) -> float:
+        """Seconds until it is there."""
+        raise NotImplementedError
+
+    @property
+    def whole(self) -> float:
+        """Seconds that it takes in all."""
+        raise NotImplementedError
+
+    @property
+    def fraction(self) -> float:
+        """How far it is, from 0 to 1."""
+        return 1.0 if self.whole <= 0 else min(max(1 - self.left / self.whole, 0.0), 1.0)
+
+    @property
+    def ready(self) -> bool:
+        """Whether nothing is left to wait for."""
+        return self.left <= 0
+
+    @property
+    def text(self) -> str:
+        """The seconds left, rounded up to tenths so that "0.0" means now; "" where it is there."""
+        return "" if self.ready else f"{-(-self.left * 10 // 1) / 10:.1f}"
+
+
+class PulseRing(Ring):
+    """A pulse towards its next beat; a paused one stands still."""
+
+    def __init__(self, actor: Actor, pulse: str) -> None:
+        super().__init__(actor)
+        self.pulse = pulse
+        self._beats()
+
+    def _beats(self) -> tuple[float, float]:
+        statuses = self.actor._world.statuses
+        beat = statuses.beats(self.actor.body, self.pulse)[0]
+        every: float = beat._kind.every / 1e6
+        return (1 - statuses.progress(beat)) * every, every
+
+    @property
+    def left(self) -> float:
+        """See `Ring.left`."""
+        return self._beats()[0]
+
+    @property
+    def whole(self) -> float:
+        """See `Ring.whole`."""
+        return self._beats()[1]
+
+
+class CooldownRing(Ring):
+    """An attack until it may hit the same target again."""
+
+    def __init__(self, actor: Actor, attack: str, target: Actor) -> None:
+        super().__init__(actor)
+        self.attack, self.target = attack, target
+        self._whole = actor._world.combat.attack(actor.body, attack).cooldown / 1e6
+
+    @property
+    def left(self) -> float:
+        """See `Ring.left`."""
+        return self.actor.cooldown_left(self.attack, self.target)
+
+    @property
+    def whole(self) -> float:
+        """See `Ring.whole`."""
+        return self._whole
+
+
+class StatusRing(Ring):
+    """A status until its end; of several stacks the last one to go."""
+
+    def __init__(self, actor: Actor, status: str) -> None:
+        super().__init__(actor)
+        kinds = actor._world.stage.kinds.statuses
+        if status not in kinds:
+            raise UnknownNameError("status", status, tuple(kinds))
+        self.status = status
+        self._whole = kinds[status].lasts / 1e6
+
+    @property
+    def left(self) -> float:
+        """See `Ring.left`; 0 when the actor is not under it."""
+        now = self.actor._world.now_us
+        return max((ailment.due - now for ailment in self.actor.body.ailments if ailment.name == self.status), default=0) / 1e6
+
+    @property
+    def whole(self) -> float:
+        """See `Ring.whole`; longer where the status was prolonged."""
+        return max(self._whole, self.left)

@@ -1,0 +1,58 @@
+"""Checks: for each rule a design where it fires, and one close by where it does not."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from cleaver import Design
+from cleaver.design.checks import RULES, findings
+
+Tables = dict[str, Any]
+
+
+def eel(**more: Any) -> Tables:
+    return {"vital": "hide", "meters": {"hide": 30}} | more
+
+
+CASES: dict[str, tuple[Tables, Tables]] = {
+    "untouched_meter": (
+        {"actors": {"eel": eel(meters={"hide": 30, "ink": 5})}},
+        {"actors": {"eel": eel(meters={"hide": 30, "ink": {"max": 5, "flows": [{"rate": 1}]}})}}),
+    "no_vital": (
+        {"actors": {"eel": {"meters": {"hide": 30}, "guard": {"armour": 1}}}, "rules": [{"on": "joined", "do": [{"drain": 1, "meter": "hide"}]}]},
+        {"actors": {"winch": {"meters": {"fuel": {"max": 30, "flows": [{"rate": -1}]}}}}}),
+    "zero_amount": (
+        {"actors": {"eel": eel(attacks={"bite": {"amount": 0, "cooldown": 1}})}},
+        {"actors": {"eel": eel(attacks={"bite": {"amount": 1, "cooldown": 1}})}}),
+    "misspelt_kind": (
+        {"actors": {"eel": eel(guard={"through": {"venm": 0.5}}, attacks={"bite": {"amount": 1, "kind": "venom", "cooldown": 1}})}},
+        {"actors": {"eel": eel(guard={"through": {"fall": 0.5}}, attacks={"bite": {"amount": 1, "kind": "venom", "cooldown": 1}})}}),
+    "divides_by_zero": (
+        {"actors": {"eel": eel(guard={"scale": "2 / near(6)"})}},
+        {"actors": {"eel": eel(guard={"scale": "0 if near(6) == 0 else 2 / near(6)"})}}),
+    "idle_flow": (
+        {"actors": {"eel": eel(meters={"hide": {"max": 30, "flows": [{"rate": 2, "until": 0.0}]}})}},
+        {"actors": {"eel": eel(meters={"hide": {"max": 30, "flows": [{"rate": -2, "until": 0.0}]}})}}),
+    "mark_out_of_range": (
+        {"actors": {"eel": eel(meters={"hide": {"max": 30, "marks": {"top": 1.0}}})}},
+        {"actors": {"eel": eel(meters={"hide": {"max": 30, "overfill": 5, "marks": {"top": 1.0}}})}}),
+    "contact_every_frame": (
+        {"actors": {"eel": eel(attacks={"bite": {"amount": 5}}), "diver": eel(player=True)}},
+        {"actors": {"eel": eel(attacks={"bite": {"amount": 5}}), "diver": eel(player=True, guard={"grace": 0.5})}}),
+}
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_a_rule_fires_where_it_should_and_not_close_by(name: str) -> None:
+    fires, quiet = (findings(Design.from_dict(tables)) for tables in CASES[name])
+
+    assert [finding.name for finding in fires] == [name], fires
+    assert fires[0].key and fires[0].wrong and fires[0].right and str(fires[0]).endswith(f"[{name}]")
+    assert quiet == []
+
+
+def test_every_rule_has_a_case_and_an_explanation() -> None:
+    assert set(CASES) == set(RULES)
+    assert all(rule.explanation.endswith(".") for rule in RULES.values())

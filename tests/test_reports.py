@@ -1,0 +1,39 @@
+"""Figures: drawn at the size of a page, from what really happened."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from cleaver import Actor, World
+from cleaver.hud import Bar
+from cleaver.report.timeline import Recorder, draw
+from cleaver.report.vitals import bar_sheet, waterfall
+
+
+def size_of(picture: Path) -> tuple[int, int]:
+    """Return (width, height) of a PNG, in dots."""
+    head = picture.read_bytes()[:24]
+    assert head.startswith(b"\x89PNG")
+    return int.from_bytes(head[16:20], "big"), int.from_bytes(head[20:24], "big")
+
+
+def test_a_recorder_keeps_what_happened_and_the_timeline_is_a_page(world: World, ana: Actor, eel: Actor, tmp_path: Path) -> None:
+    recorder = Recorder("ana")
+    recorder.watch(world)
+    recorder.sample(world)
+    eel.hit(ana, "sting", zone="visor", charge=0.5, crit=False)
+    world.advance(1)
+    ana.heal(3)
+    recorder.sample(world)
+
+    assert recorder.samples["suit"] == [(0, 90), (0, 90), (0, 77.5), (0.5, 77.5), (0.5, 76.5), (1, 76.5), (1, 75.5), (1, 75.5), (1, 78.5), (1, 78.5)]
+    assert [fact.name for fact in recorder.facts] == ["damaged", "status_began", "damaged", "damaged", "healed"]
+    assert size_of(draw(recorder, tmp_path / "t.png", title="A dive")) == (1280, 800)
+
+
+def test_bars_and_hits_are_pages(ana: Actor, eel: Actor, tmp_path: Path) -> None:
+    ana["bubble"].set(3)
+    hit = eel.hit(ana, "sting", zone="visor", crit=True)
+
+    assert size_of(bar_sheet([("suit", Bar(ana, "suit")), ("air", Bar(ana, "air"))], tmp_path / "b.png")) == (1280, 800)
+    assert size_of(waterfall(hit, tmp_path / "h.png")) == (1280, 800)
