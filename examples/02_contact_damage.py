@@ -9,7 +9,7 @@ world = cleaver.World(design)
 ana, urchin = world.join("diver", "ana"), world.spawn("urchin")
 world.listen("damaged", lambda fact: print(f"{fact.time:.2f} s  ouch: {fact.before:g} → {fact.after:g}"), actor=ana)
 
-for frame in range(150):  # two and a half seconds at 60 frames a second, touching all the while
+for _ in range(150):  # two and a half seconds at 60 frames a second, touching all the while
     urchin.hit(ana, "prick")
     world.advance(1 / 60)
 print("suit:", ana["suit"].value)

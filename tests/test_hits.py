@@ -134,6 +134,20 @@ def test_the_gate_refuses_in_its_written_order() -> None:
     assert two.hit(two, amount=5).dealt == 5  # oneself is no friend
 
 
+@given(st.lists(st.tuples(st.floats(-20, 20), st.floats(-20, 20), st.floats(-3, 3)), max_size=20), st.lists(st.floats(0, 30), min_size=1, max_size=12))
+def test_near_counts_whom_a_walk_over_all_would(spots: list[tuple[float, float, float]], radii: list[float]) -> None:
+    world, box = crate_world()
+    world.move(box, 0, 0)
+    wasps = [world.spawn("wasp") for _ in spots]
+    for radius in radii:
+        for wasp, spot in zip(wasps, spots, strict=True):
+            world.move(wasp, *spot)
+        if wasps:
+            wasps[0].hurt(99)
+        walked = sum(wasp.alive and x * x + y * y + z * z <= radius * radius for wasp, (x, y, z) in zip(wasps, spots, strict=True))
+        assert world.places.near(box.body, radius) == world.places.near(box.body, radius, "wasp") == walked
+
+
 def test_grace_and_cooldowns_are_over_at_their_instant() -> None:
     world, box = crate_world(guard={"grace": 0.8})
     box.hurt(1)

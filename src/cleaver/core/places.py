@@ -1,8 +1,8 @@
 """Places: where things stand, and who is near.
 
 Positions are the host's; nothing here moves by itself. A question of `near` is
-answered from grids whose cells are as wide as the radius asked for, rounded up
-to a power of two: made at the first question, kept up to date by moves.
+answered from a grid whose cells are as wide as the radius asked for: made at the
+first question, kept up to date by moves.
 Start at `Places.near`.
 """
 
@@ -16,6 +16,7 @@ from cleaver.core.stage import Stage
 from cleaver.errors import FormulaError
 
 Cell = tuple[int, int, int]
+MOST_GRIDS = 8  # of radii that have a grid of their own
 
 
 class Places:
@@ -54,7 +55,9 @@ class Places:
         if body.x is None or radius < 0:
             return 0
         assert body.y is not None and body.z is not None
-        width = 2.0 ** ceil(log2(radius)) if radius > 1e-6 else 1e-6
+        width = max(radius, 1e-6)
+        if width not in self.grids and len(self.grids) >= MOST_GRIDS:
+            width = 2.0 ** ceil(log2(width))  # radii that vary share the grids of powers of two
         grid = self.grids.get(width)
         if grid is None:
             grid = self.grids[width] = {}
@@ -64,13 +67,17 @@ class Places:
         x, y, z, limit = body.x, body.y, body.z, radius * radius
         home = _cell(body, width)
         count = 0
+        cells = grid.get
         for ix in (home[0] - 1, home[0], home[0] + 1):
             for iy in (home[1] - 1, home[1], home[1] + 1):
                 for iz in (home[2] - 1, home[2], home[2] + 1):
-                    for other in grid.get((ix, iy, iz), {}).values():
-                        if other.alive and other is not body and (not word or other.is_a(word)):
-                            dx, dy, dz = other.x - x, other.y - y, other.z - z  # type: ignore[operator]  # in a grid only with a position
-                            count += dx * dx + dy * dy + dz * dz <= limit
+                    there = cells((ix, iy, iz))
+                    if there is None:
+                        continue
+                    for other in there.values():
+                        dx, dy, dz = other.x - x, other.y - y, other.z - z  # type: ignore[operator]  # in a grid only with a position
+                        if dx * dx + dy * dy + dz * dz <= limit and other.alive and other is not body and (not word or other.is_a(word)):
+                            count += 1
         return count
 
     def _read(self, body: Body, word: str, part: str) -> Callable[[float], int]:
