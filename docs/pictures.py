@@ -6,6 +6,7 @@ from pathlib import Path
 
 from cleaver import Design, World, load_design, sample
 from cleaver.hud import Bar
+from cleaver.report.economy import economy
 from cleaver.report.vitals import bar_sheet, waterfall
 
 OUT = Path(__file__).parent / "screenshots"
@@ -46,7 +47,25 @@ def hit(design: Design) -> None:
     waterfall(eel.hit(ana, "sting", zone="visor", charge=0.5, crit=True), OUT / "hit.png")
 
 
+def goods(design: Design) -> None:
+    """Two minutes of diving, selling and buying, as an economy."""
+    world = World(design, seed=7)
+    ana = world.join("diver", "ana")
+    world.spawn("winch", owner=ana)
+    for dive in range(12):
+        for what in ("pearl", "fitting", "pearl") if dive % 2 else ("pearl", "pearl"):
+            ana.take(world.place(what))
+            world.advance(3)
+        ana.exchange("harbour_office")
+        ana.exchange("scrap_yard")
+        world.advance(2)
+        if ana.purse["scrip"] > 150:
+            ana.exchange("helmet_shop")
+    economy(world.books, OUT / "economy.png", title="What two minutes of diving earned ana")
+
+
 if __name__ == "__main__":
     reef = load_design(sample.path("lanternreef.toml"))
     bars(reef)
     hit(reef)
+    goods(reef)

@@ -48,7 +48,9 @@ def designs(draw: st.DrawFn) -> Design:
         "game": {"tags": ["wet", "hidden"]}, "inputs": {"nearby": 1}, "currencies": {"scrip": {"start": 2, "most": 40}}, "items": {"nail": {"most": 3}},
         "events": {"seen": {"fields": {"much": "number"}}}, "actors": {"crate": crate, "wasp": wasp}, "statuses": {"ill": draw(STATUSES)},
         "teams": {"north": {}, "south": {"friendly_fire": 0.5}},
-        "pickups": {"glue": {"do": [{"heal": 4}], "respawn_after": 0.5}, "nail": {"do": [{"give": "nail"}, {"score": 2}]}}, "rules": draw(RULES)})
+        "pickups": {"glue": {"do": [{"heal": 4}], "respawn_after": 0.5}, "nail": {"do": [{"give": "nail"}, {"score": 2}]}}, "rules": draw(RULES), "exchanges": {
+            "shop": {"costs": {"scrip": "1 + bought"}, "gives": {"nail": 1}, "stock": 2, "restock_after": 0.5, "needs": ["self.planks > 0"]},
+            "sale": {"costs": {"nail": 1}, "gives": {"scrip": draw(st.sampled_from([2, 15]))}, "all": True}}})
 
 
 ACTORS = st.sampled_from(["one", "two", "wasp1"])
@@ -59,6 +61,7 @@ COMMANDS = st.one_of(
     st.tuples(st.just("tag"), ACTORS, st.sampled_from(["wet", "hidden"]), st.booleans()), st.tuples(st.just("status"), ACTORS), st.tuples(st.just("cure"), ACTORS),
     st.tuples(st.just("revive"), ACTORS), st.tuples(st.just("take"), ACTORS, st.sampled_from(["glue1", "nail1"])),
     st.tuples(st.just("earn"), ACTORS, st.integers(0, 30)), st.tuples(st.just("spend"), ACTORS, st.integers(0, 30)),
+    st.tuples(st.just("exchange"), ACTORS, st.sampled_from(["shop", "sale"]), st.sampled_from([None, 1, 2])),
     st.tuples(st.just("set_max"), ACTORS, st.integers(1, 80), st.sampled_from(["value", "fraction", "missing"])),
     st.tuples(st.just("bad"), ACTORS, st.sampled_from([-1.0, float("nan")])))
 STREAMS = st.lists(COMMANDS, max_size=25)

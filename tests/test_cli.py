@@ -28,8 +28,8 @@ def test_a_second_demo_comes_back_with_the_scrip_of_the_first(tmp_path: Path) ->
     again, second, _ = run("demo", "--no-figure", "--store", f"sqlite:///{tmp_path / 'd.db'}")
 
     assert (code, again) == (0, 0)
-    assert "no scrip" in first and "36 scrip" in first and "9 × 3 visor × 0.5 venom − 1 armour = 12.5" in first
-    assert "back with 36 scrip" in second and "72 scrip" in second
+    assert "no scrip" in first and "66 scrip" in first and "9 × 3 visor × 0.5 venom − 1 armour = 12.5" in first
+    assert "back with 66 scrip" in second and "132 scrip" in second
     assert (tmp_path / "timeline.png").read_bytes().startswith(b"\x89PNG")
 
 
@@ -43,7 +43,7 @@ def test_the_demo_goes_on_without_the_figures_extra(tmp_path: Path) -> None:
 
 def test_play_tells_what_came_of_each_line_and_its_exit_code(tmp_path: Path) -> None:
     code, out, _ = run("play", REEF, DIVE)
-    assert code == 0 and "4 of 4 expectations hold" in out and "  ← #" in out
+    assert code == 0 and "5 of 5 expectations hold" in out and "  ← #" in out
     (tmp_path / "no.play").write_text("join diver ana\nexpect ana.suit == 3\n")
     code, out, _ = run("play", REEF, str(tmp_path / "no.play"))
     assert code == 1 and "✗ expect ana.suit == 3  → does not hold: ana.suit == 3: ana.suit is 90" in out

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 
 from cleaver import AmountError, UnknownNameError, UsageError
@@ -136,3 +138,127 @@ def test_pickups_are_counted() -> None:
     assert [world.value(f"pickups.glue.{part}") for part in ("placed", "left", "taken")] == [2, 1, 1]
     with pytest.raises(UsageError):
         world.place("glue", "box")
+
+
+SHOP: dict[str, Any] = {
+    "currencies": {"scrip": {"start": 100, "most": 120}}, "items": {"pearl": {}, "helm": {"most": 1, "size": 0}, "bell": {"size": 3}},
+    "exchanges": {
+        "office": {"costs": {"pearl": 1}, "gives": {"scrip": 15}, "all": True}, "one": {"costs": {"pearl": 1}, "gives": {"scrip": 15}},
+        "shop": {"costs": {"scrip": "40 + 10 * bought"}, "gives": {"helm": 1}, "stock": 2, "restock_after": 120.0},
+        "smith": {"costs": {"pearl": 2}, "gives": {"bell": 1}}, "locked": {"costs": {"scrip": 1}, "gives": {"pearl": 1}, "needs": ["self.pearl >= 2"]},
+        "far": {"costs": {"scrip": 1}, "gives": {"pearl": 1}, "at": [10, 0], "reach": 3}}}
+HOLDER = {"player": True, "vital": "planks", "meters": {"planks": 9}, "bag": {"most": 4}}
+
+
+def test_a_sale_repeats_as_often_as_it_can_and_is_one_fact_with_its_goods_beside_it() -> None:
+    world, box = crate_world(crate=HOLDER, **SHOP | {"currencies": {"scrip": {}}})
+    box.give("pearl", 4)
+    sold = box.exchange("office")
+
+    assert (sold.times, box.purse["scrip"], box.bag.used) == (4, 60, 0)
+    assert [(fact.name, fact.cause) for fact in world.events[-3:]] == [("exchanged", 0), ("lost", 3), ("earned", 3)]
+    assert [(fact.amount, fact.reason) for fact in world.events[-2:]] == [(4, "office"), (60, "office")]
+    assert box.exchange("office").blocked == "too_poor"
+
+
+def test_an_exchange_is_all_of_n_or_nothing_and_keeps_to_the_most() -> None:
+    world, box = crate_world(crate=HOLDER, **SHOP)
+    box.give("pearl", 3)
+
+    assert box.exchange("smith", times=2).blocked == "too_poor" and box.bag["pearl"] == 3
+    assert box.exchange("one", times=2).blocked == "most" and box.purse["scrip"] == 100
+    assert box.exchange("office").times == 1 and box.purse["scrip"] == 115
+    with pytest.raises(AmountError):
+        box.exchange("one", times=0)
+
+
+def test_prices_rise_with_what_was_bought_and_the_stock_comes_back() -> None:
+    world, box = crate_world(crate=HOLDER, **SHOP)
+    assert box.price("shop") == {"scrip": 40} and box.exchange("shop")
+    assert box.price("shop") == {"scrip": 50} and box.exchange("shop").blocked == "most"
+    box.remove("helm")
+    assert box.exchange("shop") and box.purse["scrip"] == 10
+    assert box.exchange("shop").blocked == "sold_out"
+    world.advance(119.9)
+    assert box.exchange("shop").blocked == "sold_out"
+    again = world.restore(world.design, world.snapshot()).actor("box")
+    world.advance(0.1)
+    again._world.advance(0.1)
+    assert box.exchange("shop").blocked == again.exchange("shop").blocked == "too_poor" and box.bought("shop") == again.bought("shop") == 2
+
+
+def test_what_it_costs_leaves_before_what_it_gives_needs_room() -> None:
+    world, box = crate_world(crate=HOLDER, **SHOP)
+    box.give("pearl", 3)
+
+    assert box.bag.left == 1 and box.exchange("smith") and (box.bag["bell"], box.bag["pearl"]) == (1, 1)
+
+
+def test_an_exchange_may_be_locked_far_away_or_not_for_the_dead() -> None:
+    world, box = crate_world(crate=HOLDER, **SHOP)
+    assert box.exchange("locked").blocked == "locked"
+    box.give("pearl", 2)
+    assert box.exchange("locked")
+    world.move(box, 0, 0)
+    assert box.exchange("far").blocked == "out_of_reach"
+    world.move(box, 7, 0)
+    assert box.exchange("far")
+    box.hurt(99)
+    assert box.exchange("far").blocked == "dead"
+    with pytest.raises(UnknownNameError, match="office"):
+        box.exchange("offce")
+
+
+def test_a_bag_may_grow_and_shrink_while_playing() -> None:
+    world, box = crate_world(crate=HOLDER, **SHOP, rules=[{"on": "gained", "item": "helm", "do": [{"raise_bag": 2}]}])
+    box.give("pearl", 4)
+    assert box.give("pearl").blocked == "full"
+    box.give("helm")
+    assert box.bag.most == 6 and box.give("pearl", 2)
+    box.bag.resize(1)
+    assert (box.bag.used, box.bag.left, box.give("pearl").blocked) == (6, 0, "full")
+
+
+def test_a_pooled_currency_is_one_purse_a_team() -> None:
+    world, box = crate_world(currencies={"oil": {"start": 10, "pooled": True}}, teams={"north": {}})
+    one, two = world.join("crate", "one", team="north"), world.join("crate", "two", team="north")
+    one.spend("oil", 4)
+
+    assert (two.purse["oil"], world.value("team.north.oil"), box.purse["oil"]) == (6, 6, 10)
+    assert two.spend("oil", 7).blocked == "too_poor"
+
+
+def test_pulses_pay_in_step_with_any_slicing_and_the_short_way_is_the_long_way() -> None:
+    logs = []
+    for amount, frames in ((6, 1), ("6", 1), (6, 97)):
+        world, box = crate_world(currencies={"scrip": {"most": 20}}, actors={
+            "winch": {"pulses": {"haul": {"every": 4.0, "do": [{"earn": "scrip", "amount": amount, "to": "owner"}]}}}})
+        world.spawn("winch", owner=box)
+        for _ in range(frames):
+            world.advance_us(22_000_000 // frames)
+        logs.append([(fact.name, fact.time, fact.actor, fact.values) for fact in world.events])
+
+    assert logs[0] == logs[1] == logs[2] and logs[0][-1][3] == ("scrip", 2, "haul", 20, 4)
+
+
+def test_the_books_say_where_everything_came_from_and_went() -> None:
+    world, box = crate_world(crate=HOLDER, **SHOP)
+    box.exchange("shop")
+    box.earn("scrip", 50)
+    box.spend("scrip", 5)
+    books = world.books
+
+    assert [(line.reason, line.came, line.went) for line in books.sums("scrip")] == [("start", 100, 0), ("shop", 0, 40), ("earn", 50, 0), ("spend", 0, 5)]
+    assert (books.came("scrip"), books.went("scrip"), box.purse["scrip"]) == (150, 45, 105)
+    assert books.lines[-1] == (0.0, "box", "scrip", -5, "spend")
+    assert list(books.to_frame()["amount"]) == [100, -40, 1, 50, -5]
+
+
+def test_items_and_the_size_of_the_bag_outlive_the_session() -> None:
+    world, box = crate_world(crate=HOLDER, **SHOP)
+    box.give("pearl", 3)
+    box.bag.resize(9)
+    profile = world.leave(box)
+    back = world.join("crate", "box", profile=profile)
+
+    assert (back.bag["pearl"], back.bag.most, back.purse["scrip"]) == (3, 9, 100)

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from cleaver import Actor, UnknownNameError, World
 from cleaver.core.events import FactKind
 from cleaver.design.vocabulary import EVENTS
-from cleaver.hud import Bar, CooldownRing, Popups, PulseRing, StatusRing, notice, sentence
+from cleaver.hud import Bar, CooldownRing, Counter, Notices, Popups, PulseRing, StatusRing, notice, sentence, slots
 from cleaver.hud.terminal import bar_line, bar_text, popups_text, ring_text
 from cleaver.hud.wording import PHRASES
 from helpers import crate_world, heard
@@ -146,3 +148,44 @@ def test_rings_show_pulses_cooldowns_and_statuses_as_they_are(world: World, ana:
     with pytest.raises(UnknownNameError, match="haul"):
         PulseRing(winch, "hual")
     assert popups_text(Popups(world)) == ""
+
+
+@given(st.lists(st.tuples(st.sampled_from(["earn", "spend", "update", "close"]), st.integers(0, 9)), max_size=20))
+def test_a_counter_is_never_wrong_at_rest(steps: list[tuple[str, int]]) -> None:
+    world, box = crate_world(currencies={"scrip": {"start": 3}})
+    counter = Counter(box, "scrip", travel=0.5)
+    for step, amount in steps:
+        if step == "update":
+            counter.update(amount / 10)
+        elif step == "close":
+            counter.close()
+        else:
+            getattr(box, step)("scrip", amount)
+        assert 0 <= counter.shown <= max(counter.true, 0) or counter.true < 0
+        assert not counter.at_rest or counter.shown == counter.true
+    counter.update(1)
+    assert counter.at_rest and counter.shown == box.purse["scrip"]
+
+
+def test_a_counter_bumps_when_something_arrives_and_slots_show_the_bag(world: World, ana: Actor) -> None:
+    counter = Counter(ana, "pearl", travel=0.5, at=(10, 0))
+    counter.origin = (0, 0)
+    ana.give("pearl")
+    ana.give("fitting")
+    counter.update(0.25)
+    assert (counter.shown, counter.flights[0].progress, counter.flights[0].position, counter.bump) == (0, 0.5, (2.5, 0), 0)
+    counter.update(0.25)
+    assert (counter.shown, counter.bump) == (1, 1.0)
+    assert slots(ana) == ("pearl", "fitting", "fitting", "")
+    with pytest.raises(UnknownNameError, match="pearl"):
+        Counter(ana, "perl")
+
+
+def test_notices_are_read_for_a_while(world: World, ana: Actor) -> None:
+    notices = Notices(world, lasts=2.0)
+    ana.add_score(10)
+    notices.update(1)
+    ana.add_score(5)
+    assert list(notices) == ["ana earned 10 points", "ana earned 5 points"]
+    notices.update(1)
+    assert list(notices) == ["ana earned 5 points"]

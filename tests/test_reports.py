@@ -6,6 +6,7 @@ from pathlib import Path
 
 from cleaver import Actor, World
 from cleaver.hud import Bar
+from cleaver.report.economy import economy
 from cleaver.report.timeline import Recorder, draw
 from cleaver.report.vitals import bar_sheet, waterfall
 
@@ -37,3 +38,11 @@ def test_bars_and_hits_are_pages(ana: Actor, eel: Actor, tmp_path: Path) -> None
 
     assert size_of(bar_sheet([("suit", Bar(ana, "suit")), ("air", Bar(ana, "air"))], tmp_path / "b.png")) == (1280, 800)
     assert size_of(waterfall(hit, tmp_path / "h.png")) == (1280, 800)
+
+
+def test_the_economy_is_a_page_also_of_a_world_where_nothing_was_earned(world: World, ana: Actor, tmp_path: Path) -> None:
+    assert size_of(economy(world.books, tmp_path / "none.png")) == (1280, 800)
+    ana.earn("scrip", 50)
+    ana.exchange("helmet_shop")
+
+    assert size_of(economy(world.books, tmp_path / "e.png", holder="ana")) == (1280, 800)

@@ -16,11 +16,12 @@ A ten-line tour::
 """
 
 from cleaver import hud
+from cleaver.core.books import Books
 from cleaver.core.delivery import Listening
 from cleaver.core.events import Fact
 from cleaver.core.handles import Actor, Bag, MeterView, Placement, Purse
 from cleaver.core.profile import Profile
-from cleaver.core.results import ChangeResult, HealResult, HitResult, Result
+from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, Result
 from cleaver.core.world import World
 from cleaver.design.design import Design, load_design, schema
 from cleaver.errors import (
@@ -49,11 +50,13 @@ __all__ = [
     "Actor",
     "AmountError",
     "Bag",
+    "Books",
     "BusyError",
     "ChangeResult",
     "CleaverError",
     "Design",
     "DesignError",
+    "ExchangeResult",
     "Fact",
     "FormulaError",
     "GoneError",

@@ -9,6 +9,8 @@ Start at `Goods.settle`.
 
 from __future__ import annotations
 
+from collections import deque
+
 from cleaver.core.body import Body
 from cleaver.core.kinds import MOST, Effect, Scope, amount_of
 from cleaver.core.record import Record
@@ -75,13 +77,16 @@ class Move:
 
 
 class Ledger:
-    """Gains and losses that happen together or not at all. With `split`, an item that fits in part is taken in part."""
+    """Gains and losses that happen together or not at all. With `split`, an item that fits in part is taken in part; a `strict`
+    one refuses money that does not fit as well. `left` and `room` are what a holder would have after the moves so far."""
 
-    __slots__ = ("moves", "split")
+    __slots__ = ("left", "moves", "room", "split", "strict")
 
     def __init__(self) -> None:
         self.moves: list[Move] = []
-        self.split = False
+        self.split = self.strict = False
+        self.left: dict[tuple[str, str], int] = {}
+        self.room: dict[str, int] = {}
 
 
 class Goods:
@@ -90,6 +95,8 @@ class Goods:
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.table = GoodsTable()
+        self.journal: deque[tuple[int, str, str, int, str]] = deque(maxlen=stage.history.maxlen)  # time, holder, good, amount, reason; not state
+        stage.verbs["raise_bag"] = (self._prepare_raise, self._commit_raise)
         self.verbs = {"earn": (MONEY, 1), "spend": (MONEY, -1), "give": (ITEM, 1), "remove": (ITEM, -1)}
         for verb in self.verbs:
             stage.verbs[verb] = (_never, _never)
@@ -97,19 +104,32 @@ class Goods:
         stage.readable[ITEM] = lambda body, name, part: self.count(body, name)
         stage.readable["bag"] = self._read_bag
 
-    def holding(self, body: Body) -> Holding:
-        """Return what a body holds, to be changed by this room only."""
-        found = self.table.held.get(body.id)
+    def _holding(self, holder: str) -> Holding:
+        found = self.table.held.get(holder)
         if found is None:
-            found = self.table.held[body.id] = Holding()
+            found = self.table.held[holder] = Holding()
         return found
 
+    def holder(self, body: Body, currency: str) -> str:
+        """Return whose purse a currency of a body is in: its own, or its team's where the currency is pooled."""
+        return team_holder(body.team) if body.team and self.stage.kinds.currencies[currency].pooled else body.id
+
     def start(self, body: Body) -> None:
-        """Give a player who was never saved the starting amounts, booked as "start", without a fact."""
-        for name, (start, _) in self.stage.kinds.currencies.items():
-            if start:
-                self.holding(body).purse[name] = start
-                self.book(body.id, name, start, "start")
+        """Give a player who was never saved the starting amounts, booked as "start", without a fact; a pooled one comes once a team."""
+        for name, kind in self.stage.kinds.currencies.items():
+            holder = self.holder(body, name)
+            if kind.start and name not in self._holding(holder).purse:
+                self.put(holder, name, kind.start, "start")
+
+    def put(self, holder: str, name: str, amount: int, reason: str) -> None:
+        """Let a holder have that much of a currency, booked, without a fact."""
+        purse = self._holding(holder).purse
+        self.book(holder, name, amount - purse.get(name, 0), reason)
+        purse[name] = amount
+
+    def forget(self, holder: str) -> None:
+        """Drop what somebody held who has left."""
+        self.table.held.pop(holder, None)
 
     # reading
 
@@ -121,7 +141,12 @@ class Goods:
 
     def money(self, body: Body, name: str) -> int:
         """Return how much of a currency a body has."""
-        held = self.table.held.get(body.id)
+        held = self.table.held.get(self.holder(body, name))
+        return held.purse.get(name, 0) if held is not None else 0
+
+    def team_money(self, team: str, name: str) -> int:
+        """Return how much of a pooled currency a team has."""
+        held = self.table.held.get(team_holder(team))
         return held.purse.get(name, 0) if held is not None else 0
 
     def count(self, body: Body, name: str) -> int:
@@ -148,6 +173,27 @@ class Goods:
             return used
         return MOST if most < 0 else most if part == "most" else max(most - used, 0)
 
+    # what outlives the session
+
+    def items_kept(self, body: Body) -> dict[str, Any]:
+        """Return the items a body holds, and the size of its bag where it was changed, to be saved."""
+        held = self.table.held.get(body.id)
+        if held is None:
+            return {}
+        kept: dict[str, Any] = {name: count for name, count in held.items.items() if count}
+        return kept | ({"bag size": held.bag} if held.bag >= 0 else {})
+
+    def items_back(self, body: Body, data: dict[str, Any]) -> dict[str, Any]:
+        """Give a body the items that were saved, in place of what it holds; returns those the design does not know."""
+        held = self._holding(body.id)
+        held.bag = data.pop("bag size", -1)
+        for name in [name for name in (*held.items, *data) if name in self.stage.kinds.items]:
+            count = data.pop(name, 0)
+            if name in held.items or count:
+                self.book(body.id, name, count - held.items.get(name, 0), "saved")
+                held.items[name] = count
+        return data
+
     # ledgers
 
     def draft(self, ledger: Ledger, scope: Scope, effect: Effect, body: Body, position: int) -> None:
@@ -165,43 +211,56 @@ class Goods:
         What leaves is taken first; money beyond its most is cut, an item that does not fit refuses the whole (or is
         cut, where the ledger may be split). *reasons* gets the reason of each move that would change nothing.
         """
-        left: dict[tuple[str, str], int] = {}
-        room: dict[str, int] = {}
-        items = self.stage.kinds.items
-
-        def have(move: Move) -> int:
-            key = (move.body.id, move.name)
-            if key not in left:
-                left[key] = self.money(move.body, move.name) if move.what == MONEY else self.count(move.body, move.name)
-            return left[key]
-
-        def space(body: Body) -> int:
-            if body.id not in room:
-                most = self.bag_most(body)
-                room[body.id] = MOST if most < 0 else most - self.bag_used(body)
-            return room[body.id]
-
+        self.begin(ledger)
         for move in sorted(ledger.moves, key=lambda move: move.amount > 0):
-            held = have(move)
-            size = items[move.name][1] if move.what == ITEM else 0
-            if move.amount < 0:
-                if held + move.amount < 0:
-                    return "too_poor"
-                fits = move.amount
-            else:
-                most = items[move.name][0] if move.what == ITEM else self.stage.kinds.currencies[move.name][1]
-                fits = min(move.amount, max((MOST if most is None else most) - held, 0))
-                reason = "most" if fits < move.amount else ""
-                if size and fits * size > max(space(move.body), 0):
-                    fits, reason = max(space(move.body), 0) // size, "full"
-                if move.what == ITEM and fits < move.amount and (not ledger.split or fits == 0):
-                    return reason
-                if reasons is not None and move.position >= 0 and fits == 0:
-                    reasons[move.position] = reason or "no_change"
-            move.over = move.amount - fits
-            left[move.body.id, move.name] = held + fits
-            if size:
-                room[move.body.id] = space(move.body) - fits * size
+            refused = self._settle(ledger, move, reasons)
+            if refused:
+                return refused
+        return ""
+
+    def begin(self, ledger: Ledger) -> None:
+        """Let a ledger start from what its holders have now."""
+        ledger.left, ledger.room = {}, {}
+
+    def try_more(self, ledger: Ledger, moves: list[Move]) -> str:
+        """Add moves to a ledger if all of them can follow on what it holds; returns the refusal, and leaves it as it was."""
+        left, room = dict(ledger.left), dict(ledger.room)
+        for move in moves:
+            refused = self._settle(ledger, move, None)
+            if refused:
+                ledger.left, ledger.room = left, room
+                return refused
+        ledger.moves += moves
+        return ""
+
+    def _settle(self, ledger: Ledger, move: Move, reasons: list[str] | None) -> str:
+        """Work out one move after those before it; returns the refusal of the whole or ""."""
+        body, name = move.body, move.name
+        key = (self.holder(body, name) if move.what == MONEY else body.id, name)
+        if key not in ledger.left:
+            ledger.left[key] = self.money(body, name) if move.what == MONEY else self.count(body, name)
+        held = ledger.left[key]
+        most, size = self.stage.kinds.items[name] if move.what == ITEM else (self.stage.kinds.currencies[name].most, 0)
+        if size and body.id not in ledger.room:
+            whole = self.bag_most(body)
+            ledger.room[body.id] = MOST if whole < 0 else whole - self.bag_used(body)
+        if move.amount < 0:
+            if held + move.amount < 0:
+                return "too_poor"
+            fits = move.amount
+        else:
+            fits = min(move.amount, max((MOST if most is None else most) - held, 0))
+            reason = "most" if fits < move.amount else ""
+            if size and fits * size > max(ledger.room[body.id], 0):
+                fits, reason = max(ledger.room[body.id], 0) // size, "full"
+            if fits < move.amount and (ledger.strict or (move.what == ITEM and (not ledger.split or fits == 0))):
+                return reason
+            if reasons is not None and move.position >= 0 and fits == 0:
+                reasons[move.position] = reason or "no_change"
+        move.over = move.amount - fits
+        ledger.left[key] = held + fits
+        if size:
+            ledger.room[body.id] -= fits * size
         return ""
 
     def commit(self, ledger: Ledger, *, leaving: bool) -> None:
@@ -210,12 +269,27 @@ class Goods:
             if (move.amount < 0) == leaving and move.amount != move.over:
                 self._change(move, move.amount - move.over)
 
+    def commit_sums(self, ledger: Ledger) -> None:
+        """Do a ledger of many like moves as one loss and one gain of each good; step by step where a good both comes and goes."""
+        sums: dict[tuple[str, bool], Move] = {}
+        for move in ledger.moves:
+            first = sums.setdefault((move.name, move.amount > 0), Move(move.body, move.what, move.name, 0, move.reason))
+            first.amount += move.amount
+        if any((name, False) in sums and (name, True) in sums for name, _ in sums):
+            for move in ledger.moves:
+                self._change(move, move.amount)
+        else:
+            for move in sums.values():
+                if move.amount:
+                    self._change(move, move.amount)
+
     def _change(self, move: Move, amount: int) -> None:
         body, name = move.body, move.name
-        held = self.holding(body)
+        holder = self.holder(body, name) if move.what == MONEY else body.id
+        held = self._holding(holder)
         shelf = held.purse if move.what == MONEY else held.items
         now = shelf[name] = shelf.get(name, 0) + amount
-        self.book(body.id, name, amount, move.reason)
+        self.book(holder, name, amount, move.reason)
         emit = self.stage.emit
         if move.what == ITEM:
             emit("gained" if amount > 0 else "lost", body.id, move.source, (name, abs(amount), move.reason, now))
@@ -236,6 +310,36 @@ class Goods:
             entry.went -= amount
         entry.times += 1
         entry.last = self.stage.clock.now
+        self.journal.append((entry.last, holder, good, amount, reason))
+
+    def resize(self, body: Body, most: int) -> ChangeResult:
+        """Let a body's bag hold *most*; what it holds already stays, also where it is more."""
+        before = self.bag_most(body)
+        if before == most:
+            return ChangeResult("no_change")
+        self._holding(body.id).bag = most
+        self.stage.emit("adjusted", body.id, "", ("bag", "max", max(before, 0), most))
+        return ChangeResult("", most - max(before, 0))
+
+    def _prepare_raise(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        amount = half_up(amount_of(effect.operand, scope))
+        return amount, "no_change" if not amount or self.bag_most(body) < 0 else ""
+
+    def _commit_raise(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+        self.resize(body, self.bag_most(body) + amount)
+
+    def pay(self, body: Body, name: str, amount: int, reason: str, source: str) -> None:
+        """Earn a constant amount by a pulse, the short way: the same as a ledger of one move."""
+        kind = self.stage.kinds.currencies[name]
+        holder = team_holder(body.team) if kind.pooled and body.team else body.id
+        purse = self._holding(holder).purse
+        held = purse.get(name, 0)
+        most = MOST if kind.most is None else kind.most
+        paid = amount if held + amount <= most else most - held
+        if paid > 0:
+            purse[name] = now = held + paid
+            self.book(holder, name, paid, reason)
+            self.stage.emit("earned", body.id, source, (name, paid, reason, now, amount - paid))
 
     # commands
 
@@ -256,6 +360,11 @@ class Goods:
         self.commit(ledger, leaving=True)
         self.commit(ledger, leaving=False)
         return ChangeResult("", amount - move.over, move.over)
+
+
+def team_holder(team: str) -> str:
+    """Return the name under which a team's purse is kept; no actor can have it."""
+    return f"team {team}"
 
 
 def _never(*arguments: Any) -> Any:

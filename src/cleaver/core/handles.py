@@ -13,7 +13,7 @@ from cleaver.core.body import Body, Meter
 from cleaver.core.combat import Blow
 from cleaver.core.kinds import MOST
 from cleaver.core.pickups import Placement as PlacementState
-from cleaver.core.results import ChangeResult, HealResult, HitResult, Result
+from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, Result
 from cleaver.design.vocabulary import IGNORABLE, KEEPS
 from cleaver.errors import AmountError, GoneError, UnknownNameError, UsageError, advice
 
@@ -151,6 +151,11 @@ class Bag:
         """How much fits in all; None where there is no limit."""
         most = self._actor._world.goods.bag_most(self._actor.body)
         return None if most < 0 else most
+
+    def resize(self, most: int) -> ChangeResult:
+        """Let the bag hold *most*; what is held already stays, also where it is more."""
+        world, body = self._actor._world, self._actor.body
+        return world.done(world.goods.resize(body, whole("the size of the bag", most)))
 
     @property
     def left(self) -> int | None:
@@ -431,6 +436,22 @@ class Actor:
         """Take an item from this actor, all or nothing."""
         world, body = self._world, self.body
         return world.done(world.goods.change(body, "remove", item, amount, "remove"))
+
+    def exchange(self, name: str, times: int | None = None) -> ExchangeResult:
+        """Use an exchange once, *times* times or nothing, or as often as it can where the design says `all`."""
+        world, body = self._world, self.body
+        if times is not None and whole("times", times) == 0:
+            raise AmountError("times", times, "1 or more")
+        return world.done(world.exchanges.exchange(body, name, times))
+
+    def bought(self, exchange: str) -> int:
+        """Return how often this actor has used an exchange."""
+        self._world.exchanges.kind(exchange)
+        return self._world.exchanges.bought(self.body, exchange)
+
+    def price(self, exchange: str) -> dict[str, int]:
+        """Return what the next use of an exchange would cost this actor, by good."""
+        return self._world.exchanges.price(self.body, exchange)
 
     def add_score(self, points: int) -> ChangeResult:
         """Add points to this player and its team."""

@@ -15,7 +15,7 @@ from cleaver.design.paths import FormulaNames, Known, Path
 from cleaver.design.vocabulary import VERBS
 from cleaver.errors import CleaverError, FormulaError
 from cleaver.formula import Formula, Reader, failing
-from cleaver.rounding import shown
+from cleaver.rounding import half_up, shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -191,12 +191,16 @@ class AttackKind:
 
 
 class PulseKind:
-    """Effects repeated every so many microseconds."""
+    """Effects repeated every so many microseconds. `pays` is (currency, amount) where all it does is earn a constant for its owner."""
 
-    __slots__ = ("do", "every", "name")
+    __slots__ = ("do", "every", "name", "pays")
 
     def __init__(self, name: str, every: float, do: Effects) -> None:
         self.name, self.every, self.do = name, micros(every), do
+        self.pays: tuple[str, int] | None = None
+        only = do[0] if len(do) == 1 else None
+        if only is not None and only.verb == "earn" and only.to == "owner" and only.when is None and not isinstance(only.beside["amount"], Expression):
+            self.pays = only.operand, half_up(only.beside["amount"])
 
 
 class ActorKind:
@@ -254,6 +258,39 @@ class PickupKind:
         self.respawn_in = tuple((axis, low, high) for axis, (low, high) in sorted(pickup.respawn_in.items()))
 
 
+class CurrencyKind:
+    """A currency: what a player starts with, the most there may be, whether teams share one purse."""
+
+    __slots__ = ("most", "pooled", "start")
+
+    def __init__(self, currency: models.Currency) -> None:
+        self.start, self.most, self.pooled = currency.start, currency.most, currency.pooled
+
+
+class Spot:
+    """A place of the design."""
+
+    __slots__ = ("x", "y", "z")
+
+    def __init__(self, at: tuple[float, ...]) -> None:
+        self.x, self.y, self.z = (*at, 0.0)[:3]
+
+
+class ExchangeKind:
+    """Some goods for others."""
+
+    __slots__ = ("all", "at", "costs", "gives", "name", "needs", "reach", "restock_after", "stock")
+
+    def __init__(self, name: str, exchange: models.Exchange, bind: _Binder) -> None:
+        path = f"exchanges.{name}"
+        self.name, self.all, self.stock, self.reach = name, exchange.all, exchange.stock, exchange.reach
+        self.restock_after = micros(exchange.restock_after) if exchange.restock_after is not None else 0
+        self.at = Spot(exchange.at) if exchange.at else None
+        self.costs = {good: bind.amount(amount, f"{path}.costs.{good}", locals=("bought",)) for good, amount in exchange.costs.items()}
+        self.gives = {good: bind.amount(amount, f"{path}.gives.{good}", locals=("bought",)) for good, amount in exchange.gives.items()}
+        self.needs = bind.conditions(exchange.needs, f"{path}.needs", locals=("bought",))
+
+
 class Match:
     """What picks facts: the bound form of `on`, `of`, the fields and `where`."""
 
@@ -299,6 +336,11 @@ class _Binder:
     def amount(self, amount: float | str, where: str, roots: Iterable[str] = ("self", "source"), *, event: str = "", locals: Iterable[str] = ()) -> Amount:
         return self.expression(amount, where, roots, event=event, locals=locals) or 0.0 if isinstance(amount, str) else amount
 
+    def conditions(self, texts: Iterable[str], where: str, *, locals: Iterable[str] = ()) -> tuple[Expression, ...]:
+        """Bind a list of formulas that must all hold."""
+        found = (self.expression(text, f"{where}[{number + 1}]", locals=locals) for number, text in enumerate(texts))
+        return tuple(expression for expression in found if expression is not None)
+
     def effects(self, effects: Iterable[models.Effect], where: str, roots: Iterable[str] = ("self", "source"), *, to: str = "self", event: str = "",
                 locals: Iterable[str] = ()) -> Effects:
         found = []
@@ -329,7 +371,8 @@ class _Binder:
 class Kinds:
     """Everything a world needs of its design."""
 
-    __slots__ = ("actors", "currencies", "design", "facts", "fingerprint", "inputs", "items", "known", "make_reader", "pickups", "rules", "statuses", "teams")
+    __slots__ = ("actors", "currencies", "design", "exchanges", "facts", "fingerprint", "inputs", "items", "known", "make_reader", "pickups", "rules",
+                 "statuses", "teams")
 
     def __init__(self, design: Design, make_reader: MakeReader) -> None:
         tables, known = design.tables, design.known
@@ -337,11 +380,12 @@ class Kinds:
         self.facts = {name: FactKind(spec) for name, spec in known.events.items() if not spec.seen_from}
         bind = _Binder(known, self.facts, make_reader)
         self.inputs = dict(tables.inputs)
-        self.currencies = {name: (currency.start, currency.most) for name, currency in tables.currencies.items()}
+        self.currencies = {name: CurrencyKind(currency) for name, currency in tables.currencies.items()}
         self.items = {name: (item.most, item.size) for name, item in tables.items.items()}
         self.actors = {name: ActorKind(name, actor, bind) for name, actor in tables.actors.items()}
         self.statuses = {name: StatusKind(name, status, bind) for name, status in tables.statuses.items()}
         self.pickups = {name: PickupKind(name, pickup, bind) for name, pickup in tables.pickups.items()}
+        self.exchanges = {name: ExchangeKind(name, exchange, bind) for name, exchange in tables.exchanges.items()}
         self.rules = tuple(RuleKind(rule, f"rules[{number + 1}]", bind) for number, rule in enumerate(tables.rules))
         self.teams = {name: (team.spawn or "", team.friendly_fire) for name, team in tables.teams.items()}
 

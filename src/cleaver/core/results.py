@@ -93,6 +93,16 @@ class HealResult(Result):
         self.done = restored > 0
 
 
+class ExchangeResult(Result):
+    """What came of an exchange: how many `times` it was done."""
+
+    __slots__ = ("times",)
+
+    def __init__(self, blocked: str = "", times: int = 0) -> None:
+        self.blocked, self.times = blocked, times
+        self.done = times > 0
+
+
 class ChangeResult(Result):
     """What came of a change of a number: `amount` is what really changed, `over` what did not fit."""
 

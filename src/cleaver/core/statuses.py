@@ -77,6 +77,11 @@ class Statuses:
         self.stage.clock.arm(beat, self.stage.clock.now + kind.every)
         if not body.alive:
             return
+        if status is None and kind.pays is not None:
+            owner = self.stage.actors.get(body.owner)
+            if owner is not None:
+                self.effects.goods.pay(owner, *kind.pays, kind.name, body.id)
+            return
         self.stage.cause = status.cause if status is not None else 0
         source = self.stage.actors.get(status.source) if status is not None else None
         place = f"statuses.{status.name}" if status is not None else f"actors.{body.kind_name}.pulses.{kind.name}"

@@ -12,12 +12,14 @@ from functools import partial
 
 from cleaver.core import names
 from cleaver.core.body import Body
+from cleaver.core.books import Books
 from cleaver.core.clock import LONGEST, Clock, Timer
 from cleaver.core.combat import Combat
 from cleaver.core.delivery import Hearer, Listening
 from cleaver.core.dice import Dice
 from cleaver.core.effects import Effects
 from cleaver.core.events import Fact
+from cleaver.core.exchanges import Exchanges
 from cleaver.core.goods import Goods
 from cleaver.core.handles import Actor, Placement, number
 from cleaver.core.kinds import Expression, Scope, bind
@@ -74,13 +76,16 @@ class World:
         self.places = Places(stage)
         self.scores = Scores(stage)
         self.pickups = Pickups(stage, self.effects)
+        self.exchanges = Exchanges(stage, self.goods)
         self.rules = Rules(stage, self.effects)
         self.profiles = Profiles(stage)
         # The order in which rooms react to one fact: an attack's own effects and `on_death` first, then what a death
         # leads to by itself, then the design's rules.
         stage.planners += [self.combat.follow, self.vitals.follow, self.rules.follow]
-        self.rooms: dict[str, Any] = {"goods": self.goods, "scores": self.scores, "pickups": self.pickups, "profiles": self.profiles}
+        self.rooms: dict[str, Any] = {"goods": self.goods, "scores": self.scores, "pickups": self.pickups, "exchanges": self.exchanges,
+                                      "profiles": self.profiles}
         stage.readable["pickups"] = lambda body, name, part: self.pickups.count(name, part)
+        stage.readable["team_purse"] = lambda body, name, part: self.goods.team_money(name, part)
         stage.readable["placement"] = lambda body, name, part: self.pickups.placement(name).present
         self._plain_paths()
         self._keepers()
@@ -99,10 +104,8 @@ class World:
         goods, kinds = self.goods, self.stage.kinds
 
         def money_back(body: Body, data: Data) -> Data:
-            held = goods.holding(body)
-            for name in [name for name in data if name in kinds.currencies]:
-                held.purse[name] = data.pop(name)
-                goods.book(body.id, name, held.purse[name], "saved")
+            for name in [name for name in data if name in kinds.currencies and not kinds.currencies[name].pooled]:
+                goods.put(body.id, name, data.pop(name), "saved")
             return data
 
         def meters_back(body: Body, data: Data) -> Data:
@@ -115,7 +118,9 @@ class World:
                 body.alive = body.alive and not (name == body._kind.vital and value <= 0)
             return data
 
-        self.profiles.keep("currencies", lambda body: {name: goods.money(body, name) for name in kinds.currencies}, money_back)
+        self.profiles.keep("currencies", lambda body: {name: goods.money(body, name) for name, kind in kinds.currencies.items() if not kind.pooled},
+                           money_back)
+        self.profiles.keep("items", goods.items_kept, goods.items_back)
         self.profiles.keep("meters", lambda body: {name: {"value": self.vitals.value(meter), "max": meter.max} for name, meter in body.meters.items()
                                                    if meter._kind.saved}, meters_back)
 
@@ -276,6 +281,16 @@ class World:
             self.places.move(thing, x, y, z)
         else:
             thing.x, thing.y, thing.z = x, y, z
+
+    def placements_of(self, pickup: str) -> tuple[Placement, ...]:
+        """Return the placements of one pickup, present or not, in the order they were placed."""
+        self.pickups.kind(pickup)
+        return tuple(Placement(self, state) for state in self.pickups.by_kind.get(pickup, {}).values())
+
+    @property
+    def books(self) -> Books:
+        """The books: every gain and loss of goods, and their sums."""
+        return Books(self.goods)
 
     # time
 

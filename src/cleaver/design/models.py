@@ -234,6 +234,7 @@ class Currency(Table):
 
     start: Count = 0
     most: Count | None = None
+    pooled: Truth = False
 
 
 class Item(Table):
@@ -399,6 +400,20 @@ class Team(Table):
     friendly_fire: Truth | Fraction = False
 
 
+class Exchange(Table):
+    """Some goods for others: a sale, a shop, a craft."""
+
+    costs: dict[Word, Amount] = {}
+    gives: dict[Word, Amount] = {}
+    all: Truth = False
+    needs: Formulas = ()
+    stock: Count | None = None
+    restock_after: Seconds | None = None
+    at: Annotated[tuple[Number, ...], Field(min_length=2, max_length=3)] | None = None
+    reach: NotNegative | None = None
+    title: Text = ""
+
+
 class Saves(Table):
     """What is kept of a player."""
 
@@ -408,7 +423,7 @@ class Saves(Table):
 
 NAMED: dict[str, type[BaseModel]] = {
     "events": Event, "currencies": Currency, "items": Item, "actors": Actor, "statuses": Status, "pickups": Pickup,
-    "teams": Team,
+    "exchanges": Exchange, "teams": Team,
 }
 """Sections that are tables of named entries, in the order they are checked."""
 
@@ -425,6 +440,7 @@ class DesignTables(Table):
     statuses: dict[Word, Status] = {}
     pickups: dict[Word, Pickup] = {}
     rules: tuple[Rule, ...] = ()
+    exchanges: dict[Word, Exchange] = {}
     teams: dict[Name, Team] = {}
     texts: dict[Word, Text] = {}
     saves: Saves = Saves()

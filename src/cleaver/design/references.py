@@ -32,7 +32,7 @@ def gather(tables: models.DesignTables, source: Source) -> Known:
     for name in section("events"):
         known.events.setdefault(name, EventSpec(name, ()))
     known.currencies, known.pickups, known.kinds, known.statuses = section("currencies"), section("pickups"), section("actors"), section("statuses")
-    known.teams, known.items = section("teams"), section("items")
+    known.teams, known.items, known.exchanges = section("teams"), section("items"), section("exchanges")
     raw_actors = [entry for entry in entries_of(source, "actors").values() if isinstance(entry, dict)]
     known.meters = _ordered(name for entry in raw_actors if isinstance(entry.get("meters"), dict) for name in entry["meters"])
     known.attacks = _ordered(name for entry in raw_actors if isinstance(entry.get("attacks"), dict) for name in entry["attacks"])
@@ -219,6 +219,8 @@ def refer(tables: models.DesignTables, source: Source) -> Known:
         _status(walk, name, status)
     for name, pickup in tables.pickups.items():
         _pickup(walk, name, pickup)
+    for name, exchange in tables.exchanges.items():
+        _exchange(walk, name, exchange)
     for number, rule in enumerate(tables.rules):
         path: Path = ("rules", number)
         names = walk.matcher(rule, path, besides=("do",))
@@ -304,6 +306,25 @@ def _pickup(walk: _Walk, name: str, pickup: models.Pickup) -> None:
     for axis, (low, high) in pickup.respawn_in.items():
         if low > high:
             walk.source.tell((*path, "respawn_in", axis), f"goes from {low:g} down to {high:g}", "give the lower bound first")
+
+
+def _exchange(walk: _Walk, name: str, exchange: models.Exchange) -> None:
+    path: Path = ("exchanges", name)
+    goods = (*walk.known.currencies, *walk.known.items)
+    names = FormulaNames(walk.known, locals=("bought",))
+    for key, table in (("costs", exchange.costs), ("gives", exchange.gives)):
+        for good, amount in table.items():
+            if good not in goods:
+                walk.source.tell((*path, key, good), f"unknown currency or item {good!r}", advice(good, goods))
+            walk.formula(amount, names, (*path, key, good))
+    for number, need in enumerate(exchange.needs):
+        walk.formula(need, names, (*path, "needs", number))
+    if not exchange.costs and not exchange.gives:
+        walk.source.tell(path, "neither costs nor gives anything", "name goods in costs and gives")
+    if exchange.restock_after is not None and exchange.stock is None:
+        walk.source.tell((*path, "restock_after"), "stands without a stock", "say how many there are: stock = 3")
+    if exchange.reach is not None and exchange.at is None:
+        walk.source.tell((*path, "reach"), "stands without a place", "say where it is: at = [0, 0]")
 
 
 def _texts(walk: _Walk) -> None:

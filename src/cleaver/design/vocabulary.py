@@ -141,6 +141,7 @@ VERBS: dict[str, Verb] = {
     "xp": Verb("levels", (("amount", "amount"),)),
     "give": Verb("item", (("amount", "amount"),)),
     "remove": Verb("item", (("amount", "amount"),)),
+    "raise_bag": Verb("amount"),
     "raise_max": Verb("meter", (("amount", "amount"), ("keep", "keep"))),
     "status": Verb("status", (("lasts", "seconds"),)),
     "cure": Verb("status"),

@@ -4,8 +4,9 @@ Start at `Bar`; `wording` puts facts into sentences, `terminal` makes text of th
 """
 
 from cleaver.hud.bar import Bar
+from cleaver.hud.counters import Counter, Flight, Notices, slots
 from cleaver.hud.popups import Popup, Popups
 from cleaver.hud.rings import CooldownRing, PulseRing, Ring, StatusRing
 from cleaver.hud.wording import notice, sentence
 
-__all__ = ["Bar", "CooldownRing", "Popup", "Popups", "PulseRing", "Ring", "StatusRing", "notice", "sentence"]
+__all__ = ["Bar", "CooldownRing", "Counter", "Flight", "Notices", "Popup", "Popups", "PulseRing", "Ring", "StatusRing", "notice", "sentence", "slots"]

@@ -5,7 +5,9 @@ Start at `bar_text`.
 
 from __future__ import annotations
 
+from cleaver.core.handles import Actor
 from cleaver.hud.bar import Bar
+from cleaver.hud.counters import Counter, slots
 from cleaver.hud.popups import Popups
 from cleaver.hud.rings import Ring
 from cleaver.rounding import half_up
@@ -51,3 +53,16 @@ def ring_text(ring: Ring) -> str:
 def popups_text(popups: Popups) -> str:
     """Return what is rising now, newest last, faded ones in brackets: "−12  +25"."""
     return "  ".join(popup.text if popup.alpha >= 1 else f"[{popup.text}]" for popup in popups)
+
+
+def counter_text(counter: Counter) -> str:
+    """Return a counter with what is on its way to it: "scrip 12 (+6)"; an arrival is marked by *."""
+    coming = sum(flight.amount for flight in counter.flights)
+    return f"{counter.good} {counter.shown}{'*' if counter.bump > 0 else ''}" + (f" (+{coming})" if coming else "")
+
+
+def slots_text(actor: Actor) -> str:
+    """Return a bag as slots: "[pearl][pearl][     ]"."""
+    found = slots(actor)
+    width = max((len(name) for name in found), default=0)
+    return "".join(f"[{name:^{width}}]" for name in found)

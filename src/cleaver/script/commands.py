@@ -290,6 +290,14 @@ command("give NAME ITEM [N]", "gives an item, all or nothing", "give ana pearl 2
 command("remove NAME ITEM [N]", "takes an item away, all or nothing", "remove ana pearl")(_goods("remove"))
 
 
+@command("exchange NAME EXCHANGE [times=]", "sells, buys or crafts", "exchange ana harbour_office")
+def _exchange(session: Session, words: Words) -> str:
+    actor, name, times = session.actor(words.word("NAME")), words.word("EXCHANGE"), words.option_number("times")
+    words.done()
+    result = actor.exchange(name, None if times is None else to_whole("times", times))
+    return _said(session, result, f"{name}, {result.times} times")
+
+
 @command("score NAME N", "adds points", "score ana 40")
 def _score(session: Session, words: Words) -> str:
     actor, points = session.actor(words.word("NAME")), to_whole("N", words.number("N"))

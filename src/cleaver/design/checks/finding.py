@@ -74,3 +74,16 @@ def all_effects(design: Design) -> Iterator[tuple[Path, Effect]]:
     for path, effects in lists_of_effects(design):
         for number, effect in enumerate(effects):
             yield (*path, number), effect
+
+
+def formulas_of(design: Design) -> Iterator[str]:
+    """Yield every text of a design that may be a formula: the strings of its tree."""
+    waiting: list[object] = [design.source.tree]
+    while waiting:
+        value = waiting.pop()
+        if isinstance(value, dict):
+            waiting.extend(value.values())
+        elif isinstance(value, list):
+            waiting.extend(value)
+        elif isinstance(value, str):
+            yield value

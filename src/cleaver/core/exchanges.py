@@ -1,0 +1,151 @@
+"""Exchanges: some goods for others — a sale, a shop, a craft, an upgrade.
+
+Owns what was bought how often and what is left in stock; the goods themselves
+move through `goods`, all of a command together or not at all.
+Start at `Exchanges.exchange`.
+"""
+
+from __future__ import annotations
+
+from cleaver.core.body import Body
+from cleaver.core.clock import RETURNS, Timer
+from cleaver.core.goods import ITEM, MONEY, Goods, Ledger, Move
+from cleaver.core.kinds import ExchangeKind, Scope, amount_of
+from cleaver.core.pickups import within
+from cleaver.core.record import Record
+from cleaver.core.results import ExchangeResult
+from cleaver.core.stage import Stage
+from cleaver.errors import UnknownNameError
+from cleaver.rounding import half_up
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import ClassVar
+
+MOST_TIMES = 100_000  # that one command may exchange
+
+
+class Stock(Timer):
+    """What is left of an exchange's stock; due when it is full again, so long after the first was taken from a full one."""
+
+    __slots__ = ("left", "name")
+    rank: ClassVar[int] = RETURNS
+    verb: ClassVar[str] = "restock"
+    left: int
+    name: str
+
+    def __init__(self, name: str, left: int) -> None:
+        super().__init__()
+        self.name, self.left = name, left
+
+
+class ExchangeTable(Record):
+    """The state of this room: how often each actor has bought ("actor/exchange"), and the stocks."""
+
+    __slots__ = ("bought", "stocks")
+    bought: dict[str, int]
+    stocks: dict[str, Stock]
+
+    def __init__(self) -> None:
+        self.bought, self.stocks = {}, {}
+
+
+class Exchanges:
+    """The exchanges of one world."""
+
+    def __init__(self, stage: Stage, goods: Goods) -> None:
+        self.stage, self.goods = stage, goods
+        self.table = ExchangeTable()
+        stage.due["restock"] = self._restock
+
+    def kind(self, name: str) -> ExchangeKind:
+        """Return an exchange of the design by its name."""
+        found = self.stage.kinds.exchanges.get(name)
+        if found is None:
+            raise UnknownNameError("exchange", name, tuple(self.stage.kinds.exchanges))
+        return found
+
+    def bought(self, body: Body, name: str) -> int:
+        """Return how often a body has used an exchange."""
+        return self.table.bought.get(f"{body.id}/{name}", 0)
+
+    def left(self, name: str) -> int | None:
+        """Return what is left of an exchange's stock; None where it has no limit."""
+        kind = self.kind(name)
+        if kind.stock is None:
+            return None
+        stock = self.table.stocks.get(name)
+        return kind.stock if stock is None else stock.left
+
+    def price(self, body: Body, name: str) -> dict[str, int]:
+        """Return what the next one would cost a body."""
+        kind = self.kind(name)
+        scope = self._scope(body, kind, self.bought(body, name))
+        return {good: half_up(amount_of(amount, scope)) for good, amount in kind.costs.items()}
+
+    def _scope(self, body: Body, kind: ExchangeKind, bought: int) -> Scope:
+        return Scope(self.stage, body, inputs={**self.stage.kinds.inputs, "bought": bought}, place=f"exchanges.{kind.name}", reason=kind.name)
+
+    def refusal(self, body: Body, kind: ExchangeKind) -> str:
+        """Return why a body may not use an exchange, whatever it can pay; "" if it may."""
+        if not body.alive:
+            return "dead"
+        scope = self._scope(body, kind, self.bought(body, kind.name))
+        if not all(need.holds(scope) for need in kind.needs):
+            return "locked"
+        if kind.reach is not None and kind.at is not None and not within(body, kind.at, kind.reach):
+            return "out_of_reach"
+        return "sold_out" if self.left(kind.name) == 0 else ""
+
+    def exchange(self, body: Body, name: str, times: int | None) -> ExchangeResult:
+        """Exchange once, *times* times or nothing, or (where the design says `all`) as often as it can."""
+        kind = self.kind(name)
+        refused = self.refusal(body, kind)
+        if refused:
+            return ExchangeResult(refused)
+        wanted = times if times is not None else MOST_TIMES if kind.all else 1
+        stock = self.left(name)
+        if stock is not None and wanted > stock:
+            if times is not None:
+                return ExchangeResult("sold_out")
+            wanted = stock
+        ledger, done = Ledger(), 0
+        ledger.strict = True
+        self.goods.begin(ledger)
+        for _ in range(wanted):
+            moves = self._moves(body, kind, self.bought(body, name) + done)
+            refused = self.goods.try_more(ledger, moves)
+            if refused:
+                break
+            done += 1
+        if not done or (times is not None and done < times):
+            return ExchangeResult(refused or "no_change")
+        self._commit(body, kind, ledger, done)
+        return ExchangeResult("", done)
+
+    def _moves(self, body: Body, kind: ExchangeKind, bought: int) -> list[Move]:
+        scope = self._scope(body, kind, bought)
+        moves = []
+        for sign, goods in ((-1, kind.costs), (1, kind.gives)):
+            for good, amount in goods.items():
+                what = MONEY if good in self.stage.kinds.currencies else ITEM
+                moves.append(Move(body, what, good, sign * half_up(amount_of(amount, scope)), kind.name))
+        return moves
+
+    def _commit(self, body: Body, kind: ExchangeKind, ledger: Ledger, done: int) -> None:
+        stage = self.stage
+        key = f"{body.id}/{kind.name}"
+        self.table.bought[key] = self.table.bought.get(key, 0) + done
+        if kind.stock is not None:
+            stock = self.table.stocks.get(kind.name)
+            if stock is None:
+                stock = self.table.stocks[kind.name] = Stock(kind.name, kind.stock)
+            stock.left -= done
+            if kind.restock_after and stock.due < 0:
+                stage.clock.arm(stock, stage.clock.now + kind.restock_after)
+        before, stage.cause = stage.cause, stage.emit("exchanged", body.id, "", (kind.name, done))
+        self.goods.commit_sums(ledger)
+        stage.cause = before
+
+    def _restock(self, stock: Stock) -> None:
+        stock.left = self.kind(stock.name).stock or 0

@@ -1,0 +1,114 @@
+"""Checks of goods: where they come from, where they go, and what exchanges make of them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from math import inf
+
+from cleaver.design.checks.finding import Told, all_effects, formulas_of, rule
+from cleaver.design.design import Design
+from cleaver.design.lines import Path
+from cleaver.design.models import Exchange
+
+
+def _goods(design: Design) -> Iterator[tuple[Path, str]]:
+    for section in ("currencies", "items"):
+        for name in getattr(design.tables, section):
+            yield (section, name), name
+
+
+def given(design: Design) -> set[str]:
+    """Return every good that something in the design gives."""
+    found = {str(effect.operand) for _, effect in all_effects(design) if effect.verb in ("earn", "give")}
+    found |= {good for exchange in design.tables.exchanges.values() for good, amount in exchange.gives.items() if amount}
+    return found | {name for name, currency in design.tables.currencies.items() if currency.start}
+
+
+def taken(design: Design) -> set[str]:
+    """Return every good that something in the design takes, or asks for."""
+    found = {str(effect.operand) for _, effect in all_effects(design) if effect.verb in ("spend", "remove")}
+    found |= {good for exchange in design.tables.exchanges.values() for good in exchange.costs}
+    texts = " ".join(formulas_of(design))
+    return found | {name for _, name in _goods(design) if f".{name}" in texts or f'"{name}"' in texts}
+
+
+@rule
+def good_nobody_gives(design: Design) -> Iterable[Told]:
+    """A currency or item that no pickup, rule, reward, pulse or exchange gives, and that nobody starts with."""
+    there = given(design)
+    for path, name in _goods(design):
+        if name not in there:
+            yield path, f"nothing gives {name}", "let a pickup, a reward or an exchange give it"
+
+
+@rule
+def good_nobody_takes(design: Design) -> Iterable[Told]:
+    """A currency or item that can be gained but that nothing takes or asks for: it only piles up."""
+    wanted = taken(design)
+    limited = {name for name, item in design.tables.items.items() if item.most is not None}
+    for path, name in _goods(design):
+        if name not in wanted and name not in limited:
+            yield path, f"nothing takes {name} or asks for it", "let an exchange cost it, or a rule spend it"
+
+
+@rule
+def dead_exchange(design: Design) -> Iterable[Told]:
+    """An exchange that costs something nobody can have."""
+    there = given(design)
+    for name, exchange in design.tables.exchanges.items():
+        for good in exchange.costs:
+            if good not in there:
+                yield ("exchanges", name, "costs", good), f"nothing gives {good}, so it can never happen", f"let something give {good}, or cost another good"
+
+
+@rule
+def most_below_price(design: Design) -> Iterable[Told]:
+    """An exchange that costs more of a good than anyone may hold."""
+    for name, exchange in design.tables.exchanges.items():
+        for good, amount in exchange.costs.items():
+            most = _most(design, good)
+            if not isinstance(amount, str) and most is not None and amount > most:
+                yield ("exchanges", name, "costs", good), f"costs {amount:g} {good}, and nobody may have more than {most}", "raise most, or lower the price"
+
+
+def _most(design: Design, good: str) -> int | None:
+    tables = design.tables
+    return tables.currencies[good].most if good in tables.currencies else tables.items[good].most if good in tables.items else None
+
+
+def _constant(exchange: Exchange) -> bool:
+    return not any(isinstance(amount, str) for amount in (*exchange.costs.values(), *exchange.gives.values()))
+
+
+@rule
+def money_circle(design: Design) -> Iterable[Told]:
+    """Exchanges that, one after another, make money out of nothing: buy, craft and sell at a gain."""
+    plain = {name: exchange for name, exchange in design.tables.exchanges.items() if _constant(exchange)}
+    for base in design.tables.currencies:
+        cheapest = {base: 1.0}
+        for _ in plain:  # as often as a chain can be long
+            for exchange in plain.values():
+                price = sum(amount * cheapest.get(good, inf) for good, amount in exchange.costs.items() if isinstance(amount, (int, float)))
+                if len(exchange.gives) == 1:
+                    (good, amount), = exchange.gives.items()
+                    if good != base and amount and price / float(amount) < cheapest.get(good, inf):
+                        cheapest[good] = price / float(amount)
+        for name, exchange in plain.items():
+            cost = sum(float(amount) * cheapest.get(good, inf) for good, amount in exchange.costs.items())
+            gain = float(exchange.gives.get(base, 0))
+            if gain > cost * (1 + 1e-9):
+                yield ("exchanges", name), f"gives {gain:g} {base} for goods that {cost:g} {base} buy: money out of nothing", "pay less, or sell them dearer"
+
+
+@rule
+def pickup_for_nobody(design: Design) -> Iterable[Told]:
+    """A pickup whose effects name meters that none of those it is for has."""
+    tables = design.tables
+    for name, pickup in tables.pickups.items():
+        kinds = [actor for kind, actor in tables.actors.items()
+                 if (kind in pickup.for_ or set(pickup.for_) & {*actor.tags, *tables.teams}) or (not pickup.for_ and actor.player)]
+        meters = {meter for actor in kinds for meter in actor.meters}
+        for number, effect in enumerate(pickup.do):
+            meter = effect.beside.get("meter") or (effect.operand if effect.verb == "raise_max" else None)
+            if meter is not None and effect.to in (None, "self") and kinds and meter not in meters:
+                yield ("pickups", name, "do", number), f"none of those it is for has a meter {meter}", "name a meter they have, or say who it is for"

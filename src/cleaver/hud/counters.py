@@ -1,0 +1,140 @@
+"""Counters: a number that trails what it counts while something flies to it, and notices.
+
+The number at rest is always the true one: what is shown is the true amount less
+what is still on its way, whatever is collected, lost or closed in between.
+Driven by `update(seconds)`. Start at `Counter`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from cleaver.core.events import Fact
+from cleaver.core.handles import Actor
+from cleaver.core.world import World
+from cleaver.errors import AmountError, UnknownNameError
+from cleaver.hud.wording import notice
+
+Point = tuple[float, float]
+_GAINS = {"currency": ("earned", "spent"), "item": ("gained", "lost")}
+
+
+class Flight:
+    """Something on its way to a counter: `amount`, `progress` from 0 to 1, where it began and where it is."""
+
+    __slots__ = ("_travel", "age", "amount", "begin", "end")
+
+    def __init__(self, amount: int, begin: Point, end: Point, travel: float) -> None:
+        self.amount, self.begin, self.end, self._travel, self.age = amount, begin, end, travel, 0.0
+
+    @property
+    def progress(self) -> float:
+        """How far it is, from 0 to 1."""
+        return min(self.age / self._travel, 1.0)
+
+    @property
+    def position(self) -> Point:
+        """Where it is drawn: slow at first, then faster, along a straight line."""
+        eased = self.progress * self.progress
+        return (self.begin[0] + (self.end[0] - self.begin[0]) * eased, self.begin[1] + (self.end[1] - self.begin[1]) * eased)
+
+
+class Counter:
+    """A counter of money, of an item, or of the score.
+
+    Args:
+        actor: Whose it is.
+        good: A currency, an item, or "score".
+        travel: Seconds that what was gained flies before it is counted.
+        at: Where on screen the counter is.
+
+    Set `origin` to where on screen the next gain comes from. `flights` are on their way, `shown` is the number to draw, `bump`
+    goes from 1 to 0 after each arrival.
+    """
+
+    def __init__(self, actor: Actor, good: str, *, travel: float = 0.6, at: Point = (0.0, 0.0)) -> None:
+        world: World = actor._world
+        kinds = world.stage.kinds
+        if not travel >= 0:
+            raise AmountError("travel", travel, "a number of seconds, 0 or more")
+        if good not in kinds.currencies and good not in kinds.items and good != "score":
+            raise UnknownNameError("good", good, (*kinds.currencies, *kinds.items, "score"))
+        self.actor, self.good, self.origin, self.at = actor, good, at, at
+        self.flights: list[Flight] = []
+        self.bump = 0.0
+        self._travel = travel
+        self._field = "currency" if good in kinds.currencies else "item"
+        names = ("scored",) if good == "score" else _GAINS[self._field][:1]
+        self._listening = [world.listen(name, self._heard, actor=actor) for name in names]
+
+    def _heard(self, fact: Fact) -> None:
+        if self.good in ("score", fact.values[0]) and self._travel:
+            self.flights.append(Flight(fact.amount, self.origin, self.at, self._travel))
+
+    @property
+    def true(self) -> int:
+        """What there really is now."""
+        if self.good == "score":
+            return self.actor.score
+        return self.actor.purse[self.good] if self._field == "currency" else self.actor.bag[self.good]
+
+    @property
+    def shown(self) -> int:
+        """The number to draw: what there is, less what is still on its way; never below 0."""
+        return max(self.true - sum(flight.amount for flight in self.flights), 0)
+
+    @property
+    def at_rest(self) -> bool:
+        """Whether nothing is on its way, so that `shown` is the true number."""
+        return not self.flights
+
+    def update(self, seconds: float) -> None:
+        """Let *seconds* pass: flights go on and arrive, the bump fades within a quarter of a second."""
+        self.bump = max(self.bump - seconds * 4, 0.0)
+        for flight in self.flights:
+            flight.age += seconds
+        there = [flight for flight in self.flights if flight.age >= self._travel]
+        if there:
+            self.flights = [flight for flight in self.flights if flight.age < self._travel]
+            self.bump = 1.0
+
+    def close(self) -> None:
+        """Stop listening; what was on its way is counted at once."""
+        for listening in self._listening:
+            listening.close()
+        self.flights = []
+
+
+def slots(actor: Actor) -> tuple[str, ...]:
+    """Return an actor's bag as slots to draw: an item's name in each place it takes, "" where one is free.
+
+    Items of size 0 take none. A bag without a limit has as many slots as are taken.
+    """
+    sizes = actor._world.stage.kinds.items
+    taken = [name for name in actor.bag for _ in range(actor.bag[name] * sizes[name][1])]
+    return (*taken, *[""] * (actor.bag.left or 0))
+
+
+class Notices:
+    """Lines of the design's own `[texts]`, each seen for a while; iterate for what is to be read now, oldest first."""
+
+    def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 3.0) -> None:
+        self._texts = world.design.tables.texts
+        self._lasts = lasts
+        self.lines: list[tuple[str, float]] = []
+        self._listening = [world.listen(name, self._heard, actor=actor) for name in self._texts]
+
+    def _heard(self, fact: Fact) -> None:
+        self.lines.append((notice(fact, self._texts), self._lasts))
+
+    def update(self, seconds: float) -> None:
+        """Let *seconds* pass; lines at their end are gone."""
+        self.lines = [(text, left - seconds) for text, left in self.lines if left > seconds]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter([text for text, _ in self.lines])
+
+    def close(self) -> None:
+        """Stop listening."""
+        for listening in self._listening:
+            listening.close()
