@@ -5,8 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from cleaver import Design, World, load_design, sample
-from cleaver.hud import Bar
+from cleaver.hud import Bar, Scoreboard, Stars
 from cleaver.report.economy import economy
+from cleaver.report.results import ScoreRecorder, results_page
 from cleaver.report.vitals import bar_sheet, waterfall
 
 OUT = Path(__file__).parent / "screenshots"
@@ -64,8 +65,28 @@ def goods(design: Design) -> None:
     economy(world.books, OUT / "economy.png", title="What two minutes of diving earned ana")
 
 
+def race(design: Design) -> None:
+    """A salvage race between two teams."""
+    world = World(design, seed=5)
+    recorder = ScoreRecorder(world, "salvage_race")
+    divers = [world.join("diver", name, team=team) for name, team in (("ana", "north"), ("bea", "north"), ("tom", "south"), ("ulf", "south"))]
+    world.match("salvage_race").start()
+    for turn in range(40):
+        diver = divers[(turn * 7 + turn // 3) % 4]
+        world.advance(7 + turn % 5)
+        if world.match("salvage_race").running and turn % 2:
+            diver.take(world.place("pearl"))
+            diver.exchange("harbour_office")
+    for diver in divers[:3]:
+        diver.rate("dive")
+        diver.rate("clean_dive")
+    stars = [Stars(diver, "dive") for diver in divers] + [Stars(divers[0], "clean_dive")]
+    results_page(recorder, OUT / "results.png", stars=stars, title="Salvage race: " + Scoreboard(world, "salvage_race").verdict)
+
+
 if __name__ == "__main__":
     reef = load_design(sample.path("lanternreef.toml"))
     bars(reef)
     hit(reef)
     goods(reef)
+    race(reef)

@@ -48,6 +48,11 @@ def designs(draw: st.DrawFn) -> Design:
         "game": {"tags": ["wet", "hidden"]}, "inputs": {"nearby": 1}, "currencies": {"scrip": {"start": 2, "most": 40}}, "items": {"nail": {"most": 3}},
         "events": {"seen": {"fields": {"much": "number"}}}, "actors": {"crate": crate, "wasp": wasp}, "statuses": {"ill": draw(STATUSES)},
         "teams": {"north": {}, "south": {"friendly_fire": 0.5}},
+        "levels": {"rank": {"experience": "5 * level", "most": 5, "do": [{"raise_max": "planks", "amount": 2}]}},
+        "records": {"hurts": {"on": "damaged", "sum": "amount"}, "run": {"on": "struck", "within": 0.7}, "worst": {"on": "damaged", "best": "amount"}},
+        "ratings": {"dive": {"measure": "self.score + self.record.run", "steps": [1, 5]}},
+        "matches": {"race": {"teams": ["north", "south"], "time_limit": 2.0, "win_at": 4, "rounds": draw(st.sampled_from([1, 3])),
+                             "rules": [{"on": "struck", "do": [{"score": 1}, {"xp": "rank", "amount": 2}]}]}},
         "pickups": {"glue": {"do": [{"heal": 4}], "respawn_after": 0.5}, "nail": {"do": [{"give": "nail"}, {"score": 2}]}}, "rules": draw(RULES), "exchanges": {
             "shop": {"costs": {"scrip": "1 + bought"}, "gives": {"nail": 1}, "stock": 2, "restock_after": 0.5, "needs": ["self.planks > 0"]},
             "sale": {"costs": {"nail": 1}, "gives": {"scrip": draw(st.sampled_from([2, 15]))}, "all": True}}})
@@ -62,6 +67,8 @@ COMMANDS = st.one_of(
     st.tuples(st.just("revive"), ACTORS), st.tuples(st.just("take"), ACTORS, st.sampled_from(["glue1", "nail1"])),
     st.tuples(st.just("earn"), ACTORS, st.integers(0, 30)), st.tuples(st.just("spend"), ACTORS, st.integers(0, 30)),
     st.tuples(st.just("exchange"), ACTORS, st.sampled_from(["shop", "sale"]), st.sampled_from([None, 1, 2])),
+    st.tuples(st.just("match"), st.sampled_from(["start", "end", "pause", "resume"])), st.tuples(st.just("rate"), ACTORS),
+    st.tuples(st.just("gain_xp"), ACTORS, st.integers(0, 20)),
     st.tuples(st.just("set_max"), ACTORS, st.integers(1, 80), st.sampled_from(["value", "fraction", "missing"])),
     st.tuples(st.just("bad"), ACTORS, st.sampled_from([-1.0, float("nan")])))
 STREAMS = st.lists(COMMANDS, max_size=25)
@@ -84,7 +91,11 @@ def carry_out(world: World, command: Command) -> Any:
     try:
         if verb == "advance":
             return world.advance_us(rest[0])
+        if verb == "match":
+            return getattr(world.match("race"), rest[0])()
         actor = world.actor(rest[0])
+        if verb in ("rate", "gain_xp"):
+            return actor.rate("dive") if verb == "rate" else actor.gain_xp("rank", rest[1])
         if verb == "hit":
             return actor.hit(world.actor(rest[1]), rest[2], zone=rest[3])
         if verb == "take":

@@ -63,8 +63,36 @@ CASES: dict[str, tuple[Tables, Tables]] = {
          "pickups": {"pot": {"do": [{"heal": 5, "meter": "ink"}]}}},
         {"actors": {"diver": eel(player=True), "fish": eel(meters={"hide": 3, "ink": {"max": 9, "flows": [{"rate": 1}]}})},
          "pickups": {"pot": {"do": [{"heal": 5, "meter": "ink"}], "for": ["fish"]}}}),
+    "endless_match": ({"matches": {"race": {}}}, {"matches": {"race": {"time_limit": 60}}}),
+    "lonely_match": (
+        {"teams": {"north": {}}, "matches": {"race": {"teams": ["north"], "time_limit": 60}}},
+        {"teams": {"north": {}, "south": {}}, "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}}}),
+    "rule_never_matches": (
+        {"rules": [{"on": "collected", "do": [{"score": 1}]}]},
+        {"rules": [{"on": "collected", "do": [{"score": 1}]}], "pickups": {"pot": {"do": [{"score": 1}]}}}),
+    "scored_twice": (
+        {"rules": [{"on": "damaged", "do": [{"score": 1}]}, {"on": "damaged", "do": [{"score": 2}]}]},
+        {"rules": [{"on": "damaged", "do": [{"score": 1}]}, {"on": "damaged", "critical": True, "do": [{"score": 2}]}]}),
+    "repeated_report": (
+        {"events": {"crossed_line": {}}, "rules": [{"on": "crossed_line", "do": [{"score": 1}]}]},
+        {"game": {"tags": ["past_line"]}, "rules": [{"on": "tagged", "tag": "past_line", "do": [{"score": 1}]}]}),
+    "rating_out_of_reach": (
+        {"ratings": {"dive": {"measure": "self.score", "steps": [1]}}},
+        {"ratings": {"dive": {"measure": "self.score", "steps": [1]}}, "rules": [{"on": "damaged", "do": [{"score": 1}]}]}),
+    "level_out_of_reach": (
+        {"levels": {"rank": {"experience": [5, 9]}}},
+        {"levels": {"rank": {"experience": [5, 9]}}, "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}]}),
+    "steps_too_close": (
+        {"levels": {"rank": {"experience": [9, 5]}}, "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}]},
+        {"levels": {"rank": {"experience": [5, 5]}}, "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}]}),
+    "empty_team": (
+        {"teams": {"north": {}, "south": {}, "east": {}}, "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}}},
+        {"teams": {"north": {}, "south": {}}, "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}}}),
 }
-BOTH = {"dead_exchange": ({"items": {"pearl": {"most": 5}, "helm": {"most": 1}}, "exchanges": {"shop": {"costs": {"pearl": 1}, "gives": {"helm": 1}}}},
+BOTH: dict[str, tuple[Tables, set[str]]] = {
+    "nothing_to_collect": ({"matches": {"hunt": {"win_at": "all", "rules": [{"on": "collected", "do": [{"score": 1}]}]}}},
+                           {"nothing_to_collect", "rule_never_matches"}),
+"dead_exchange": ({"items": {"pearl": {"most": 5}, "helm": {"most": 1}}, "exchanges": {"shop": {"costs": {"pearl": 1}, "gives": {"helm": 1}}}},
                           {"good_nobody_gives", "dead_exchange"})}
 
 

@@ -43,7 +43,7 @@ def test_the_demo_goes_on_without_the_figures_extra(tmp_path: Path) -> None:
 
 def test_play_tells_what_came_of_each_line_and_its_exit_code(tmp_path: Path) -> None:
     code, out, _ = run("play", REEF, DIVE)
-    assert code == 0 and "5 of 5 expectations hold" in out and "  ← #" in out
+    assert code == 0 and "6 of 6 expectations hold" in out and "  ← #" in out
     (tmp_path / "no.play").write_text("join diver ana\nexpect ana.suit == 3\n")
     code, out, _ = run("play", REEF, str(tmp_path / "no.play"))
     assert code == 1 and "✗ expect ana.suit == 3  → does not hold: ana.suit == 3: ana.suit is 90" in out

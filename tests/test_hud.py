@@ -9,7 +9,23 @@ from hypothesis import strategies as st
 from cleaver import Actor, UnknownNameError, World
 from cleaver.core.events import FactKind
 from cleaver.design.vocabulary import EVENTS
-from cleaver.hud import Bar, CooldownRing, Counter, Notices, Popups, PulseRing, StatusRing, notice, sentence, slots
+from cleaver.hud import (
+    Bar,
+    ComboMeter,
+    CooldownRing,
+    Counter,
+    LevelBar,
+    MatchClock,
+    Notices,
+    Popups,
+    PulseRing,
+    Scoreboard,
+    Stars,
+    StatusRing,
+    notice,
+    sentence,
+    slots,
+)
 from cleaver.hud.terminal import bar_line, bar_text, popups_text, ring_text
 from cleaver.hud.wording import PHRASES
 from helpers import crate_world, heard
@@ -93,7 +109,7 @@ def test_every_event_has_a_phrase_that_its_fields_fill() -> None:
         examples: dict[str, float | str | bool] = {"number": 3, "name": "word", "truth": True}
         values = tuple(examples[held] for _, held in spec.fields)
         told = sentence(Fact(kind, 1, 0, 0, "ana", "eel1", values))
-        assert name in PHRASES and "{" not in told and ("ana" in told or name.startswith(("match", "placed", "reapp")))
+        assert name in PHRASES and "{" not in told and ("ana" in told or name.startswith(("match", "placed", "reapp", "round")))
 
 
 def test_notices_are_the_designs_own_words_over_the_facts_numbers(world: World, ana: Actor) -> None:
@@ -189,3 +205,50 @@ def test_notices_are_read_for_a_while(world: World, ana: Actor) -> None:
     assert list(notices) == ["ana earned 10 points", "ana earned 5 points"]
     notices.update(1)
     assert list(notices) == ["ana earned 5 points"]
+
+
+def test_boards_read_the_match_as_it_stands(world: World, ana: Actor) -> None:
+    bram = world.join("diver", "bram", team="south")
+    board, clock = Scoreboard(world, "salvage_race"), MatchClock(world, "salvage_race")
+    world.match("salvage_race").start()
+    for diver in (ana, bram, ana):
+        diver.take(world.place("pearl"))
+    world.advance(355.5)
+
+    assert (board.text, clock.text, board.verdict) == ("2 - 1", "4:05", "")
+    world.match("salvage_race").end()
+    assert (board.verdict, clock.text) == ("north wins", "0:00")
+
+
+def test_stars_are_earned_next_and_missing(world: World, ana: Actor) -> None:
+    stars = Stars(ana, "dive")
+    assert (stars.text, stars.cells) == ("not yet rated", ("missing",) * 3)
+    ana.add_score(25)
+    ana.rate("dive")
+    assert (stars.text, stars.cells) == ("★⯪☆", ("earned", "next", "missing"))
+
+
+def test_a_level_bar_runs_through_every_level_of_a_large_gain(world: World, ana: Actor) -> None:
+    bar = LevelBar(ana, "rank", speed=1.0)
+    ana.gain_xp("rank", 350)
+    seen = []
+    for _ in range(5):
+        seen.append((bar.level, round(bar.fraction, 3)))
+        bar.update(0.5)
+
+    assert seen == [(1, 0), (1, 0.5), (2, 0), (2, 0.5), (3, 0)] and bar.text == "rank 3, 250 to the next"
+    bar.update(9)
+    assert bar.at_rest and round(bar.fraction, 4) == round(50 / 300, 4)
+
+
+def test_a_combo_meter_counts_down(world: World, ana: Actor) -> None:
+    combo = ComboMeter(ana, "eel_run")
+    assert (combo.count, combo.fraction, combo.text) == (0, 0, "")
+    for _ in range(2):
+        ana.hit(world.spawn("eel"), amount=99)
+    world.advance(2.5)
+    assert (combo.count, combo.fraction, combo.text) == (2, 0.75, "×2")
+    world.advance(7.5)
+    assert (combo.count, combo.text) == (0, "")
+    with pytest.raises(UnknownNameError, match="eel_run"):
+        ComboMeter(ana, "deepest")

@@ -5,8 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 
 from cleaver import Actor, World
-from cleaver.hud import Bar
+from cleaver.hud import Bar, Stars
 from cleaver.report.economy import economy
+from cleaver.report.results import ScoreRecorder, results_page
 from cleaver.report.timeline import Recorder, draw
 from cleaver.report.vitals import bar_sheet, waterfall
 
@@ -46,3 +47,17 @@ def test_the_economy_is_a_page_also_of_a_world_where_nothing_was_earned(world: W
     ana.exchange("helmet_shop")
 
     assert size_of(economy(world.books, tmp_path / "e.png", holder="ana")) == (1280, 800)
+
+
+def test_the_results_of_a_match_are_a_page_from_its_facts(world: World, ana: Actor, tmp_path: Path) -> None:
+    recorder = ScoreRecorder(world, "salvage_race")
+    bram = world.join("diver", "bram", team="south")
+    assert size_of(results_page(recorder, tmp_path / "before.png")) == (1280, 800)
+    world.match("salvage_race").start()
+    for diver in (ana, bram, ana):
+        world.advance(2)
+        diver.take(world.place("pearl"))
+    world.match("salvage_race").end()
+
+    assert recorder.courses == {"north": [(0, 0), (2, 1), (6, 2)], "south": [(0, 0), (4, 1)]}
+    assert size_of(results_page(recorder, tmp_path / "after.png", stars=[Stars(ana, "dive")])) == (1280, 800)

@@ -19,9 +19,9 @@ from cleaver import hud
 from cleaver.core.books import Books
 from cleaver.core.delivery import Listening
 from cleaver.core.events import Fact
-from cleaver.core.handles import Actor, Bag, MeterView, Placement, Purse
+from cleaver.core.handles import Actor, Bag, Match, MeterView, Placement, Purse
 from cleaver.core.profile import Profile
-from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, Result
+from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, RateResult, Result
 from cleaver.core.world import World
 from cleaver.design.design import Design, load_design, schema
 from cleaver.errors import (
@@ -63,6 +63,7 @@ __all__ = [
     "HealResult",
     "HitResult",
     "Listening",
+    "Match",
     "MeterView",
     "MissingExtraError",
     "Placement",
@@ -70,6 +71,7 @@ __all__ = [
     "Profile",
     "ProfileDamagedError",
     "Purse",
+    "RateResult",
     "ReactionError",
     "Result",
     "RunawayRulesError",

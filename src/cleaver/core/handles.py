@@ -12,8 +12,9 @@ from math import isfinite
 from cleaver.core.body import Body, Meter
 from cleaver.core.combat import Blow
 from cleaver.core.kinds import MOST
+from cleaver.core.matches import Place
 from cleaver.core.pickups import Placement as PlacementState
-from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, Result
+from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, RateResult, Result
 from cleaver.design.vocabulary import IGNORABLE, KEEPS
 from cleaver.errors import AmountError, GoneError, UnknownNameError, UsageError, advice
 
@@ -201,6 +202,61 @@ class Placement:
 
     def __repr__(self) -> str:
         return f"<placement {self.id} of {self.pickup}>"
+
+
+class Match:
+    """A match of a world."""
+
+    __slots__ = ("_world", "name")
+
+    def __init__(self, world: World, name: str) -> None:
+        self._world, self.name = world, name
+
+    @property
+    def running(self) -> bool:
+        """Whether it runs; also while it is paused."""
+        return self._world.matches.contest(self.name).running
+
+    @property
+    def paused(self) -> bool:
+        """Whether it is paused."""
+        return self._world.matches.paused(self._world.matches.contest(self.name))
+
+    @property
+    def winner(self) -> str:
+        """The side that won, "draw", or "" until it ends."""
+        return self._world.matches.contest(self.name).winner
+
+    @property
+    def round(self) -> int:
+        """The round it is in, from 1; 0 before it ever began."""
+        return self._world.matches.contest(self.name).round
+
+    @property
+    def left(self) -> float:
+        """Seconds until its time is over; 0 without a limit."""
+        return self._world.matches.time_left(self._world.matches.contest(self.name))
+
+    @property
+    def standings(self) -> tuple[Place, ...]:
+        """Rank, side and score of each side, best first; equal scores share a rank."""
+        return tuple(self._world.matches.places(self._world.matches.contest(self.name)))
+
+    def start(self) -> Result:
+        """Start it, standings from 0."""
+        return self._world.done(self._world.matches.start(self.name))
+
+    def end(self) -> Result:
+        """End it by hand; whoever leads wins."""
+        return self._world.done(self._world.matches.end(self.name))
+
+    def pause(self) -> Result:
+        """Pause it: its rules count nothing, its time stands still."""
+        return self._world.done(self._world.matches.pause(self.name, True))
+
+    def resume(self) -> Result:
+        """Let a paused one go on."""
+        return self._world.done(self._world.matches.pause(self.name, False))
 
 
 def position(thing: Any) -> tuple[float, float, float] | None:
@@ -457,6 +513,59 @@ class Actor:
         """Add points to this player and its team."""
         world, body = self._world, self.body
         return world.done(world.scores.add(body, whole("the points", points)))
+
+    # contests
+
+    def gain_xp(self, levels: str, amount: int) -> ChangeResult:
+        """Gain experience on a ladder of levels."""
+        world, body = self._world, self.body
+        return world.done(world.levels.gain(body, levels, whole("the experience", amount)))
+
+    def level(self, levels: str) -> int:
+        """Return this player's level on a ladder, from 1."""
+        self._world.levels.kind(levels)
+        return self._world.levels._read(self.body, levels, "level")
+
+    def xp(self, levels: str) -> int:
+        """Return this player's experience on a ladder, in all."""
+        self._world.levels.kind(levels)
+        return self._world.levels._read(self.body, levels, "xp")
+
+    def xp_left(self, levels: str) -> int:
+        """Return the experience still needed for the next level; 0 at the last."""
+        return self._world.levels.left(self.body, levels)
+
+    def rate(self, rating: str, **inputs: float) -> RateResult:
+        """Rate this player now; the best stars are kept."""
+        world, body = self._world, self.body
+        return world.done(world.ratings.rate(body, rating, world.inputs(inputs)))
+
+    def start_rating(self, rating: str, **inputs: float) -> Result:
+        """Let a rating be measured from now on: from here to `rate`, instead of over the whole life."""
+        world, body = self._world, self.body
+        return world.ratings.start(body, rating, world.inputs(inputs))
+
+    def stars(self, rating: str = "") -> int:
+        """Return the best stars in a rating, or in all of them together."""
+        if rating:
+            self._world.ratings.kind(rating)
+        return self._world.ratings.stars(self.body, rating)
+
+    def rated(self, rating: str) -> bool:
+        """Return whether this player was ever rated; "not yet rated" is not "no stars"."""
+        self._world.ratings.kind(rating)
+        return rating in self._world.ratings.table.best.get(self.body.id, {})
+
+    def record(self, record: str) -> float:
+        """Return what a record of this player stands at."""
+        if record not in self._world.stage.kinds.records:
+            raise UnknownNameError("record", record, tuple(self._world.stage.kinds.records))
+        return self._world.records.value(self.body, record)
+
+    def add_lives(self, count: int) -> ChangeResult:
+        """Add lives, up to the most the kind may have."""
+        world, body = self._world, self.body
+        return world.done(world.vitals.add_lives(body, whole("the lives", count)))
 
     # facts of the host's own
 

@@ -28,13 +28,14 @@ if TYPE_CHECKING:
     from cleaver.design.design import Design
 
 MOST = 2**63 - 1  # of any amount
+MOST_LEVEL = 10_000  # of a ladder that names no last one
 MakeReader = Callable[[Path], Reader]
 
 
 class Scope:
     """What a formula or an effect list is about: `me` (self), `source`, `target`, the fact at hand, and the inputs."""
 
-    __slots__ = ("credit", "fact", "inputs", "me", "place", "pulse", "reason", "source", "stage", "target")
+    __slots__ = ("credit", "fact", "inputs", "match", "me", "own_side", "place", "pulse", "reason", "source", "stage", "target")
 
     def __init__(self, stage: Stage, me: Body | None, source: Body | None = None, target: Body | None = None, *, fact: Fact | None = None,
                  inputs: dict[str, float] | None = None, place: str = "", reason: str = "", pulse: bool = False) -> None:
@@ -42,6 +43,8 @@ class Scope:
         self.inputs = stage.kinds.inputs if inputs is None else inputs
         self.place = place  # where in the design the list stands
         self.reason = reason  # what goods are booked under
+        self.match = ""  # the match whose rule it is
+        self.own_side = False  # whether what it scores counts against one's own side too
         self.credit = ""  # who did it, where that actor has left the world
         self.pulse = pulse  # whether a status or a pulse does it
 
@@ -310,12 +313,68 @@ class Match:
 class RuleKind:
     """On facts that match, do effects."""
 
-    __slots__ = ("do", "match", "scope", "where")
+    __slots__ = ("do", "match", "own_side", "where")
 
-    def __init__(self, rule: models.Rule, path: str, bind: _Binder, scope: str = "") -> None:
+    def __init__(self, rule: models.Rule, path: str, bind: _Binder) -> None:
         self.match = Match(rule, path, bind)
         self.do = bind.effects(rule.do, f"{path}.do", ("self", "source", "target"), event=rule.on)
-        self.where, self.scope = path, scope  # scope: the match it belongs to
+        self.where, self.own_side = path, rule.own_side
+
+
+class TallyKind:
+    """How facts are counted. `spec` tells tallies apart that count different things; those of one owner that are `shared` count together."""
+
+    __slots__ = ("count", "field", "how", "match", "reset_on", "shared", "spec", "where", "who", "within")
+
+    def __init__(self, tally: models.Tallying, path: str, bind: _Binder) -> None:
+        self.match = Match(tally, path, bind)
+        self.how, field = tally.way()
+        kind = bind.facts[self.match.on]
+        self.field = kind.index[field] if field else -1
+        self.within = micros(tally.within) if tally.within is not None else 0
+        self.reset_on, self.who, self.where = tally.reset_on or "", tally.who, path
+        self.count: Amount | str | None = tally.count if tally.count in (None, "all") else bind.amount(tally.count, f"{path}.count", ("self",))
+        self.shared = self.how in ("count", "sum") and not self.within and not self.reset_on
+        self.spec = json_of([tally.on, self.match.of, tally.fields(), tally.where, self.how, field, self.within, self.reset_on, self.who])
+
+
+class MatchKind:
+    """A contest."""
+
+    __slots__ = ("friendly_fire", "name", "on_tie", "rounds", "rules", "teams", "time_limit", "win_at", "win_when")
+
+    def __init__(self, name: str, match: models.MatchTable, bind: _Binder) -> None:
+        self.name, self.teams, self.win_at, self.on_tie, self.rounds = name, match.teams, match.win_at, match.on_tie, match.rounds
+        self.rules = tuple(RuleKind(rule, f"matches.{name}.rules[{number + 1}]", bind) for number, rule in enumerate(match.rules))
+        self.win_when = bind.expression(match.win_when, f"matches.{name}.win_when", ("self",))
+        self.time_limit = micros(match.time_limit) if match.time_limit is not None else 0
+        self.friendly_fire = None if match.friendly_fire is None else float(match.friendly_fire)
+
+
+class RatingKind:
+    """Stars for a result."""
+
+    __slots__ = ("marks", "measure", "name", "rising", "steps", "unit")
+
+    def __init__(self, name: str, rating: models.Rating, bind: _Binder) -> None:
+        self.name, self.steps, self.rising, self.unit = name, rating.steps, rating.better == "higher", rating.unit
+        self.measure = bind.expression(rating.measure, f"ratings.{name}.measure", ("self",))
+        whens = bind.conditions([mark.when for mark in rating.marks], f"ratings.{name}.marks", roots=("self",))
+        self.marks = tuple(zip([mark.text for mark in rating.marks], whens, strict=True))
+
+
+class LevelKind:
+    """A ladder of levels: a formula of the level, or the steps of a table."""
+
+    __slots__ = ("do", "experience", "most", "name", "steps")
+
+    def __init__(self, name: str, ladder: models.LevelLadder, bind: _Binder) -> None:
+        self.name = name
+        formula = ladder.experience if isinstance(ladder.experience, str) else None
+        self.experience = bind.expression(formula, f"levels.{name}.experience", (), locals=("level",))
+        self.steps = () if isinstance(ladder.experience, str) else ladder.experience
+        self.most = ladder.most or (len(self.steps) + 1 if self.steps else MOST_LEVEL)
+        self.do = bind.effects(ladder.do, f"levels.{name}.do", event="levelled", locals=("level",))
 
 
 class _Binder:
@@ -336,9 +395,9 @@ class _Binder:
     def amount(self, amount: float | str, where: str, roots: Iterable[str] = ("self", "source"), *, event: str = "", locals: Iterable[str] = ()) -> Amount:
         return self.expression(amount, where, roots, event=event, locals=locals) or 0.0 if isinstance(amount, str) else amount
 
-    def conditions(self, texts: Iterable[str], where: str, *, locals: Iterable[str] = ()) -> tuple[Expression, ...]:
-        """Bind a list of formulas that must all hold."""
-        found = (self.expression(text, f"{where}[{number + 1}]", locals=locals) for number, text in enumerate(texts))
+    def conditions(self, texts: Iterable[str], where: str, *, roots: Iterable[str] = ("self", "source"), locals: Iterable[str] = ()) -> tuple[Expression, ...]:
+        """Bind a list of formulas, each a condition."""
+        found = (self.expression(text, f"{where}[{number + 1}]", roots, locals=locals) for number, text in enumerate(texts))
         return tuple(expression for expression in found if expression is not None)
 
     def effects(self, effects: Iterable[models.Effect], where: str, roots: Iterable[str] = ("self", "source"), *, to: str = "self", event: str = "",
@@ -371,8 +430,8 @@ class _Binder:
 class Kinds:
     """Everything a world needs of its design."""
 
-    __slots__ = ("actors", "currencies", "design", "exchanges", "facts", "fingerprint", "inputs", "items", "known", "make_reader", "pickups", "rules",
-                 "statuses", "teams")
+    __slots__ = ("actors", "currencies", "design", "exchanges", "facts", "fingerprint", "inputs", "items", "known", "levels", "make_reader", "matches",
+                 "pickups", "ratings", "records", "rules", "statuses", "tallied", "tallies", "teams")
 
     def __init__(self, design: Design, make_reader: MakeReader) -> None:
         tables, known = design.tables, design.known
@@ -387,7 +446,25 @@ class Kinds:
         self.pickups = {name: PickupKind(name, pickup, bind) for name, pickup in tables.pickups.items()}
         self.exchanges = {name: ExchangeKind(name, exchange, bind) for name, exchange in tables.exchanges.items()}
         self.rules = tuple(RuleKind(rule, f"rules[{number + 1}]", bind) for number, rule in enumerate(tables.rules))
+        self.matches = {name: MatchKind(name, match, bind) for name, match in tables.matches.items()}
+        self.ratings = {name: RatingKind(name, rating, bind) for name, rating in tables.ratings.items()}
+        self.levels = {name: LevelKind(name, ladder, bind) for name, ladder in tables.levels.items()}
+        self.records = {name: TallyKind(record, f"records.{name}", bind) for name, record in tables.records.items()}
+        self.tallies = {tally.spec: tally for tally in self.records.values()}  # by what they count
+        self.tallied = {tally.match.on for tally in self.tallies.values()}
+        for tally in self.tallies.values():
+            if tally.reset_on:
+                spec = known.events[tally.reset_on]
+                self.tallied.add(spec.seen_from or spec.name)
         self.teams = {name: (team.spawn or "", team.friendly_fire) for name, team in tables.teams.items()}
+
+
+def json_of(parts: list[Any]) -> str:
+    """Return a short text that is the same for the same parts."""
+    import hashlib  # once per tally of a design
+    import json
+
+    return hashlib.sha256(json.dumps(parts, sort_keys=True, default=str).encode()).hexdigest()[:12]
 
 
 def bind(design: Design, make_reader: MakeReader) -> Kinds:

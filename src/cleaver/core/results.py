@@ -103,6 +103,17 @@ class ExchangeResult(Result):
         self.done = times > 0
 
 
+class RateResult(Result):
+    """What came of a rating: `stars` out of `of`, what was measured, what is `missing` for the next star, and that in words (`advice`)."""
+
+    __slots__ = ("advice", "measure", "missing", "of", "stars")
+
+    def __init__(self, blocked: str = "", stars: int = 0, of: int = 0, measure: float = 0, missing: float = 0, advice: str = "") -> None:
+        self.blocked = blocked
+        self.done = not blocked
+        self.stars, self.of, self.measure, self.missing, self.advice = stars, of, measure, missing, advice
+
+
 class ChangeResult(Result):
     """What came of a change of a number: `amount` is what really changed, `over` what did not fit."""
 

@@ -74,4 +74,5 @@ class Rules:
         """Do a rule's effects if the fact matches."""
         scope = scope_of(rule.match, self.stage, fact, rule.where)
         if scope is not None and matches(rule.match, self.stage, fact, scope):
+            scope.own_side = rule.own_side
             self.effects.perform(rule.do, scope)

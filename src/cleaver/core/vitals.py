@@ -11,7 +11,7 @@ from __future__ import annotations
 from cleaver.core import meter as course_of
 from cleaver.core.body import Body, Comeback, Meter
 from cleaver.core.events import Fact
-from cleaver.core.kinds import Effect, FlowKind, MeterKind, Scope, amount_of
+from cleaver.core.kinds import MOST, Effect, FlowKind, MeterKind, Scope, amount_of
 from cleaver.core.results import ChangeResult, HealResult, Result
 from cleaver.core.stage import Reaction, Stage
 from cleaver.design.vocabulary import METER_PARTS
@@ -35,6 +35,9 @@ class Vitals:
         stage.readable["alive"] = lambda body, name, part: body.alive
         stage.readable["lives"] = lambda body, name, part: body.lives
         stage.verbs["heal"] = (self.prepare_heal, self.commit_heal)
+        stage.verbs["lives"] = (self._prepare_lives, self._commit_lives)
+        stage.verbs["raise_max"] = (self._prepare_max, self._commit_max)
+        stage.verbs["revive"] = (self._prepare_revive, self._commit_revive)
         stage.verbs["drain"] = (self.prepare_drain, self.commit_drain)
 
     # reading
@@ -412,6 +415,40 @@ class Vitals:
             body.lives = 1
         self.reborn(body, fraction, 0)
         return Result()
+
+    def add_lives(self, body: Body, count: int) -> ChangeResult:
+        """Add lives, up to the most; none where they are not counted."""
+        kind = body._kind
+        most = kind.lives_most or MOST
+        if not kind.lives or (count and body.lives >= most):
+            return ChangeResult("most")
+        added = min(count, most - body.lives)
+        body.lives += added
+        return ChangeResult("", added, count - added)
+
+    def _prepare_lives(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        amount = rounded(amount_of(effect.operand, scope), "half_up")
+        full = not body._kind.lives or body.lives >= (body._kind.lives_most or MOST)
+        return amount, "most" if full else "" if amount else "no_change"
+
+    def _commit_lives(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+        self.add_lives(body, amount)
+
+    def _prepare_max(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        amount = amount_of(effect.beside["amount"], scope)
+        meter = self.meter(body, effect.operand)
+        if meter._kind.whole:
+            amount = rounded(amount, meter._kind.mode)
+        return amount, "" if amount > 0 else "no_change"
+
+    def _commit_max(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+        self.set_max(body, effect.operand, self.meter(body, effect.operand).max + amount, effect.beside.get("keep", "value"))
+
+    def _prepare_revive(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        return float(effect.operand), "alive" if body.alive else ""
+
+    def _commit_revive(self, scope: Scope, effect: Effect, body: Body, fraction: Any) -> None:
+        self.revive(body, fraction)
 
     def set(self, body: Body, name: str, value: float) -> ChangeResult:
         """Set a meter by hand, within 0 and max plus overfill."""

@@ -21,16 +21,22 @@ from cleaver.core.effects import Effects
 from cleaver.core.events import Fact
 from cleaver.core.exchanges import Exchanges
 from cleaver.core.goods import Goods
-from cleaver.core.handles import Actor, Placement, number
+from cleaver.core.handles import Actor, Match, Placement, number
 from cleaver.core.kinds import Expression, Scope, bind
+from cleaver.core.levels import Levels
+from cleaver.core.matches import Matches
 from cleaver.core.pickups import Pickups
 from cleaver.core.places import Places
 from cleaver.core.profile import Data, Profile, Profiles
+from cleaver.core.ratings import Ratings
 from cleaver.core.record import Record, slots_of
+from cleaver.core.records import Records
+from cleaver.core.results import Result
 from cleaver.core.rules import Rules
 from cleaver.core.scores import Scores
 from cleaver.core.stage import Stage
 from cleaver.core.statuses import Statuses
+from cleaver.core.tally import Tallies
 from cleaver.core.vitals import Vitals
 from cleaver.design.design import Design
 from cleaver.design.paths import FormulaNames, Path, actor_path, world_path
@@ -78,12 +84,21 @@ class World:
         self.pickups = Pickups(stage, self.effects)
         self.exchanges = Exchanges(stage, self.goods)
         self.rules = Rules(stage, self.effects)
+        self.tallies = Tallies(stage)
+        self.records = Records(stage, self.tallies)
+        self.levels = Levels(stage, self.effects)
+        self.ratings = Ratings(stage)
+        self.matches = Matches(stage, self.effects, self.pickups)
+        self.scores.told = self.matches.scored
+        self.combat.truces.append(self.matches.truce)
         self.profiles = Profiles(stage)
         # The order in which rooms react to one fact: an attack's own effects and `on_death` first, then what a death
-        # leads to by itself, then the design's rules.
-        stage.planners += [self.combat.follow, self.vitals.follow, self.rules.follow]
+        # leads to by itself and what a level brings; then tallies, so that a rule can read a combo that counts the fact at
+        # hand; then the design's rules and those of matches.
+        stage.planners += [self.combat.follow, self.vitals.follow, self.levels.follow, self.tallies.follow, self.rules.follow, self.matches.follow]
         self.rooms: dict[str, Any] = {"goods": self.goods, "scores": self.scores, "pickups": self.pickups, "exchanges": self.exchanges,
-                                      "profiles": self.profiles}
+                                      "profiles": self.profiles, "tallies": self.tallies, "levels": self.levels, "ratings": self.ratings,
+                                      "matches": self.matches}
         stage.readable["pickups"] = lambda body, name, part: self.pickups.count(name, part)
         stage.readable["team_purse"] = lambda body, name, part: self.goods.team_money(name, part)
         stage.readable["placement"] = lambda body, name, part: self.pickups.placement(name).present
@@ -121,6 +136,14 @@ class World:
         self.profiles.keep("currencies", lambda body: {name: goods.money(body, name) for name, kind in kinds.currencies.items() if not kind.pooled},
                            money_back)
         self.profiles.keep("items", goods.items_kept, goods.items_back)
+        def lives_back(body: Body, data: Data) -> Data:
+            body.lives = data.pop("left", body.lives) if body._kind.lives else 0
+            return data
+
+        self.profiles.keep("lives", lambda body: {"left": body.lives} if body._kind.lives else {}, lives_back)
+        self.profiles.keep("levels", self.levels.kept, self.levels.back)
+        self.profiles.keep("ratings", self.ratings.kept, self.ratings.back)
+        self.profiles.keep("records", self.records.kept, self.records.back)
         self.profiles.keep("meters", lambda body: {name: {"value": self.vitals.value(meter), "max": meter.max} for name, meter in body.meters.items()
                                                    if meter._kind.saved}, meters_back)
 
@@ -196,6 +219,7 @@ class World:
         self.statuses.gather(body)
         self.vitals.equip(body)
         self.statuses.equip(body)
+        self.records.equip(body)
         if profile is not None:
             self.profiles.take_back(body, profile)
         elif kind.player:
@@ -326,6 +350,31 @@ class World:
         if isinstance(micros, bool) or not isinstance(micros, int) or not 0 <= micros <= LONGEST * 1_000_000:
             raise AmountError("the time to pass", micros, "a whole number of microseconds, 0 or more")
         self.stage.pass_time(self.stage.clock.now + micros)
+
+    # matches
+
+    @property
+    def matches_by_name(self) -> dict[str, Match]:
+        """Every match of the design."""
+        return {name: Match(self, name) for name in self.stage.kinds.matches}
+
+    def match(self, name: str) -> Match:
+        """Return a match of the design, to start, pause and end it, and to read its standings."""
+        self.matches.contest(name)
+        return Match(self, name)
+
+    def set_team(self, actor: Actor, team: str) -> Result:
+        """Let an actor change sides, or stand alone ("")."""
+        body = actor.body
+        if team and team not in self.stage.kinds.teams:
+            raise UnknownNameError("team", team, tuple(self.stage.kinds.teams))
+        if body.team == team:
+            return Result("no_change")
+        before, body.team = body.team, team
+        self.tallies.team_changed()
+        self.stage.emit("team_changed", body.id, "", (team, before))
+        self.stage.drain()
+        return Result()
 
     # facts
 

@@ -67,6 +67,24 @@ Truth = Annotated[bool, Field(strict=True)]
 FieldValue = str | float | bool
 
 
+def _win_at(value: Any) -> float | str:
+    if value == "all":
+        return "all"
+    if isinstance(value, bool) or not isinstance(value, (int, float)) or not 0 < value <= WHOLE_LIMIT:
+        raise PydanticCustomError("win_at", "is {value}; it must be a number above 0, or \"all\"", {"value": repr(value)})
+    return value
+
+
+def _experience(value: Any) -> str | tuple[int, ...]:
+    if isinstance(value, str):
+        return value
+    if isinstance(value, (list, tuple)) and value and all(isinstance(step, int) and not isinstance(step, bool) and step > 0 for step in value):
+        return tuple(value)
+    if isinstance(value, (int, float)) and not isinstance(value, bool) and value >= 1:
+        return str(value)
+    raise PydanticCustomError("experience", "is {value}; it must be a formula of `level`, or a list of whole numbers above 0", {"value": repr(value)})
+
+
 class Table(BaseModel):
     """A table of the design file; unknown keys are refused."""
 
@@ -197,9 +215,10 @@ class Matcher(BaseModel):
 
 
 class Rule(Matcher):
-    """On an event that matches, do effects."""
+    """On an event that matches, do effects. With `own_side`, what it scores counts against oneself and one's own side too."""
 
     do: Effects
+    own_side: Truth = False
 
 
 class Tallying(Matcher):
@@ -213,6 +232,14 @@ class Tallying(Matcher):
     within: Period | None = None
     reset_on: Word | None = None
     who: Literal["self", "team", "anyone"] = "self"
+
+    def way(self) -> tuple[str, str]:
+        """Return how it adds up and over which field: ("count", ""), ("sum", "amount")…"""
+        for how in ("sum", "best", "least", "distinct"):
+            field = getattr(self, how)
+            if field is not None:
+                return how, field
+        return "count", ""
 
 
 class Game(Table):
@@ -414,6 +441,53 @@ class Exchange(Table):
     title: Text = ""
 
 
+class MatchTable(Table):
+    """A contest with an end."""
+
+    teams: tuple[Word, ...] = ()
+    rules: tuple[Rule, ...] = ()
+    win_at: Annotated[float | Literal["all"] | None, PlainValidator(_win_at),
+                      WithJsonSchema({"anyOf": [{"type": "number", "exclusiveMinimum": 0}, {"const": "all"}]})] = None
+    win_when: FormulaText | None = None
+    time_limit: Period | None = None
+    on_tie: Literal["draw", "extra_time"] = "draw"
+    friendly_fire: Truth | Fraction | None = None
+    rounds: Annotated[int, Field(ge=1, le=99, strict=True)] = 1
+    title: Text = ""
+
+
+class Mark(Table):
+    """A star for a condition that holds."""
+
+    text: Text
+    when: FormulaText
+
+
+class Rating(Table):
+    """Stars for a result: `steps` over a `measure`, or `marks`."""
+
+    measure: FormulaText | None = None
+    steps: tuple[Number, ...] = ()
+    better: Literal["higher", "lower"] = "higher"
+    marks: tuple[Mark, ...] = ()
+    unit: Text = "points"
+    title: Text = ""
+
+
+class LevelLadder(Table):
+    """Ranks reached by experience."""
+
+    experience: Annotated[str | tuple[int, ...], PlainValidator(_experience), WithJsonSchema(
+        {"anyOf": [{"type": "string", "description": "a formula of `level`"}, {"type": "array", "items": {"type": "integer", "minimum": 1}}]})]
+    most: Annotated[int, Field(ge=2, le=10_000, strict=True)] | None = None
+    do: Effects = ()
+    title: Text = ""
+
+
+class Record(Tallying):
+    """A lifetime tally of each player."""
+
+
 class Saves(Table):
     """What is kept of a player."""
 
@@ -423,7 +497,8 @@ class Saves(Table):
 
 NAMED: dict[str, type[BaseModel]] = {
     "events": Event, "currencies": Currency, "items": Item, "actors": Actor, "statuses": Status, "pickups": Pickup,
-    "exchanges": Exchange, "teams": Team,
+    "exchanges": Exchange, "teams": Team, "matches": MatchTable,
+    "ratings": Rating, "levels": LevelLadder, "records": Record,
 }
 """Sections that are tables of named entries, in the order they are checked."""
 
@@ -442,5 +517,9 @@ class DesignTables(Table):
     rules: tuple[Rule, ...] = ()
     exchanges: dict[Word, Exchange] = {}
     teams: dict[Name, Team] = {}
+    matches: dict[Word, MatchTable] = {}
+    ratings: dict[Word, Rating] = {}
+    levels: dict[Name, LevelLadder] = {}
+    records: dict[Word, Record] = {}
     texts: dict[Word, Text] = {}
     saves: Saves = Saves()

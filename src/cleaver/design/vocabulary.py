@@ -39,7 +39,7 @@ COMMON_FIELDS: tuple[tuple[str, FieldType], ...] = (
 
 _NUMBERS = frozenset({
     "absorbed", "after", "amount", "asked", "balance", "before", "best", "count", "held", "level", "lives", "measure", "of", "over", "overkill", "progress",
-    "revision", "score", "stars", "times", "total"})
+    "revision", "round", "score", "stars", "times", "total"})
 _TRUTHS = frozenset({"critical"})
 
 _ROWS = """
@@ -70,6 +70,8 @@ exchanged: exchange times
 scored: amount score team match
 match_started: match
 match_ended: match winner
+round_ended: match round winner
+team_changed: team before
 rated: rating stars of measure best
 xp_gained: levels amount total
 levelled: levels level
@@ -91,8 +93,8 @@ _MIRRORED = {"died": "defeated", "damaged": "struck", "healed": "mended"}
 
 
 def _type(event: str, field: str) -> FieldType:
-    if field == "best" and event != "rated":
-        return "number"
+    if event == "team_changed":
+        return "name"
     return "truth" if field in _TRUTHS else "number" if field in _NUMBERS else "name"
 
 

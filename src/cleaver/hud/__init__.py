@@ -4,9 +4,29 @@ Start at `Bar`; `wording` puts facts into sentences, `terminal` makes text of th
 """
 
 from cleaver.hud.bar import Bar
+from cleaver.hud.boards import ComboMeter, LevelBar, MatchClock, Scoreboard, Stars
 from cleaver.hud.counters import Counter, Flight, Notices, slots
 from cleaver.hud.popups import Popup, Popups
 from cleaver.hud.rings import CooldownRing, PulseRing, Ring, StatusRing
 from cleaver.hud.wording import notice, sentence
 
-__all__ = ["Bar", "CooldownRing", "Counter", "Flight", "Notices", "Popup", "Popups", "PulseRing", "Ring", "StatusRing", "notice", "sentence", "slots"]
+__all__ = [
+    "Bar",
+    "ComboMeter",
+    "CooldownRing",
+    "Counter",
+    "Flight",
+    "LevelBar",
+    "MatchClock",
+    "Notices",
+    "Popup",
+    "Popups",
+    "PulseRing",
+    "Ring",
+    "Scoreboard",
+    "Stars",
+    "StatusRing",
+    "notice",
+    "sentence",
+    "slots",
+]

@@ -44,6 +44,8 @@ PHRASES: dict[str, str] = {
     "scored": "{actor} scores {amount}, {score} in all{in_match}",
     "match_started": "{match} begins",
     "match_ended": "{match} ends: {winner}",
+    "round_ended": "round {round} of {match} ends: {winner}",
+    "team_changed": "{actor} joins {team}",
     "rated": "{actor} is rated {stars} of {of} stars for {rating} ({measure})",
     "xp_gained": "{actor} gains {amount} {levels} experience, {total} in all",
     "levelled": "{actor} reaches {levels} {level}",

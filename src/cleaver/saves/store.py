@@ -42,6 +42,14 @@ class Damaged(NamedTuple):
     tried: tuple[str, ...]
 
 
+class HighScore(NamedTuple):
+    """One row of a high-score table."""
+
+    rank: int
+    player: str
+    score: int
+
+
 class Receipt(NamedTuple):
     """What a save made: the revision, its bytes and its checksum."""
 
@@ -167,6 +175,44 @@ class Store:
         connection.execute(insert(generations).values(player=player, slot=slot, revision=revision, fence=fence, version=profile.version, checksum=check,
                                                       saved=time.time(), body=body))
         return Receipt(player, revision, len(body), check)
+
+    def keep_score(self, board: str, player: str, score: int) -> bool:
+        """Put a score on a high-score table; only a player's best stays. Returns whether it is a new best."""
+        from sqlalchemy import delete, insert, select  # as above
+        from sqlalchemy.exc import SQLAlchemyError
+
+        from cleaver.saves.tables import boards
+
+        if isinstance(score, bool) or not isinstance(score, int) or abs(score) > document.LARGEST:
+            raise AmountError("the score", score, "a whole number")
+        here = (boards.c.board == board) & (boards.c.player == player)
+        try:
+            with self.engine.begin() as connection:
+                best = connection.execute(select(boards.c.score).where(here)).scalar()
+                if best is not None and best >= score:
+                    return False
+                connection.execute(delete(boards).where(here))
+                connection.execute(insert(boards).values(board=board, player=player, score=score, reached=time.time()))
+        except SQLAlchemyError as error:
+            raise self._trouble(error) from error
+        return True
+
+    def high_scores(self, board: str, limit: int = 10) -> list[HighScore]:
+        """Return the best of a high-score table, at most *limit* rows: equal scores share a rank, the earlier first."""
+        from sqlalchemy import select  # as above
+        from sqlalchemy.exc import SQLAlchemyError
+
+        from cleaver.saves.tables import boards
+
+        if not 0 <= limit <= 10_000:
+            raise AmountError("limit", limit, "a whole number from 0 to 10,000")
+        try:
+            with self.engine.connect() as connection:
+                rows = connection.execute(select(boards.c.player, boards.c.score).where(boards.c.board == board).order_by(
+                    boards.c.score.desc(), boards.c.reached, boards.c.player).limit(limit)).all()
+        except SQLAlchemyError as error:
+            raise self._trouble(error) from error
+        return [HighScore(1 + sum(other.score > row.score for other in rows), row.player, row.score) for row in rows]
 
     def close(self) -> None:
         """Close the store."""

@@ -42,6 +42,14 @@ generations = Table(
     Column("body", LargeBinary, nullable=False),
 )
 
+boards = Table(
+    "cleaver_boards", metadata,
+    Column("board", String(100), primary_key=True),
+    Column("player", String(200), primary_key=True),
+    Column("score", BigInteger, nullable=False),
+    Column("reached", Float, nullable=False),  # of equal scores the earlier stands first
+)
+
 quarantine = Table(
     "cleaver_quarantine", metadata,
     Column("player", String(200), primary_key=True),

@@ -305,6 +305,63 @@ def _score(session: Session, words: Words) -> str:
     return _said(session, actor.add_score(points), f"{points} points")
 
 
+@command("lives NAME N", "adds lives", "lives ana 1")
+def _lives(session: Session, words: Words) -> str:
+    actor, count = session.actor(words.word("NAME")), to_whole("N", words.number("N"))
+    words.done()
+    result = actor.add_lives(count)
+    return _said(session, result, f"{result.amount} lives, {actor.lives} now")
+
+
+@command("xp NAME LEVELS N", "gains experience", "xp ana rank 60")
+def _xp(session: Session, words: Words) -> str:
+    actor, levels, amount = session.actor(words.word("NAME")), words.word("LEVELS"), words.number("N")
+    words.done()
+    result = actor.gain_xp(levels, to_whole("N", amount))
+    return _said(session, result, f"{levels} {actor.level(levels)}, {actor.xp(levels)} in all, {actor.xp_left(levels)} to the next")
+
+
+@command("rate NAME RATING [INPUT=…]", "gives stars for what was done", "rate ana dive")
+def _rate(session: Session, words: Words) -> str:
+    actor, rating = session.actor(words.word("NAME")), words.word("RATING")
+    result = actor.rate(rating, **words.numbers())
+    words.done()
+    return _said(session, result, f"{result.stars} of {result.of} stars ({shown(result.measure)}){'; missing: ' + result.advice if result.advice else ''}")
+
+
+@command("start_rating NAME RATING [INPUT=…]", "measures a rating from now on", "start_rating ana dive")
+def _start_rating(session: Session, words: Words) -> str:
+    actor, rating = session.actor(words.word("NAME")), words.word("RATING")
+    result = actor.start_rating(rating, **words.numbers())
+    words.done()
+    return _said(session, result, f"{rating} is measured from now on")
+
+
+@command("team NAME TEAM", "lets an actor change sides", "team ana south")
+def _team(session: Session, words: Words) -> str:
+    actor, team = session.actor(words.word("NAME")), words.word("TEAM")
+    words.done()
+    return _said(session, session.world.set_team(actor, team), f"{actor.id} stands with {team}")
+
+
+@command("match start|end|pause|resume [NAME]", "starts, ends, pauses or resumes a match", "match start salvage_race")
+def _match(session: Session, words: Words) -> str:
+    what, name = words.word("start|end|pause|resume"), words.word("NAME", "")
+    words.done()
+    if what not in ("start", "end", "pause", "resume"):
+        raise UnknownNameError("word", what, ("start", "end", "pause", "resume"))
+    if not name:
+        running = [found for found, match in session.world.matches_by_name.items() if match.running]
+        if what == "start" or len(running) != 1:
+            trouble = "which match?" if running or what == "start" else "no match is running"
+            raise UsageError(f"NAME is missing: {trouble} ({', '.join(session.design.tables.matches)})")
+        name = running[0]
+    match = session.world.match(name)
+    result: Result = getattr(match, what)()
+    table = ", ".join(f"{place.side} {place.score}" for place in match.standings)
+    return _said(session, result, f"{name} {what}s{': ' + table if table and what != 'start' else ''}{', won by ' + match.winner if match.winner else ''}")
+
+
 @command("report NAME EVENT [FIELD=…]", "a fact the host saw", "report ana reached place=wreck depth=18")
 def _report(session: Session, words: Words) -> str:
     actor, event = session.actor(words.word("NAME")), words.word("EVENT")

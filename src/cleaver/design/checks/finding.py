@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from typing import NamedTuple
 
+from cleaver.design import models
 from cleaver.design.design import Design
 from cleaver.design.lines import Path
 from cleaver.design.models import Effect, Effects
@@ -65,8 +66,19 @@ def lists_of_effects(design: Design) -> Iterator[tuple[Path, Effects]]:
             yield ("statuses", name, "pulses", number, "do"), beat.do
     for name, pickup in tables.pickups.items():
         yield ("pickups", name, "do"), pickup.do
-    for number, given in enumerate(tables.rules):
-        yield ("rules", number, "do"), given.do
+    for path, given in all_rules(design):
+        yield (*path, "do"), given.do
+    for name, ladder in tables.levels.items():
+        yield ("levels", name, "do"), ladder.do
+
+
+def all_rules(design: Design) -> Iterator[tuple[Path, models.Rule]]:
+    """Yield every rule, of the design and of its matches, with where it stands."""
+    for number, given in enumerate(design.tables.rules):
+        yield ("rules", number), given
+    for name, match in design.tables.matches.items():
+        for number, given in enumerate(match.rules):
+            yield ("matches", name, "rules", number), given
 
 
 def all_effects(design: Design) -> Iterator[tuple[Path, Effect]]:

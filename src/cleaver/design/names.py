@@ -1,0 +1,104 @@
+"""Names: every name that a design defines, gathered before anything is checked. Start at `gather`."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from cleaver.design import models
+from cleaver.design.paths import Known
+from cleaver.design.reading import Source
+from cleaver.design.vocabulary import EventSpec
+
+
+def gather(tables: models.DesignTables, source: Source) -> Known:
+    """Return every name that a design defines; entries of the wrong shape are known by name all the same."""
+    known = Known()
+
+    def section(name: str) -> tuple[str, ...]:
+        return tuple(entries_of(source, name))
+
+    known.inputs = dict(tables.inputs)
+    for name, event in tables.events.items():
+        known.events[name] = EventSpec(name, tuple(event.fields.items()))
+    for name in section("events"):
+        known.events.setdefault(name, EventSpec(name, ()))
+    known.currencies, known.pickups, known.kinds, known.statuses = section("currencies"), section("pickups"), section("actors"), section("statuses")
+    known.teams, known.items, known.exchanges = section("teams"), section("items"), section("exchanges")
+    known.levels, known.ratings, known.records = section("levels"), section("ratings"), section("records")
+    for name, entry in entries_of(source, "matches").items():
+        teams = entry.get("teams", ()) if isinstance(entry, dict) else ()
+        known.matches[name] = tuple(str(team) for team in teams) if isinstance(teams, list) else ()
+    raw_actors = [entry for entry in entries_of(source, "actors").values() if isinstance(entry, dict)]
+    known.meters = ordered(name for entry in raw_actors if isinstance(entry.get("meters"), dict) for name in entry["meters"])
+    known.attacks = ordered(name for entry in raw_actors if isinstance(entry.get("attacks"), dict) for name in entry["attacks"])
+    known.zones = ordered(zone for actor in tables.actors.values() for zone in actor.guard.zones)
+    known.hurts = ordered(_kinds_of_damage(tables))
+    known.tags = ordered(_tags(tables))
+    return known
+
+
+def entries_of(source: Source, section: str) -> dict[str, Any]:
+    """Return the entries of a section as they were written, whatever their shape."""
+    entries = source.tree.get(section)
+    return entries if isinstance(entries, dict) else {}
+
+
+def ordered(names: Iterable[str]) -> tuple[str, ...]:
+    """Return each name once, in the order they first came."""
+    return tuple(dict.fromkeys(names))
+
+
+def _all_effects(tables: models.DesignTables) -> Iterable[models.Effect]:
+    for actor in tables.actors.values():
+        yield from actor.on_death
+        for attack in actor.attacks.values():
+            yield from attack.do
+        for pulse in actor.pulses.values():
+            yield from pulse.do
+    for status in tables.statuses.values():
+        for pulse in status.pulses:
+            yield from pulse.do
+    for pickup in tables.pickups.values():
+        yield from pickup.do
+    for rule in all_rules(tables):
+        yield from rule.do
+    for ladder in tables.levels.values():
+        yield from ladder.do
+
+
+def all_rules(tables: models.DesignTables) -> Iterable[models.Rule]:
+    """Yield the rules of the design and of its matches."""
+    yield from tables.rules
+    for match in tables.matches.values():
+        yield from match.rules
+
+
+def _kinds_of_damage(tables: models.DesignTables) -> Iterable[str]:
+    for actor in tables.actors.values():
+        yield from actor.guard.through
+        yield from (attack.kind for attack in actor.attacks.values() if attack.kind)
+    for status in tables.statuses.values():
+        yield from status.through
+    yield from (effect.beside["kind"] for effect in _all_effects(tables) if effect.verb == "hurt" and "kind" in effect.beside)
+
+
+def _tags(tables: models.DesignTables) -> Iterable[str]:
+    """Every tag the design uses anywhere or lists."""
+    yield from tables.game.tags
+    for actor in tables.actors.values():
+        yield from actor.tags
+        yield from actor.guard.immune_while
+        for meter in actor.meters.values():
+            yield from (tag for flow in meter.flows for tag in (flow.while_, flow.unless) if tag)
+    for status in tables.statuses.values():
+        yield from status.tags
+        yield from (tag for flow in status.flows for tag in (flow.while_, flow.unless) if tag)
+    for pickup in tables.pickups.values():
+        yield from pickup.tags
+    yield from (str(effect.operand) for effect in _all_effects(tables) if effect.verb in ("tag", "untag"))
+    for rule in all_rules(tables):
+        if rule.on in ("tagged", "untagged") and isinstance(rule.fields().get("tag"), str):
+            yield rule.fields()["tag"]
+
+

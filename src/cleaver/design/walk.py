@@ -1,0 +1,161 @@
+"""Walk: the checks that every section shares — names that must be known, formulas, effect lists, matchers.
+
+A `Walk` knows the names of one design and tells its source whatever does not
+fit; `references` and the modules of single sections walk with it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import Any
+
+from cleaver.design import models
+from cleaver.design.lines import Path
+from cleaver.design.names import entries_of, ordered
+from cleaver.design.paths import FormulaNames, Known
+from cleaver.design.reading import Source
+from cleaver.design.vocabulary import EVENTS, VERBS, EventSpec
+from cleaver.errors import FormulaError, advice
+from cleaver.formula import Type
+from cleaver.parsing import parse
+
+
+class Walk:
+    """One walk over a design: tells its source whatever does not fit."""
+
+    def __init__(self, tables: models.DesignTables, known: Known, source: Source) -> None:
+        self.tables, self.known, self.source = tables, known, source
+        k = known
+        self.names: dict[str, Callable[[], tuple[str, ...]]] = {
+            "meter": lambda: k.meters, "currency": lambda: k.currencies, "item": lambda: k.items, "levels": lambda: k.levels, "status": lambda: k.statuses,
+            "tag": lambda: k.tags, "achievement": lambda: k.achievements, "quest": lambda: k.quests, "zone": lambda: k.zones, "kind": lambda: k.hurts,
+            "pickup": lambda: k.pickups, "match": lambda: tuple(k.matches), "rating": lambda: k.ratings, "team": lambda: k.teams,
+            "exchange": lambda: k.exchanges, "attack": lambda: k.attacks,
+        }
+
+    def need(self, what: str, name: object, path: Path) -> None:
+        """Tell where a name of some kind is not one the design has."""
+        known = self.names[what]()
+        if name not in known:
+            self.source.tell(path, f"unknown {what} {name!r}", advice(str(name), known))
+
+    def formula(self, text: object, names: FormulaNames, path: Path, wanted: Type = "number") -> None:
+        """Tell what is wrong with a formula; anything but a text is passed over."""
+        if not isinstance(text, str):
+            return
+        try:
+            found = parse(text, names).type
+        except FormulaError as error:
+            self.source.tell(path, f"formula {error.text[:60]!r} {error.trouble}")
+            return
+        if (wanted == "text" and found != "text") or (wanted != "text" and found not in ("number", "truth")):
+            self.source.tell(path, f"formula {text!r} gives a {found}", f"it must give a {wanted}")
+
+    def effects(self, effects: Iterable[models.Effect], path: Path, names: FormulaNames, *, target: bool = False) -> None:
+        """Check a list of effects."""
+        for number, effect in enumerate(effects):
+            self.effect(effect, (*path, number), names, target=target)
+
+    def effect(self, effect: models.Effect, path: Path, names: FormulaNames, *, target: bool) -> None:
+        """Check one effect: its target, its names, its formulas."""
+        spec = VERBS[effect.verb]
+        if effect.to == "target" and not target and names.event is None:
+            self.source.tell((*path, "to"), "there is no target here", "`target` stands in an attack's `do` and in rules; use self or source")
+        self.formula(effect.when, names, (*path, "when"))
+        if effect.verb == "announce":
+            self.announce(effect, path, names)
+            return
+        for key, kind, value in ((effect.verb, spec.operand, effect.operand), *((key, kind, effect.beside.get(key)) for key, kind in spec.beside)):
+            if value is None:
+                continue
+            if kind == "amount":
+                self.formula(value, names, (*path, key))
+            elif kind in self.names:
+                self.need(kind, value, (*path, key))
+
+    def announce(self, effect: models.Effect, path: Path, names: FormulaNames) -> None:
+        """Check an effect that raises one of the design's own events: every field said, of the right type."""
+        own = tuple(self.tables.events)
+        spec = self.known.events.get(str(effect.operand))
+        if spec is None or effect.operand not in entries_of(self.source, "events"):
+            self.source.tell((*path, "announce"), f"unknown event {effect.operand!r} of the design's own", advice(str(effect.operand), own))
+            return
+        fields = dict(spec.fields)
+        for key, value in effect.beside.items():
+            if key not in fields:
+                self.source.tell((*path, key), f"event {spec.name} has no field {key!r}", advice(key, list(fields), lead="it has"))
+            elif fields[key] == "number":
+                self.formula(value, names, (*path, key))
+            elif isinstance(value, str) and value.startswith("event."):
+                self.formula(value, names, (*path, key), "text")
+        for key in fields:
+            if key not in effect.beside:
+                self.source.tell(path, f"announce {spec.name} does not say {key!r}", f"add {key} = …")
+
+    def event(self, name: str, path: Path) -> EventSpec | None:
+        """Return an event by its name, or tell that there is none."""
+        spec = self.known.events.get(name)
+        if spec is None:
+            self.source.tell(path, f"unknown event {name!r}", advice(name, list(self.known.events)))
+        return spec
+
+    def matcher(self, matcher: models.Matcher, path: Path, roots: tuple[str, ...] = ("self", "source", "target"),
+                besides: tuple[str, ...] = ()) -> FormulaNames | None:
+        """Check what picks events; returns the names its formulas may use, None where there is no such event."""
+        spec = self.event(matcher.on, (*path, "on"))
+        if spec is None:
+            return None
+        names = FormulaNames(self.known, roots, spec)
+        fields = dict(spec.fields)
+        for key, value in matcher.fields().items():
+            if key not in fields:
+                allowed = ["on", "of", "where", *besides, *fields]
+                self.source.tell((*path, key), f"unknown key {key!r}: event {matcher.on} has no such field", advice(key, allowed))
+            else:
+                self.field(key, fields[key], value, (*path, key), matcher.on)
+        if matcher.of is not None:
+            parties = self.known.pickups if spec.party == "pickup" else self.known.kinds
+            known = (*parties, *self.known.tags)
+            if matcher.of not in known:
+                self.source.tell((*path, "of"), f"unknown kind or tag {matcher.of!r}", advice(matcher.of, known))
+        self.formula(matcher.where, names, (*path, "where"))
+        return names
+
+    def field(self, key: str, kind: str, value: Any, path: Path, event: str) -> None:
+        """Check the value asked for of one field."""
+        right = {"number": (int, float), "name": str, "truth": bool}[kind]
+        if not isinstance(value, right) or (kind == "number" and isinstance(value, bool)):  # type: ignore[arg-type]
+            self.source.tell(path, f"is {value!r}", f"field {key} of {event} holds a {kind}")
+        elif key == "mark":
+            marks = ordered(mark for actor in self.tables.actors.values() for meter in actor.meters.values() for mark in meter.marks)
+            if value not in marks:
+                self.source.tell(path, f"unknown mark {value!r}", advice(str(value), marks))
+        elif key in self.names and event in EVENTS:
+            self.need(key, value, path)
+
+    def rule(self, rule: models.Rule, path: Path) -> None:
+        """Check one rule."""
+        names = self.matcher(rule, path, besides=("do", "own_side"))
+        if names is not None:
+            self.effects(rule.do, (*path, "do"), names, target=True)
+
+    def tally(self, tally: models.Tallying, path: Path, besides: tuple[str, ...] = ()) -> None:
+        """Check how a tally matches and adds up."""
+        names = self.matcher(tally, path, besides=("count", "sum", "best", "least", "distinct", "within", "reset_on", "who", *besides))
+        ways = [way for way in ("count", "sum", "best", "least", "distinct") if getattr(tally, way) is not None]
+        if len([way for way in ways if way != "count"]) > 1:
+            self.source.tell(path, f"adds up in {len(ways)} ways: {', '.join(ways)}", "choose one")
+        how, field = tally.way()
+        spec = self.known.events.get(tally.on)
+        if field and spec is not None:
+            types = dict(spec.fields)
+            if field not in types:
+                self.source.tell((*path, how), f"event {tally.on} has no field {field!r}", advice(field, list(types), lead="it has"))
+            elif how != "distinct" and types[field] != "number":
+                self.source.tell((*path, how), f"field {field} of {tally.on} holds a {types[field]}", "add up a number")
+        if tally.reset_on is not None:
+            self.event(tally.reset_on, (*path, "reset_on"))
+        if tally.within is not None and how not in ("count", "sum"):
+            self.source.tell((*path, "within"), f"stands beside {how}", "count or sum what came within a time")
+        if names is not None and isinstance(tally.count, str) and tally.count != "all":
+            self.formula(tally.count, FormulaNames(self.known, ("self",)), (*path, "count"))

@@ -1,0 +1,165 @@
+"""Boards: scores, clocks, stars, levels and combos as values to draw.
+
+All read the present when asked; those with an animation have an
+`update(seconds)`. Start at `Scoreboard`.
+"""
+
+from __future__ import annotations
+
+from cleaver.core.handles import Actor
+from cleaver.core.matches import Place
+from cleaver.core.world import World
+from cleaver.errors import AmountError, UnknownNameError
+from cleaver.rounding import shown
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Literal
+
+    Star = Literal["earned", "next", "missing"]
+
+
+class Scoreboard:
+    """The standings of a match: `text` for two sides ("3 - 1"), `rows` for any number."""
+
+    def __init__(self, world: World, match: str) -> None:
+        self.match = world.match(match)
+        self._teams = world.stage.kinds.matches[match].teams
+
+    @property
+    def rows(self) -> tuple[Place, ...]:
+        """Rank, side and score, best first; equal scores share a rank."""
+        return self.match.standings
+
+    @property
+    def text(self) -> str:
+        """Two sides in the order of the design: "3 - 1"; more as "north 3, south 1, east 0"."""
+        scores = {place.side: place.score for place in self.rows}
+        order = [team for team in self._teams if team in scores] or list(scores)
+        if len(order) == 2:
+            return f"{scores[order[0]]} - {scores[order[1]]}"
+        return ", ".join(f"{place.side} {place.score}" for place in self.rows)
+
+    @property
+    def verdict(self) -> str:
+        """"" until it ends, then who won: "north wins" or "a draw"."""
+        winner = self.match.winner
+        return "" if not winner else "a draw" if winner == "draw" else f"{winner} wins"
+
+
+class MatchClock:
+    """The time left of a match: `text` such as "4:05", rounded up so that "0:00" means over."""
+
+    def __init__(self, world: World, match: str) -> None:
+        self.match = world.match(match)
+
+    @property
+    def left(self) -> float:
+        """Seconds left; 0 without a limit or when over."""
+        return self.match.left
+
+    @property
+    def text(self) -> str:
+        """Minutes and seconds left, rounded up."""
+        whole = int(-(-self.left // 1))
+        return f"{whole // 60}:{whole % 60:02d}"
+
+
+class Stars:
+    """The best stars of a player in a rating: each "earned", "next" (half-lit) or "missing"; `rated` tells "not yet" from none."""
+
+    def __init__(self, actor: Actor, rating: str) -> None:
+        kind = actor._world.ratings.kind(rating)
+        self.actor, self.rating = actor, rating
+        self.of = len(kind.steps) or len(kind.marks)
+
+    @property
+    def rated(self) -> bool:
+        """Whether the player was ever rated."""
+        return self.actor.rated(self.rating)
+
+    @property
+    def cells(self) -> tuple[Star, ...]:
+        """One word a star."""
+        earned = self.actor.stars(self.rating)
+        return tuple("earned" if place < earned else "next" if place == earned and self.rated else "missing" for place in range(self.of))
+
+    @property
+    def text(self) -> str:
+        """The stars as characters: ★ earned, ⯪ next, ☆ missing; "not yet rated" before the first time."""
+        marks = {"earned": "★", "next": "⯪", "missing": "☆"}
+        return "".join(marks[cell] for cell in self.cells) if self.rated else "not yet rated"
+
+
+class LevelBar:
+    """A level and how far it is to the next, running through every level of a large gain.
+
+    `level` and `fraction` are what to draw now; they follow the true ones at *speed* levels a second.
+    """
+
+    def __init__(self, actor: Actor, levels: str, *, speed: float = 1.5) -> None:
+        if not speed > 0:
+            raise AmountError("speed", speed, "a number of levels a second, more than 0")
+        self.actor, self.levels, self._speed = actor, levels, speed
+        actor.level(levels)
+        self._at = self._true()
+
+    def _true(self) -> float:
+        standing = self.actor._world.levels.standing(self.actor.body, self.levels)
+        left = self.actor.xp_left(self.levels)
+        done = standing.total - standing.began
+        return float(standing.level + (done / (done + left) if left else 0.0))
+
+    @property
+    def level(self) -> int:
+        """The level to draw."""
+        return int(self._at + 1e-9)
+
+    @property
+    def fraction(self) -> float:
+        """How far the drawn level is towards the next, from 0 to 1; 0 at the last."""
+        return max(self._at - self.level, 0.0)
+
+    @property
+    def at_rest(self) -> bool:
+        """Whether what is drawn is what is true."""
+        return self._at == self._true()
+
+    @property
+    def text(self) -> str:
+        """The true state in words: "rank 3, 160 to the next"; "rank 4, the last" at the end."""
+        left = self.actor.xp_left(self.levels)
+        return f"{self.levels} {self.actor.level(self.levels)}, {f'{shown(left)} to the next' if left else 'the last'}"
+
+    def update(self, seconds: float) -> None:
+        """Let what is drawn follow for *seconds*; a loss (a load) is shown at once."""
+        true = self._true()
+        self._at = min(self._at + self._speed * seconds, true) if self._at < true else true
+
+
+class ComboMeter:
+    """A record that counts within so many seconds: how many there are, and how long the combo still holds."""
+
+    def __init__(self, actor: Actor, record: str) -> None:
+        kinds = actor._world.stage.kinds.records
+        if record not in kinds or not kinds[record].within:
+            raise UnknownNameError("record with `within`", record, tuple(name for name, kind in kinds.items() if kind.within))
+        self.actor, self.record, self._within = actor, record, kinds[record].within / 1e6
+
+    @property
+    def count(self) -> int:
+        """How many are within the time now."""
+        return int(self.actor.record(self.record))
+
+    @property
+    def fraction(self) -> float:
+        """How much of the time is left since the latest one, from 1 to 0."""
+        world = self.actor._world
+        found = world.tallies.find(world.stage.kinds.records[self.record], self.actor.id, f"record/{self.record}")
+        stamps = found[0].stamps if found is not None else []
+        return max(1 - (world.now_us - stamps[-1][0]) / 1e6 / self._within, 0.0) if stamps else 0.0
+
+    @property
+    def text(self) -> str:
+        """"×3" while there are several, else ""."""
+        return f"×{self.count}" if self.count > 1 else ""
