@@ -7,6 +7,7 @@ from pathlib import Path
 from cleaver import Design, World, load_design, sample
 from cleaver.hud import Bar, Scoreboard, Stars
 from cleaver.report.economy import economy
+from cleaver.report.quests import quest_map
 from cleaver.report.results import ScoreRecorder, results_page
 from cleaver.report.vitals import bar_sheet, waterfall
 
@@ -84,9 +85,26 @@ def race(design: Design) -> None:
     results_page(recorder, OUT / "results.png", stars=stars, title="Salvage race: " + Scoreboard(world, "salvage_race").verdict)
 
 
+def errands() -> None:
+    """Thirty quests of the harbour, made up for the picture."""
+    places = ["pier", "wreck", "belfry", "lock", "arch", "gate", "chart room", "bell", "lamp store", "slip"]
+    quests = {}
+    for number in range(30):
+        place, before = places[number % 10], (number - 3) // 2 if number > 4 else -1
+        quests[f"errand{number}"] = {
+            "title": f"{('The', 'Back to the', 'Below the')[number // 10]} {place}", "finish": "auto" if number % 4 == 3 else "turn_in",
+            "needs": ([f'self.quest.errand{before} == "completed"'] if before >= 0 else []) + (["self.rank >= 2"] if number == 4 else []),
+            "goals": [{"on": "defeated", "of": "eel", "count": 1 + number % 5, "text": "Drive off eels"}, {"hold": "pearl", "count": 2, "text": "Pearls"}]
+            [: 1 + number % 2], "reward": [{"earn": "scrip", "amount": 10 + 5 * number}]}
+    design = Design.from_dict({"game": {"title": "Lanternreef"}, "currencies": {"scrip": {}}, "items": {"pearl": {}}, "actors": {"eel": {}},
+                               "levels": {"rank": {"experience": "100 * level"}}, "quests": quests})
+    quest_map(design, OUT / "quests.png")
+
+
 if __name__ == "__main__":
     reef = load_design(sample.path("lanternreef.toml"))
     bars(reef)
     hit(reef)
     goods(reef)
     race(reef)
+    errands()

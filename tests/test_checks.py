@@ -16,6 +16,12 @@ def eel(**more: Any) -> Tables:
     return {"vital": "hide", "meters": {"hide": 30}} | more
 
 
+def quest(**more: Any) -> Tables:
+    return {"goals": [{"on": "damaged"}], "reward": [{"score": 1}]} | more
+
+
+XP: Tables = {"rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}]}
+
 CASES: dict[str, tuple[Tables, Tables]] = {
     "untouched_meter": (
         {"actors": {"eel": eel(meters={"hide": 30, "ink": 5})}},
@@ -88,6 +94,26 @@ CASES: dict[str, tuple[Tables, Tables]] = {
     "empty_team": (
         {"teams": {"north": {}, "south": {}, "east": {}}, "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}}},
         {"teams": {"north": {}, "south": {}}, "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}}}),
+    "circular_needs": (
+        {"quests": {"one": quest(needs=['self.quest.two == "completed"']), "two": quest(needs=['self.quest.one == "completed"'])}},
+        {"quests": {"one": quest(needs=['self.quest.two == "completed"']), "two": quest()}}),
+    "quest_never_available": (
+        {"quests": {"one": quest(needs=["self.rank >= 5"])}, "levels": {"rank": {"experience": [1, 2]}}, **XP},
+        {"quests": {"one": quest(needs=["self.rank >= 3"])}, "levels": {"rank": {"experience": [1, 2]}}, **XP}),
+    "goal_never_met": (
+        {"quests": {"one": quest(goals=[{"on": "collected"}])}},
+        {"quests": {"one": quest(goals=[{"on": "collected"}])}, "pickups": {"pot": {"do": [{"score": 1}]}}}),
+    "goal_of_nothing": (
+        {"quests": {"one": quest(goals=[{"on": "damaged", "count": 0}])}}, {"quests": {"one": quest(goals=[{"on": "damaged", "count": 1}])}}),
+    "reward_of_nothing": (
+        {"quests": {"one": quest(), "two": quest(reward=[])}}, {"quests": {"one": quest(needs=['self.quest.two == "completed"']), "two": quest(reward=[])}}),
+    "fails_at_once": (
+        {"quests": {"one": quest(fails=[{"on": "quest_started"}])}}, {"quests": {"one": quest(fails=[{"on": "died"}])}}),
+    "achievement_out_of_reach": (
+        {"achievements": {"brave": {}}}, {"achievements": {"brave": {}}, "rules": [{"on": "damaged", "do": [{"award": "brave"}]}]}),
+    "silent_giver": (
+        {"quests": {"one": quest(says={"available": "Go.", "completed": "Good."})}},
+        {"quests": {"one": quest(says={"available": "Go.", "active": "Well?", "completed": "Good."})}}),
 }
 BOTH: dict[str, tuple[Tables, set[str]]] = {
     "nothing_to_collect": ({"matches": {"hunt": {"win_at": "all", "rules": [{"on": "collected", "do": [{"score": 1}]}]}}},

@@ -22,8 +22,14 @@ from cleaver.hud import (
     Scoreboard,
     Stars,
     StatusRing,
+    Toasts,
+    Tracker,
+    line_of,
     notice,
+    quest_log,
     sentence,
+    shown_achievements,
+    sign,
     slots,
 )
 from cleaver.hud.terminal import bar_line, bar_text, popups_text, ring_text
@@ -252,3 +258,35 @@ def test_a_combo_meter_counts_down(world: World, ana: Actor) -> None:
     assert (combo.count, combo.text) == (0, "")
     with pytest.raises(UnknownNameError, match="eel_run"):
         ComboMeter(ana, "deepest")
+
+
+def test_the_log_says_what_to_do_next_and_the_giver_shows_it(world: World, ana: Actor) -> None:
+    assert (sign(ana, "harbourmaster"), line_of(ana, "harbourmaster")) == ("offer", "Take a lamp before you dive.")
+    assert [(row.title, row.state, row.next) for row in quest_log(ana)] == [("First light", "available", "Ask the harbourmaster")]
+    ana.accept("first_light")
+    ana.take(world.place("lamp_rack"))
+    assert ana.level("rank") == 2
+    ana.accept("drowned_bells")
+    tracker = Tracker(ana, "drowned_bells")
+    ana.give("pearl")
+    assert tracker.lines == ("· Drive off eels 0/3", "· Pearls for the clapper 1/2", "· See the belfry 0/1") and tracker.next == "Drive off eels"
+    assert (sign(ana, "harbourmaster"), line_of(ana, "harbourmaster"), sign(ana, "nobody")) == ("waiting", "The bells wait.", "")
+    ana.give("pearl")
+    for _ in range(3):
+        ana.hit(world.spawn("eel"), amount=99)
+    assert quest_log(ana)[0] == ("drowned_bells", "The drowned bells", "ready", (
+        "Drive off eels 3/3", "Pearls for the clapper 2/2", "See the belfry 0/1 (optional)"), "Turn it in to the harbourmaster")
+    assert sign(ana, "harbourmaster") == "ready" and [row.state for row in quest_log(ana)] == ["ready", "completed"]
+
+
+def test_toasts_are_seen_one_after_another_and_secrets_only_when_achieved(world: World, ana: Actor) -> None:
+    toasts = Toasts(world, lasts=2.0)
+    ana.give("pearl")
+    for _ in range(10):
+        ana.hit(world.spawn("eel"), amount=99)
+    assert [toast.title for toast in toasts] == ["First pearl"] and len(toasts.waiting) == 2
+    toasts.update(1.75)
+    assert next(iter(toasts)).alpha == 0.5
+    toasts.update(1)
+    assert [(toast.title, toast.rank) for toast in toasts] == [("Eel bane", "bronze")]
+    assert shown_achievements(ana) == (("First pearl", "", True), ("Eel bane", "", True))

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from cleaver import Actor, World
+from cleaver import Actor, Design, World
 from cleaver.hud import Bar, Stars
 from cleaver.report.economy import economy
+from cleaver.report.quests import columns, leads, quest_map
 from cleaver.report.results import ScoreRecorder, results_page
 from cleaver.report.timeline import Recorder, draw
 from cleaver.report.vitals import bar_sheet, waterfall
@@ -61,3 +62,12 @@ def test_the_results_of_a_match_are_a_page_from_its_facts(world: World, ana: Act
 
     assert recorder.courses == {"north": [(0, 0), (2, 1), (6, 2)], "south": [(0, 0), (4, 1)]}
     assert size_of(results_page(recorder, tmp_path / "after.png", stars=[Stars(ana, "dive")])) == (1280, 800)
+
+
+def test_quests_are_laid_out_by_what_leads_to_what_also_in_a_circle(tmp_path: Path) -> None:
+    quests = {f"q{number}": {"goals": [{"on": "damaged", "count": number + 1}], "needs": [f'self.quest.q{number // 2}_ == "completed"'.replace("_", "")] if number > 1 else []}
+              for number in range(30)}
+    design = Design.from_dict({"quests": quests})
+    assert columns(leads(design))[:3] == [["q0", "q1"], ["q2", "q3"], ["q4", "q5", "q6", "q7"]]
+    assert size_of(quest_map(design, tmp_path / "q.png")) == (1280, 800)
+    assert columns({"one": ("two",), "two": ("one",)}) and size_of(quest_map(Design.from_dict({}), tmp_path / "none.png")) == (1280, 800)

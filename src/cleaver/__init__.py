@@ -19,9 +19,9 @@ from cleaver import hud
 from cleaver.core.books import Books
 from cleaver.core.delivery import Listening
 from cleaver.core.events import Fact
-from cleaver.core.handles import Actor, Bag, Match, MeterView, Placement, Purse
+from cleaver.core.handles import Actor, Bag, Goal, Match, MeterView, Placement, Purse, Quest, QuestLog
 from cleaver.core.profile import Profile
-from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, RateResult, Result
+from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, QuestResult, RateResult, Result
 from cleaver.core.world import World
 from cleaver.design.design import Design, load_design, schema
 from cleaver.errors import (
@@ -59,6 +59,7 @@ __all__ = [
     "ExchangeResult",
     "Fact",
     "FormulaError",
+    "Goal",
     "GoneError",
     "HealResult",
     "HitResult",
@@ -71,6 +72,9 @@ __all__ = [
     "Profile",
     "ProfileDamagedError",
     "Purse",
+    "Quest",
+    "QuestLog",
+    "QuestResult",
     "RateResult",
     "ReactionError",
     "Result",

@@ -14,9 +14,10 @@ from cleaver.core.combat import Blow
 from cleaver.core.kinds import MOST
 from cleaver.core.matches import Place
 from cleaver.core.pickups import Placement as PlacementState
-from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, RateResult, Result
+from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, QuestResult, RateResult, Result
 from cleaver.design.vocabulary import IGNORABLE, KEEPS
 from cleaver.errors import AmountError, GoneError, UnknownNameError, UsageError, advice
+from cleaver.rounding import shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -202,6 +203,139 @@ class Placement:
 
     def __repr__(self) -> str:
         return f"<placement {self.id} of {self.pickup}>"
+
+
+class Goal:
+    """One goal of a player's quest, as it stands now."""
+
+    __slots__ = ("_log", "_quest", "index")
+
+    def __init__(self, log: QuestLog, quest: str, index: int) -> None:
+        self._log, self._quest, self.index = log, quest, index
+
+    @property
+    def _kind(self) -> Any:
+        return self._log.world.quests.kind(self._quest).goals[self.index]
+
+    @property
+    def text(self) -> str:
+        """What is to be done."""
+        return str(self._kind.text)
+
+    @property
+    def optional(self) -> bool:
+        """Whether the quest can do without it."""
+        return bool(self._kind.optional)
+
+    @property
+    def progress(self) -> float:
+        """How far it is, never above `count`."""
+        return whole_if(self._log.world.quests.progress(self._log.body, self._quest, self.index)[0])
+
+    @property
+    def count(self) -> float:
+        """Its target; 0 while a goal for all of something has nothing to count."""
+        return whole_if(self._log.world.quests.progress(self._log.body, self._quest, self.index)[1])
+
+    @property
+    def met(self) -> bool:
+        """Whether it is met."""
+        return self._log.world.quests.errand(self._log.body, self._quest).goals[self.index].met
+
+    @property
+    def current(self) -> bool:
+        """Whether it counts now."""
+        return self.index in self._log.world.quests.current(self._log.body, self._quest)
+
+    @property
+    def shown(self) -> bool:
+        """Whether a player is to see it: a hidden one only once it is reached."""
+        return not self._kind.hidden or self.met or self.progress > 0
+
+    @property
+    def line(self) -> str:
+        """The goal in a line: "Drive off eels 2/3"."""
+        return f"{self.text} {shown(self.progress)}/{shown(self.count)}"
+
+
+class Quest:
+    """One quest of one player, as it stands now."""
+
+    __slots__ = ("_log", "name")
+
+    def __init__(self, log: QuestLog, name: str) -> None:
+        self._log, self.name = log, name
+
+    @property
+    def title(self) -> str:
+        """Its title."""
+        return str(self._log.world.quests.kind(self.name).title)
+
+    @property
+    def giver(self) -> str:
+        """Who gives it."""
+        return str(self._log.world.quests.kind(self.name).giver)
+
+    @property
+    def state(self) -> str:
+        """locked, available, active, ready, completed or failed."""
+        return self._log.world.quests.state(self._log.body, self.name)
+
+    @property
+    def goals(self) -> tuple[Goal, ...]:
+        """Its goals, in order."""
+        return tuple(Goal(self._log, self.name, index) for index in range(len(self._log.world.quests.kind(self.name).goals)))
+
+    @property
+    def says(self) -> str:
+        """The line for the state it is in, "" where the design has none."""
+        said: dict[str, str] = self._log.world.quests.kind(self.name).says
+        return said.get(self.state, "")
+
+    @property
+    def completions(self) -> int:
+        """How often it was completed."""
+        return self._log.world.quests.errand(self._log.body, self.name).completions
+
+    @property
+    def busy(self) -> bool:
+        """Whether it is being turned in just now."""
+        return self._log.world.quests.errand(self._log.body, self.name).turning is not None
+
+    @property
+    def left(self) -> float:
+        """Seconds of its time limit that are left; 0 without one."""
+        limit = self._log.world.quests.errand(self._log.body, self.name).limit
+        return max(limit.due - self._log.world.now_us, 0) / 1e6 if limit is not None else 0.0
+
+    def __repr__(self) -> str:
+        return f"<quest {self.name} {self.state}>"
+
+
+class QuestLog:
+    """A player's quests, by name, in the order of the design."""
+
+    __slots__ = ("_actor",)
+
+    def __init__(self, actor: Actor) -> None:
+        self._actor = actor
+
+    @property
+    def world(self) -> World:
+        """The world it is in."""
+        return self._actor._world
+
+    @property
+    def body(self) -> Body:
+        """Whose it is."""
+        return self._actor.body
+
+    def __getitem__(self, name: str) -> Quest:
+        self.world.quests.kind(name)
+        return Quest(self, name)
+
+    def __iter__(self) -> Any:
+        return iter(self.world.stage.kinds.quests)
 
 
 class Match:
@@ -514,6 +648,43 @@ class Actor:
         world, body = self._world, self.body
         return world.done(world.scores.add(body, whole("the points", points)))
 
+    # quests and achievements
+
+    @property
+    def quests(self) -> QuestLog:
+        """This player's quests by name, with their goals."""
+        return QuestLog(self)
+
+    def accept(self, quest: str) -> QuestResult:
+        """Begin a quest: from now on its goals count."""
+        world, body = self._world, self.body
+        return world.done(world.quests.accept(body, quest))
+
+    def turn_in(self, quest: str) -> QuestResult:
+        """Turn a ready quest in, for its reward."""
+        world, body = self._world, self.body
+        return world.done(world.quests.turn_in(body, quest))
+
+    def abandon(self, quest: str) -> QuestResult:
+        """Give a quest up; it is available again, its progress 0."""
+        world, body = self._world, self.body
+        return world.done(world.quests.abandon(body, quest))
+
+    def fail(self, quest: str) -> QuestResult:
+        """Let a quest fail."""
+        world, body = self._world, self.body
+        return world.done(world.quests.fail(body, quest))
+
+    def award(self, achievement: str) -> Result:
+        """Give this player an achievement, once for ever."""
+        world, body = self._world, self.body
+        return world.done(world.achievements.award(body, achievement))
+
+    def achieved(self, achievement: str) -> tuple[str, ...] | None:
+        """Return the ranks this player has of an achievement ("" for one without ranks); None if it has none."""
+        self._world.achievements.kind(achievement)
+        return tuple(self._world.achievements.ranks(self.body, achievement)) or None
+
     # contests
 
     def gain_xp(self, levels: str, amount: int) -> ChangeResult:
@@ -583,6 +754,11 @@ def whole(what: str, value: Any) -> int:
     if isinstance(value, bool) or not isinstance(value, int) or not 0 <= value <= MOST:
         raise AmountError(what, value, f"a whole number from 0 to {MOST}")
     return value
+
+
+def whole_if(number: float) -> float:
+    """Return a number as a whole one where it is."""
+    return int(number) if number == int(number) else number
 
 
 def _steps(ignores: tuple[str, ...]) -> frozenset[str]:

@@ -297,12 +297,13 @@ class ExchangeKind:
 class Match:
     """What picks facts: the bound form of `on`, `of`, the fields and `where`."""
 
-    __slots__ = ("fields", "mirrored", "of", "of_kind", "on", "where")
+    __slots__ = ("fields", "mirrored", "named", "of", "of_kind", "on", "where")
 
     def __init__(self, matcher: models.Matcher, path: str, bind: _Binder) -> None:
         spec = bind.known.events[matcher.on]
         self.mirrored = bool(spec.seen_from)
-        self.on = spec.seen_from or spec.name
+        self.named: str = spec.name
+        self.on: str = spec.seen_from or spec.name
         kind = bind.facts[self.on]
         self.of = matcher.of or ""
         self.of_kind = self.of in bind.known.kinds and self.of not in bind.known.tags
@@ -336,6 +337,64 @@ class TallyKind:
         self.count: Amount | str | None = tally.count if tally.count in (None, "all") else bind.amount(tally.count, f"{path}.count", ("self",))
         self.shared = self.how in ("count", "sum") and not self.within and not self.reset_on
         self.spec = json_of([tally.on, self.match.of, tally.fields(), tally.where, self.how, field, self.within, self.reset_on, self.who])
+
+
+class GoalKind:
+    """One goal of a quest: a tally, or something held."""
+
+    __slots__ = ("count", "hand_over", "hidden", "hold", "optional", "reward", "tally", "text")
+
+    def __init__(self, goal: models.Goal, path: str, bind: _Binder) -> None:
+        self.tally = TallyKind(goal, path, bind) if goal.on else None
+        self.hold, self.hand_over, self.optional, self.hidden = goal.hold or "", goal.hand_over, goal.optional, goal.hidden
+        self.reward = bind.effects(goal.reward, f"{path}.reward")
+        count = 1 if goal.count is None else goal.count
+        self.count: Amount | str = "all" if count == "all" else bind.amount(count, f"{path}.count", ("self",))
+        self.text = goal.text or (f"{goal.on} {goal.of or ''}".strip() if goal.on else f"hold {self.hold}").replace("_", " ")
+
+
+class QuestKind:
+    """A quest."""
+
+    __slots__ = ("fails", "finish", "giver", "goals", "in_turn", "name", "needs", "needs_goals", "repeat", "reward", "says", "text", "time_limit", "title",
+                 "turn_in_lasts")
+
+    def __init__(self, name: str, quest: models.Quest, bind: _Binder) -> None:
+        path = f"quests.{name}"
+        self.name, self.title, self.text, self.giver = name, quest.title or name.replace("_", " "), quest.text, quest.giver
+        self.needs = bind.conditions(quest.needs, f"{path}.needs", roots=("self",))
+        self.goals = tuple(GoalKind(goal, f"{path}.goals[{number + 1}]", bind) for number, goal in enumerate(quest.goals))
+        self.in_turn, self.finish, self.needs_goals = quest.order == "in_turn", quest.finish, quest.needs_goals or 0
+        self.reward = bind.effects(quest.reward, f"{path}.reward")
+        self.fails = tuple(TallyKind(fail, f"{path}.fails[{number + 1}]", bind) for number, fail in enumerate(quest.fails))
+        self.says: dict[str, str] = {str(state): line for state, line in quest.says.items()}
+        self.turn_in_lasts = micros(quest.turn_in_lasts)
+        self.time_limit = micros(quest.time_limit) if quest.time_limit is not None else 0
+        self.repeat = micros(quest.repeat) if quest.repeat is not None else -1
+
+
+class QuestSetKind:
+    """A set of quests of which some are drawn."""
+
+    __slots__ = ("draw", "every", "quests")
+
+    def __init__(self, table: models.QuestSet) -> None:
+        self.quests, self.draw, self.every = table.quests, table.draw, micros(table.every) if table.every is not None else 0
+
+
+class AchievementKind:
+    """Something achieved once: its ranks with their counts; one without ranks has the rank ""."""
+
+    __slots__ = ("icon", "name", "ranks", "reward", "secret", "tally", "text", "title")
+
+    def __init__(self, name: str, achievement: models.Achievement, bind: _Binder) -> None:
+        path = f"achievements.{name}"
+        self.name, self.title, self.text, self.icon, self.secret = (
+            name, achievement.title or name.replace("_", " "), achievement.text, achievement.icon, achievement.secret)
+        self.tally = TallyKind(achievement, path, bind) if achievement.on else None
+        count = bind.amount(1 if achievement.count is None else achievement.count, f"{path}.count", ("self",))
+        self.ranks: dict[str, Amount] = dict(achievement.ranks) or {"": count}
+        self.reward = bind.effects(achievement.reward, f"{path}.reward")
 
 
 class MatchKind:
@@ -430,8 +489,8 @@ class _Binder:
 class Kinds:
     """Everything a world needs of its design."""
 
-    __slots__ = ("actors", "currencies", "design", "exchanges", "facts", "fingerprint", "inputs", "items", "known", "levels", "make_reader", "matches",
-                 "pickups", "ratings", "records", "rules", "statuses", "tallied", "tallies", "teams")
+    __slots__ = ("achievements", "actors", "currencies", "design", "exchanges", "facts", "fingerprint", "inputs", "items", "known", "levels",
+                 "make_reader", "matches", "pickups", "quest_sets", "quests", "ratings", "records", "rules", "statuses", "tallied", "tallies", "teams")
 
     def __init__(self, design: Design, make_reader: MakeReader) -> None:
         tables, known = design.tables, design.known
@@ -450,7 +509,13 @@ class Kinds:
         self.ratings = {name: RatingKind(name, rating, bind) for name, rating in tables.ratings.items()}
         self.levels = {name: LevelKind(name, ladder, bind) for name, ladder in tables.levels.items()}
         self.records = {name: TallyKind(record, f"records.{name}", bind) for name, record in tables.records.items()}
-        self.tallies = {tally.spec: tally for tally in self.records.values()}  # by what they count
+        self.quests = {name: QuestKind(name, quest, bind) for name, quest in tables.quests.items()}
+        self.quest_sets = {name: QuestSetKind(table) for name, table in tables.quest_sets.items()}
+        self.achievements = {name: AchievementKind(name, achievement, bind) for name, achievement in tables.achievements.items()}
+        tallies = [*self.records.values(), *(goal.tally for quest in self.quests.values() for goal in quest.goals if goal.tally is not None),
+                   *(fail for quest in self.quests.values() for fail in quest.fails),
+                   *(achievement.tally for achievement in self.achievements.values() if achievement.tally is not None)]
+        self.tallies = {tally.spec: tally for tally in tallies}  # by what they count
         self.tallied = {tally.match.on for tally in self.tallies.values()}
         for tally in self.tallies.values():
             if tally.reset_on:

@@ -246,8 +246,7 @@ class Matches:
 
     def _all_collected(self, contest: Contest, rule: RuleKind) -> None:
         """End a match for all there is: by whoever has it all, or by the leader when nothing is left."""
-        placed = sum(self.pickups.count(name, "placed") for name, kind in self.stage.kinds.pickups.items()
-                     if not rule.match.of or rule.match.of == name or rule.match.of in kind.tags)
+        placed = sum(self.pickups.count(name, "placed") for name in self.stage.kinds.pickups if self.pickups.is_a(name, rule.match.of))
         if not placed:
             return
         for side, count in contest.counts.items():

@@ -120,6 +120,14 @@ class Pickups:
         there = self.by_kind.get(pickup, {})
         return len(there) if part == "placed" else sum(placement.present for placement in there.values())
 
+    def is_a(self, pickup: str, word: str) -> bool:
+        """Return whether *word* is a pickup or one of its tags; "" is any."""
+        return word in ("", pickup) or word in self.kind(pickup).tags
+
+    def to_be_had(self, word: str) -> int:
+        """Return how many placements of a pickup (or of a tag) lie there or will come back."""
+        return sum(placement.present or placement.due >= 0 for placement in self.table.placements.values() if self.is_a(placement.pickup, word))
+
     def refusal(self, body: Body, placement: Placement) -> str:
         """Return why a body may not take a placement, whatever it would do; "" if it may."""
         kind = placement._kind

@@ -71,7 +71,8 @@ class Ratings:
             passed = [measure >= step if kind.rising else measure <= step for step in kind.steps]
             stars = passed.index(False) if False in passed else len(passed)
             missing = abs(kind.steps[stars] - measure) if stars < len(kind.steps) else 0
-            of, words = len(kind.steps), "" if not missing and stars == len(kind.steps) else f"{shown(missing)} {unit_of(kind.unit, missing)}{'' if kind.rising else ' less'}"
+            of = len(kind.steps)
+            words = "" if stars == of else f"{shown(missing)} {unit_of(kind.unit, missing)}{'' if kind.rising else ' less'}"
         else:
             lacking = [text for text, when in kind.marks if not when.holds(scope)]
             of, stars, measure = len(kind.marks), len(kind.marks) - len(lacking), len(kind.marks) - len(lacking)

@@ -22,7 +22,6 @@ class Records:
     def __init__(self, stage: Stage, tallies: Tallies) -> None:
         self.stage, self.tallies = stage, tallies
         tallies.told["record"] = self._told
-        tallies.heard["record"] = lambda: True
         stage.readable["record"] = lambda body, name, part: self.value(body, name)
         stage.departures.append(self._leave)
 
@@ -30,11 +29,11 @@ class Records:
         """Begin a new player's records."""
         if body._kind.player:
             for name, kind in self.stage.kinds.records.items():
-                self.tallies.start(kind, body.id, "record", f"record/{name}", ENDLESS)
+                self.tallies.start(kind, body.id, "record", name, ENDLESS)
 
     def _leave(self, body: Body) -> None:
         for name, kind in self.stage.kinds.records.items():
-            self.tallies.stop(kind, body.id, f"record/{name}")
+            self.tallies.stop(kind, body.id, "record", name)
 
     @staticmethod
     def _told(bucket: Bucket, advanced: list[Member], met: list[Member]) -> None:
@@ -42,7 +41,7 @@ class Records:
 
     def value(self, body: Body, name: str) -> float:
         """Return what a record of a player stands at; 0 where there is nothing yet."""
-        found = self.tallies.find(self.stage.kinds.records[name], body.id, f"record/{name}")
+        found = self.tallies.find(self.stage.kinds.records[name], body.id, "record", name)
         if found is None:
             return 0
         bucket, member = found
@@ -50,7 +49,7 @@ class Records:
 
     def kept(self, body: Body) -> dict[str, Any]:
         """Return a player's records, to be saved; those of the last seconds are not."""
-        found = {name: self.tallies.find(kind, body.id, f"record/{name}") for name, kind in self.stage.kinds.records.items() if not kind.within}
+        found = {name: self.tallies.find(kind, body.id, "record", name) for name, kind in self.stage.kinds.records.items() if not kind.within}
         return {name: self._data(*tally) for name, tally in found.items() if tally is not None}
 
     def _data(self, bucket: Bucket, member: Member) -> list[Any]:
@@ -60,7 +59,7 @@ class Records:
     def back(self, body: Body, data: dict[str, Any]) -> dict[str, Any]:
         """Let a player's records go on from what was saved; returns those the design does not know."""
         for name in [name for name in data if name in self.stage.kinds.records]:
-            found = self.tallies.find(self.stage.kinds.records[name], body.id, f"record/{name}")
+            found = self.tallies.find(self.stage.kinds.records[name], body.id, "record", name)
             if found is not None:
                 self.tallies.put_back(*found, data[name])
             del data[name]

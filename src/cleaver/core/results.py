@@ -114,6 +114,16 @@ class RateResult(Result):
         self.stars, self.of, self.measure, self.missing, self.advice = stars, of, measure, missing, advice
 
 
+class QuestResult(Result):
+    """What came of a command about a quest: the `state` it is in now."""
+
+    __slots__ = ("state",)
+
+    def __init__(self, blocked: str = "", state: str = "") -> None:
+        self.blocked, self.state = blocked, state
+        self.done = not blocked
+
+
 class ChangeResult(Result):
     """What came of a change of a number: `amount` is what really changed, `over` what did not fit."""
 

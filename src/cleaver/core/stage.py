@@ -189,6 +189,12 @@ class Stage:
         """Let plans be made anew, after what they are made of has changed."""
         self._plans.clear()
 
+    def asks(self, name: str) -> bool:
+        """Return whether anybody would hear of a fact: a listener, a rule, the history."""
+        if self.history.maxlen or name in self.listeners.cache:
+            return True
+        return any(rule.match.on == name for rule in self.kinds.rules) or name in self.kinds.tallied
+
     # time
 
     def pass_time(self, until: int) -> None:

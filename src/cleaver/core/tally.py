@@ -86,13 +86,13 @@ class TallyTable(Record):
 
 
 class Tallies:
-    """All tallies at work in one world."""
+    """All tallies at work in one world. Their index has a fact under the name the tally gives it: `defeated` is not `died`."""
 
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.table = TallyTable()
         self.told: dict[str, Told] = {}  # user room: what it does with (bucket, advanced, met)
-        self.heard: dict[str, Callable[[], bool]] = {}  # user room: whether anybody asks for each step
+        self.steps: dict[str, Callable[[], bool]] = {}  # user room whose steps are facts: whether anybody asks for them
         self._index: dict[tuple[str, str], dict[str, list[Bucket]]] = {}  # (event, whose): other party, "" for any: buckets
         self._resets: dict[str, list[Bucket]] = {}  # event: buckets that it resets
 
@@ -109,7 +109,7 @@ class Tallies:
     def _file(self, bucket: Bucket) -> None:
         kind = bucket._kind
         of = kind.match.of if kind.match.of_kind else ""
-        self._index.setdefault((kind.match.on, self._whose(bucket)), {}).setdefault(of, []).append(bucket)
+        self._index.setdefault((kind.match.named, self._whose(bucket)), {}).setdefault(of, []).append(bucket)
         if kind.reset_on:
             self._resets.setdefault(kind.reset_on, []).append(bucket)
 
@@ -128,7 +128,7 @@ class Tallies:
 
     def start(self, kind: TallyKind, owner: str, user: str, ref: str, target: float, *, done: float = 0) -> tuple[Bucket, Member]:
         """Let a tally begin: from now on what matches counts for it. *done* is what it had already."""
-        key = f"{owner}/{kind.spec}" if kind.shared else f"{owner}/{kind.spec}/{ref}"
+        key = self._key(kind, owner, user, ref)
         bucket = self.table.buckets.get(key)
         if bucket is None:
             bucket = self.table.buckets[key] = Bucket(kind, owner)
@@ -138,9 +138,13 @@ class Tallies:
             bucket.enter(member)
         return bucket, member
 
-    def stop(self, kind: TallyKind, owner: str, ref: str) -> None:
+    @staticmethod
+    def _key(kind: TallyKind, owner: str, user: str, ref: str) -> str:
+        return f"{owner}/{user}/{kind.spec}" if kind.shared else f"{owner}/{user}/{kind.spec}/{ref}"
+
+    def stop(self, kind: TallyKind, owner: str, user: str, ref: str) -> None:
         """Let a tally end; it counts and costs nothing any more."""
-        key = f"{owner}/{kind.spec}" if kind.shared else f"{owner}/{kind.spec}/{ref}"
+        key = self._key(kind, owner, user, ref)
         bucket = self.table.buckets.get(key)
         if bucket is None or ref not in bucket.members:
             return
@@ -154,15 +158,15 @@ class Tallies:
     def _unfile(self, bucket: Bucket) -> None:
         kind = bucket._kind
         of = kind.match.of if kind.match.of_kind else ""
-        for lists, key in ((self._index.get((kind.match.on, self._whose(bucket)), {}), of), (self._resets, kind.reset_on)):
+        for lists, key in ((self._index.get((kind.match.named, self._whose(bucket)), {}), of), (self._resets, kind.reset_on)):
             if key in lists and bucket in lists[key]:
                 lists[key].remove(bucket)
                 if not lists[key]:
                     del lists[key]
 
-    def find(self, kind: TallyKind, owner: str, ref: str) -> tuple[Bucket, Member] | None:
+    def find(self, kind: TallyKind, owner: str, user: str, ref: str) -> tuple[Bucket, Member] | None:
         """Return a tally at work."""
-        bucket = self.table.buckets.get(f"{owner}/{kind.spec}" if kind.shared else f"{owner}/{kind.spec}/{ref}")
+        bucket = self.table.buckets.get(self._key(kind, owner, user, ref))
         member = bucket.members.get(ref) if bucket is not None else None
         return (bucket, member) if bucket is not None and member is not None else None
 
@@ -183,32 +187,38 @@ class Tallies:
 
     def _count(self, fact: Fact) -> None:
         name = fact.kind.name
-        if name in self._resets or fact.kind.seen_as in self._resets:
+        if self._resets and (name in self._resets or fact.kind.seen_as in self._resets):
             self._reset(fact, name)
-        index = self._index
-        for mirrored in (False, True):
-            credited, other = (fact.source, fact.actor) if mirrored else (fact.actor, fact.source)
-            if mirrored and not fact.kind.seen_as:
-                break
-            body = self.stage.actors.get(credited)
-            keys = [(name, credited), (name, "*")]
-            if body is not None and body.team:
-                keys.append((name, f"team {body.team}"))
-            party = str(fact.values[fact.kind.party]) if fact.kind.party >= 0 else self.stage.kind_of(other)
-            for key in keys:
-                there = index.get(key)
-                if there:
-                    for of in (party, "") if party else ("",):
-                        for bucket in tuple(there.get(of, ())):
-                            if bucket._kind.match.mirrored == mirrored:
-                                self._add(bucket, fact)
+        self._count_for(fact, name, fact.actor, fact.source)
+        if fact.kind.seen_as:
+            self._count_for(fact, fact.kind.seen_as, fact.source, fact.actor)
+
+    def _count_for(self, fact: Fact, name: str, credited: str, other: str) -> None:
+        """Add a fact, under one of its names, to the buckets of whom it is credited to, of its team, and of anyone."""
+        index, actors = self._index, self.stage.actors
+        body = actors.get(credited)
+        party = str(fact.values[fact.kind.party]) if fact.kind.party >= 0 else ""
+        for key in ((name, credited), (name, "*"), (name, f"team {body.team}")) if body is not None and body.team else ((name, credited), (name, "*")):
+            there = index.get(key)
+            if there:
+                if not party and other:
+                    met = actors.get(other)
+                    party = met.kind_name if met is not None else self.stage.kind_of(other)
+                for bucket in tuple(there.get(party, ())) if party else ():
+                    self._add(bucket, fact)
+                for bucket in tuple(there.get("", ())):
+                    self._add(bucket, fact)
 
     def _add(self, bucket: Bucket, fact: Fact) -> None:
+        if not bucket.members:
+            return  # ended by what another bucket made of the same fact
         kind, stage = bucket._kind, self.stage
-        owner = stage.actors.get(bucket.owner)
-        scope = Scope(stage, owner, stage.actors.get(fact.source), stage.actors.get(fact.actor), fact=fact)
-        if not matches(kind.match, stage, fact, scope):
-            return
+        match = kind.match
+        if match.fields or match.where is not None or (match.of and not match.of_kind):  # else the index has matched it already
+            owner = stage.actors.get(bucket.owner)
+            scope = Scope(stage, owner, stage.actors.get(fact.source), stage.actors.get(fact.actor), fact=fact)
+            if not matches(match, stage, fact, scope):
+                return
         before = bucket.total
         amount = 1 if kind.field < 0 else fact.values[kind.field]
         if kind.how == "distinct":
@@ -243,8 +253,10 @@ class Tallies:
                 met.append(member)
         bucket._waiting -= len(met)
         user = next(iter(bucket.members.values())).user
-        if not self.heard[user]():
-            self.stage.seq += waiting  # each step is a fact, numbered whether it is built or not
+        asked = self.steps.get(user)
+        if asked is None or not asked():
+            if asked is not None:
+                self.stage.seq += waiting  # each step is a fact, numbered whether it is built or not
             if met:
                 self.told[user](bucket, [], met)
             return
@@ -262,7 +274,9 @@ class Tallies:
                     for member in bucket.members.values():
                         member.start = 0
                         bucket.enter(member)
-                    self.told[next(iter(bucket.members.values())).user](bucket, list(bucket.members.values()), [])
+                    user = next(iter(bucket.members.values())).user
+                    if user in self.steps:
+                        self.told[user](bucket, list(bucket.members.values()), [])
 
     # what outlives the session
 

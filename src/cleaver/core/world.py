@@ -11,6 +11,7 @@ from collections.abc import Iterable, Mapping
 from functools import partial
 
 from cleaver.core import names
+from cleaver.core.achievements import Achievements
 from cleaver.core.body import Body
 from cleaver.core.books import Books
 from cleaver.core.clock import LONGEST, Clock, Timer
@@ -28,6 +29,7 @@ from cleaver.core.matches import Matches
 from cleaver.core.pickups import Pickups
 from cleaver.core.places import Places
 from cleaver.core.profile import Data, Profile, Profiles
+from cleaver.core.quests import Quests
 from cleaver.core.ratings import Ratings
 from cleaver.core.record import Record, slots_of
 from cleaver.core.records import Records
@@ -89,16 +91,19 @@ class World:
         self.levels = Levels(stage, self.effects)
         self.ratings = Ratings(stage)
         self.matches = Matches(stage, self.effects, self.pickups)
+        self.quests = Quests(stage, self.effects, self.tallies, self.pickups)
+        self.achievements = Achievements(stage, self.effects, self.tallies)
         self.scores.told = self.matches.scored
         self.combat.truces.append(self.matches.truce)
         self.profiles = Profiles(stage)
         # The order in which rooms react to one fact: an attack's own effects and `on_death` first, then what a death
         # leads to by itself and what a level brings; then tallies, so that a rule can read a combo that counts the fact at
         # hand; then the design's rules and those of matches.
-        stage.planners += [self.combat.follow, self.vitals.follow, self.levels.follow, self.tallies.follow, self.rules.follow, self.matches.follow]
+        stage.planners += [self.combat.follow, self.vitals.follow, self.levels.follow, self.quests.follow, self.tallies.follow, self.rules.follow,
+                           self.matches.follow]
         self.rooms: dict[str, Any] = {"goods": self.goods, "scores": self.scores, "pickups": self.pickups, "exchanges": self.exchanges,
                                       "profiles": self.profiles, "tallies": self.tallies, "levels": self.levels, "ratings": self.ratings,
-                                      "matches": self.matches}
+                                      "matches": self.matches, "quests": self.quests, "achievements": self.achievements}
         stage.readable["pickups"] = lambda body, name, part: self.pickups.count(name, part)
         stage.readable["team_purse"] = lambda body, name, part: self.goods.team_money(name, part)
         stage.readable["placement"] = lambda body, name, part: self.pickups.placement(name).present
@@ -144,6 +149,8 @@ class World:
         self.profiles.keep("levels", self.levels.kept, self.levels.back)
         self.profiles.keep("ratings", self.ratings.kept, self.ratings.back)
         self.profiles.keep("records", self.records.kept, self.records.back)
+        self.profiles.keep("quests", self.quests.kept, self.quests.back)
+        self.profiles.keep("achievements", self.achievements.kept, self.achievements.back)
         self.profiles.keep("meters", lambda body: {name: {"value": self.vitals.value(meter), "max": meter.max} for name, meter in body.meters.items()
                                                    if meter._kind.saved}, meters_back)
 
@@ -220,6 +227,7 @@ class World:
         self.vitals.equip(body)
         self.statuses.equip(body)
         self.records.equip(body)
+        self.achievements.equip(body)
         if profile is not None:
             self.profiles.take_back(body, profile)
         elif kind.player:

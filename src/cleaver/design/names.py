@@ -26,6 +26,10 @@ def gather(tables: models.DesignTables, source: Source) -> Known:
     known.currencies, known.pickups, known.kinds, known.statuses = section("currencies"), section("pickups"), section("actors"), section("statuses")
     known.teams, known.items, known.exchanges = section("teams"), section("items"), section("exchanges")
     known.levels, known.ratings, known.records = section("levels"), section("ratings"), section("records")
+    known.quests, known.achievements = section("quests"), section("achievements")
+    for name, entry in entries_of(source, "quests").items():
+        goals = entry.get("goals") if isinstance(entry, dict) else None
+        known.goals[name] = len(goals) if isinstance(goals, list) else 0
     for name, entry in entries_of(source, "matches").items():
         teams = entry.get("teams", ()) if isinstance(entry, dict) else ()
         known.matches[name] = tuple(str(team) for team in teams) if isinstance(teams, list) else ()
@@ -65,6 +69,12 @@ def _all_effects(tables: models.DesignTables) -> Iterable[models.Effect]:
         yield from rule.do
     for ladder in tables.levels.values():
         yield from ladder.do
+    for quest in tables.quests.values():
+        yield from quest.reward
+        for goal in quest.goals:
+            yield from goal.reward
+    for achievement in tables.achievements.values():
+        yield from achievement.reward
 
 
 def all_rules(tables: models.DesignTables) -> Iterable[models.Rule]:
@@ -97,8 +107,11 @@ def _tags(tables: models.DesignTables) -> Iterable[str]:
     for pickup in tables.pickups.values():
         yield from pickup.tags
     yield from (str(effect.operand) for effect in _all_effects(tables) if effect.verb in ("tag", "untag"))
-    for rule in all_rules(tables):
-        if rule.on in ("tagged", "untagged") and isinstance(rule.fields().get("tag"), str):
-            yield rule.fields()["tag"]
+    tallies: list[models.Matcher] = [*all_rules(tables), *tables.records.values(), *tables.achievements.values()]
+    for quest in tables.quests.values():
+        tallies += [*quest.goals, *quest.fails]
+    for matcher in tallies:
+        if matcher.on in ("tagged", "untagged") and isinstance(matcher.fields().get("tag"), str):
+            yield matcher.fields()["tag"]
 
 

@@ -6,7 +6,7 @@ Knows nothing of run time. Start at `refer`.
 
 from __future__ import annotations
 
-from cleaver.design import contests, models
+from cleaver.design import contests, models, quests
 from cleaver.design.lines import Path
 from cleaver.design.names import entries_of, gather
 from cleaver.design.paths import FormulaNames, Known
@@ -38,6 +38,7 @@ def refer(tables: models.DesignTables, source: Source) -> Known:
     for number, rule in enumerate(tables.rules):
         walk.rule(rule, ("rules", number))
     contests.refer(walk)
+    quests.refer(walk)
     _texts(walk)
     for name, currency in tables.currencies.items():
         if currency.most is not None and currency.start > currency.most:

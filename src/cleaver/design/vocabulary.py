@@ -83,7 +83,7 @@ quest_failed: quest
 quest_abandoned: quest
 goal_advanced: quest goal progress count
 goal_met: quest goal progress count
-achieved: achievement
+achieved: achievement rank
 joined:
 departed:
 saved: revision

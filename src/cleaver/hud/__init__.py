@@ -6,6 +6,7 @@ Start at `Bar`; `wording` puts facts into sentences, `terminal` makes text of th
 from cleaver.hud.bar import Bar
 from cleaver.hud.boards import ComboMeter, LevelBar, MatchClock, Scoreboard, Stars
 from cleaver.hud.counters import Counter, Flight, Notices, slots
+from cleaver.hud.errands import Toast, Toasts, Tracker, line_of, quest_log, shown_achievements, sign
 from cleaver.hud.popups import Popup, Popups
 from cleaver.hud.rings import CooldownRing, PulseRing, Ring, StatusRing
 from cleaver.hud.wording import notice, sentence
@@ -26,7 +27,14 @@ __all__ = [
     "Scoreboard",
     "Stars",
     "StatusRing",
+    "Toast",
+    "Toasts",
+    "Tracker",
+    "line_of",
     "notice",
+    "quest_log",
     "sentence",
+    "shown_achievements",
+    "sign",
     "slots",
 ]

@@ -57,7 +57,7 @@ PHRASES: dict[str, str] = {
     "quest_abandoned": "{actor} abandons {quest}",
     "goal_advanced": "{actor}: {quest}, {goal} {progress}/{count}",
     "goal_met": "{actor}: {quest}, {goal} is met",
-    "achieved": "{actor} achieves {achievement}",
+    "achieved": "{actor} achieves {achievement}{ranked}",
     "joined": "{actor} enters",
     "departed": "{actor} leaves",
     "saved": "{actor} is saved, revision {revision}",
@@ -91,6 +91,8 @@ def words_of(fact: Fact) -> dict[str, str]:
         words["crosses"] = "falls to" if fact.way == "down" else "rises above"
     elif fact.name == "earned":
         words["over_text"] = f"; {shown(fact.over)} did not fit" if fact.over else ""
+    elif fact.name == "achieved":
+        words["ranked"] = f", {fact.rank}" if fact.rank else ""
     elif fact.name == "scored":
         words["in_match"] = f" in {fact.match}" if fact.match else ""
     return words

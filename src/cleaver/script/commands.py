@@ -362,6 +362,27 @@ def _match(session: Session, words: Words) -> str:
     return _said(session, result, f"{name} {what}s{': ' + table if table and what != 'start' else ''}{', won by ' + match.winner if match.winner else ''}")
 
 
+def _quest(verb: str, done: str) -> Run:
+    def run(session: Session, words: Words) -> str:
+        actor, quest = session.actor(words.word("NAME")), words.word("QUEST")
+        words.done()
+        return _said(session, getattr(actor, verb)(quest), f"{quest}: {done}, {actor.quests[quest].state}")
+    return run
+
+
+command("accept NAME QUEST", "begins a quest", "accept ana drowned_bells")(_quest("accept", "accepted"))
+command("turn_in NAME QUEST", "turns a ready quest in", "turn_in ana drowned_bells")(_quest("turn_in", "turned in"))
+command("abandon NAME QUEST", "gives a quest up", "abandon ana drowned_bells")(_quest("abandon", "given up"))
+command("fail NAME QUEST", "lets a quest fail", "fail ana drowned_bells")(_quest("fail", "failed"))
+
+
+@command("award NAME ACHIEVEMENT", "gives an achievement, once for ever", "award ana eel_bane")
+def _award(session: Session, words: Words) -> str:
+    actor, achievement = session.actor(words.word("NAME")), words.word("ACHIEVEMENT")
+    words.done()
+    return _said(session, actor.award(achievement), f"{actor.id} achieves {achievement}")
+
+
 @command("report NAME EVENT [FIELD=…]", "a fact the host saw", "report ana reached place=wreck depth=18")
 def _report(session: Session, words: Words) -> str:
     actor, event = session.actor(words.word("NAME")), words.word("EVENT")

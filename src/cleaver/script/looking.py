@@ -45,4 +45,15 @@ def about(actor: Actor) -> list[str]:
         lines.append(f"    bag {', '.join(held) or 'empty'}{room}")
     if actor.score:
         lines.append(f"    score {actor.score}")
+    lines += [f"    {levels} {actor.level(levels)} ({actor.xp(levels)} experience)" for levels in actor._world.stage.kinds.levels if actor.player]
+    if actor.stars():
+        lines.append(f"    stars {actor.stars()}")
+    for name in actor.quests if actor.player else ():
+        quest = actor.quests[name]
+        lines.append(f"    {quest.title}: {quest.state}")
+        if quest.state in ("active", "ready"):
+            lines += [f"        {goal.line}{' (optional)' if goal.optional else ''}" for goal in quest.goals if goal.shown]
+    achieved = [name for name in actor._world.stage.kinds.achievements if actor.player and actor.achieved(name)]
+    if achieved:
+        lines.append(f"    achieved {', '.join(achieved)}")
     return lines

@@ -8,6 +8,7 @@ from itertools import pairwise
 from cleaver.design.checks.finding import Told, all_effects, all_rules, rule
 from cleaver.design.design import Design
 from cleaver.design.lines import Path
+from cleaver.design.vocabulary import EVENTS
 
 
 @rule
@@ -36,7 +37,7 @@ def nothing_to_collect(design: Design) -> Iterable[Told]:
             yield ("matches", name, "win_at"), "is \"all\" of nothing: the design has no pickups", "name what is to be collected"
 
 
-def _raised(design: Design) -> set[str]:
+def raised_events(design: Design) -> set[str]:
     """Return the events that something in the design, or the host, can raise."""
     tables = design.tables
     never: set[str] = set()
@@ -50,16 +51,17 @@ def _raised(design: Design) -> set[str]:
         never |= {"life_lost", "out_of_lives"}
     if not any(meter.marks for actor in tables.actors.values() for meter in actor.meters.values()):
         never |= {"crossed"}
-    for section, names in (("levels", ("xp_gained", "levelled")), ("ratings", ("rated",)), ("matches", ("match_started", "match_ended", "round_ended"))):
+    for section, beginnings in (("levels", ("xp_gained", "levelled")), ("ratings", ("rated",)), ("matches", ("match_", "round_")),
+                                ("achievements", ("achieved",)), ("quests", ("quest_", "goal_"))):
         if not getattr(tables, section):
-            never |= set(names)
+            never |= {name for name in EVENTS if name.startswith(beginnings)}
     return set(design.known.events) - never
 
 
 @rule
 def rule_never_matches(design: Design) -> Iterable[Told]:
     """A rule on an event that nothing in this design can raise, or that asks for a party that cannot take part in it."""
-    raised = _raised(design)
+    raised = raised_events(design)
     dying = {kind for kind, actor in design.tables.actors.items() if actor.vital}
     for path, given in all_rules(design):
         if given.on not in raised:

@@ -70,6 +70,12 @@ def lists_of_effects(design: Design) -> Iterator[tuple[Path, Effects]]:
         yield (*path, "do"), given.do
     for name, ladder in tables.levels.items():
         yield ("levels", name, "do"), ladder.do
+    for name, quest in tables.quests.items():
+        yield ("quests", name, "reward"), quest.reward
+        for number, goal in enumerate(quest.goals):
+            yield ("quests", name, "goals", number, "reward"), goal.reward
+    for name, achievement in tables.achievements.items():
+        yield ("achievements", name, "reward"), achievement.reward
 
 
 def all_rules(design: Design) -> Iterator[tuple[Path, models.Rule]]:

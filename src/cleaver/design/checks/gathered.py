@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from cleaver.design.checks import contests, goods, vitals
+from cleaver.design.checks import contests, goods, quests, vitals
 from cleaver.design.checks.finding import RULES, Finding
 from cleaver.design.design import Design
 
-THEMES = (vitals, goods, contests)
+THEMES = (vitals, goods, contests, quests)
 """The modules whose rules stand in `RULES`, by importing them."""
 
 

@@ -28,6 +28,7 @@ def taken(design: Design) -> set[str]:
     """Return every good that something in the design takes, or asks for."""
     found = {str(effect.operand) for _, effect in all_effects(design) if effect.verb in ("spend", "remove")}
     found |= {good for exchange in design.tables.exchanges.values() for good in exchange.costs}
+    found |= {goal.hold for quest in design.tables.quests.values() for goal in quest.goals if goal.hold}
     texts = " ".join(formulas_of(design))
     return found | {name for _, name in _goods(design) if f".{name}" in texts or f'"{name}"' in texts}
 

@@ -1,0 +1,156 @@
+"""Achievements: given once per player, for ever.
+
+A tally like any other, or given by an effect; with ranks, several thresholds
+of one tally. Start at `Achievements.award`.
+"""
+
+from __future__ import annotations
+
+from cleaver.core.body import Body
+from cleaver.core.effects import Effects
+from cleaver.core.kinds import AchievementKind, Effect, Scope, amount_of
+from cleaver.core.record import Record
+from cleaver.core.results import Result
+from cleaver.core.stage import Stage
+from cleaver.core.tally import Bucket, Member, Tallies
+from cleaver.errors import UnknownNameError
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+
+
+class AchievementTable(Record):
+    """The state of this room: what each player has achieved, with the ranks."""
+
+    __slots__ = ("achieved",)
+    achieved: dict[str, dict[str, dict[str, int]]]
+
+    def __init__(self) -> None:
+        self.achieved = {}
+
+
+class Achievements:
+    """The achievements of one world's players."""
+
+    def __init__(self, stage: Stage, effects: Effects, tallies: Tallies) -> None:
+        self.stage, self.effects, self.tallies = stage, effects, tallies
+        self.table = AchievementTable()
+        tallies.told["achievement"] = self._told
+        stage.readable["achieved"] = self._read
+        stage.verbs["award"] = (self._prepare, self._commit)
+        stage.departures.append(self._leave)
+
+    def kind(self, name: str) -> AchievementKind:
+        """Return an achievement of the design by its name."""
+        found = self.stage.kinds.achievements.get(name)
+        if found is None:
+            raise UnknownNameError("achievement", name, tuple(self.stage.kinds.achievements))
+        return found
+
+    def ranks(self, body: Body, name: str) -> dict[str, int]:
+        """Return the ranks that a player has of an achievement; one without ranks has the rank ""."""
+        return self.table.achieved.get(body.id, {}).get(name, {})
+
+    def equip(self, body: Body) -> None:
+        """Begin the tallies of what a player has not achieved yet."""
+        if not body._kind.player:
+            return
+        for name, kind in self.stage.kinds.achievements.items():
+            for rank, count in kind.ranks.items():
+                if kind.tally is not None and rank not in self.ranks(body, name):
+                    target = amount_of(count, Scope(self.stage, body))
+                    self.tallies.start(kind.tally, body.id, "achievement", f"{name}/{rank}", target)
+
+    def _leave(self, body: Body) -> None:
+        for name, kind in self.stage.kinds.achievements.items():
+            for rank in kind.ranks:
+                if kind.tally is not None:
+                    self.tallies.stop(kind.tally, body.id, "achievement", f"{name}/{rank}")
+
+    def forget(self, player: str) -> None:
+        """Drop what is kept of a player who has left."""
+        self.table.achieved.pop(player, None)
+
+    def progress(self, body: Body, name: str) -> tuple[float, float]:
+        """Return (progress, target) towards the last rank that is not achieved yet."""
+        kind = self.kind(name)
+        best: tuple[float, float] = (0, 0)
+        for rank, count in kind.ranks.items():
+            found = self.tallies.find(kind.tally, body.id, "achievement", f"{name}/{rank}") if kind.tally is not None else None
+            target = amount_of(count, Scope(self.stage, body))
+            best = (found[0].progress(found[1]), target) if found is not None else (target, target) if rank in self.ranks(body, name) else (0, target)
+        return best
+
+    def _read(self, body: Body, name: str, part: str) -> Any:
+        return self.progress(body, name)[0] if part else bool(self.ranks(body, name))
+
+    def _told(self, bucket: Bucket, advanced: list[Member], met: list[Member]) -> None:
+        body = self.stage.actors.get(bucket.owner)
+        for member in met:
+            if body is not None:
+                name, _, rank = member.ref.partition("/")
+                self._give(body, self.kind(name), rank)
+
+    def _give(self, body: Body, kind: AchievementKind, rank: str) -> None:
+        ranks = self.table.achieved.setdefault(body.id, {}).setdefault(kind.name, {})
+        if rank in ranks:
+            return
+        ranks[rank] = 1
+        if kind.tally is not None:
+            self.tallies.stop(kind.tally, body.id, "achievement", f"{kind.name}/{rank}")
+        before, self.stage.cause = self.stage.cause, self.stage.emit("achieved", body.id, "", (kind.name, rank))
+        if kind.reward:
+            self.effects.perform(kind.reward, Scope(self.stage, body, None, body, place=f"achievements.{kind.name}.reward", reason=kind.name))
+        self.stage.cause = before
+
+    def award(self, body: Body, name: str) -> Result:
+        """Give an achievement, all its ranks; once per player, for ever."""
+        kind = self.kind(name)
+        refused = self._refusal(body, kind)
+        if refused:
+            return Result(refused)
+        for rank in kind.ranks:
+            self._give(body, kind, rank)
+        return Result()
+
+    def _refusal(self, body: Body, kind: AchievementKind) -> str:
+        if not body._kind.player:
+            return "not_a_player"
+        return "no_change" if len(self.ranks(body, kind.name)) == len(kind.ranks) else ""
+
+    def _prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        return None, self._refusal(body, self.kind(effect.operand))
+
+    def _commit(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
+        self.award(body, effect.operand)
+
+    # what outlives the session
+
+    def kept(self, body: Body) -> dict[str, Any]:
+        """Return what a player has achieved, and how far the rest is."""
+        found: dict[str, Any] = {}
+        for name, kind in self.stage.kinds.achievements.items():
+            tallies = {}
+            for rank in kind.ranks:
+                tally = self.tallies.find(kind.tally, body.id, "achievement", f"{name}/{rank}") if kind.tally is not None else None
+                if tally is not None and (tally[0].progress(tally[1]) or tally[0].seen):
+                    tallies[rank] = self.tallies.kept(*tally)
+            ranks = list(self.ranks(body, name))
+            if ranks or tallies:
+                found[name] = {"achieved": ranks, "tallies": tallies}
+        return found
+
+    def back(self, body: Body, data: dict[str, Any]) -> dict[str, Any]:
+        """Give a player what was saved; returns achievements the design does not know."""
+        self._leave(body)
+        known = {name: data.pop(name) for name in list(data) if name in self.stage.kinds.achievements}
+        self.table.achieved[body.id] = {name: dict.fromkeys(saved["achieved"], 1) for name, saved in known.items() if saved["achieved"]}
+        self.equip(body)
+        for name, saved in known.items():
+            kind = self.kind(name)
+            for rank, tally in saved["tallies"].items():
+                found = self.tallies.find(kind.tally, body.id, "achievement", f"{name}/{rank}") if kind.tally is not None else None
+                if found is not None:
+                    self.tallies.put_back(*found, tally)
+        return data

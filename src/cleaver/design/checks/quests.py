@@ -1,0 +1,157 @@
+"""Checks of quests and achievements."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator
+
+from cleaver.design import models
+from cleaver.design.checks.contests import raised_events
+from cleaver.design.checks.finding import Told, all_effects, rule
+from cleaver.design.checks.goods import given
+from cleaver.design.design import Design
+from cleaver.design.lines import Path
+
+_ASKS = re.compile(r"self\.quest\.(\w+) *== *[\"']completed[\"']|self\.achieved\.(\w+)")
+
+
+def _needs(quest: models.Quest) -> set[str]:
+    """Return the quests that a quest needs completed: those that a need asks for and nothing else would do."""
+    found = set()
+    for need in quest.needs:
+        if " or " not in need:
+            found |= {match.group(1) for match in _ASKS.finditer(need) if match.group(1)}
+    return found
+
+
+@rule
+def circular_needs(design: Design) -> Iterable[Told]:
+    """Quests that need each other, directly or in a circle: none of them can ever be available."""
+    needs = {name: _needs(quest) for name, quest in design.tables.quests.items()}
+    told: set[str] = set()
+    for name in needs:
+        trail, reached = [name], _reached(name, needs)
+        if name in reached and name not in told:
+            trail += sorted(needs[name])
+            told |= {other for other in reached if name in _reached(other, needs)}
+            yield ("quests", name, "needs"), f"needs itself in the end: {' → '.join(trail)}", "let one of them need something else"
+
+
+def _reached(name: str, needs: dict[str, set[str]]) -> set[str]:
+    """Return every quest that one needs, directly or by others."""
+    reached, waiting = set(needs[name]) if name in needs else set(), list(needs.get(name, ()))
+    while waiting:
+        for further in needs.get(waiting.pop(), ()):
+            if further not in reached:
+                reached.add(further)
+                waiting.append(further)
+    return reached
+
+
+@rule
+def quest_never_available(design: Design) -> Iterable[Told]:
+    """A quest with a need that nothing in the design can ever meet: a level beyond the last, more stars than there are, a quest that can't be."""
+    tables = design.tables
+    for name, quest in tables.quests.items():
+        for number, need in enumerate(quest.needs):
+            for found in re.finditer(r"self\.(\w+)(\.\w+)? *>=? *(\d+)", need):
+                word, part, count = found.group(1), found.group(2), int(found.group(3))
+                most = None
+                if word in tables.levels and part is None:
+                    ladder = tables.levels[word]
+                    most = ladder.most or (len(ladder.experience) + 1 if not isinstance(ladder.experience, str) else None)
+                elif word == "stars" and part is None:
+                    most = sum(len(rating.steps) or len(rating.marks) for rating in tables.ratings.values())
+                elif word in tables.items and part is None:
+                    most = tables.items[word].most
+                elif word in tables.currencies and part is None:
+                    most = tables.currencies[word].most
+                if most is not None and count > most:
+                    yield ("quests", name, "needs", number), f"asks for {count}, and there are at most {most}", f"ask for {most} or less"
+
+
+def _goals(design: Design) -> Iterator[tuple[Path, models.Goal]]:
+    for name, quest in design.tables.quests.items():
+        for number, goal in enumerate(quest.goals):
+            yield ("quests", name, "goals", number), goal
+
+
+@rule
+def goal_never_met(design: Design) -> Iterable[Told]:
+    """A goal on an event that nothing raises, of a kind that cannot take part, or of a good that nobody gives or that nobody may hold so many of."""
+    raised, there = raised_events(design), given(design)
+    dying = {kind for kind, actor in design.tables.actors.items() if actor.vital}
+    for path, goal in _goals(design):
+        if goal.on and goal.on not in raised:
+            yield (*path, "on"), f"nothing in this design raises {goal.on}", "add what raises it, or count something else"
+        elif goal.on == "defeated" and goal.of in design.known.kinds and goal.of not in dying:
+            yield (*path, "of"), f"{goal.of} has no vital meter, so it is never defeated", "give it a vital meter, or name another kind"
+        elif goal.hold and goal.hold not in there:
+            yield (*path, "hold"), f"nothing gives {goal.hold}", "let a pickup, a reward or an exchange give it"
+        elif goal.hold and isinstance(goal.count, (int, float)):
+            most = _most_held(design, goal.hold)
+            if most is not None and goal.count > most:
+                yield (*path, "count"), f"asks for {goal.count:g}, and one may hold {most}", f"ask for {most} or less, or let more be held"
+
+
+def _most_held(design: Design, good: str) -> int | None:
+    tables = design.tables
+    if good in tables.currencies:
+        return tables.currencies[good].most
+    item = tables.items.get(good)
+    if item is None:
+        return None
+    bags = [actor.bag.most // item.size for actor in tables.actors.values() if actor.player and actor.bag is not None and item.size]
+    grows = any(effect.verb == "raise_bag" for _, effect in all_effects(design))
+    limits = ([item.most] if item.most is not None else []) + ([max(bags)] if bags and not grows else [])
+    return min(limits) if limits else None
+
+
+@rule
+def goal_of_nothing(design: Design) -> Iterable[Told]:
+    """A goal whose target is 0: it could not be told from one that is met."""
+    for path, goal in _goals(design):
+        if goal.count in (0, "0"):
+            yield (*path, "count"), "is 0", "ask for 1 or more"
+
+
+@rule
+def reward_of_nothing(design: Design) -> Iterable[Told]:
+    """A quest without a reward, in a design where others have one."""
+    rewarded = [name for name, quest in design.tables.quests.items() if quest.reward]
+    for name, quest in design.tables.quests.items():
+        opens = any(name in _needs(other) for other in design.tables.quests.values())
+        if rewarded and not quest.reward and not opens:
+            yield ("quests", name), "has no reward, and opens nothing", "give it a reward, or let another quest need it"
+
+
+@rule
+def fails_at_once(design: Design) -> Iterable[Told]:
+    """A fail rule on the very event that begins the quest."""
+    for name, quest in design.tables.quests.items():
+        for number, fail in enumerate(quest.fails):
+            wanted = fail.fields().get("quest")
+            if fail.on in ("quest_started", "goal_advanced") and wanted in (None, name):
+                yield ("quests", name, "fails", number), f"fires on {fail.on}, which the quest itself raises", "name what should let it fail"
+
+
+@rule
+def achievement_out_of_reach(design: Design) -> Iterable[Told]:
+    """An achievement that no tally counts and no effect awards, or that counts what never happens."""
+    raised = raised_events(design)
+    awarded = {effect.operand for _, effect in all_effects(design) if effect.verb == "award"}
+    for name, achievement in design.tables.achievements.items():
+        if not achievement.on and name not in awarded:
+            yield ("achievements", name), "nothing counts towards it and nothing awards it", "give it `on`, or award it in an effect"
+        elif achievement.on and achievement.on not in raised:
+            yield ("achievements", name, "on"), f"nothing in this design raises {achievement.on}", "add what raises it, or count something else"
+
+
+@rule
+def silent_giver(design: Design) -> Iterable[Told]:
+    """A quest whose giver has a line for some states but none for one that a player will meet it in."""
+    for name, quest in design.tables.quests.items():
+        expected = ["available", "active", "completed"] + (["ready"] if quest.finish == "turn_in" and "active" not in quest.says else [])
+        missing = [state for state in expected if state not in quest.says]
+        if quest.says and missing:
+            yield ("quests", name, "says"), f"has no line for {', '.join(missing)}", f"add {missing[0]} = \"…\""

@@ -1,0 +1,140 @@
+"""Errands: the quest log, a tracker, a giver's sign and line, toasts of achievements.
+
+All but the toasts read the present when asked. Start at `quest_log`.
+"""
+
+from __future__ import annotations
+
+from collections import namedtuple
+from collections.abc import Iterator
+
+from cleaver.core.events import Fact
+from cleaver.core.handles import Actor, Quest
+from cleaver.core.world import World
+
+ORDER = ("ready", "active", "available", "failed", "completed", "locked")
+"""States in the order a log shows them: what can be done first stands first."""
+
+
+class Row(namedtuple("Row", ("quest", "title", "state", "goals", "next"))):
+    """A quest in the log: its name, title, state, the lines of its goals, and what to do next."""
+
+    __slots__ = ()
+
+
+def goal_lines(quest: Quest) -> list[str]:
+    """Return the goals a player is to see, each with its progress: "Drive off eels 2/3"."""
+    return [f"{goal.line}{' (optional)' if goal.optional else ''}" for goal in quest.goals if goal.shown]
+
+
+def next_step(quest: Quest) -> str:
+    """Return what to do next about a quest, in a line."""
+    giver = quest.giver.replace("_", " ")
+    if quest.state == "available":
+        return f"Ask the {giver}" if giver else "Accept it"
+    if quest.state == "ready":
+        return "It is being turned in" if quest.busy else f"Turn it in to the {giver}" if giver else "Turn it in"
+    if quest.state == "active":
+        return next((goal.text for goal in quest.goals if goal.current and not goal.optional and goal.shown), "Look around")
+    return ""
+
+
+def quest_log(actor: Actor, *, locked: bool = False) -> tuple[Row, ...]:
+    """Return a player's quests grouped by state, in the order of `ORDER`; locked ones only if asked for."""
+    quests = [actor.quests[name] for name in actor.quests]
+    rows = [Row(quest.name, quest.title, quest.state, tuple(goal_lines(quest) if quest.state in ("active", "ready") else ()), next_step(quest))
+            for quest in quests]
+    return tuple(row for state in ORDER for row in rows if row.state == state and (locked or state != "locked"))
+
+
+class Tracker:
+    """A chosen quest, kept in sight: `title`, `lines`, `next`, and `left` of its time."""
+
+    def __init__(self, actor: Actor, quest: str) -> None:
+        self.quest = actor.quests[quest]
+
+    @property
+    def title(self) -> str:
+        """The quest's title."""
+        return self.quest.title
+
+    @property
+    def lines(self) -> tuple[str, ...]:
+        """The goals with their progress, met ones marked."""
+        return tuple(f"{'✓' if goal.met else '·' if goal.current or not goal.optional else ' '} {goal.line}" for goal in self.quest.goals if goal.shown)
+
+    @property
+    def next(self) -> str:
+        """What to do next."""
+        return next_step(self.quest)
+
+    @property
+    def left(self) -> str:
+        """The time left as "1:05", "" without a limit."""
+        whole = int(-(-self.quest.left // 1))
+        return f"{whole // 60}:{whole % 60:02d}" if self.quest.left else ""
+
+
+def sign(actor: Actor, giver: str) -> str:
+    """Return what stands over a giver's head: "ready" (something to turn in), "offer", "waiting" (something under way), or ""."""
+    states = [actor.quests[name].state for name in actor.quests if actor.quests[name].giver == giver]
+    return "ready" if "ready" in states else "offer" if "available" in states else "waiting" if "active" in states else ""
+
+
+def line_of(actor: Actor, giver: str) -> str:
+    """Return what a giver says to a player: the line of the quest that matters most now, "" where the design has none."""
+    quests = [actor.quests[name] for name in actor.quests if actor.quests[name].giver == giver]
+    for state in ORDER:
+        for quest in quests:
+            if quest.state == state and quest.says:
+                return quest.says
+    return ""
+
+
+class Toast:
+    """A short notice of something achieved: `title`, `text`, `icon`, `rank`, `alpha` to fade by."""
+
+    __slots__ = ("_lasts", "age", "icon", "rank", "text", "title")
+
+    def __init__(self, title: str, text: str, icon: str, rank: str, lasts: float) -> None:
+        self.title, self.text, self.icon, self.rank, self._lasts, self.age = title, text, icon, rank, lasts, 0.0
+
+    @property
+    def alpha(self) -> float:
+        """1 until its last half second, then fading to 0."""
+        return min(1.0, max((self._lasts - self.age) / 0.5, 0.0))
+
+
+class Toasts:
+    """Toasts one after another: the first is seen for its time, the others wait. Iterate for what is seen now."""
+
+    def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 4.0) -> None:
+        self._kinds, self._lasts = world.stage.kinds.achievements, lasts
+        self.waiting: list[Toast] = []
+        self._listening = world.listen("achieved", self._heard, actor=actor)
+
+    def _heard(self, fact: Fact) -> None:
+        kind = self._kinds[fact.achievement]
+        self.waiting.append(Toast(kind.title, kind.text, kind.icon, fact.rank, self._lasts))
+
+    def update(self, seconds: float) -> None:
+        """Let *seconds* pass for the one that is seen; what is left over goes to the next."""
+        while self.waiting and seconds > 0:
+            used = min(self._lasts - self.waiting[0].age, seconds)
+            self.waiting[0].age += used
+            seconds -= used
+            if self.waiting[0].age >= self._lasts:
+                self.waiting.pop(0)
+
+    def __iter__(self) -> Iterator[Toast]:
+        return iter(self.waiting[:1])
+
+    def close(self) -> None:
+        """Stop listening; those that wait are still seen."""
+        self._listening.close()
+
+
+def shown_achievements(actor: Actor) -> tuple[tuple[str, str, bool], ...]:
+    """Return (title, text, achieved) of every achievement a player may see; secret ones only once they are achieved."""
+    kinds = actor._world.stage.kinds.achievements
+    return tuple((kind.title, kind.text, actor.achieved(name) is not None) for name, kind in kinds.items() if not kind.secret or actor.achieved(name))
