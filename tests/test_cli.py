@@ -71,7 +71,47 @@ def test_check_tells_every_problem_or_that_there_is_none(tmp_path: Path) -> None
 def test_schema_prints_json_and_help_lists_every_command() -> None:
     assert json.loads(run("schema")[1])["title"] == "Cleaver design"
     out = run("--help")[1]
-    assert all(word in out for word in ("check", "demo", "play", "schema"))
+    assert all(word in out for word in ("check", "demo", "play", "saves", "schema"))
     for name in ("check", "demo", "play", "schema"):
         assert "Example" in run(name, "--help")[1]
     assert run("--version")[1].startswith("cleaver")
+
+
+def test_saves_are_listed_shown_moved_checked_and_previewed(tmp_path: Path) -> None:
+    store = ("--store", f"sqlite:///{tmp_path / 's.db'}")
+    script = tmp_path / "two.play"
+    script.write_text("join diver ana\nearn ana scrip 12\ngive ana pearl 2\naccept ana first_light\nsave ana\nearn ana scrip 3\nsave ana\nleave ana\n"
+                      "join diver bea\nleave bea\njoin diver ana\nexpect ana.scrip == 15 and ana.pearl == 2\n")
+    assert run("play", REEF, str(script), *store)[0] == 0
+    code, out, _ = run("saves", "list", REEF, *store)
+    assert code == 0 and [line.split()[:2] for line in out.splitlines()[1:]] == [["ana", "3"], ["bea", "1"]]
+    code, out, _ = run("saves", "show", REEF, "ana", *store)
+    assert "revision 3, version 1; generations 3, 2, 1; not in use" in out and "scrip: 15" in out and "first_light: active; goals 0/1" in out
+    assert json.loads(run("saves", "show", REEF, "ana", "--json", *store)[1])["sections"]["currencies"] == {"scrip": 15}
+    assert run("saves", "restore", REEF, "ana", "1", *store)[1] == "ana: revision 1 is back, as revision 4\n"
+    assert run("saves", "verify", REEF, *store)[:2] == (0, "2 players, all sound\n")
+    code, out, _ = run("saves", "export", REEF, *store, "--out", str(tmp_path / "all.jsonl"))
+    assert code == 0 and len((tmp_path / "all.jsonl").read_text().splitlines()) == 2
+    other = ("--store", f"sqlite:///{tmp_path / 'other.db'}")
+    assert run("saves", "import", REEF, str(tmp_path / "all.jsonl"), *other)[1] == "ana: revision 1\nbea: revision 1\n"
+    assert run("saves", "export", REEF, *other)[1] == (tmp_path / "all.jsonl").read_text()
+    assert run("saves", "backup", REEF, str(tmp_path / "copy.db"), *store)[0] == 0
+    assert run("saves", "backup", REEF, str(tmp_path / "copy.db"), *store)[0] == 2
+
+    text = Path(REEF).read_text(encoding="utf-8")
+    (tmp_path / "new.toml").write_text(text.replace("version = 1", "version = 2").replace("scrip", "brass").replace("[saves]", '[[saves.changes]]\nfrom = 1\n'
+                                       'rename = { scrip = "brass" }\n[saves]').replace("[[saves.changes]]\nfrom = 1\nrename = { scrip = \"brass\" }\n[saves]",
+                                       '[saves]\nchanges = [ { from = 1, rename = { scrip = "brass" } } ]'), encoding="utf-8")
+    code, out, err = run("saves", "preview", str(tmp_path / "new.toml"), *store)
+    assert (code, out) == (0, "version 1 → 2: scrip becomes brass\n2 players: everything has a home\n"), err
+    (tmp_path / "lost.toml").write_text(text.replace("pearl = {}", "").replace("pearl", "lamp"), encoding="utf-8")
+    code, out, err = run("saves", "preview", str(tmp_path / "lost.toml"), *store)
+    assert code == 1 and "items.pearl has no home in this design: 1 of 2 players have it" in out, err
+    assert run("saves", "show", REEF, "nobody", *store)[0] == 2
+
+
+def test_a_stores_trouble_is_met_in_a_script(tmp_path: Path) -> None:
+    code, out, err = run("play", REEF, stdin="join diver ana\nstore fail 1\nfails save ana\nsave ana\nstore slow 0.01\nsave ana\nstore ok\nexpect count.saved == 2\n")
+
+    assert code == 0, out + err
+    assert "the store does not answer" in out

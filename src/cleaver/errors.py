@@ -177,5 +177,32 @@ class StoreUnavailableError(SaveError, OSError):
     """A store that cannot be reached or written just now; trying again may help."""
 
 
+class StoreReadOnlyError(SaveError, PermissionError):
+    """A store that may be read but not written; trying again does not help."""
+
+
+class ProfileBusyError(SaveError):
+    """A profile that another process has checked out."""
+
+    def __init__(self, player: str, holder: str, left: float) -> None:
+        super().__init__(player, holder, left)
+        self.player, self.holder, self.left = player, holder, left
+
+    def __str__(self) -> str:
+        return f"profile {self.player} is in use by {self.holder}; its lease runs {self.left:.0f} s more. Let the player leave there first, or wait"
+
+
+class ProfileStaleError(SaveError):
+    """A profile that was taken over by another process; this one may not write it any more."""
+
+
+class ProfileTooNewError(SaveError):
+    """A profile of a newer version of the game; it is left alone."""
+
+
+class MigrationError(SaveError, ValueError):
+    """A step from an older version of a profile that failed; nothing was written."""
+
+
 class ProfileDamagedError(SaveError, ValueError):
     """A profile of which no saved generation can be read; it is never treated as empty."""

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from cleaver.design.design import Design
     from cleaver.saves import Store
+    from cleaver.saves.versions import Step
 
 
-def open_store(url: str, design: Design, *, generations: int = 4) -> Store:
+def open_store(url: str, design: Design, *, generations: int = 4, steps: Mapping[int, Step] | None = None, name: str = "", lease: float = 30.0) -> Store:
     """Return the store of profiles at *url*; see `cleaver.saves.open_store`."""
     from cleaver.saves import open_store as opened  # SQLAlchemy is slow to import, and a game that never saves needs none
 
-    return opened(url, design, generations=generations)
+    return opened(url, design, generations=generations, steps=steps, name=name, lease=lease)

@@ -17,6 +17,7 @@ COMMANDS = {
     "check": "report what is wrong with a design",
     "demo": "play the sample dive, draw it, save it",
     "play": "play a design: a script, a pipe, or a prompt",
+    "saves": "list, show, check and move saved profiles",
     "schema": "print the JSON Schema of a design file",
 }
 

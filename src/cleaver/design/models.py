@@ -543,8 +543,17 @@ class Achievement(Tallying):
     reward: Effects = ()
 
 
+class Change(Table):
+    """What became of names from one version of saved data to the next."""
+
+    from_: Annotated[int, Field(alias="from", ge=1, le=1_000_000, strict=True)]
+    rename: dict[str, Word] = {}
+
+
 class Saves(Table):
     """What is kept of a player."""
+
+    changes: tuple[Change, ...] = ()
 
     include: tuple[Literal["currencies", "items", "levels", "quests", "achievements", "ratings", "records", "lives"], ...] = (
         "currencies", "items", "levels", "quests", "achievements", "ratings", "records", "lives")

@@ -37,6 +37,10 @@ def refer(tables: models.DesignTables, source: Source) -> Known:
         _exchange(walk, name, exchange)
     for number, rule in enumerate(tables.rules):
         walk.rule(rule, ("rules", number))
+    for number, change in enumerate(tables.saves.changes):
+        if change.from_ >= tables.game.version:
+            source.tell(("saves", "changes", number, "from"), f"is {change.from_}, and the game is of version {tables.game.version}",
+                        f"raise version in [game] to {change.from_ + 1}, or begin from an older one")
     contests.refer(walk)
     quests.refer(walk)
     _texts(walk)

@@ -9,6 +9,7 @@ from cleaver.hud.counters import Counter, Flight, Notices, slots
 from cleaver.hud.errands import Toast, Toasts, Tracker, line_of, quest_log, shown_achievements, sign
 from cleaver.hud.popups import Popup, Popups
 from cleaver.hud.rings import CooldownRing, PulseRing, Ring, StatusRing
+from cleaver.hud.saving import SaveIndicator
 from cleaver.hud.wording import notice, sentence
 
 __all__ = [
@@ -24,6 +25,7 @@ __all__ = [
     "Popups",
     "PulseRing",
     "Ring",
+    "SaveIndicator",
     "Scoreboard",
     "Stars",
     "StatusRing",

@@ -1,8 +1,12 @@
-"""Saves: profiles, stores, migration. What a player earned is never lost.
+"""Saves: profiles, stores, migration, autosave. What a player earned is never lost.
 
-Start at `open_store`.
+Start at `open_store`; `Autosaver` saves while a game runs.
 """
 
-from cleaver.saves.store import Absent, Damaged, Found, Receipt, Store, open_store
+from cleaver.saves.autosave import Autosaver, Failure
+from cleaver.saves.outcomes import Absent, Damaged, Found, HighScore, Holder, Receipt
+from cleaver.saves.store import Held, Store, open_store
+from cleaver.saves.trouble import Trouble
+from cleaver.saves.versions import homeless
 
-__all__ = ["Absent", "Damaged", "Found", "Receipt", "Store", "open_store"]
+__all__ = ["Absent", "Autosaver", "Damaged", "Failure", "Found", "Held", "HighScore", "Holder", "Receipt", "Store", "Trouble", "homeless", "open_store"]

@@ -74,3 +74,15 @@ def checksum(player: str, revision: int, version: int, body: bytes) -> str:
     digest = hashlib.sha256(f"{player}\0{revision}\0{version}\0".encode())
     digest.update(body)
     return digest.hexdigest()
+
+
+def decode_file(path: str, player: str) -> Profile:
+    """Return the profile in a JSON file, as `cleaver saves export` writes it, for *player*; a folder or anything else is refused."""
+    from pathlib import Path  # only where a file is read
+
+    try:
+        body = Path(path).read_bytes()
+    except OSError as error:
+        raise SaveError(f"{path} cannot be read: {error.strerror}; check the path") from None
+    found = decode(body)
+    return Profile(player, found.version, found.sections)

@@ -1,134 +1,183 @@
-"""Stores: where profiles are kept, revision by revision.
+"""Stores: where profiles are kept, revision by revision, each written by one process at a time.
 
 A save is one conditional update of the profile's row and one slot of its ring
-of generations, in one transaction. A read that fails is never an empty profile.
-Start at `open_store`.
+of generations, in one transaction; a batch is executemany of both. A read that
+fails is never an empty profile. Start at `open_store` and `Store.checkout`.
 """
 
 from __future__ import annotations
 
+import os
+import socket
 import time
+import uuid
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import Any, NamedTuple
+
+from sqlalchemy import Connection, Engine, delete, func, insert, inspect, select, text, update
+from sqlalchemy.dialects import postgresql, sqlite
+from sqlalchemy.exc import SQLAlchemyError
 
 from cleaver.core.profile import Profile
-from cleaver.errors import AmountError, ProfileDamagedError, SaveError, StoreCorruptError, StoreUnavailableError
+from cleaver.design.design import Design
+from cleaver.errors import (
+    AmountError,
+    ProfileBusyError,
+    ProfileDamagedError,
+    ProfileStaleError,
+    SaveError,
+    StoreCorruptError,
+    StoreUnavailableError,
+    UnknownNameError,
+    UsageError,
+)
 from cleaver.saves import document
+from cleaver.saves.engines import make_engine, same_file, trouble
+from cleaver.saves.outcomes import Absent, Damaged, Found, HighScore, Holder, Receipt
+from cleaver.saves.tables import LAYOUT, boards, generations, holders, meta, metadata, profiles, quarantine
+from cleaver.saves.trouble import Trouble
+from cleaver.saves.versions import Step, Versions
 
-if TYPE_CHECKING:
-    from sqlalchemy import Connection, Engine
-
-    from cleaver.design.design import Design
+LEASE = 30.0  # seconds that a process may be silent before others may take its profiles
 
 
-class Found(NamedTuple):
-    """A profile that was read; `recovered_from` are revisions that were damaged, newest first."""
+class Write(NamedTuple):
+    """One profile to be saved, encoded: what a batch consists of."""
 
+    held: Held
     profile: Profile
-    revision: int
-    recovered_from: tuple[int, ...] = ()
+    body: bytes
 
 
-class Absent(NamedTuple):
-    """A player who was never saved; not the same as one who saved zero."""
+class Held:
+    """A profile that this process has, and nobody else may write; made by `Store.checkout`. `outcome` is `Found` or `Absent`."""
 
-    player: str
+    def __init__(self, store: Store, player: str, outcome: Found | Absent, revision: int, fence: int) -> None:
+        self.store, self.player, self.outcome, self.revision, self.fence = store, player, outcome, revision, fence
+        self.lost = False
 
+    @property
+    def profile(self) -> Profile | None:
+        """The profile as it was read; None for a player who was never saved."""
+        return self.outcome.profile if isinstance(self.outcome, Found) else None
 
-class Damaged(NamedTuple):
-    """A player whose saved generations cannot be read; `tried` says what was wrong with each, newest first."""
+    def save(self, profile: Profile) -> Receipt:
+        """Write *profile* as the next revision.
 
-    player: str
-    tried: tuple[str, ...]
+        Raises:
+            ProfileStaleError: Another process has taken it over; this one may not write it any more.
+            StoreUnavailableError: The store cannot be written now.
+            AmountError: Something in the profile cannot be saved; its path is named.
+        """
+        result = self.store.save_many([self.store.encoded(self, profile)])[0]
+        if isinstance(result, SaveError):
+            raise result
+        return result
 
+    def release(self) -> None:
+        """Let others have the profile."""
+        if not self.lost:
+            self.store._release(self)
+            self.lost = True
 
-class HighScore(NamedTuple):
-    """One row of a high-score table."""
+    def __enter__(self) -> Held:
+        return self
 
-    rank: int
-    player: str
-    score: int
-
-
-class Receipt(NamedTuple):
-    """What a save made: the revision, its bytes and its checksum."""
-
-    player: str
-    revision: int
-    size: int
-    checksum: str
+    def __exit__(self, *error: object) -> None:
+        self.release()
 
 
 class Store:
     """Profiles in a database. Made by `open_store`; close it, or use it in a `with`."""
 
-    def __init__(self, engine: Engine, design: Design, generations: int, label: str) -> None:
-        self.engine, self.design, self.generations, self.label = engine, design, generations, label
+    def __init__(self, engine: Engine, design: Design, kept: int, label: str, path: Path | None, versions: Versions, name: str, lease: float,
+                 clock: Callable[[], float]) -> None:
+        self.engine, self.design, self.generations, self.label, self.path = engine, design, kept, label, path
+        self.versions, self.name, self.lease, self.clock = versions, name, lease, clock
+        self.trouble: Trouble | None = None
+        self.holder = uuid.uuid4().hex
+        self._registered_until = 0.0
+        self._upsert = postgresql.insert if engine.dialect.name == "postgresql" else sqlite.insert
+        self._inode: tuple[int, int] | None = None
         self._prepare()
 
     def _prepare(self) -> None:
-        from sqlalchemy import insert, inspect, select  # slow to import, and only games that save need it
-        from sqlalchemy.exc import SQLAlchemyError
-
-        from cleaver.saves.tables import LAYOUT, meta, metadata
-
         try:
-            there = inspect(self.engine).has_table("cleaver_meta")
+            new = not inspect(self.engine).has_table("cleaver_meta")
             with self.engine.begin() as connection:
-                if there:
-                    layout = connection.execute(select(meta.c.value).where(meta.c.key == "layout")).scalar()
-                    if layout != str(LAYOUT):
-                        raise StoreCorruptError(f"{self.label} has layout {layout}, this version reads {LAYOUT}; it was left alone")
-                else:
+                if new:
                     metadata.create_all(connection)
-                    connection.execute(insert(meta).values(key="layout", value=str(LAYOUT)))
+                    found = connection.execute(select(meta.c.value).where(meta.c.key == "layout")).scalar()
+                    if found is None:
+                        connection.execute(insert(meta), [{"key": "layout", "value": str(LAYOUT)}, {"key": "id", "value": uuid.uuid4().hex}])
+                layout = connection.execute(select(meta.c.value).where(meta.c.key == "layout")).scalar()
+            if layout != str(LAYOUT):
+                raise StoreCorruptError(f"{self.label} has layout {layout}, and this version reads {LAYOUT}; it was left alone")
+            if self.path is not None:
+                found_at = os.stat(self.path)
+                self._inode = (found_at.st_dev, found_at.st_ino)
         except SQLAlchemyError as error:
-            raise self._trouble(error) from error
+            raise trouble(self.label, error) from error
 
-    def _trouble(self, error: Exception) -> SaveError:
-        cause = str(getattr(error, "orig", None) or error)
-        if "not a database" in cause or "malformed" in cause:
-            return StoreCorruptError(f"{self.label} is no store of profiles ({cause}); it was left alone. Name another file, or put a backup in its place")
-        return StoreUnavailableError(f"{self.label} cannot be used just now ({cause}); nothing was changed, trying again may help")
+    def _reading(self) -> Connection:
+        return self.engine.connect().execution_options(reading=True)
+
+    def _meet(self, what: str, players: Sequence[str]) -> None:
+        if self.trouble is not None:
+            self.trouble.meet(what, list(players))
+        if self.path is not None and not same_file(self.path, self._inode):
+            raise StoreUnavailableError(f"{self.label} was moved away or replaced while it was open; nothing was written to either file. Put it back, or open "
+                                        "the store anew")
+
+    # reading
 
     def load(self, player: str) -> Found | Absent | Damaged:
-        """Return what is saved of *player*; reads only.
+        """Return what is saved of *player*, carried over to the design's version; reads only, takes no lease.
 
         Raises:
             StoreUnavailableError: The store cannot be read now.
+            ProfileTooNewError: It is of a newer version; there is no falling back to an older generation.
+            MigrationError: A step from an older version failed.
         """
-        from sqlalchemy import select  # as above
-        from sqlalchemy.exc import SQLAlchemyError
-
-        from cleaver.saves.tables import generations, profiles
-
+        self._meet("load", [player])
         try:
-            with self.engine.connect() as connection:
-                head = connection.execute(select(profiles.c.revision).where(profiles.c.player == player)).scalar()
-                rows = connection.execute(select(generations).where(generations.c.player == player).order_by(generations.c.revision.desc())).all()
+            with self._reading() as connection:
+                return self._load(connection, player)
         except SQLAlchemyError as error:
-            raise self._trouble(error) from error
-        if head is None and not rows:
+            raise trouble(self.label, error) from error
+
+    def _load(self, connection: Connection, player: str) -> Found | Absent | Damaged:
+        head = connection.execute(select(profiles.c.revision).where(profiles.c.player == player)).scalar()
+        rows = connection.execute(select(generations).where(generations.c.player == player).order_by(generations.c.revision.desc())).all()
+        if (head is None or head == 0) and not rows:
             return Absent(player)
+        if head is None:
+            return Damaged(player, ("its generations are there, but not its row",))
         bad: list[int] = []
         tried: list[str] = []
+        if not rows or rows[0].revision < head:
+            bad.append(head)
+            tried.append(f"revision {head}: it is not there")
         for row in rows:
             try:
-                return Found(self._read(player, row), row.revision, tuple(bad))
+                profile = self._read(player, row)
             except SaveError as error:
                 bad.append(row.revision)
                 tried.append(f"revision {row.revision}: {error}")
-        return Damaged(player, tuple(tried) or ("its row is there, but no generation of it",))
+                continue
+            return Found(self.versions.carry(profile), row.revision, tuple(bad))
+        return Damaged(player, tuple(tried))
 
-    def _read(self, player: str, row: object) -> Profile:
-        body, revision, version = row.body, row.revision, row.version  # type: ignore[attr-defined]
-        if not isinstance(body, bytes):
+    @staticmethod
+    def _read(player: str, row: Any) -> Profile:
+        if not isinstance(row.body, bytes):
             raise SaveError("its body is no longer bytes")
-        if document.checksum(player, revision, version, body) != row.checksum:  # type: ignore[attr-defined]
+        if document.checksum(player, row.revision, row.version, row.body) != row.checksum:
             raise SaveError("its checksum does not match")
-        profile = document.decode(body)
-        if profile.player != player:
-            raise SaveError(f"it is the profile of {profile.player}")
+        profile = document.decode(row.body)
+        if profile.player != player or profile.version != row.version:
+            raise SaveError(f"it is the profile of {profile.player}, version {profile.version}")
         return profile
 
     def read(self, player: str) -> Profile | None:
@@ -138,51 +187,263 @@ class Store:
             raise ProfileDamagedError(f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; restore a backup")
         return outcome.profile if isinstance(outcome, Found) else None
 
-    def save(self, profile: Profile) -> Receipt:
-        """Write a profile as its next revision, whole or not at all.
+    def players(self) -> list[str]:
+        """Return every player that was ever saved, by id."""
+        try:
+            with self._reading() as connection:
+                return sorted(connection.execute(select(profiles.c.player).where(profiles.c.revision > 0)).scalars())
+        except SQLAlchemyError as error:
+            raise trouble(self.label, error) from error
 
-        Raises:
-            AmountError: Something in it cannot be saved; its path is named.
-            ProfileDamagedError: What is saved of the player cannot be read, so nothing is written over it.
-            StoreUnavailableError: The store cannot be written now.
-        """
-        from sqlalchemy.exc import SQLAlchemyError  # as above
+    def revisions(self, player: str) -> list[tuple[int, float, int]]:
+        """Return (revision, when in seconds since 1970, bytes) of each generation kept of a player, newest first."""
+        try:
+            with self._reading() as connection:
+                columns = (generations.c.revision, generations.c.saved, func.length(generations.c.body))
+                rows = connection.execute(select(*columns).where(generations.c.player == player).order_by(generations.c.revision.desc())).all()
+                return [(row[0], row[1], row[2]) for row in rows]
+        except SQLAlchemyError as error:
+            raise trouble(self.label, error) from error
 
-        body = document.encode(profile)
-        if isinstance(self.load(profile.player), Damaged):
-            self.read(profile.player)
+    def holder_of(self, player: str) -> Holder | None:
+        """Return which other process has a profile now; None where nobody has."""
+        try:
+            with self._reading() as connection:
+                return self._holder_of(connection, player)
+        except SQLAlchemyError as error:
+            raise trouble(self.label, error) from error
+
+    def _holder_of(self, connection: Connection, player: str) -> Holder | None:
+        row = connection.execute(select(holders.c.holder, holders.c.name, holders.c.until).join(profiles, profiles.c.holder == holders.c.holder).where(
+            profiles.c.player == player)).first()
+        if row is None or row.holder == self.holder or row.until <= self.clock():
+            return None
+        return Holder(row.name, row.until - self.clock())
+
+    # leases
+
+    def renew(self) -> None:
+        """Renew this process's lease, for all it has; call it well within `lease` seconds. `Autosaver` does."""
         try:
             with self.engine.begin() as connection:
-                return self._write(connection, profile, body)
+                self._register(connection)
         except SQLAlchemyError as error:
-            raise self._trouble(error) from error
+            raise trouble(self.label, error) from error
 
-    def _write(self, connection: Connection, profile: Profile, body: bytes) -> Receipt:
-        from sqlalchemy import delete, insert, select, update  # as above
+    def _register(self, connection: Connection) -> None:
+        until = self.clock() + self.lease
+        statement = self._upsert(holders).values(holder=self.holder, name=self.name, until=until)
+        connection.execute(statement.on_conflict_do_update(index_elements=["holder"], set_={"until": until}))
+        self._registered_until = until
 
-        from cleaver.saves.tables import generations, profiles
+    def checkout(self, player: str) -> Held:
+        """Take a profile for this process, then read it.
 
-        player = profile.player
-        head = connection.execute(select(profiles.c.revision, profiles.c.fence).where(profiles.c.player == player)).first()
-        revision, fence = (head.revision + 1, head.fence) if head is not None else (1, 0)
-        if head is None:
-            connection.execute(insert(profiles).values(player=player, revision=revision, fence=fence))
-        else:
-            connection.execute(update(profiles).where(profiles.c.player == player, profiles.c.revision == head.revision).values(revision=revision))
-        slot = revision % self.generations
-        check = document.checksum(player, revision, profile.version, body)
-        connection.execute(delete(generations).where(generations.c.player == player, generations.c.slot == slot))
-        connection.execute(insert(generations).values(player=player, slot=slot, revision=revision, fence=fence, version=profile.version, checksum=check,
-                                                      saved=time.time(), body=body))
-        return Receipt(player, revision, len(body), check)
+        Raises:
+            ProfileBusyError: Another process has it; the message names it.
+            ProfileDamagedError: No generation of it can be read; nothing was taken or written.
+        """
+        self._meet("load", [player])
+        try:
+            with self.engine.begin() as connection:
+                busy = self._holder_of(connection, player)
+                if busy is not None:
+                    raise ProfileBusyError(player, busy.name, busy.left)
+                outcome = self._load(connection, player)
+                if isinstance(outcome, Damaged):
+                    raise ProfileDamagedError(f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; restore a backup")
+                if self._registered_until - self.clock() < self.lease / 2:
+                    self._register(connection)
+                head = connection.execute(select(profiles.c.revision, profiles.c.fence).where(profiles.c.player == player)).first()
+                revision, fence = (head.revision, head.fence + 1) if head is not None else (0, 1)
+                statement = self._upsert(profiles).values(player=player, revision=revision, fence=fence, holder=self.holder)
+                connection.execute(statement.on_conflict_do_update(index_elements=["player"], set_={"fence": fence, "holder": self.holder}))
+                return Held(self, player, outcome, revision, fence)
+        except SQLAlchemyError as error:
+            raise trouble(self.label, error) from error
+
+    def _release(self, held: Held) -> None:
+        try:
+            with self.engine.begin() as connection:
+                mine = (profiles.c.player == held.player) & (profiles.c.fence == held.fence)
+                connection.execute(update(profiles).where(mine).values(holder=None))
+                connection.execute(delete(profiles).where(mine & (profiles.c.revision == 0)))
+        except SQLAlchemyError:
+            return  # the lease runs out by itself
+
+    # writing
+
+    def encoded(self, held: Held, profile: Profile) -> Write:
+        """Return a profile ready to be saved; raises where something in it cannot be."""
+        if profile.player != held.player:
+            raise UsageError(f"this is the profile of {profile.player}, and {held.player} was checked out")
+        return Write(held, profile, document.encode(profile))
+
+    def save_many(self, writes: Sequence[Write]) -> list[Receipt | SaveError]:
+        """Save several profiles in one transaction; returns a receipt each, or why just that one was refused.
+
+        Raises:
+            StoreUnavailableError: The store cannot be written now; none of them was saved.
+        """
+        if not writes:
+            return []
+        self._meet("save", [write.held.player for write in writes])
+        rows = [self._row(write) for write in writes]
+        try:
+            with self.engine.connect() as connection:
+                with connection.begin() as transaction:
+                    if self._write(connection, writes, rows):
+                        return [self._done(write, row) for write, row in zip(writes, rows, strict=True)]
+                    transaction.rollback()
+                with connection.begin():
+                    return [self._write_one(connection, write, row) for write, row in zip(writes, rows, strict=True)]
+        except SQLAlchemyError as error:
+            raise trouble(self.label, error) from error
+
+    def _row(self, write: Write) -> dict[str, Any]:
+        held, revision = write.held, write.held.revision + 1
+        check = document.checksum(held.player, revision, write.profile.version, write.body)
+        return {"player": held.player, "slot": revision % self.generations, "revision": revision, "fence": held.fence, "version": write.profile.version,
+                "checksum": check, "saved": self.clock(), "body": write.body}
+
+    def _write(self, connection: Connection, writes: Sequence[Write], rows: list[dict[str, Any]]) -> bool:
+        matched = connection.execute(_ADVANCE, [{"p": row["player"], "n": row["revision"], "e": row["revision"] - 1, "f": row["fence"]} for row in rows])
+        if matched.rowcount != len(rows):
+            return False
+        statement = self._upsert(generations)
+        fields = {name: getattr(statement.excluded, name) for name in ("revision", "fence", "version", "checksum", "saved", "body")}
+        connection.execute(statement.on_conflict_do_update(index_elements=["player", "slot"], set_=fields), rows)
+        for write in writes:
+            self._set_aside(connection, write.held)
+        return True
+
+    def _write_one(self, connection: Connection, write: Write, row: dict[str, Any]) -> Receipt | SaveError:
+        if self._write(connection, [write], [row]):
+            return self._done(write, row)
+        held = write.held
+        found = connection.execute(select(profiles.c.revision, profiles.c.fence, generations.c.checksum).join(
+            generations, (generations.c.player == profiles.c.player) & (generations.c.revision == profiles.c.revision), isouter=True).where(
+            profiles.c.player == held.player)).first()
+        if found is not None and found.fence == held.fence and found.revision == row["revision"] and found.checksum == row["checksum"]:
+            return self._done(write, row)  # our own commit, whose answer was lost
+        held.lost = True
+        return ProfileStaleError(f"profile {held.player} was taken over by another process since; what this one had was not written over it. Let the player "
+                                 "join again")
+
+    def _set_aside(self, connection: Connection, held: Held) -> None:
+        """Put generations that were found damaged into quarantine, where nothing overwrites them."""
+        bad = held.outcome.recovered_from if isinstance(held.outcome, Found) else ()
+        if bad:
+            here = (generations.c.player == held.player) & generations.c.revision.in_(bad) & (generations.c.revision <= held.revision)
+            for row in connection.execute(select(generations).where(here)).all():
+                body = row.body if isinstance(row.body, bytes) else str(row.body).encode()
+                connection.execute(insert(quarantine).values(player=row.player, revision=row.revision, found=self.clock(), body=body))
+            connection.execute(delete(generations).where(here))
+
+    @staticmethod
+    def _done(write: Write, row: dict[str, Any]) -> Receipt:
+        held = write.held
+        held.revision = row["revision"]
+        held.outcome = Found(write.profile, row["revision"])
+        return Receipt(held.player, row["revision"], len(write.body), row["checksum"])
+
+    def save(self, profile: Profile) -> Receipt:
+        """Check a profile out, write it as its next revision, and let it go; whole or not at all."""
+        with self.checkout(profile.player) as held:
+            return held.save(profile)
+
+    def restore(self, player: str, revision: int) -> Receipt:
+        """Write an older generation of a profile as its newest revision.
+
+        Raises:
+            UnknownNameError: That revision is not kept.
+            ProfileBusyError: A game has the profile.
+        """
+        busy = self.holder_of(player)
+        if busy is not None:
+            raise ProfileBusyError(player, busy.name, busy.left)
+        try:
+            with self.engine.begin() as connection:
+                row = connection.execute(select(generations).where((generations.c.player == player) & (generations.c.revision == revision))).first()
+                if row is None:
+                    kept = [str(found) for found in connection.execute(select(generations.c.revision).where(generations.c.player == player)).scalars()]
+                    raise UnknownNameError("revision", str(revision), kept, player)
+                profile = self._read(player, row)
+                head = connection.execute(select(profiles).where(profiles.c.player == player)).first()
+                latest = max(head.revision if head is not None else 0, revision)
+                fence = (head.fence if head is not None else 0) + 1
+                statement = self._upsert(profiles).values(player=player, revision=latest, fence=fence, holder=None)
+                connection.execute(statement.on_conflict_do_update(index_elements=["player"], set_={"revision": latest, "fence": fence, "holder": None}))
+            held = Held(self, player, Found(profile, revision), latest, fence)
+            return held.save(profile)
+        except SQLAlchemyError as error:
+            raise trouble(self.label, error) from error
+
+    # the store as a whole
+
+    def verify(self) -> Iterator[tuple[str, str]]:
+        """Yield (player, what is wrong) for the whole store, the player "" for the file itself; read every generation of everyone."""
+        try:
+            with self._reading() as connection:
+                if self.path is not None:
+                    for found in connection.execute(text("PRAGMA integrity_check")).scalars():
+                        if found != "ok":
+                            yield "", str(found)
+                heads = {row.player: row.revision for row in connection.execute(select(profiles.c.player, profiles.c.revision))}
+                rows = connection.execute(select(generations).order_by(generations.c.player, generations.c.revision)).all()
+        except SQLAlchemyError as error:
+            yield "", str(trouble(self.label, error))
+            return
+        newest: dict[str, int] = {}
+        for row in rows:
+            newest[row.player] = row.revision
+            try:
+                self._read(row.player, row)
+            except SaveError as error:
+                yield row.player, f"revision {row.revision}: {error}"
+        for player, revision in sorted(heads.items()):
+            if revision and newest.get(player, 0) < revision:
+                yield player, f"revision {revision} is not there"
+        for player in sorted(set(newest) - set(heads)):
+            yield player, "its generations are there, but not its row"
+
+    def backup(self, target: str | Path) -> Path:
+        """Copy the whole store into a new file while it is in use, and check the copy.
+
+        Raises:
+            UsageError: The target is there already, or the store is no file.
+        """
+        target = Path(target)
+        if target.exists():
+            raise UsageError(f"{target} is there already; a backup never overwrites anything")
+        if self.engine.dialect.name != "sqlite":
+            raise UsageError(f"{self.label} is a server: use its own tool for backups (pg_dump), or `cleaver saves export`")
+        import sqlite3  # only where a file is copied
+
+        copy = sqlite3.connect(target)
+        try:
+            raw: Any = self.engine.raw_connection()
+            raw.driver_connection.backup(copy)
+            raw.close()
+            if copy.execute("PRAGMA integrity_check").fetchone() != ("ok",):
+                raise StoreCorruptError(f"the copy of {self.label} is damaged; it was left at {target} to be looked at")
+        finally:
+            copy.close()
+        return target
+
+    def checkpoint(self) -> None:
+        """Let what is in SQLite's log go into the file itself; nothing to do elsewhere."""
+        if self.path is not None:
+            try:
+                with self.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+                    connection.exec_driver_sql("PRAGMA wal_checkpoint(PASSIVE)")
+            except SQLAlchemyError:
+                return  # a reader is at work; next time
+
+    # high scores
 
     def keep_score(self, board: str, player: str, score: int) -> bool:
         """Put a score on a high-score table; only a player's best stays. Returns whether it is a new best."""
-        from sqlalchemy import delete, insert, select  # as above
-        from sqlalchemy.exc import SQLAlchemyError
-
-        from cleaver.saves.tables import boards
-
         if isinstance(score, bool) or not isinstance(score, int) or abs(score) > document.LARGEST:
             raise AmountError("the score", score, "a whole number")
         here = (boards.c.board == board) & (boards.c.player == player)
@@ -192,30 +453,32 @@ class Store:
                 if best is not None and best >= score:
                     return False
                 connection.execute(delete(boards).where(here))
-                connection.execute(insert(boards).values(board=board, player=player, score=score, reached=time.time()))
+                connection.execute(insert(boards).values(board=board, player=player, score=score, reached=self.clock()))
         except SQLAlchemyError as error:
-            raise self._trouble(error) from error
+            raise trouble(self.label, error) from error
         return True
 
     def high_scores(self, board: str, limit: int = 10) -> list[HighScore]:
         """Return the best of a high-score table, at most *limit* rows: equal scores share a rank, the earlier first."""
-        from sqlalchemy import select  # as above
-        from sqlalchemy.exc import SQLAlchemyError
-
-        from cleaver.saves.tables import boards
-
         if not 0 <= limit <= 10_000:
             raise AmountError("limit", limit, "a whole number from 0 to 10,000")
         try:
-            with self.engine.connect() as connection:
+            with self._reading() as connection:
                 rows = connection.execute(select(boards.c.player, boards.c.score).where(boards.c.board == board).order_by(
                     boards.c.score.desc(), boards.c.reached, boards.c.player).limit(limit)).all()
         except SQLAlchemyError as error:
-            raise self._trouble(error) from error
+            raise trouble(self.label, error) from error
         return [HighScore(1 + sum(other.score > row.score for other in rows), row.player, row.score) for row in rows]
 
     def close(self) -> None:
-        """Close the store."""
+        """Let go of all this process has, and close the store."""
+        try:
+            with self.engine.begin() as connection:
+                connection.execute(update(profiles).where(profiles.c.holder == self.holder).values(holder=None))
+                connection.execute(delete(holders).where(holders.c.holder == self.holder))
+        except (SQLAlchemyError, SaveError):
+            pass  # the lease runs out by itself
+        self.checkpoint()
         self.engine.dispose()
 
     def __enter__(self) -> Store:
@@ -225,44 +488,31 @@ class Store:
         self.close()
 
 
-def open_store(url: str, design: Design, *, generations: int = 4) -> Store:
-    """Return the store at *url*, made if it is not there: ``sqlite:///saves.db``, or ``sqlite://`` in memory.
+_ADVANCE = text("UPDATE cleaver_profiles SET revision = :n WHERE player = :p AND revision = :e AND fence = :f")
+
+
+def open_store(url: str, design: Design, *, generations: int = 4, steps: Mapping[int, Step] | None = None, name: str = "", lease: float = LEASE,
+               clock: Callable[[], float] = time.time) -> Store:
+    """Return the store at *url*, made if it is not there.
 
     Args:
-        url: Where it is.
+        url: ``sqlite:///saves.db``, ``sqlite://`` in memory, ``postgresql+psycopg://host/database``.
         design: Whose profiles it keeps.
         generations: How many revisions of each profile are kept, 2 to 100.
+        steps: Python functions from one version's sections to the next, by the version they start from.
+        name: What others are told who has a profile; the machine and process unless given.
+        lease: Seconds of silence after which others may take what this process has.
+        clock: Seconds since 1970.
 
     Raises:
         SaveError: The store cannot be opened; nothing was changed.
+        UsageError: A version of profiles that nothing leads on from.
     """
-    from sqlalchemy import create_engine, event  # slow to import, and only games that save need it
-    from sqlalchemy.engine import make_url
-    from sqlalchemy.exc import ArgumentError
-    from sqlalchemy.pool import StaticPool
-
     if not 2 <= generations <= 100:
         raise AmountError("generations", generations, "a whole number from 2 to 100")
-    try:
-        parsed = make_url(url)
-    except ArgumentError:
-        raise StoreUnavailableError(f"{url!r} is no store; write sqlite:///saves.db") from None
-    if parsed.get_backend_name() != "sqlite":
-        raise StoreUnavailableError(f"{url!r} is no kind of store this version knows; write sqlite:///saves.db")
-    if not parsed.database or parsed.database == ":memory:":
-        engine = create_engine("sqlite://", poolclass=StaticPool, connect_args={"check_same_thread": False})
-        return Store(engine, design, generations, "the store in memory")
-    path = Path(parsed.database)
-    if path.exists() and path.stat().st_size == 0:
-        raise StoreCorruptError(f"{path.name} is empty, which no store ever is; it was left alone. Delete it to begin anew, or put a backup in its place")
-    path.parent.mkdir(parents=True, exist_ok=True)
-    engine = create_engine(parsed)
+    if not lease > 0:
+        raise AmountError("lease", lease, "a number of seconds, more than 0")
+    versions = Versions(design, steps)
+    engine, label, path = make_engine(url)
+    return Store(engine, design, generations, label, path, versions, name or f"{socket.gethostname()}, process {os.getpid()}", lease, clock)
 
-    @event.listens_for(engine, "connect")
-    def _settings(connection: object, record: object) -> None:
-        cursor = connection.cursor()  # type: ignore[attr-defined]  # a raw sqlite3 connection
-        for setting in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON", "cell_size_check=ON", "busy_timeout=5000"):
-            cursor.execute(f"PRAGMA {setting}")
-        cursor.close()
-
-    return Store(engine, design, generations, path.name)

@@ -471,11 +471,29 @@ def _save(session: Session, words: Words) -> str:
     return f"{actor.id} is saved as revision {receipt.revision}, {receipt.size} bytes"
 
 
-@command("load NAME", "puts back what was saved", "load ana")
-def _load(session: Session, words: Words) -> str:
-    actor = session.actor(words.word("NAME"))
+@command("store ok|fail N|slow SECONDS", "lets the store of this run meet trouble, as one far away would", "store fail 3", acts=False)
+def _store_trouble(session: Session, words: Words) -> str:
+    from cleaver.saves import Trouble  # a database is slow to import
+
+    what, number = words.word("ok|fail|slow"), words.number("N", 0)
     words.done()
-    profile = _store(session).read(actor.id)
+    if what not in ("ok", "fail", "slow"):
+        raise UnknownNameError("word", what, ("ok", "fail", "slow"))
+    failing, slow = (to_whole("N", number) if what == "fail" else 0), (number if what == "slow" else 0.0)
+    _store(session).trouble = None if what == "ok" else Trouble(failing=failing, slow=slow)
+    return {"ok": "the store answers", "fail": f"the next {shown(number)} calls of the store fail", "slow": f"the store takes {shown(number)} s"}[what]
+
+
+@command("load NAME [from=]", "puts back what was saved", "load ana")
+def _load(session: Session, words: Words) -> str:
+    actor, source = session.actor(words.word("NAME")), words.option("from")
+    words.done()
+    if source:
+        from cleaver.saves.document import decode_file  # as above
+
+        profile = _store(session).versions.carry(decode_file(source, actor.id))
+    else:
+        profile = _store(session).read(actor.id)
     if profile is None:
         session.result = Result("no_change")
         return f"{actor.id} was never saved"

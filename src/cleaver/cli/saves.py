@@ -1,0 +1,273 @@
+"""`cleaver saves`: the profiles in a store, for people."""
+
+from __future__ import annotations
+
+import json
+import sys
+import time
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+from typing import Any
+
+import click
+from rich.console import Console
+from rich.progress import track
+from rich.table import Table
+
+from cleaver.core.profile import Profile
+from cleaver.design.design import Design, load_design
+from cleaver.errors import CleaverError, ProfileBusyError, SaveError, UsageError
+from cleaver.opening import open_store
+from cleaver.saves import Damaged, Found, Store, homeless
+from cleaver.saves.document import FORMAT, decode
+
+
+class _Open:
+    """The design and the store a command is about."""
+
+    def __init__(self, design: Path, url: str) -> None:
+        self.design: Design = load_design(design)
+        self.store: Store = open_store(url, self.design, name="cleaver saves")
+
+
+def _arguments(command: Any) -> Any:
+    command = click.option("--store", "url", metavar="URL", required=True, help="Where the profiles are, such as sqlite:///saves.db.")(command)
+    return click.argument("design", type=click.Path(path_type=Path))(command)
+
+
+@click.group("saves")
+def command() -> None:
+    """List, show, export, import, verify, back up, restore and preview saved profiles.
+
+    \b
+    Example:  cleaver saves list lanternreef.toml --store sqlite:///saves.db
+    """
+
+
+def _busy_note(store: Store, player: str) -> str:
+    holder = store.holder_of(player)
+    return f"in use by {holder.name}" if holder is not None else ""
+
+
+def _watch(items: Iterable[str], what: str) -> Iterator[str]:
+    """Go through *items* with a progress bar, where somebody is watching."""
+    rows = list(items)
+    if sys.stderr.isatty() and len(rows) > 20:
+        yield from track(rows, description=what, console=Console(stderr=True), transient=True)
+    else:
+        yield from rows
+
+
+@command.command("list")
+@_arguments
+def list_(design: Path, url: str) -> None:
+    """List every player: revision, when saved, how large, who has it.
+
+    \b
+    Example:  cleaver saves list lanternreef.toml --store sqlite:///saves.db
+    """
+    opened = _Open(design, url)
+    with opened.store as store:
+        table = Table(box=None, pad_edge=False, padding=(0, 3, 0, 0))
+        for title in ("player", "revision", "saved", "bytes", ""):
+            table.add_column(title, justify="right" if title in ("revision", "bytes") else "left", no_wrap=True)
+        players = store.players()
+        for player in players:
+            kept = store.revisions(player)
+            revision, saved, size = kept[0] if kept else (0, 0.0, 0)
+            when = time.strftime("%Y-%m-%d %H:%M:%S", time.localtime(saved)) if kept else "no generation"
+            table.add_row(player, str(revision), when, str(size), _busy_note(store, player))
+        Console(highlight=False).print(table if players else "nobody was saved here yet")
+
+
+@command.command("show")
+@_arguments
+@click.argument("player")
+@click.option("--json", "as_json", is_flag=True, help="As JSON.")
+def show(design: Path, url: str, player: str, as_json: bool) -> None:
+    """Show a profile as a person reads it.
+
+    \b
+    Example:  cleaver saves show lanternreef.toml ana --store sqlite:///saves.db
+    """
+    opened = _Open(design, url)
+    with opened.store as store:
+        outcome = store.load(player)
+        if isinstance(outcome, Damaged):
+            raise SaveError(f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed")
+        if not isinstance(outcome, Found):
+            raise UsageError(f"{player} was never saved here; `cleaver saves list` names who was")
+        if as_json:
+            click.echo(json.dumps(_plain(outcome.profile), indent=2, sort_keys=True))
+            return
+        kept = ", ".join(str(revision) for revision, _, _ in store.revisions(player))
+        click.echo(f"{player}: revision {outcome.revision}, version {outcome.profile.version}; generations {kept}; {_busy_note(store, player) or 'not in use'}")
+        if outcome.note:
+            click.echo(f"  note: {outcome.note}")
+        for section, data in outcome.profile.sections.items():
+            click.echo(f"  {section}")
+            for name, value in data.items():
+                click.echo(f"    {name}: {_words(section, value)}")
+        for lost in homeless(outcome.profile, opened.design):
+            click.echo(f"  note: {lost} has no home in this design; it is kept aside")
+
+
+def _words(section: str, value: Any) -> str:
+    if section == "quests":
+        goals = ", ".join(f"{goal['progress']:g}/{goal['target']:g}" for goal in value["goals"])
+        return f"{value['state'] or 'not accepted'}; goals {goals}; completed {value['completions']} times"
+    if section == "achievements":
+        return f"achieved {', '.join(rank or 'yes' for rank in value['achieved'])}" if value["achieved"] else "under way"
+    if section == "records":
+        return f"{value[0]:g}"
+    return json.dumps(value) if isinstance(value, (dict, list)) else str(value)
+
+
+def _plain(profile: Profile) -> dict[str, Any]:
+    return {"format": FORMAT, "player": profile.player, "version": profile.version, "sections": profile.sections}
+
+
+@command.command("export")
+@_arguments
+@click.argument("players", nargs=-1)
+@click.option("--out", type=click.Path(path_type=Path, dir_okay=False), help="A .json file for one player, .jsonl for many; stdout unless given.")
+def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -> None:
+    """Write profiles as JSON: one as a file of its own, several a line each; all players unless some are named.
+
+    \b
+    Example:  cleaver saves export lanternreef.toml --store sqlite:///saves.db --out all.jsonl
+    """
+    opened = _Open(design, url)
+    with opened.store as store:
+        lines, failed = [], 0
+        names = list(players) or store.players()
+        for player in _watch(names, "exporting"):
+            try:
+                profile = store.read(player)
+            except SaveError as error:
+                failed += 1
+                click.echo(str(error), err=True)
+                continue
+            if profile is None:
+                raise UsageError(f"{player} was never saved here")
+            lines.append(json.dumps(_plain(profile), sort_keys=True))
+        body = "\n".join(lines) + "\n" if lines else ""
+        if out is None:
+            click.echo(body, nl=False)
+        else:
+            if out.exists():
+                raise UsageError(f"{out} is there already; name another file")
+            out.write_text(body, encoding="utf-8")
+            click.echo(f"{len(lines)} profiles written to {out}")
+    sys.exit(1 if failed else 0)
+
+
+@command.command("import")
+@_arguments
+@click.argument("file", type=click.Path(path_type=Path, exists=True, dir_okay=False))
+def import_(design: Path, url: str, file: Path) -> None:
+    """Read profiles that `export` wrote and save each as its player's newest revision; one a game has is left alone.
+
+    \b
+    Example:  cleaver saves import lanternreef.toml all.jsonl --store sqlite:///saves.db
+    """
+    opened = _Open(design, url)
+    profiles = []
+    for number, line in enumerate(file.read_text(encoding="utf-8").splitlines(), 1):
+        if line.strip():
+            try:
+                profiles.append(opened.store.versions.carry(decode(line.encode())))
+            except CleaverError as error:
+                raise SaveError(f"{file.name}:{number}: {error}; nothing was imported") from None
+    with opened.store as store:
+        left = 0
+        for profile in profiles:
+            try:
+                receipt = store.save(profile)
+                click.echo(f"{receipt.player}: revision {receipt.revision}")
+            except ProfileBusyError as error:
+                left += 1
+                click.echo(str(error), err=True)
+    sys.exit(1 if left else 0)
+
+
+@command.command("verify")
+@_arguments
+def verify(design: Path, url: str) -> None:
+    """Read every generation of every player, and check the file itself.
+
+    \b
+    Example:  cleaver saves verify lanternreef.toml --store sqlite:///saves.db
+    """
+    opened = _Open(design, url)
+    with opened.store as store:
+        wrong = 0
+        for player, trouble in store.verify():
+            wrong += 1
+            click.echo(f"{player or store.label}: {trouble}")
+        players = 0 if wrong and not store.path else len(store.players()) if not wrong else -1
+        click.echo(f"{wrong} problems; what can still be read is loaded from older generations" if wrong else f"{players} players, all sound")
+    sys.exit(1 if wrong else 0)
+
+
+@command.command("backup")
+@_arguments
+@click.argument("target", type=click.Path(path_type=Path))
+def backup(design: Path, url: str, target: Path) -> None:
+    """Copy the whole store into the new file TARGET, also while games use it, and check the copy.
+
+    \b
+    Example:  cleaver saves backup lanternreef.toml copy.db --store sqlite:///saves.db
+    """
+    opened = _Open(design, url)
+    with opened.store as store:
+        made = store.backup(target)
+        click.echo(f"{store.label} is backed up to {made}, {made.stat().st_size:,} bytes")
+
+
+@command.command("restore")
+@_arguments
+@click.argument("player")
+@click.argument("revision", type=int)
+def restore(design: Path, url: str, player: str, revision: int) -> None:
+    """Make an older REVISION of a PLAYER the newest one; nothing in between is lost.
+
+    \b
+    Example:  cleaver saves restore lanternreef.toml ana 4 --store sqlite:///saves.db
+    """
+    opened = _Open(design, url)
+    with opened.store as store:
+        receipt = store.restore(player, revision)
+        click.echo(f"{player}: revision {revision} is back, as revision {receipt.revision}")
+
+
+@command.command("preview")
+@_arguments
+def preview(design: Path, url: str) -> None:
+    """Show what DESIGN would do to the profiles in a store, before it is played: renames, and what would have no home. Writes nothing.
+
+    \b
+    Example:  cleaver saves preview new.toml --store sqlite:///saves.db
+    """
+    opened = _Open(design, url)
+    with opened.store as store:
+        counts: dict[str, int] = {}
+        failed = 0
+        players = store.players()
+        for player in _watch(players, "reading"):
+            try:
+                profile = store.read(player)
+            except SaveError as error:
+                failed += 1
+                click.echo(str(error), err=True)
+                continue
+            for lost in homeless(profile, opened.design) if profile is not None else ():
+                counts[lost] = counts.get(lost, 0) + 1
+        for version, renames in sorted(store.versions.renames.items()):
+            for old, new in renames.items():
+                click.echo(f"version {version} → {version + 1}: {old} becomes {new}")
+        for lost, count in sorted(counts.items()):
+            click.echo(f"{lost} has no home in this design: {count} of {len(players)} players have it; it would be kept aside")
+        if not counts and not failed:
+            click.echo(f"{len(players)} players: everything has a home")
+    sys.exit(1 if counts or failed else 0)

@@ -1,0 +1,216 @@
+"""Autosave: spaced and gathered, flushed at the end, retried, and honest about what it could not do."""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from cleaver import Design, ProfileDamagedError, ProfileStaleError, UsageError, World
+from cleaver.hud import SaveIndicator
+from cleaver.saves import Autosaver, Failure, Found, Store, Trouble, open_store
+
+GAME: dict[str, Any] = {"currencies": {"scrip": {"start": 5}}, "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}}}
+DESIGN = Design.from_dict(GAME)
+
+
+class Clock:
+    """A clock that is set by hand."""
+
+    def __init__(self) -> None:
+        self.now = 0.0
+
+    def __call__(self) -> float:
+        return self.now
+
+
+@pytest.fixture
+def store() -> Any:
+    with open_store("sqlite://", DESIGN) as opened:
+        yield opened
+
+
+def amount(store: Store, player: str = "ann") -> int:
+    found = store.load(player)
+    assert isinstance(found, Found)
+    return int(found.profile.sections["currencies"]["scrip"])
+
+
+def test_changes_at_1_2_3_12_20_and_leaving_at_21_write_at_1_9_17_and_21(store: Store) -> None:
+    clock, world = Clock(), World(DESIGN)
+    written: list[float] = []
+    saver = Autosaver(store, interval=8.0, threaded=False, clock=clock)
+    ann = saver.join(world, "ann")
+    world.listen("saved", lambda fact: written.append(clock.now))
+    for tick in range(1, 22):
+        clock.now = tick
+        if tick in (1, 2, 3, 12, 20):
+            ann.earn("scrip", 1)
+        if tick == 21:
+            saver.leave("ann")
+        else:
+            saver.pump()
+
+    assert written == [1, 9, 17, 21] and saver.writes == 4 and amount(store) == 10
+    assert "ann" not in [actor.id for actor in world.actors] and store.holder_of("ann") is None
+
+
+def test_a_failure_is_told_and_tried_again_with_the_newest_state(store: Store) -> None:
+    clock, world = Clock(), World(DESIGN)
+    told: list[Failure] = []
+    saver = Autosaver(store, interval=1.0, threaded=False, clock=clock, on_failure=told.append)
+    ann = saver.join(world, "ann")
+    light = SaveIndicator(saver, "ann")
+    assert light.state == "saved"
+    store.trouble = Trouble(failing=3)
+    ann.earn("scrip", 1)
+    assert light.text == "not saved yet"
+    states = []
+    for tenth in range(60):
+        clock.now = tenth / 10
+        if tenth == 5:
+            ann.earn("scrip", 1)
+        saver.pump()
+        states.append(light.state)
+
+    assert len(told) == 3 and all(isinstance(failure, Failure) and not failure.final for failure in told)
+    assert states[0] == "waiting" and states[-1] == "saved" and amount(store) == 7
+    assert states.index("saved") == 35  # at 0, then after 0.5, 1 and 2 seconds more
+
+
+def test_a_profile_taken_over_is_given_up_and_said_once(tmp_path: Path) -> None:
+    now = Clock()
+    told: list[Failure] = []
+    now.now = 1000.0
+    mine, other = (open_store(f"sqlite:///{tmp_path / 's.db'}", DESIGN, clock=now) for _ in range(2))
+    clock, world = Clock(), World(DESIGN)
+    saver = Autosaver(mine, interval=0.0, threaded=False, clock=clock, on_failure=told.append)
+    ann = saver.join(world, "ann")
+    now.now += 60  # suspended past its lease
+    other.checkout("ann").save(world.profile(ann))
+    for _ in range(3):
+        ann.earn("scrip", 50)
+        saver.pump()
+
+    assert len(told) == 1 and told[0].final and isinstance(told[0].error, ProfileStaleError)
+    assert SaveIndicator(saver, "ann").state == "failed" and amount(other) == 5
+    assert [failure.final for failure in saver.close()] == [True]
+    mine.close()
+    other.close()
+
+
+def test_what_cannot_be_saved_is_said_once_until_it_can(store: Store) -> None:
+    clock, world = Clock(), World(DESIGN)
+    told: list[Failure] = []
+    saver = Autosaver(store, interval=0.0, threaded=False, clock=clock, on_failure=told.append)
+    ann = saver.join(world, "ann")
+    world.profiles.table.aside["ann"] = {"odd": {"x": "NaN"}}
+    for _ in range(3):
+        ann.earn("scrip", 1)
+        saver.pump()
+    assert len(told) == 1 and "profile.odd.x" in str(told[0].error)
+    world.profiles.table.aside.clear()
+    ann.earn("scrip", 1)
+    saver.pump()
+    assert amount(store) == 9
+
+
+def test_after_a_failed_read_nobody_joins_and_nothing_is_written(store: Store) -> None:
+    from sqlalchemy import text
+
+    world = World(DESIGN)
+    saver = Autosaver(store, threaded=False)
+    store.save(world.profile(world.join("diver", "bo")))
+    with store.engine.begin() as connection:
+        connection.execute(text("UPDATE cleaver_generations SET checksum = 'x'"))
+    with pytest.raises(ProfileDamagedError):
+        saver.join(World(DESIGN), "bo")
+    assert saver.close() == []
+
+
+def test_a_thread_does_the_writing_and_close_flushes(tmp_path: Path) -> None:
+    store, world = open_store(f"sqlite:///{tmp_path / 's.db'}", DESIGN), World(DESIGN)
+    saver = Autosaver(store, interval=0.01)
+    players = [saver.join(world, f"p{number}") for number in range(30)]
+    for _ in range(20):
+        for player in players:
+            player.earn("scrip", 1)
+        saver.pump(budget=1.0)
+        time.sleep(0.002)
+    assert saver.close() == []
+    assert {amount(store, f"p{number}") for number in range(30)} == {25} and saver.writes >= 30
+    store.close()
+
+
+def test_leaving_while_the_store_is_away_keeps_the_player(store: Store) -> None:
+    world = World(DESIGN)
+    saver = Autosaver(store, threaded=False)
+    ann = saver.join(world, "ann")
+    ann.earn("scrip", 1)
+    store.trouble = Trouble(failing=-1)
+    failure = saver.leave("ann")
+    assert failure is not None and ann.purse["scrip"] == 6
+    assert len(saver.close()) == 1  # and the report says what could not be saved
+
+
+def test_in_an_asyncio_loop_the_writing_goes_to_a_thread(tmp_path: Path) -> None:
+    store, world = open_store(f"sqlite:///{tmp_path / 's.db'}", DESIGN), World(DESIGN)
+    saver = Autosaver(store, interval=0.0, threaded=False)
+    ann = saver.join(world, "ann")
+
+    async def game() -> None:
+        for _ in range(5):
+            ann.earn("scrip", 1)
+            await saver.pump_async()
+
+    asyncio.run(game())
+    assert amount(store) == 10 and saver.writes == 5
+    saver.close()
+    store.close()
+
+
+def test_joining_takes_one_kind_or_says_which_and_never_twice(store: Store) -> None:
+    saver, world = Autosaver(store, threaded=False), World(DESIGN)
+    saver.join(world, "ann")
+    with pytest.raises(UsageError, match="being saved already"):
+        saver.join(world, "ann")
+    bo = world.join("diver", "bo")
+    bo.earn("scrip", 9)
+    store.save(world.profile(bo))
+    bo.spend("scrip", 14)
+    assert saver.join(world, "bo").purse["scrip"] == 14
+    saver.close()
+
+
+PROGRAM = """
+import sys, time
+from cleaver import Design, World, open_store
+from cleaver.saves import Autosaver
+design = Design.from_dict(%r)
+store = open_store(sys.argv[1], design)
+saver, world = Autosaver(store, interval=1000.0), World(design)
+with saver.closing():
+    ann = saver.join(world, "ann")
+    ann.earn("scrip", 1); saver.pump(); time.sleep(0.3); saver.pump()
+    ann.earn("scrip", 41)
+    print("ready", flush=True)
+    time.sleep(30)
+"""
+
+
+def test_a_process_asked_to_end_saves_first(tmp_path: Path) -> None:
+    url = f"sqlite:///{tmp_path / 's.db'}"
+    child = subprocess.Popen([sys.executable, "-c", PROGRAM % GAME, url], stdout=subprocess.PIPE, env={**os.environ, "PYTHONWARNINGS": "error"})
+    assert child.stdout is not None and child.stdout.readline() == b"ready\n"
+    child.send_signal(signal.SIGTERM)
+    assert child.wait(timeout=20) == 143
+    child.stdout.close()
+    with open_store(url, DESIGN) as store:
+        assert amount(store) == 47
