@@ -7,6 +7,7 @@ import os
 import sqlite3
 import tempfile
 import time
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -91,7 +92,7 @@ def crowd(folder: Path) -> None:
         spent += time.perf_counter() - begun
     later = [[moment for moment in moments if moment >= INTERVAL] for moments in written.values()]
     saves = sum(map(len, later)) / SECONDS
-    gaps = [two - one for moments in written.values() for one, two in zip(moments, moments[1:], strict=False)]
+    gaps = [two - one for moments in written.values() for one, two in pairwise(moments)]
     told("10,000 players always changing: saves a second, of the ideal 1,667", saves / (PLAYERS / INTERVAL) * 100, 95, more=True, unit="%")
     told("the longest wait beyond the interval", max(gaps) - INTERVAL, 1.0, unit="s")
     told("the shortest gap between two writes of one player", min(gaps) + 1e-9, INTERVAL, more=True, unit="s")
@@ -125,7 +126,8 @@ def main() -> None:
         ratio("saves in batches of 100 through the store: faster than an fsynced JSON file each", batches, lambda: json_files(folder, turn("json"), PROFILES),
               bar=6, more=True, rounds=7)
         ratio("the same / hand-written sqlite3, same statements", batches, lambda: by_hand.save(turn("hand"), PROFILES, 100), bar=1.4, rounds=9)
-        ratio("single saves with a held profile: faster than the JSON file", singles, lambda: json_files(folder, turn("json"), 100), bar=1.5, more=True, rounds=7)
+        ratio("single saves with a held profile: faster than the JSON file", singles, lambda: json_files(folder, turn("json"), 100), bar=1.5, more=True,
+              rounds=7)
         for opened in (store, single):
             opened.close()
         crowd(folder)

@@ -284,8 +284,10 @@ def test_a_locked_store_is_kept_and_works_again_by_itself(tmp_path: Path) -> Non
     file = tmp_path / "saves.db"
     store = open_store(f"sqlite:///{file}", DESIGN)
     store.save(scrip(5))
-    with store.engine.connect() as connection:
+    with store.engine.connect().execution_options(reading=True) as connection:
         connection.exec_driver_sql("PRAGMA busy_timeout=50")
+    with store._writer().begin():
+        store._writer().exec_driver_sql("PRAGMA busy_timeout=50")
     other = sqlite3.connect(file, isolation_level=None)
     other.execute("BEGIN IMMEDIATE")
     with pytest.raises(StoreUnavailableError, match="worth trying again"):
@@ -300,15 +302,17 @@ def test_a_locked_store_is_kept_and_works_again_by_itself(tmp_path: Path) -> Non
 def test_a_full_disk_loses_nothing_that_was_saved(tmp_path: Path) -> None:
     store = open_store(f"sqlite:///{tmp_path / 'saves.db'}", DESIGN)
     store.save(scrip(5))
-    with store.engine.connect() as connection:
-        pages = connection.exec_driver_sql("PRAGMA page_count").scalar()
-        connection.exec_driver_sql(f"PRAGMA max_page_count={pages}")
+    writer = store._writer()  # the limit is the connection's own
+    with writer.begin():
+        pages = writer.exec_driver_sql("PRAGMA page_count").scalar()
+        writer.exec_driver_sql(f"PRAGMA max_page_count={pages}")
     big = Profile("ann", 1, {"currencies": {"scrip": 6}, "notes": {"long": "x" * 300_000}})
     with pytest.raises(StoreUnavailableError, match="full"):
         store.save(big)
     assert store.load("ann") == Found(scrip(5), 1)
-    with store.engine.connect() as connection:
-        connection.exec_driver_sql("PRAGMA max_page_count=1000000")
+    writer = store._writer()
+    with writer.begin():
+        writer.exec_driver_sql("PRAGMA max_page_count=1000000")
     assert store.save(big).revision == 2
     store.close()
 

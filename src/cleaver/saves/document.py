@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import re
 from math import isfinite
 from typing import Any
 
@@ -17,19 +18,26 @@ from cleaver.errors import AmountError, SaveError
 
 FORMAT = 1
 LARGEST = 2**63 - 1
+_LONG = re.compile(r"\d{19}")
 DEEPEST = 20
 MAX_BYTES = 4_000_000
 
 
 def encode(profile: Profile) -> bytes:
-    """Return *profile* as bytes.
+    """Return *profile* as bytes. Keys must be texts: JSON would make texts of them.
 
     Raises:
         AmountError: Something in it that JSON cannot hold, with its path.
     """
-    check(profile.sections, "profile", 0)
     tree = {"format": FORMAT, "player": profile.player, "version": profile.version, "sections": profile.sections}
-    return json.dumps(tree, sort_keys=True, separators=(",", ":"), ensure_ascii=False, allow_nan=False).encode()
+    try:
+        text = json.dumps(tree, sort_keys=True, separators=(",", ":"), ensure_ascii=False, allow_nan=False)
+    except (TypeError, ValueError, RecursionError):
+        check(profile.sections, "profile", 0)  # raises, and says where
+        raise
+    if _LONG.search(text):  # a whole number that may be too large; the walk that says where takes as long as the encoding
+        check(profile.sections, "profile", 0)
+    return text.encode()
 
 
 def check(value: Any, path: str, depth: int) -> None:

@@ -14,13 +14,15 @@ from typing import Any
 
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.engine import URL, make_url
-from sqlalchemy.exc import ArgumentError, NoSuchModuleError
+from sqlalchemy.exc import ArgumentError, NoSuchModuleError, SQLAlchemyError
 from sqlalchemy.pool import StaticPool
 
 from cleaver.errors import MissingExtraError, SaveError, StoreCorruptError, StoreReadOnlyError, StoreUnavailableError
 from cleaver.saves.tables import APPLICATION_ID
 
 _HEADER = b"SQLite format 3\x00"
+FAULTS = (SQLAlchemyError, UnicodeError)
+"""What a database can raise: its own errors, and texts that are none in a file that was spoilt."""
 
 
 def make_engine(url: str) -> tuple[Engine, str, Path | None]:
@@ -104,13 +106,18 @@ def _immediate(engine: Engine, *, memory: bool) -> None:
             cursor.execute("PRAGMA busy_timeout=5000")
             cursor.execute("PRAGMA journal_mode=WAL")
             cursor.execute("PRAGMA synchronous=FULL")
+            cursor.execute("PRAGMA wal_autocheckpoint=8000")  # pages; leaving, closing and the autosaver see to it in between
         cursor.execute("PRAGMA foreign_keys=ON")
         cursor.execute("PRAGMA cell_size_check=ON")
         cursor.close()
 
     @event.listens_for(engine, "begin")
     def _begun(connection: Any) -> None:
-        reading = connection.get_execution_options().get("reading")
+        options = connection.get_execution_options()
+        if options.get("writer"):
+            connection.connection.driver_connection.execute("BEGIN IMMEDIATE")  # straight to the driver: a third of the cost of a save
+            return
+        reading = options.get("reading")
         connection.exec_driver_sql("BEGIN" if reading else "BEGIN IMMEDIATE")
 
 
@@ -130,7 +137,7 @@ def trouble(label: str, error: Exception) -> SaveError:
     original = getattr(error, "orig", None) or error
     cause = str(original).strip().splitlines()[0] if str(original).strip() else type(original).__name__
     low = cause.lower()
-    if "not a database" in low or "malformed" in low or "corrupt" in low:
+    if isinstance(error, UnicodeError) or "not a database" in low or "malformed" in low or "corrupt" in low:
         return StoreCorruptError(f"{label} is damaged ({cause}); nothing was written. Run `cleaver saves verify`, or put a backup in its place")
     if "readonly" in low or "read-only" in low or "unable to open" in low or "permission denied" in low:
         return StoreReadOnlyError(f"{label} cannot be written ({cause}); what was saved before is safe. Make the folder and the file writable")
