@@ -83,10 +83,10 @@ CASES: dict[str, tuple[Tables, Tables]] = {
         {"events": {"crossed_line": {}}, "rules": [{"on": "crossed_line", "do": [{"score": 1}]}]},
         {"game": {"tags": ["past_line"]}, "rules": [{"on": "tagged", "tag": "past_line", "do": [{"score": 1}]}]}),
     "rating_out_of_reach": (
-        {"ratings": {"dive": {"measure": "self.score", "steps": [1]}}},
-        {"ratings": {"dive": {"measure": "self.score", "steps": [1]}}, "rules": [{"on": "damaged", "do": [{"score": 1}]}]}),
+        {"ratings": {"dive": {"measure": "self.score", "steps": [1, 6]}}, "quests": {"one": quest(reward=[{"score": 5}])}},
+        {"ratings": {"dive": {"measure": "self.score", "steps": [1, 5]}}, "quests": {"one": quest(reward=[{"score": 5}])}}),
     "level_out_of_reach": (
-        {"levels": {"rank": {"experience": [5, 9]}}},
+        {"levels": {"rank": {"experience": [5, 9]}}, "quests": {"one": quest(reward=[{"xp": "rank", "amount": 13}])}},
         {"levels": {"rank": {"experience": [5, 9]}}, "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}]}),
     "steps_too_close": (
         {"levels": {"rank": {"experience": [9, 5]}}, "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}]},

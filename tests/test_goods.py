@@ -262,3 +262,13 @@ def test_items_and_the_size_of_the_bag_outlive_the_session() -> None:
     back = world.join("crate", "box", profile=profile)
 
     assert (back.bag["pearl"], back.bag.most, back.purse["scrip"]) == (3, 9, 100)
+
+
+def test_a_placement_is_given_once_in_one_instant_in_flight_and_after_a_restore() -> None:
+    world, box = crate_world(items={"pearl": {}}, pickups={"pearl": {"do": [{"give": "pearl"}], "respawn_after": 5.0}})
+    pearl, mate = world.place("pearl"), world.join("crate", "mate")
+    assert box.take(pearl) and mate.take(pearl).blocked == "gone" and box.take(pearl).blocked == "gone"
+    again = type(world).restore(world.design, world.snapshot())
+    assert again.actor("box").take(again.placement(pearl.id)).blocked == "gone"
+    again.advance(5)
+    assert again.actor("mate").take(again.placement(pearl.id)) and (again.actor("box").bag["pearl"], again.actor("mate").bag["pearl"]) == (1, 1)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-import json
 import os
 import random
 import signal
+import subprocess
+import sys
 import tempfile
 import time
 from collections.abc import Iterator
@@ -32,8 +33,12 @@ from cleaver import (
     StoreUnavailableError,
     UnknownNameError,
     UsageError,
+    World,
+    load_design,
+    sample,
 )
 from cleaver.saves import Absent, Damaged, Found, Store, Trouble, open_store
+from cleaver.saves.document import decode
 from postgres import Server, server
 
 GAME: dict[str, Any] = {"currencies": {"scrip": {}}, "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}}}
@@ -468,9 +473,48 @@ def test_a_server_killed_under_load_keeps_what_it_acknowledged_and_the_store_wor
         store.close()
 
 
-def test_golden_profiles_of_version_1_still_load() -> None:
-    for file in sorted((Path(__file__).parent / "golden/v1").glob("*.json")):
-        from cleaver.saves.document import decode
+HOLDER = """
+import sys, time
+from cleaver import Design, Profile, SaveError, open_store
+store = open_store(sys.argv[1], Design.from_dict(%r), name="the suspended one", lease=1.0)
+held = store.checkout("ann")
+held.save(Profile("ann", 1, {"currencies": {"scrip": 1}}))
+print("has it", flush=True)
+sys.stdin.readline()
+try:
+    held.save(Profile("ann", 1, {"currencies": {"scrip": 99}}))
+    print("saved", flush=True)
+except SaveError as error:
+    print(type(error).__name__, flush=True)
+"""
 
-        profile = decode(file.read_bytes())
-        assert json.loads(file.read_text(encoding="utf-8"))["player"] == profile.player
+
+def test_a_process_suspended_past_its_lease_is_refused_when_it_comes_back(url: str) -> None:
+    child = subprocess.Popen([sys.executable, "-c", HOLDER % GAME, url], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+    assert child.stdin is not None and child.stdout is not None and child.stdout.readline() == "has it\n"
+    child.send_signal(signal.SIGSTOP)
+    with open_store(url, DESIGN) as store:
+        with pytest.raises(ProfileBusyError, match="the suspended one"):
+            store.checkout("ann")
+        time.sleep(1.2)
+        with store.checkout("ann") as held:
+            assert held.profile == scrip(1)
+            held.save(scrip(2))
+        child.send_signal(signal.SIGCONT)
+        child.stdin.write("go on\n")
+        child.stdin.close()
+        assert child.stdout.readline() == "ProfileStaleError\n" and child.wait(timeout=20) == 0
+        child.stdout.close()
+        assert store.read("ann") == scrip(2)
+
+
+def test_golden_profiles_of_version_1_still_come_back_whole() -> None:
+    reef = load_design(sample.path("lanternreef.toml"))
+    golden = {file.stem: decode(file.read_bytes()) for file in sorted((Path(__file__).parent / "golden/v1").glob("*.json"))}
+    world = World(reef)
+    ana, bea = (world.join("diver", name, profile=profile) for name, profile in golden.items())
+
+    assert (ana.purse["scrip"], ana.bag["pearl"], ana.level("rank"), ana.stars("dive"), ana.record("deepest"), ana.quests["first_light"].state) == (
+        12, 2, 2, 1, 18, "active")
+    assert ana.achieved("first_pearl") == ("",) and bea.purse["scrip"] == 0 and bea.lives == 3
+    assert {name: world.profile(world.actor(name)).sections for name in golden} == {name: profile.sections for name, profile in golden.items()}

@@ -32,6 +32,7 @@ def tell_dive(session: Session, recorder: Recorder, lines: list[str], play: Call
     rows: list[tuple[Fact, list[Text], str]] = []
     session.frame = (FRAME, lambda: recorder.sample(session.world))
     watching: list[object] = []
+    pulses: list[float] = []
 
     def seen(fact: Fact) -> None:
         if fact.name not in _SILENT:
@@ -48,8 +49,14 @@ def tell_dive(session: Session, recorder: Recorder, lines: list[str], play: Call
             recorder.sample(world)
             watching.extend(world.listen(name, seen) for name in world.event_names if not world.stage.kinds.known.events[name].seen_from)
         for fact, bars, scrip in rows:
+            if fact.name == "damaged" and not fact.attack:  # pulses are told together, when what they belong to ends
+                pulses.append(fact.amount)
+                continue
             result = session.result
             note = f"\n  {result.explain()}" if isinstance(result, HitResult) and result.steps and fact.name == "damaged" and fact.attack else ""
+            if fact.name == "status_ended" and pulses:
+                note = f": {shown(sum(pulses))} suit lost in {len(pulses)} pulses"
+                pulses.clear()
             table.add_row(f"{fact.time:.2f} s", sentence(fact) + note, *bars, scrip)
         rows.clear()
         if step.failed:

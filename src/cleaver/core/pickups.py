@@ -175,6 +175,8 @@ class Pickups:
     def _reappear(self, placement: Placement) -> None:
         kind = placement._kind
         placement.present = True
+        if kind.respawn_in and placement.x is None:
+            placement.x = placement.y = placement.z = 0.0
         for axis, low, high in kind.respawn_in:
             setattr(placement, axis, low + (high - low) * self.stage.dice.draw(f"respawn/{axis}/{placement.id}"))
         self.stage.emit("reappeared", "", "", (kind.name, placement.id))

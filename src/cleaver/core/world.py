@@ -38,6 +38,7 @@ from cleaver.core.rules import Rules
 from cleaver.core.scores import Scores
 from cleaver.core.stage import Stage
 from cleaver.core.statuses import Statuses
+from cleaver.core.story import Story, story
 from cleaver.core.tally import Tallies
 from cleaver.core.vitals import Vitals
 from cleaver.design.design import Design
@@ -466,6 +467,20 @@ class World:
         from cleaver.parsing import parse  # slow to import, and a world of no formulas needs none
 
         return Expression(parse(path, ScriptNames(self), tolerant=True), names.reader, path).value(Scope(self.stage, None))
+
+    def why(self, path: str) -> Story:
+        """Return the story of a value: every fact kept that changed it, each with what it follows from.
+
+        `hud.tale` puts it into words. As far back as the world keeps facts (`history`); after a restore it begins anew, and says so.
+
+        Raises:
+            UnknownNameError: No such actor or path.
+            UsageError: A path that no facts tell of.
+        """
+        found = ScriptNames(self).find(tuple(path.split(".")))
+        if found.root not in self.stage.actors:
+            raise UsageError(f"{path!r} is no value of an actor; ask about one, such as ana.suit")
+        return story(self.stage, path, found, self.value(path))
 
     # a world as data
 

@@ -10,6 +10,7 @@ from cleaver.hud.errands import Toast, Toasts, Tracker, line_of, quest_log, show
 from cleaver.hud.popups import Popup, Popups
 from cleaver.hud.rings import CooldownRing, PulseRing, Ring, StatusRing
 from cleaver.hud.saving import SaveIndicator
+from cleaver.hud.telling import tale
 from cleaver.hud.wording import notice, sentence
 
 __all__ = [
@@ -39,4 +40,5 @@ __all__ = [
     "shown_achievements",
     "sign",
     "slots",
+    "tale",
 ]

@@ -533,6 +533,15 @@ def _show(session: Session, words: Words) -> str:
     return describe(session.world, name)
 
 
+@command("why NAME.PATH", "tells a value as a story, back to where it began", "why ana.suit", acts=False)
+def _why(session: Session, words: Words) -> str:
+    from cleaver.hud.telling import tale  # only where somebody asks
+
+    path = words.word("NAME.PATH")
+    words.done()
+    return "\n".join(f"{'    ' if number else ''}{line}" for number, line in enumerate(tale(session.world.why(path))))
+
+
 @command("events [N]", "shows the latest facts", "events 5", acts=False)
 def _events(session: Session, words: Words) -> str:
     count = to_whole("N", words.number("N", 10))

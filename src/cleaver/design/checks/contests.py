@@ -92,27 +92,39 @@ def repeated_report(design: Design) -> Iterable[Told]:
             yield path, f"pays each time {given.on} is reported", "let the host set a tag, and pay on `tagged`; it comes only when it changes"
 
 
-def _most_score(design: Design) -> float | None:
-    """Return the most that can be scored where that is bounded; None where something can score again and again."""
-    scoring = [effect for _, effect in all_effects(design) if effect.verb == "score"]
-    return 0 if not scoring else None
+def most_given(design: Design, verb: str, name: str = "") -> float | None:
+    """Return the most of something that can ever be given: where it only comes from what happens once (quests, achievements); None where it can come again."""
+    total = 0.0
+    for path, effect in all_effects(design):
+        if effect.verb != verb or (name and effect.operand != name):
+            continue
+        amount = effect.beside.get("amount", effect.operand)
+        quest = design.tables.quests.get(str(path[1])) if path[0] == "quests" else None
+        once = path[0] == "achievements" or (quest is not None and quest.repeat is None and not any(
+            str(path[1]) in table.quests for table in design.tables.quest_sets.values()))
+        if not once or isinstance(amount, str):
+            return None
+        total += amount
+    return total
 
 
 @rule
 def rating_out_of_reach(design: Design) -> Iterable[Told]:
-    """A rating by score in a design in which nothing scores: no star can be had."""
+    """A rating by score whose last star asks for more than all that can ever be scored."""
+    most = most_given(design, "score")
     for name, rating in design.tables.ratings.items():
-        if rating.measure and "self.score" in rating.measure and _most_score(design) == 0 and rating.better == "higher":
-            yield ("ratings", name, "measure"), "measures the score, and nothing in this design scores", "let something score"
+        if rating.measure == "self.score" and most is not None and rating.better == "higher" and rating.steps and rating.steps[-1] > most:
+            yield ("ratings", name, "steps"), f"asks for {rating.steps[-1]:g}, and all there is to score is {most:g}", "let something score, or ask for less"
 
 
 @rule
 def level_out_of_reach(design: Design) -> Iterable[Told]:
-    """A ladder of levels in a design in which nothing gives its experience."""
-    given = {effect.operand for _, effect in all_effects(design) if effect.verb == "xp"}
-    for name in design.tables.levels:
-        if name not in given:
-            yield ("levels", name), f"nothing gives {name} experience", f"write {{ xp = \"{name}\", amount = 10 }} where it is earned"
+    """A ladder of levels of which not even the second can be reached with all the experience the design gives."""
+    for name, ladder in design.tables.levels.items():
+        most = most_given(design, "xp", name)
+        needed = sum(ladder.experience) if not isinstance(ladder.experience, str) else 1
+        if most is not None and most < needed:
+            yield ("levels", name), f"asks for {needed} experience, and all there is to gain is {most:g}", "give more where it is earned, or ask for less"
 
 
 @rule

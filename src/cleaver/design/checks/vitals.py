@@ -42,6 +42,11 @@ def zero_amount(design: Design) -> Iterable[Told]:
         for name, attack in actor.attacks.items():
             if attack.amount in (0, "0"):
                 yield ("actors", kind, "attacks", name, "amount"), "is 0, so the attack never does anything", "give it the amount you mean"
+    for name, exchange in design.tables.exchanges.items():
+        for key, goods in (("costs", exchange.costs), ("gives", exchange.gives)):
+            for good, amount in goods.items():
+                if amount in (0, "0"):
+                    yield ("exchanges", name, key, good), f"0 {good}", "give it the amount you mean, or leave it out"
     for path, effect in all_effects(design):
         amount = effect.beside.get("amount", effect.operand)
         if not isinstance(amount, bool) and amount in (0, "0"):

@@ -1,0 +1,42 @@
+"""Telling: the story of a number in words. Start at `tale`."""
+
+from __future__ import annotations
+
+from cleaver.core.story import Chapter, Story
+from cleaver.hud.wording import sentence, value_text
+from cleaver.rounding import shown
+
+LONGEST = 40  # chapters told; earlier ones are counted
+
+
+def tale(story: Story) -> list[str]:
+    """Return a story as lines: the value now, where it began as far as is known, then each change with its time, by how much, and why."""
+    lines = [f"{story.path} is {value_text(story.value) if not isinstance(story.value, list) else ', '.join(story.value) or 'none'} now"]
+    first = next((chapter.before for chapter in story.chapters if chapter.before is not None), None)
+    if story.cut:
+        lines.append(f"  {value_text(first) if first is not None else 'earlier'} before that: facts from before are not kept any more")
+    elif first is not None:
+        lines.append(f"  {value_text(first)} at the start")
+    elif not story.chapters:
+        lines.append("  as it was at the start: nothing has changed it")
+    skipped = len(story.chapters) - LONGEST
+    if skipped > 0:
+        lines.append(f"  … {skipped} earlier changes")
+    lines += [chapter_line(chapter) for chapter in story.chapters[-LONGEST:]]
+    last = next((chapter.after for chapter in reversed(story.chapters) if isinstance(chapter.after, (int, float))), first)
+    if isinstance(story.value, float) and isinstance(last, (int, float)) and abs(last - story.value) > 1e-9:
+        lines.append(f"  {_signed(story.value - last)} since, by its flows")
+    return lines
+
+
+def chapter_line(chapter: Chapter) -> str:
+    """Return one change as a line: "−12.5 at 0 s: ana loses 12.5 suit (90 → 77.5) to eel1's sting in the visor  ← …"."""
+    fact = chapter.fact
+    numbers = isinstance(chapter.before, (int, float)) and isinstance(chapter.after, (int, float)) and not isinstance(chapter.after, bool)
+    change = f"{_signed(chapter.after - chapter.before)} " if numbers else ""
+    because = "".join(f"  ← {sentence(cause)}" for cause in chapter.because[:3])
+    return f"  {change}at {shown(fact.time)} s, #{fact.seq}: {sentence(fact)}{because}"
+
+
+def _signed(number: float) -> str:
+    return shown(number) if number < 0 else f"+{shown(number)}"
