@@ -7,7 +7,7 @@ from typing import Any
 import pytest
 
 from cleaver import Design
-from cleaver.design.checks import RULES, findings
+from cleaver.design.checks import RULES, findings, silenced
 
 Tables = dict[str, Any]
 
@@ -141,3 +141,14 @@ def test_a_rule_fires_where_it_should_and_not_close_by(name: str) -> None:
 def test_every_rule_has_a_case_and_an_explanation() -> None:
     assert set(CASES) | set(BOTH) == set(RULES)
     assert all(rule.explanation.endswith(".") for rule in RULES.values())
+
+
+def test_a_finding_may_be_silenced_at_one_place_with_a_reason() -> None:
+    tables = {"actors": {"eel": eel(attacks={"bite": {"amount": 0, "cooldown": 1}, "nip": {"amount": 0, "cooldown": 1}})}}
+    silence = {"check": {"silence": [{"rule": "zero_amount", "at": "actors.eel.attacks.bite", "because": "the bite only marks"}]}}
+
+    assert [finding.key for finding in findings(Design.from_dict(tables | silence))] == ["actors.eel.attacks.nip.amount"]
+    assert [finding.key for finding in silenced(Design.from_dict(tables | silence))] == ["actors.eel.attacks.bite.amount"]
+    for rule, at in (("zero_amuont", "actors.eel"), ("idle_flow", "actors.eel")):
+        silence = {"check": {"silence": [{"rule": rule, "at": at, "because": "no reason"}]}}
+        assert [finding.name for finding in findings(Design.from_dict(tables | silence))].count("useless_silence") == 1

@@ -71,8 +71,8 @@ def test_check_tells_every_problem_or_that_there_is_none(tmp_path: Path) -> None
 def test_schema_prints_json_and_help_lists_every_command() -> None:
     assert json.loads(run("schema")[1])["title"] == "Cleaver design"
     out = run("--help")[1]
-    assert all(word in out for word in ("check", "demo", "play", "saves", "schema"))
-    for name in ("check", "demo", "play", "schema"):
+    assert all(word in out for word in ("check", "demo", "play", "saves", "schema", "why"))
+    for name in ("check", "demo", "play", "schema", "why"):
         assert "Example" in run(name, "--help")[1]
     assert run("--version")[1].startswith("cleaver")
 
@@ -115,3 +115,22 @@ def test_a_stores_trouble_is_met_in_a_script(tmp_path: Path) -> None:
 
     assert code == 0, out + err
     assert "the store does not answer" in out
+
+
+def test_check_reports_as_data_and_explains_its_rules(tmp_path: Path) -> None:
+    (tmp_path / "slip.toml").write_text('[actors.eel]\nvital = "hide"\nmeters.hide = 30\n[actors.eel.attacks.bite]\namount = 0\ncooldown = 1.0\n')
+    code, out, _ = run("check", str(tmp_path / "slip.toml"), "--format", "json")
+    assert code == 1 and [(row["rule"], row["line"], row["key"]) for row in json.loads(out)] == [("zero_amount", 5, "actors.eel.attacks.bite.amount")]
+    code, out, _ = run("check", str(tmp_path / "slip.toml"), "--format", "sarif")
+    found = json.loads(out)["runs"][0]["results"][0]
+    assert code == 1 and (found["ruleId"], found["locations"][0]["physicalLocation"]["region"]["startLine"]) == ("zero_amount", 5)
+    assert run("check", "--explain", "money_circle")[1].startswith("money_circle\n    Exchanges that, one after another, make money out of nothing")
+    assert run("check", "--explain", "money_cirle")[0] == 2 and run("check")[0] == 2
+
+
+def test_why_tells_a_value_at_the_end_of_a_script() -> None:
+    code, out, _ = run("why", REEF, DIVE, "ana.scrip")
+
+    assert code == 0 and out.startswith("ana.scrip is 66 now\n  0 at the start\n  +6 at 4 s, #")
+    assert "+30 at 24 s" in out and "ana uses harbour_office, 2 times" in out
+    assert run("why", REEF, DIVE, "ana.scrp")[0] == 2

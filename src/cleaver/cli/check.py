@@ -1,39 +1,86 @@
-"""`cleaver check`: what is wrong with a design."""
+"""`cleaver check`: what is wrong with a design, and what slips it may hold."""
 
 from __future__ import annotations
 
+import json
 import sys
 from pathlib import Path
+from typing import Any
 
 import click
 
-from cleaver.design.checks import findings
+from cleaver.design.checks import RULES, findings, silenced
 from cleaver.design.design import load_design
-from cleaver.errors import DesignError
+from cleaver.errors import DesignError, UnknownNameError
+
+_ERROR = "not_valid"
 
 
 @click.command("check")
-@click.argument("design", type=click.Path(path_type=Path))
-def command(design: Path) -> None:
-    """Report everything that is wrong with the file DESIGN, each with its line and what would be right.
+@click.argument("design", type=click.Path(path_type=Path), required=False)
+@click.option("--format", "form", type=click.Choice(["text", "json", "sarif"]), default="text", show_default=True, help="How to report.")
+@click.option("--explain", metavar="NAME", help="Explain one rule, or `all` of them.")
+def command(design: Path | None, form: str, explain: str | None) -> None:
+    """Report what is wrong with the file DESIGN and what slips it may hold, each with its line and what would be right.
+
+    Exit code 1 where something was found. A finding that is meant can be silenced in the design, with a reason:
+    [[check.silence]] rule = "…", at = "actors.eel", because = "…"
 
     \b
-    Example:  cleaver check lanternreef.toml
+    Examples:
+      cleaver check lanternreef.toml
+      cleaver check --explain money_circle
     """
+    if explain is not None:
+        _explain(explain)
+        return
+    if design is None:
+        raise click.UsageError("Missing argument 'DESIGN'.")
+    told, summary = _look(design)
+    if form == "json":
+        click.echo(json.dumps(told, indent=2))
+    elif form == "sarif":
+        click.echo(json.dumps(_sarif(told), indent=2))
+    else:
+        for row in told:
+            place = f"{row['file']}:{row['line']}" if row["line"] else row["file"]
+            name = f" [{row['rule']}]" if row["rule"] != _ERROR else ""
+            click.echo(f"{place}: {row['key']}: {row['wrong']}{'; ' + row['right'] if row['right'] else ''}{name}")
+        click.echo(summary, err=bool(told))
+    sys.exit(1 if told else 0)
+
+
+def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
+    """Return what was found, as data, and a line that sums it up."""
     try:
         loaded = load_design(design)
     except DesignError as error:
-        for problem in error.problems:
-            click.echo(str(problem))
-        count = len(error.problems)
-        click.echo(f"{count} problem{'s' if count != 1 else ''}", err=True)
-        sys.exit(1)
-    found = findings(loaded)
-    for finding in found:
-        click.echo(str(finding))
-    if found:
-        click.echo(f"{len(found)} finding{'s' if len(found) != 1 else ''}; the design can be played all the same", err=True)
-        sys.exit(1)
+        told = [{"rule": _ERROR, **problem._asdict()} for problem in error.problems]
+        return told, f"{len(told)} problem{'s' if len(told) != 1 else ''}"
+    told = [{"rule": finding.name, "file": finding.file, "line": finding.line, "key": finding.key, "wrong": finding.wrong, "right": finding.right}
+            for finding in findings(loaded)]
+    quiet = len(silenced(loaded))
+    hushed = f" ({quiet} silenced)" if quiet else ""
+    if told:
+        return told, f"{len(told)} finding{'s' if len(told) != 1 else ''}{hushed}; the design can be played all the same"
     tables = loaded.tables
-    parts = [(len(tables.actors), "kinds of actors"), (len(tables.pickups), "pickups"), (len(tables.rules), "rules"), (len(tables.currencies), "currencies")]
-    click.echo(f"{design.name}: {loaded.title} is sound: {', '.join(f'{count} {what}' for count, what in parts if count)}")
+    parts = [(len(tables.actors), "kinds of actors"), (len(tables.pickups), "pickups"), (len(tables.rules), "rules"), (len(tables.currencies), "currencies"),
+             (len(tables.quests), "quests")]
+    return [], f"{design.name}: {loaded.title} is sound: {', '.join(f'{count} {what}' for count, what in parts if count)}{hushed}"
+
+
+def _explain(name: str) -> None:
+    if name != "all" and name not in RULES:
+        raise UnknownNameError("rule", name, tuple(RULES))
+    for rule in RULES.values() if name == "all" else [RULES[name]]:
+        click.echo(f"{rule.name}\n    {rule.explanation}")
+
+
+def _sarif(told: list[dict[str, Any]]) -> dict[str, Any]:
+    """Return findings in the Static Analysis Results Interchange Format, version 2.1.0 (OASIS)."""
+    rules = [{"id": rule.name, "shortDescription": {"text": rule.explanation}} for rule in RULES.values()]
+    rules.append({"id": _ERROR, "shortDescription": {"text": "The design cannot be loaded."}})
+    results = [{"ruleId": row["rule"], "level": "error" if row["rule"] == _ERROR else "warning",
+                "message": {"text": f"{row['key']}: {row['wrong']}{'; ' + row['right'] if row['right'] else ''}"},
+                "locations": [{"physicalLocation": {"artifactLocation": {"uri": row["file"]}, "region": {"startLine": max(row["line"], 1)}}}]} for row in told]
+    return {"version": "2.1.0", "runs": [{"tool": {"driver": {"name": "cleaver check", "rules": rules}}, "results": results}]}

@@ -18,6 +18,7 @@ COMMANDS = {
     "demo": "play the sample dive, draw it, save it",
     "play": "play a design: a script, a pipe, or a prompt",
     "saves": "list, show, check and move saved profiles",
+    "why": "tell how a value came to be in a script",
     "schema": "print the JSON Schema of a design file",
 }
 

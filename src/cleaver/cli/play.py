@@ -8,11 +8,12 @@ from pathlib import Path
 
 import click
 
+from cleaver.cli.scripts import read_script
 from cleaver.design.design import load_design
-from cleaver.errors import CleaverError, ScriptError
+from cleaver.errors import CleaverError
 from cleaver.opening import open_store
 from cleaver.script import Session, Step, play
-from cleaver.script.lines import MAX_BYTES, without_comment
+from cleaver.script.lines import without_comment
 from cleaver.script.runner import execute, step_lines
 
 
@@ -52,14 +53,7 @@ def command(design: Path, script: Path | None, store: str | None, quiet: bool) -
 def _lines(script: Path | None) -> tuple[Iterable[str], str]:
     if script is None or str(script) == "-":
         return sys.stdin, "stdin"
-    try:
-        if script.stat().st_size > MAX_BYTES:
-            raise ScriptError(script.name, 0, "", f"is more than {MAX_BYTES:,} bytes long")
-        return script.read_text(encoding="utf-8-sig").splitlines(), script.name
-    except UnicodeDecodeError as error:
-        raise ScriptError(script.name, 0, "", f"is not UTF-8 text (byte {error.start}); save it as UTF-8") from None
-    except OSError as error:
-        raise ScriptError(str(script), 0, "", f"cannot be read: {error.strerror}; check the path") from None
+    return read_script(script), script.name
 
 
 def _prompt(session: Session) -> None:

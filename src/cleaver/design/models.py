@@ -543,6 +543,20 @@ class Achievement(Tallying):
     reward: Effects = ()
 
 
+class Silence(Table):
+    """A finding of `cleaver check` that is meant: the rule, where, and why."""
+
+    rule: Word
+    at: Text
+    because: Annotated[str, Field(min_length=3, max_length=2_000, strict=True)]
+
+
+class Check(Table):
+    """What `cleaver check` is told."""
+
+    silence: tuple[Silence, ...] = ()
+
+
 class Change(Table):
     """What became of names from one version of saved data to the next."""
 
@@ -591,3 +605,4 @@ class DesignTables(Table):
     achievements: dict[Word, Achievement] = {}
     texts: dict[Word, Text] = {}
     saves: Saves = Saves()
+    check: Check = Check()

@@ -68,7 +68,7 @@ def _seed(session: Session, words: Words) -> str:
         raise UsageError("seed comes before anything else; the dice cannot be changed in the middle")
     from cleaver.core.world import World  # the one command that makes a world
 
-    session.attach(World(session.design, seed))
+    session.attach(World(session.design, seed, history=session.history))
     session.result = Result()
     return f"the dice are {seed}"
 

@@ -16,7 +16,7 @@ from cleaver.core import names
 from cleaver.core.events import Fact
 from cleaver.core.kinds import Expression, Scope
 from cleaver.core.results import Result
-from cleaver.core.world import ScriptNames, World
+from cleaver.core.world import HISTORY, ScriptNames, World
 from cleaver.design.design import Design
 from cleaver.design.paths import Path
 from cleaver.errors import UnknownNameError, UsageError
@@ -45,8 +45,8 @@ class Step(NamedTuple):
 class Session:
     """One run: a world and what is remembered beside it."""
 
-    def __init__(self, design: Design, *, store: Store | None = None, seed: int = 0, remember: bool = False) -> None:
-        self.design, self.store = design, store
+    def __init__(self, design: Design, *, store: Store | None = None, seed: int = 0, remember: bool = False, history: int = HISTORY) -> None:
+        self.design, self.store, self.history = design, store, history
         self.remember = remember  # keep snapshots for `undo`
         self.started = False  # whether anything was done; `seed` must come before
         self.result: Result = Result(done=False)
@@ -58,7 +58,7 @@ class Session:
         self.past: list[tuple[str, Any]] = []
         self.failures = 0
         self.frame: tuple[float, Callable[[], None]] | None = None  # lets time pass in frames of so many seconds, with a call after each
-        self.world = self.attach(World(design, seed))
+        self.world = self.attach(World(design, seed, history=history))
 
     def attach(self, world: World) -> World:
         """Let *world* be the one that is played: hear all its facts, and let expectations read it."""
@@ -138,7 +138,7 @@ class Session:
 
     def go_back(self, kept: dict[str, Any]) -> None:
         """Go on from what `remembered` returned."""
-        self.attach(World.restore(self.design, json.loads(kept["world"])))
+        self.attach(World.restore(self.design, json.loads(kept["world"]), history=self.history))
         self.counts, self.latest = dict(kept["counts"]), dict(kept["latest"])
 
 

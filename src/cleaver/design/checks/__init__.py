@@ -5,6 +5,6 @@ where and what to do. Start at `findings`.
 """
 
 from cleaver.design.checks.finding import RULES, Finding
-from cleaver.design.checks.gathered import findings
+from cleaver.design.checks.gathered import findings, silenced
 
-__all__ = ["RULES", "Finding", "findings"]
+__all__ = ["RULES", "Finding", "findings", "silenced"]

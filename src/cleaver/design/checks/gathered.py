@@ -5,17 +5,39 @@ from __future__ import annotations
 from cleaver.design.checks import contests, goods, quests, vitals
 from cleaver.design.checks.finding import RULES, Finding
 from cleaver.design.design import Design
+from cleaver.errors import advice
 
 THEMES = (vitals, goods, contests, quests)
 """The modules whose rules stand in `RULES`, by importing them."""
 
 
-def findings(design: Design) -> list[Finding]:
-    """Return every slip found in *design*, in the order of its lines."""
-    source = design.source
+def _looked(design: Design) -> list[tuple[Finding, bool]]:
+    """Return every finding, and whether the design silences it."""
+    source, silences = design.source, design.tables.check.silence
     found = []
     for rule in RULES.values():
         for path, wrong, right in rule.look(design):
             key = ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in path).replace(".[", "[")
-            found.append(Finding(rule.name, source.name, source.line(path), key, wrong, right))
-    return sorted(found, key=lambda finding: finding.line)
+            quiet = any(silence.rule == rule.name and (key == silence.at or key.startswith((f"{silence.at}.", f"{silence.at}["))) for silence in silences)
+            found.append((Finding(rule.name, source.name, source.line(path), key, wrong, right), quiet))
+    for number, silence in enumerate(silences):
+        line = source.line(("check", "silence", number))
+        if silence.rule not in RULES:
+            told = Finding("useless_silence", source.name, line, f"check.silence[{number + 1}]", f"there is no rule {silence.rule!r}",
+                           advice(silence.rule, list(RULES)))
+            found.append((told, False))
+        elif not any(quiet and one.name == silence.rule and one.key.startswith(silence.at) for one, quiet in found):
+            told = Finding("useless_silence", source.name, line, f"check.silence[{number + 1}]",
+                           f"{silence.rule} finds nothing at {silence.at}", "take it out")
+            found.append((told, False))
+    return sorted(found, key=lambda pair: pair[0].line)
+
+
+def findings(design: Design) -> list[Finding]:
+    """Return every slip found in *design* that it does not silence, in the order of its lines."""
+    return [finding for finding, quiet in _looked(design) if not quiet]
+
+
+def silenced(design: Design) -> list[Finding]:
+    """Return the findings that *design* silences, each with a reason."""
+    return [finding for finding, quiet in _looked(design) if quiet]

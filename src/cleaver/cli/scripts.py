@@ -1,0 +1,24 @@
+"""Reading the files that commands are given: scripts, with their limits and their messages."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from cleaver.errors import ScriptError
+from cleaver.script.lines import MAX_BYTES
+
+
+def read_script(script: Path) -> list[str]:
+    """Return the lines of a script.
+
+    Raises:
+        ScriptError: It cannot be read, is too long, or is no text.
+    """
+    try:
+        if script.stat().st_size > MAX_BYTES:
+            raise ScriptError(script.name, 0, "", f"is more than {MAX_BYTES:,} bytes long")
+        return script.read_text(encoding="utf-8-sig").splitlines()
+    except UnicodeDecodeError as error:
+        raise ScriptError(script.name, 0, "", f"is not UTF-8 text (byte {error.start}); save it as UTF-8") from None
+    except OSError as error:
+        raise ScriptError(str(script), 0, "", f"cannot be read: {error.strerror}; check the path") from None
