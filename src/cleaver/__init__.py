@@ -19,9 +19,10 @@ from cleaver import hud
 from cleaver.core.books import Books
 from cleaver.core.delivery import Listening
 from cleaver.core.events import Fact
-from cleaver.core.handles import Actor, Bag, Goal, Match, MeterView, Placement, Purse, Quest, QuestLog
+from cleaver.core.handles import Actor
 from cleaver.core.profile import Profile
 from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, QuestResult, RateResult, Result
+from cleaver.core.views import Bag, Goal, Match, MeterView, Placement, Purse, Quest, QuestLog
 from cleaver.core.world import World
 from cleaver.design.design import Design, load_design, schema
 from cleaver.errors import (

@@ -1,4 +1,4 @@
-"""Handles: what a game holds of the actors, meters and placements of a world.
+"""Handles: what a game holds of the actors of a world.
 
 The verbs belong to the actor that does or suffers them and are the commands of
 scripts under the same names. A handle checks its arguments, lets a room do the
@@ -7,395 +7,20 @@ work, and delivers what follows. Start at `Actor`.
 
 from __future__ import annotations
 
-from math import isfinite
-
-from cleaver.core.body import Body, Meter
+from cleaver.core.arguments import amount, whole
+from cleaver.core.body import Body
 from cleaver.core.combat import Blow
-from cleaver.core.kinds import MOST
-from cleaver.core.matches import Place
-from cleaver.core.pickups import Placement as PlacementState
 from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, QuestResult, RateResult, Result
-from cleaver.design.vocabulary import IGNORABLE, KEEPS
-from cleaver.errors import AmountError, GoneError, UnknownNameError, UsageError, advice
-from cleaver.rounding import shown
+from cleaver.core.views import Bag, MeterView, Placement, Purse, QuestLog, position, there
+from cleaver.design.vocabulary import IGNORABLE
+from cleaver.errors import AmountError, UnknownNameError, UsageError, advice
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from typing import Any
-
     from cleaver.core.world import World
 
 
-def amount(what: str, value: Any, *, most: float = MOST) -> float:
-    """Return *value* if it can be an amount: finite, 0 or more. The direction is in the verb, never in the sign."""
-    if isinstance(value, bool) or not isinstance(value, (int, float)) or not isfinite(value) or not 0 <= value <= most:
-        right = "a finite number, 0 or more (the direction is in the verb: heal, hurt)" if most == MOST else f"a number from 0 to {most:g}"
-        raise AmountError(what, value, right)
-    return value
-
-
-def number(what: str, value: Any) -> float:
-    """Return *value* if it is a finite number."""
-    if isinstance(value, bool) or not isinstance(value, (int, float)) or not isfinite(value):
-        raise AmountError(what, value, "a finite number")
-    return value
-
-
-class MeterView:
-    """A meter of an actor as it is now; `set` and `set_max` change it by hand."""
-
-    __slots__ = ("_actor", "_meter", "name")
-
-    def __init__(self, actor: Actor, meter: Meter) -> None:
-        self._actor, self._meter, self.name = actor, meter, meter._kind.name
-
-    def _read(self, part: str) -> Any:
-        return self._actor._world.vitals.read(self._actor.body, self.name, part)
-
-    @property
-    def value(self) -> float:
-        """The value now, from 0 to `max` (plus overfill)."""
-        return self._read("value")  # type: ignore[no-any-return]
-
-    @property
-    def max(self) -> float:
-        """The maximum."""
-        return self._meter.max
-
-    @property
-    def fraction(self) -> float:
-        """Value by maximum, from 0 to 1; overfill still reads 1."""
-        return self._read("fraction")  # type: ignore[no-any-return]
-
-    @property
-    def percent(self) -> str:
-        """The fraction as text: "0%" only when empty, "100%" only when nothing is missing."""
-        return self._read("percent")  # type: ignore[no-any-return]
-
-    @property
-    def cells(self) -> int:
-        """How many cells are filled, of as many as the design says (else 1)."""
-        return self._read("cells")  # type: ignore[no-any-return]
-
-    @property
-    def cell_count(self) -> int:
-        """How many cells there are; 1 where the design names none."""
-        return self._meter._kind.cells or 1
-
-    @property
-    def marks(self) -> dict[str, float]:
-        """The marks, as fractions by name, rising."""
-        return dict(self._meter._kind.marks)
-
-    def set(self, value: float) -> ChangeResult:
-        """Set the value by hand, within 0 and max plus overfill; 0 on the vital meter kills."""
-        world = self._actor._world
-        body = self._actor.body
-        return world.done(world.vitals.set(body, self.name, amount(f"{body.id}.{self.name}", value)))
-
-    def set_max(self, value: float, keep: str = "value") -> ChangeResult:
-        """Set the maximum; *keep* the "value" (clamped), the "fraction", or what is "missing"."""
-        world = self._actor._world
-        body = self._actor.body
-        if keep not in KEEPS:
-            raise UnknownNameError("policy", keep, KEEPS)
-        if amount(f"the max of {body.id}.{self.name}", value) == 0:
-            raise AmountError(f"the max of {body.id}.{self.name}", value, "greater than 0")
-        return world.done(world.vitals.set_max(body, self.name, value, keep))
-
-    def __repr__(self) -> str:
-        return f"<{self._actor.id}.{self.name} {self.value:g}/{self.max:g}>"
-
-
-class Purse:
-    """What one actor has of each currency."""
-
-    __slots__ = ("_actor",)
-
-    def __init__(self, actor: Actor) -> None:
-        self._actor = actor
-
-    def __getitem__(self, currency: str) -> int:
-        goods = self._actor._world.goods
-        goods.known("currency", currency)
-        return goods.money(self._actor.body, currency)
-
-    def __iter__(self) -> Any:
-        return iter(self._actor._world.stage.kinds.currencies)
-
-    def __repr__(self) -> str:
-        return f"<purse of {self._actor.id}: {', '.join(f'{name} {self[name]}' for name in self)}>"
-
-
-class Bag:
-    """What one actor holds, and how much fits."""
-
-    __slots__ = ("_actor",)
-
-    def __init__(self, actor: Actor) -> None:
-        self._actor = actor
-
-    def __getitem__(self, item: str) -> int:
-        goods = self._actor._world.goods
-        goods.known("item", item)
-        return goods.count(self._actor.body, item)
-
-    def __iter__(self) -> Any:
-        return iter(self._actor._world.stage.kinds.items)
-
-    @property
-    def used(self) -> int:
-        """How much is taken, by the sizes of what is held."""
-        return self._actor._world.goods.bag_used(self._actor.body)
-
-    @property
-    def most(self) -> int | None:
-        """How much fits in all; None where there is no limit."""
-        most = self._actor._world.goods.bag_most(self._actor.body)
-        return None if most < 0 else most
-
-    def resize(self, most: int) -> ChangeResult:
-        """Let the bag hold *most*; what is held already stays, also where it is more."""
-        world, body = self._actor._world, self._actor.body
-        return world.done(world.goods.resize(body, whole("the size of the bag", most)))
-
-    @property
-    def left(self) -> int | None:
-        """How much still fits; None where there is no limit."""
-        return None if self.most is None else max(self.most - self.used, 0)
-
-
-class Placement:
-    """A pickup lying in the world."""
-
-    __slots__ = ("_state", "_world", "id")
-
-    def __init__(self, world: World, state: PlacementState) -> None:
-        self._world, self._state, self.id = world, state, state.id
-
-    @property
-    def state(self) -> PlacementState:
-        """Its state, if it is still in the world."""
-        if self._world.pickups.table.placements.get(self.id) is not self._state:
-            raise GoneError("placement", self.id)
-        return self._state
-
-    @property
-    def pickup(self) -> str:
-        """What it is a placement of."""
-        return self._state.pickup
-
-    @property
-    def present(self) -> bool:
-        """Whether it lies there now."""
-        return self.state.present
-
-    @property
-    def position(self) -> tuple[float, float, float] | None:
-        """Where it lies, if the host said."""
-        return position(self.state)
-
-    def remove(self) -> None:
-        """Take it out of the world for good."""
-        state = self.state
-        self._world.stage.idle("remove")
-        self._world.pickups.remove(state)
-
-    def __repr__(self) -> str:
-        return f"<placement {self.id} of {self.pickup}>"
-
-
-class Goal:
-    """One goal of a player's quest, as it stands now."""
-
-    __slots__ = ("_log", "_quest", "index")
-
-    def __init__(self, log: QuestLog, quest: str, index: int) -> None:
-        self._log, self._quest, self.index = log, quest, index
-
-    @property
-    def _kind(self) -> Any:
-        return self._log.world.quests.kind(self._quest).goals[self.index]
-
-    @property
-    def text(self) -> str:
-        """What is to be done."""
-        return str(self._kind.text)
-
-    @property
-    def optional(self) -> bool:
-        """Whether the quest can do without it."""
-        return bool(self._kind.optional)
-
-    @property
-    def progress(self) -> float:
-        """How far it is, never above `count`."""
-        return whole_if(self._log.world.quests.progress(self._log.body, self._quest, self.index)[0])
-
-    @property
-    def count(self) -> float:
-        """Its target; 0 while a goal for all of something has nothing to count."""
-        return whole_if(self._log.world.quests.progress(self._log.body, self._quest, self.index)[1])
-
-    @property
-    def met(self) -> bool:
-        """Whether it is met."""
-        return self._log.world.quests.errand(self._log.body, self._quest).goals[self.index].met
-
-    @property
-    def current(self) -> bool:
-        """Whether it counts now."""
-        return self.index in self._log.world.quests.current(self._log.body, self._quest)
-
-    @property
-    def shown(self) -> bool:
-        """Whether a player is to see it: a hidden one only once it is reached."""
-        return not self._kind.hidden or self.met or self.progress > 0
-
-    @property
-    def line(self) -> str:
-        """The goal in a line: "Drive off eels 2/3"."""
-        return f"{self.text} {shown(self.progress)}/{shown(self.count)}"
-
-
-class Quest:
-    """One quest of one player, as it stands now."""
-
-    __slots__ = ("_log", "name")
-
-    def __init__(self, log: QuestLog, name: str) -> None:
-        self._log, self.name = log, name
-
-    @property
-    def title(self) -> str:
-        """Its title."""
-        return str(self._log.world.quests.kind(self.name).title)
-
-    @property
-    def giver(self) -> str:
-        """Who gives it."""
-        return str(self._log.world.quests.kind(self.name).giver)
-
-    @property
-    def state(self) -> str:
-        """locked, available, active, ready, completed or failed."""
-        return self._log.world.quests.state(self._log.body, self.name)
-
-    @property
-    def goals(self) -> tuple[Goal, ...]:
-        """Its goals, in order."""
-        return tuple(Goal(self._log, self.name, index) for index in range(len(self._log.world.quests.kind(self.name).goals)))
-
-    @property
-    def says(self) -> str:
-        """The line for the state it is in, "" where the design has none."""
-        said: dict[str, str] = self._log.world.quests.kind(self.name).says
-        return said.get(self.state, "")
-
-    @property
-    def completions(self) -> int:
-        """How often it was completed."""
-        return self._log.world.quests.errand(self._log.body, self.name).completions
-
-    @property
-    def busy(self) -> bool:
-        """Whether it is being turned in just now."""
-        return self._log.world.quests.errand(self._log.body, self.name).turning is not None
-
-    @property
-    def left(self) -> float:
-        """Seconds of its time limit that are left; 0 without one."""
-        limit = self._log.world.quests.errand(self._log.body, self.name).limit
-        return max(limit.due - self._log.world.now_us, 0) / 1e6 if limit is not None else 0.0
-
-    def __repr__(self) -> str:
-        return f"<quest {self.name} {self.state}>"
-
-
-class QuestLog:
-    """A player's quests, by name, in the order of the design."""
-
-    __slots__ = ("_actor",)
-
-    def __init__(self, actor: Actor) -> None:
-        self._actor = actor
-
-    @property
-    def world(self) -> World:
-        """The world it is in."""
-        return self._actor._world
-
-    @property
-    def body(self) -> Body:
-        """Whose it is."""
-        return self._actor.body
-
-    def __getitem__(self, name: str) -> Quest:
-        self.world.quests.kind(name)
-        return Quest(self, name)
-
-    def __iter__(self) -> Any:
-        return iter(self.world.stage.kinds.quests)
-
-
-class Match:
-    """A match of a world."""
-
-    __slots__ = ("_world", "name")
-
-    def __init__(self, world: World, name: str) -> None:
-        self._world, self.name = world, name
-
-    @property
-    def running(self) -> bool:
-        """Whether it runs; also while it is paused."""
-        return self._world.matches.contest(self.name).running
-
-    @property
-    def paused(self) -> bool:
-        """Whether it is paused."""
-        return self._world.matches.paused(self._world.matches.contest(self.name))
-
-    @property
-    def winner(self) -> str:
-        """The side that won, "draw", or "" until it ends."""
-        return self._world.matches.contest(self.name).winner
-
-    @property
-    def round(self) -> int:
-        """The round it is in, from 1; 0 before it ever began."""
-        return self._world.matches.contest(self.name).round
-
-    @property
-    def left(self) -> float:
-        """Seconds until its time is over; 0 without a limit."""
-        return self._world.matches.time_left(self._world.matches.contest(self.name))
-
-    @property
-    def standings(self) -> tuple[Place, ...]:
-        """Rank, side and score of each side, best first; equal scores share a rank."""
-        return tuple(self._world.matches.places(self._world.matches.contest(self.name)))
-
-    def start(self) -> Result:
-        """Start it, standings from 0."""
-        return self._world.done(self._world.matches.start(self.name))
-
-    def end(self) -> Result:
-        """End it by hand; whoever leads wins."""
-        return self._world.done(self._world.matches.end(self.name))
-
-    def pause(self) -> Result:
-        """Pause it: its rules count nothing, its time stands still."""
-        return self._world.done(self._world.matches.pause(self.name, True))
-
-    def resume(self) -> Result:
-        """Let a paused one go on."""
-        return self._world.done(self._world.matches.pause(self.name, False))
-
-
-def position(thing: Any) -> tuple[float, float, float] | None:
-    """Return where a body or a placement stands, or None."""
-    return None if thing.x is None else (thing.x, thing.y, thing.z)
+_amount = amount
 
 
 class Actor:
@@ -409,9 +34,7 @@ class Actor:
     @property
     def body(self) -> Body:
         """Its state, if it is still in the world."""
-        if not self._body._here:
-            raise GoneError("actor", self.id)
-        return self._body
+        return there(self._body)
 
     # reading
 
@@ -473,15 +96,15 @@ class Actor:
     @property
     def purse(self) -> Purse:
         """Its money, by currency."""
-        return Purse(self)
+        return Purse(self._world, self.body)
 
     @property
     def bag(self) -> Bag:
         """What it holds."""
-        return Bag(self)
+        return Bag(self._world, self.body)
 
     def __getitem__(self, meter: str) -> MeterView:
-        return MeterView(self, self._world.vitals.meter(self.body, meter))
+        return MeterView(self._world, self.body, self._world.vitals.meter(self.body, meter))
 
     def __contains__(self, meter: str) -> bool:
         return meter in self.body.meters
@@ -653,7 +276,7 @@ class Actor:
     @property
     def quests(self) -> QuestLog:
         """This player's quests by name, with their goals."""
-        return QuestLog(self)
+        return QuestLog(self._world, self.body)
 
     def accept(self, quest: str) -> QuestResult:
         """Begin a quest: from now on its goals count."""
@@ -744,21 +367,6 @@ class Actor:
         """Tell a fact the host saw, one of the design's own events; returns its number."""
         world, body = self._world, self.body
         return world.report(event, body.id, fields)
-
-
-_amount = amount
-
-
-def whole(what: str, value: Any) -> int:
-    """Return *value* if it is a whole number, 0 or more."""
-    if isinstance(value, bool) or not isinstance(value, int) or not 0 <= value <= MOST:
-        raise AmountError(what, value, f"a whole number from 0 to {MOST}")
-    return value
-
-
-def whole_if(number: float) -> float:
-    """Return a number as a whole one where it is."""
-    return int(number) if number == int(number) else number
 
 
 def _steps(ignores: tuple[str, ...]) -> frozenset[str]:

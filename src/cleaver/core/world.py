@@ -12,6 +12,7 @@ from functools import partial
 
 from cleaver.core import names
 from cleaver.core.achievements import Achievements
+from cleaver.core.arguments import number
 from cleaver.core.body import Body
 from cleaver.core.books import Books
 from cleaver.core.clock import LONGEST, Clock, Timer
@@ -22,7 +23,7 @@ from cleaver.core.effects import Effects
 from cleaver.core.events import Fact
 from cleaver.core.exchanges import Exchanges
 from cleaver.core.goods import Goods
-from cleaver.core.handles import Actor, Match, Placement, number
+from cleaver.core.handles import Actor
 from cleaver.core.kinds import Expression, Scope, bind
 from cleaver.core.levels import Levels
 from cleaver.core.matches import Matches
@@ -40,6 +41,7 @@ from cleaver.core.stage import Stage
 from cleaver.core.statuses import Statuses
 from cleaver.core.story import Story, story
 from cleaver.core.tally import Tallies
+from cleaver.core.views import Match, Placement
 from cleaver.core.vitals import Vitals
 from cleaver.design.design import Design
 from cleaver.design.paths import FormulaNames, Path, actor_path, world_path

@@ -9,7 +9,8 @@ from collections import namedtuple
 from collections.abc import Iterator
 
 from cleaver.core.events import Fact
-from cleaver.core.handles import Actor, Quest
+from cleaver.core.handles import Actor
+from cleaver.core.views import Quest
 from cleaver.core.world import World
 
 ORDER = ("ready", "active", "available", "failed", "completed", "locked")

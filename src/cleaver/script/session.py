@@ -24,7 +24,8 @@ from cleaver.formula import Type
 from cleaver.parsing import parse
 
 if TYPE_CHECKING:
-    from cleaver.core.handles import Actor, Placement
+    from cleaver.core.handles import Actor
+    from cleaver.core.views import Placement
     from cleaver.saves import Store
 
 ROOTS = ("event", "count", "new", "result", "now", "seed", "pickups", "team", "match")
