@@ -273,6 +273,8 @@ class Vitals:
 
     def marks_above(self, meter: Meter, value: float) -> int:
         """Return a bit for each mark that *value* is above, float noise aside."""
+        if not meter._kind.mark_levels:
+            return 0
         top = meter.max
         return sum(1 << number for number, level in enumerate(meter._kind.mark_levels) if value > level * top * (1 + course_of.NOISE))
 
