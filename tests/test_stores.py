@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import random
+import select
 import signal
 import subprocess
 import sys
@@ -408,6 +409,8 @@ def killed(url: str, player: str, wait: float) -> int:
         finally:
             os._exit(1)
     os.close(writing)
+    if wait > 0.04:  # most are killed in the middle of writing, some before they have written at all
+        select.select([reading], [], [], 20.0)
     time.sleep(wait)
     os.kill(child, signal.SIGKILL)
     os.waitpid(child, 0)

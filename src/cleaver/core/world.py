@@ -39,7 +39,6 @@ from cleaver.core.rules import Rules
 from cleaver.core.scores import Scores
 from cleaver.core.stage import Stage
 from cleaver.core.statuses import Statuses
-from cleaver.core.story import Story, story
 from cleaver.core.tally import Tallies
 from cleaver.core.views import Match, Placement
 from cleaver.core.vitals import Vitals
@@ -50,6 +49,8 @@ from cleaver.errors import AmountError, SnapshotError, UnknownNameError, UsageEr
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, TypeVar
+
+    from cleaver.core.story import Story
 
     R = TypeVar("R")
 
@@ -479,6 +480,8 @@ class World:
             UnknownNameError: No such actor or path.
             UsageError: A path that no facts tell of.
         """
+        from cleaver.core.story import story  # only where somebody asks
+
         found = ScriptNames(self).find(tuple(path.split(".")))
         if found.root not in self.stage.actors:
             raise UsageError(f"{path!r} is no value of an actor; ask about one, such as ana.suit")

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from cleaver.core.story import Chapter, Story
 from cleaver.hud.wording import sentence, value_text
 from cleaver.rounding import shown
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from cleaver.core.story import Chapter, Story
 
 LONGEST = 40  # chapters told; earlier ones are counted
 
