@@ -61,6 +61,29 @@ def test_only_so_many_generations_are_kept(store: Store) -> None:
     assert kept == [6, 7, 8, 9]
 
 
+def nested(levels: int) -> dict[str, Any]:
+    tree: dict[str, Any] = {}
+    for _ in range(levels):
+        tree = {"a": tree}
+    return tree
+
+
+@pytest.mark.parametrize(("data", "reason"), [(nested(19), "nested at most 20 deep"), ({"a": "x" * 4_000_000}, "4,000,000 bytes")])
+def test_what_could_not_be_read_back_is_not_written(store: Store, data: dict[str, Any], reason: str) -> None:
+    store.save(scrip(7))
+
+    with pytest.raises(AmountError, match=reason):
+        store.save(Profile("ann", 1, {"extra": {"b": data}}))
+
+    assert store.load("ann") == Found(scrip(7), 1)
+
+
+def test_what_is_just_shallow_enough_comes_back() -> None:
+    profile = Profile("ann", 1, {"extra": {"b": nested(18)}})
+
+    assert decode(encode(profile)) == profile
+
+
 @pytest.mark.parametrize(("value", "path"), [(float("nan"), "profile.a.b"), (float("inf"), "profile.a.b"), ({1}, "profile.a.b"), (2**70, "profile.a.b"),
                                              ([1, {"c": float("nan")}], r"profile.a.b\[1\].c")])
 def test_what_cannot_be_saved_is_refused_with_its_path(store: Store, value: Any, path: str) -> None:

@@ -27,7 +27,7 @@ def encode(profile: Profile) -> bytes:
     """Return *profile* as bytes. Keys must be texts: JSON would make texts of them.
 
     Raises:
-        AmountError: Something in it that JSON cannot hold, with its path.
+        AmountError: Something in it that JSON cannot hold or `decode` would refuse, with its path.
     """
     tree = {"format": FORMAT, "player": profile.player, "version": profile.version, "sections": profile.sections}
     try:
@@ -35,9 +35,19 @@ def encode(profile: Profile) -> bytes:
     except (TypeError, ValueError, RecursionError):
         check(profile.sections, "profile", 0)  # raises, and says where
         raise
-    if _LONG.search(text):  # a whole number that may be too large; the walk that says where takes as long as the encoding
+    # the walk that says where takes as long as the encoding, so it is taken only where a number may be too large or the nesting too deep
+    if _LONG.search(text) or (text.count("{") + text.count("[") > DEEPEST and _deep(profile.sections, DEEPEST)):
         check(profile.sections, "profile", 0)
-    return text.encode()
+    body = text.encode()
+    if len(body) > MAX_BYTES:
+        raise AmountError("the size of the profile", len(body), f"at most {MAX_BYTES:,} bytes")
+    return body
+
+
+def _deep(value: Any, left: int) -> bool:
+    """Whether anything in *value* may lie deeper than *left* levels."""
+    items = value.values() if isinstance(value, dict) else value
+    return left <= 0 or any(isinstance(item, (dict, list)) and _deep(item, left - 1) for item in items)
 
 
 def check(value: Any, path: str, depth: int) -> None:
