@@ -205,8 +205,7 @@ def verify(design: Path, url: str) -> None:
         for player, trouble in store.verify():
             wrong += 1
             click.echo(f"{player or store.label}: {trouble}")
-        players = 0 if wrong and not store.path else len(store.players()) if not wrong else -1
-        click.echo(f"{wrong} problems; what can still be read is loaded from older generations" if wrong else f"{players} players, all sound")
+        click.echo(f"{wrong} problems; what can still be read is loaded from older generations" if wrong else f"{len(store.players())} players, all sound")
     sys.exit(1 if wrong else 0)
 
 
