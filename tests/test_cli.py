@@ -92,6 +92,11 @@ def test_saves_are_listed_shown_moved_checked_and_previewed(tmp_path: Path) -> N
     assert run("saves", "verify", REEF, *store)[:2] == (0, "2 players, all sound\n")
     code, out, _ = run("saves", "export", REEF, *store, "--out", str(tmp_path / "all.jsonl"))
     assert code == 0 and len((tmp_path / "all.jsonl").read_text().splitlines()) == 2
+    code, _, err = run("saves", "export", REEF, *store, "--out", str(tmp_path / "all.jsonl"))
+    assert code == 2 and "is there already" in err
+    (tmp_path / "latin.jsonl").write_bytes(b'{"player": "andr\xe9"}')
+    code, _, err = run("saves", "import", REEF, str(tmp_path / "latin.jsonl"), *store)
+    assert code == 2 and "latin.jsonl is not UTF-8 text (byte 16); nothing was imported" in err
     other = ("--store", f"sqlite:///{tmp_path / 'other.db'}")
     assert run("saves", "import", REEF, str(tmp_path / "all.jsonl"), *other)[1] == "ana: revision 1\nbea: revision 1\n"
     assert run("saves", "export", REEF, *other)[1] == (tmp_path / "all.jsonl").read_text()

@@ -78,6 +78,11 @@ def test_what_could_not_be_read_back_is_not_written(store: Store, data: dict[str
     assert store.load("ann") == Found(scrip(7), 1)
 
 
+def test_a_player_whose_id_cannot_be_written_is_refused() -> None:
+    with pytest.raises(AmountError, match="the player's id"):
+        encode(Profile("\ud800", 1, {}))
+
+
 def test_what_is_just_shallow_enough_comes_back() -> None:
     profile = Profile("ann", 1, {"extra": {"b": nested(18)}})
 
@@ -85,7 +90,8 @@ def test_what_is_just_shallow_enough_comes_back() -> None:
 
 
 @pytest.mark.parametrize(("value", "path"), [(float("nan"), "profile.a.b"), (float("inf"), "profile.a.b"), ({1}, "profile.a.b"), (2**70, "profile.a.b"),
-                                             ([1, {"c": float("nan")}], r"profile.a.b\[1\].c")])
+                                             ([1, {"c": float("nan")}], r"profile.a.b\[1\].c"), ({7: 1}, "a key of profile.a.b is 7"), ((1, 2), "profile.a.b"),
+                                             (2**63, "profile.a.b"), ("half \ud800", "profile.a.b"), ({"\udfff": 1}, "a key of profile.a.b")])
 def test_what_cannot_be_saved_is_refused_with_its_path(store: Store, value: Any, path: str) -> None:
     with pytest.raises(AmountError, match=path):
         store.save(Profile("ann", 1, {"a": {"b": value}}))

@@ -15,91 +15,23 @@ A ten-line tour::
     print(cleaver.hud.Bar(ana, "suit").text)
 """
 
-from cleaver import hud
-from cleaver.core.books import Books
-from cleaver.core.delivery import Listening
-from cleaver.core.events import Fact
-from cleaver.core.handles import Actor
-from cleaver.core.profile import Profile
-from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, QuestResult, RateResult, Result
-from cleaver.core.views import Bag, Goal, Match, MeterView, Placement, Purse, Quest, QuestLog
-from cleaver.core.world import World
-from cleaver.design.design import Design, load_design, schema
-from cleaver.errors import (
-    AmountError,
-    BusyError,
-    CleaverError,
-    DesignError,
-    FormulaError,
-    GoneError,
-    MigrationError,
-    MissingExtraError,
-    Problem,
-    ProfileBusyError,
-    ProfileDamagedError,
-    ProfileStaleError,
-    ProfileTooNewError,
-    ReactionError,
-    RunawayRulesError,
-    SaveError,
-    ScriptError,
-    SnapshotError,
-    StoreCorruptError,
-    StoreReadOnlyError,
-    StoreUnavailableError,
-    UnknownNameError,
-    UsageError,
-)
-from cleaver.opening import open_store
+from importlib import import_module
 
-__all__ = [
-    "Actor",
-    "AmountError",
-    "Bag",
-    "Books",
-    "BusyError",
-    "ChangeResult",
-    "CleaverError",
-    "Design",
-    "DesignError",
-    "ExchangeResult",
-    "Fact",
-    "FormulaError",
-    "Goal",
-    "GoneError",
-    "HealResult",
-    "HitResult",
-    "Listening",
-    "Match",
-    "MeterView",
-    "MigrationError",
-    "MissingExtraError",
-    "Placement",
-    "Problem",
-    "Profile",
-    "ProfileBusyError",
-    "ProfileDamagedError",
-    "ProfileStaleError",
-    "ProfileTooNewError",
-    "Purse",
-    "Quest",
-    "QuestLog",
-    "QuestResult",
-    "RateResult",
-    "ReactionError",
-    "Result",
-    "RunawayRulesError",
-    "SaveError",
-    "ScriptError",
-    "SnapshotError",
-    "StoreCorruptError",
-    "StoreReadOnlyError",
-    "StoreUnavailableError",
-    "UnknownNameError",
-    "UsageError",
-    "World",
-    "hud",
-    "load_design",
-    "open_store",
-    "schema",
-]
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from cleaver.face import *  # noqa: F403
+    from cleaver.face import __all__ as __all__
+
+
+def __getattr__(name: str) -> object:
+    """Bring the whole public face in when the first name of it is asked for (PEP 562)."""
+    if not name.startswith("__") or name == "__all__":
+        face = import_module("cleaver.face")
+        globals().update({public: getattr(face, public) for public in face.__all__}, __all__=face.__all__)
+    if name not in globals():
+        raise AttributeError(f"module 'cleaver' has no attribute {name!r}")
+    return globals()[name]
+
+
+def __dir__() -> list[str]:
+    return sorted({*globals(), *import_module("cleaver.face").__all__})

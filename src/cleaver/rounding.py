@@ -49,3 +49,8 @@ def shown(number: float) -> str:
         if float(text) == 0 and number != 0:
             text = f"{number:.3g}"
     return "0" if text == "-0" else text.replace("-", "−")
+
+
+def counted(number: int, what: str) -> str:
+    """Return a count with its word: "1 player", "2 players", "10,000 players"."""
+    return f"{number:,} {what}{'' if number == 1 else 's'}"

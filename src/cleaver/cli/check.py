@@ -12,6 +12,7 @@ import click
 from cleaver.design.checks import RULES, findings, silenced
 from cleaver.design.design import load_design
 from cleaver.errors import DesignError, UnknownNameError
+from cleaver.rounding import counted
 
 _ERROR = "not_valid"
 
@@ -56,13 +57,13 @@ def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
         loaded = load_design(design)
     except DesignError as error:
         told = [{"rule": _ERROR, **problem._asdict()} for problem in error.problems]
-        return told, f"{len(told)} problem{'s' if len(told) != 1 else ''}"
+        return told, counted(len(told), "problem")
     told = [{"rule": finding.name, "file": finding.file, "line": finding.line, "key": finding.key, "wrong": finding.wrong, "right": finding.right}
             for finding in findings(loaded)]
     quiet = len(silenced(loaded))
     hushed = f" ({quiet} silenced)" if quiet else ""
     if told:
-        return told, f"{len(told)} finding{'s' if len(told) != 1 else ''}{hushed}; the design can be played all the same"
+        return told, f"{counted(len(told), 'finding')}{hushed}; the design can be played all the same"
     tables = loaded.tables
     parts = [(len(tables.actors), "kinds of actors"), (len(tables.pickups), "pickups"), (len(tables.rules), "rules"), (len(tables.currencies), "currencies"),
              (len(tables.quests), "quests")]

@@ -18,6 +18,7 @@ from cleaver.core.profile import Profile
 from cleaver.design.design import Design, load_design
 from cleaver.errors import CleaverError, ProfileBusyError, SaveError, UsageError
 from cleaver.opening import open_store
+from cleaver.rounding import counted
 from cleaver.saves import Damaged, Found, Store, homeless
 from cleaver.saves.document import FORMAT, decode
 
@@ -137,6 +138,8 @@ def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -
     \b
     Example:  cleaver saves export lanternreef.toml --store sqlite:///saves.db --out all.jsonl
     """
+    if out is not None and out.exists():
+        raise UsageError(f"{out} is there already; name another file")
     opened = _Open(design, url)
     with opened.store as store:
         lines, failed = [], 0
@@ -155,10 +158,12 @@ def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -
         if out is None:
             click.echo(body, nl=False)
         else:
-            if out.exists():
-                raise UsageError(f"{out} is there already; name another file")
-            out.write_text(body, encoding="utf-8")
-            click.echo(f"{len(lines)} profiles written to {out}")
+            try:
+                with out.open("x", encoding="utf-8") as file:
+                    file.write(body)
+            except OSError as error:
+                raise UsageError(f"{out} cannot be written: {error.strerror}") from None
+            click.echo(f"{counted(len(lines), 'profile')} written to {out}")
     sys.exit(1 if failed else 0)
 
 
@@ -173,7 +178,11 @@ def import_(design: Path, url: str, file: Path) -> None:
     """
     opened = _Open(design, url)
     profiles = []
-    for number, line in enumerate(file.read_text(encoding="utf-8").splitlines(), 1):
+    try:
+        lines = file.read_text(encoding="utf-8").split("\n")
+    except UnicodeDecodeError as error:
+        raise SaveError(f"{file.name} is not UTF-8 text (byte {error.start}); nothing was imported") from None
+    for number, line in enumerate(lines, 1):
         if line.strip():
             try:
                 profiles.append(opened.store.versions.carry(decode(line.encode())))
@@ -205,7 +214,8 @@ def verify(design: Path, url: str) -> None:
         for player, trouble in store.verify():
             wrong += 1
             click.echo(f"{player or store.label}: {trouble}")
-        click.echo(f"{wrong} problems; what can still be read is loaded from older generations" if wrong else f"{len(store.players())} players, all sound")
+        click.echo(f"{counted(wrong, 'problem')}; what can still be read is loaded from older generations" if wrong
+                   else f"{counted(len(store.players()), 'player')}, all sound")
     sys.exit(1 if wrong else 0)
 
 
@@ -266,7 +276,7 @@ def preview(design: Path, url: str) -> None:
             for old, new in renames.items():
                 click.echo(f"version {version} → {version + 1}: {old} becomes {new}")
         for lost, count in sorted(counts.items()):
-            click.echo(f"{lost} has no home in this design: {count} of {len(players)} players have it; it would be kept aside")
+            click.echo(f"{lost} has no home in this design: {count} of {counted(len(players), 'player')} have it; it would be kept aside")
         if not counts and not failed:
-            click.echo(f"{len(players)} players: everything has a home")
+            click.echo(f"{counted(len(players), 'player')}: everything has a home")
     sys.exit(1 if counts or failed else 0)

@@ -1,0 +1,94 @@
+"""Face: every name that `import cleaver` gives, from the room that owns it.
+
+Stands apart from `cleaver/__init__.py` so that the command line, which imports
+that one too, answers `--help` without loading a world.
+"""
+
+import cleaver.hud as hud  # "from cleaver" would ask that one, which asks this one
+from cleaver.core.books import Books
+from cleaver.core.delivery import Listening
+from cleaver.core.events import Fact
+from cleaver.core.handles import Actor
+from cleaver.core.profile import Profile
+from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, QuestResult, RateResult, Result
+from cleaver.core.views import Bag, Goal, Match, MeterView, Placement, Purse, Quest, QuestLog
+from cleaver.core.world import World
+from cleaver.design.design import Design, load_design, schema
+from cleaver.errors import (
+    AmountError,
+    BusyError,
+    CleaverError,
+    DesignError,
+    FormulaError,
+    GoneError,
+    MigrationError,
+    MissingExtraError,
+    Problem,
+    ProfileBusyError,
+    ProfileDamagedError,
+    ProfileStaleError,
+    ProfileTooNewError,
+    ReactionError,
+    RunawayRulesError,
+    SaveError,
+    ScriptError,
+    SnapshotError,
+    StoreCorruptError,
+    StoreReadOnlyError,
+    StoreUnavailableError,
+    UnknownNameError,
+    UsageError,
+)
+from cleaver.opening import open_store
+
+__all__ = [
+    "Actor",
+    "AmountError",
+    "Bag",
+    "Books",
+    "BusyError",
+    "ChangeResult",
+    "CleaverError",
+    "Design",
+    "DesignError",
+    "ExchangeResult",
+    "Fact",
+    "FormulaError",
+    "Goal",
+    "GoneError",
+    "HealResult",
+    "HitResult",
+    "Listening",
+    "Match",
+    "MeterView",
+    "MigrationError",
+    "MissingExtraError",
+    "Placement",
+    "Problem",
+    "Profile",
+    "ProfileBusyError",
+    "ProfileDamagedError",
+    "ProfileStaleError",
+    "ProfileTooNewError",
+    "Purse",
+    "Quest",
+    "QuestLog",
+    "QuestResult",
+    "RateResult",
+    "ReactionError",
+    "Result",
+    "RunawayRulesError",
+    "SaveError",
+    "ScriptError",
+    "SnapshotError",
+    "StoreCorruptError",
+    "StoreReadOnlyError",
+    "StoreUnavailableError",
+    "UnknownNameError",
+    "UsageError",
+    "World",
+    "hud",
+    "load_design",
+    "open_store",
+    "schema",
+]
