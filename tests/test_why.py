@@ -16,10 +16,10 @@ def test_a_meter_is_told_from_its_start_with_causes(world: World, ana: Actor, ee
 
     assert tale(world.why("ana.suit")) == [
         "ana.suit is 80.5 now", "  90 at the start",
-        "  −12.5 at 0 s, #3: ana loses 12.5 suit (90 → 77.5) to eel1's sting in the visor",
-        "  −1 at 0.5 s, #5: ana loses 1 suit (77.5 → 76.5) to eel1's venom  ← ana is under venom by eel1  ← ana loses 12.5 suit (90 → 77.5) to eel1's sting in the "
+        "  −12.5 at 0 s, #3: ana loses 12.5 suit (90 → 77.5) to eel1's sting in the visor: 9 × 3 visor × 0.5 venom − 1 armour = 12.5",
+        "  −1 at 0.5 s, #5: ana loses 1 suit (77.5 → 76.5) to eel1's venom: 2 × 0.5 venom = 1  ← ana is under venom by eel1  ← ana loses 12.5 suit (90 → 77.5) to eel1's sting in the "
         "visor",
-        "  −1 at 1 s, #6: ana loses 1 suit (76.5 → 75.5) to eel1's venom  ← ana is under venom by eel1  ← ana loses 12.5 suit (90 → 77.5) to eel1's sting in the "
+        "  −1 at 1 s, #6: ana loses 1 suit (76.5 → 75.5) to eel1's venom: 2 × 0.5 venom = 1  ← ana is under venom by eel1  ← ana loses 12.5 suit (90 → 77.5) to eel1's sting in the "
         "visor", "  +5 at 1 s, #7: ana regains 5 suit (75.5 → 80.5)"]
 
 
@@ -65,4 +65,4 @@ def test_why_is_a_line_of_scripts(reef: Design) -> None:
     said: list[str] = []
     play(Session(reef), ["join diver ana", "hurt ana 6", "why ana.suit"], tell=lambda step: said.append(step.said))
 
-    assert said[-1].splitlines() == ["ana.suit is 85 now", "      90 at the start", "      −5 at 0 s, #2: ana loses 5 suit (90 → 85)"]
+    assert said[-1].splitlines() == ["ana.suit is 85 now", "      90 at the start", "      −5 at 0 s, #2: ana loses 5 suit (90 → 85): 6 − 1 armour = 5"]

@@ -232,11 +232,11 @@ class Combat:
             self.vitals.plan(meter)  # else it moved away from where it flows: its next moment only comes later, so the schedule may stand
         target.hurt_at = now
         stage.seq = seq = stage.seq + 1
-        stage.tell(Fact(stage.damaged, seq, now, stage.cause, target.id, source.id,
-                        (amount, 0.0, 0.0, form.vital, form.kind, zone, attack, critical, before, after)), target.kind_name, source.kind_name)
-        if amount is form.constant:
-            return HitResult("", amount, amount, 0.0, 0.0, critical, False, form.steps)
-        return HitResult("", amount, amount, 0.0, 0.0, critical, False, lambda: form.told(base, critical, deals))  # type: ignore[arg-type]
+        fact = Fact(stage.damaged, seq, now, stage.cause, target.id, source.id,
+                    (amount, 0.0, 0.0, form.vital, form.kind, zone, attack, critical, before, after))
+        fact.steps = form.steps if amount is form.constant else lambda: form.told(base, critical, deals)  # type: ignore[arg-type]
+        stage.tell(fact, target.kind_name, source.kind_name)
+        return HitResult("", amount, amount, 0.0, 0.0, critical, False, fact.steps)
 
     def gate(self, target: Body, blow: Blow) -> str:
         """Return why a hit does not land; "" if it does. Changes nothing and draws nothing."""
@@ -374,6 +374,7 @@ class Combat:
         target.hurt_at = stage.clock.now
         attack = blow.attack.name if blow.attack else ""
         seq = stage.emit("damaged", target.id, blow.source_id, (dealt, absorbed, overkill, kind.vital, blow.kind, blow.zone, attack, critical, before, after))
+        stage.queue[-1].steps = steps
         self.quieten(target)
         for shield, had, has in moved:
             vitals.after(shield, had, has, blow.source_id, seq)

@@ -33,7 +33,10 @@ class Fact:
     """Something that happened: `name`, `seq`, `time` (seconds), `cause` (the number of the fact it follows from, 0 for a command),
     `actor` (id of whom it happened to), `source` (id of who did it, "" for nobody), and the fields of its kind as attributes."""
 
-    __slots__ = ("actor", "cause", "kind", "seq", "source", "time_us", "values")
+    __slots__ = ("actor", "cause", "kind", "seq", "source", "steps", "time_us", "values")
+
+    steps: Any
+    """Of a hit: the steps of its sum, or what gives them; for `why` only, no part of what is written down or compared. Other facts have none."""
 
     def __init__(self, kind: FactKind, seq: int, time_us: int, cause: int, actor: str, source: str, values: tuple[Value, ...]) -> None:
         self.kind = kind

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from cleaver.core.results import explained
 from cleaver.hud.wording import sentence, value_text
 from cleaver.rounding import shown
 
@@ -38,7 +39,9 @@ def chapter_line(chapter: Chapter) -> str:
     numbers = isinstance(chapter.before, (int, float)) and isinstance(chapter.after, (int, float)) and not isinstance(chapter.after, bool)
     change = f"{_signed(chapter.after - chapter.before)} " if numbers else ""
     because = "".join(f"  ← {sentence(cause)}" for cause in chapter.because[:3])
-    return f"  {change}at {shown(fact.time)} s, #{fact.seq}: {sentence(fact)}{because}"
+    steps = getattr(fact, "steps", ())
+    total = f": {explained(steps() if callable(steps) else steps, fact.amount + fact.absorbed + fact.overkill)}" if steps else ""
+    return f"  {change}at {shown(fact.time)} s, #{fact.seq}: {sentence(fact)}{total}{because}"
 
 
 def _signed(number: float) -> str:
