@@ -64,7 +64,7 @@ def test_imports_point_one_way() -> None:
 ERRORS = [errors.UnknownNameError("meter", "suits", ("suit", "air"), "diver"), errors.AmountError("the amount", -5, "0 or more"),
           errors.FormulaError("a +", "cannot be read", "rules[1]"), errors.UsageError("no"), errors.GoneError("actor", "ana"), errors.BusyError("advance"),
           errors.RunawayRulesError(10, ["rules[1]"]), errors.DesignError([errors.Problem("a.toml", 3, "actors", "is missing", "add it")]),
-          errors.ScriptError("a.play", 3, "hurt", "no"), errors.SnapshotError("no"), errors.MissingExtraError("drawing", "figures"), errors.SaveError("no"),
+          errors.ScriptError("a.play", 3, "hurt", "no"), errors.BaselineError("a.jsonl", 3, "is no line"), errors.SnapshotError("no"), errors.MissingExtraError("drawing", "figures"), errors.SaveError("no"),
           errors.StoreCorruptError("no"), errors.StoreUnavailableError("no"), errors.ProfileDamagedError("no")]
 
 

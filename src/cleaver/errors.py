@@ -150,6 +150,17 @@ class ScriptError(CleaverError, ValueError):
         return f"{self.file}:{self.line}: {self.words}\n  {self.trouble}"
 
 
+class BaselineError(CleaverError, ValueError):
+    """A baseline that cannot be read, or written."""
+
+    def __init__(self, file: str, line: int, trouble: str) -> None:
+        super().__init__(file, line, trouble)
+        self.file, self.line, self.trouble = file, line, trouble
+
+    def __str__(self) -> str:
+        return f"{self.file}{f':{self.line}' if self.line else ''} {self.trouble}"
+
+
 class SnapshotError(CleaverError, ValueError):
     """A snapshot that this design or this version cannot continue from."""
 

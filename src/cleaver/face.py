@@ -16,6 +16,7 @@ from cleaver.core.world import World
 from cleaver.design.design import Design, load_design, schema
 from cleaver.errors import (
     AmountError,
+    BaselineError,
     BusyError,
     CleaverError,
     DesignError,
@@ -45,6 +46,7 @@ __all__ = [
     "Actor",
     "AmountError",
     "Bag",
+    "BaselineError",
     "Books",
     "BusyError",
     "ChangeResult",

@@ -17,6 +17,8 @@ COMMANDS = {
     "check": "report what is wrong with a design",
     "demo": "play the sample dive, draw it, save it",
     "play": "play a design: a script, a pipe, or a prompt",
+    "test": "play scripts, tell what fails or came differently",
+    "diff": "tell what changed between two designs",
     "saves": "list, show, check and move saved profiles",
     "why": "tell how a value came to be in a script",
     "schema": "print the JSON Schema of a design file",

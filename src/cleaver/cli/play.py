@@ -8,21 +8,23 @@ from pathlib import Path
 
 import click
 
-from cleaver.cli.scripts import read_script
 from cleaver.design.design import load_design
 from cleaver.errors import CleaverError
 from cleaver.opening import open_store
 from cleaver.script import Session, Step, play
+from cleaver.script.files import read_script
 from cleaver.script.lines import without_comment
-from cleaver.script.runner import execute, step_lines
+from cleaver.script.recording import Recording
+from cleaver.script.runner import carry_out, step_lines
 
 
 @click.command("play")
 @click.argument("design", type=click.Path(path_type=Path))
 @click.argument("script", type=click.Path(path_type=Path, allow_dash=True), required=False)
 @click.option("--store", metavar="URL", help="Where profiles are kept, such as sqlite:///saves.db; in memory unless given.")
+@click.option("--record", "recorded", metavar="FILE", type=click.Path(path_type=Path, dir_okay=False), help="Write what is typed as a script into a new FILE.")
 @click.option("--quiet", is_flag=True, help="Tell only expectations that failed, and the summary.")
-def command(design: Path, script: Path | None, store: str | None, quiet: bool) -> None:
+def command(design: Path, script: Path | None, store: str | None, recorded: Path | None, quiet: bool) -> None:
     """Play DESIGN with a SCRIPT, with lines from a pipe, or at a prompt.
 
     Exit code 1 where an expectation does not hold, 2 where a line is wrong.
@@ -33,7 +35,11 @@ def command(design: Path, script: Path | None, store: str | None, quiet: bool) -
       echo "join diver ana" | cleaver play lanternreef.toml
     """
     loaded = load_design(design)
-    session = Session(loaded, store=open_store(store, loaded) if store else None, remember=script is None and sys.stdin.isatty())
+    session = Session(loaded, store=open_store(store, loaded) if store else None, remember=script is None and sys.stdin.isatty(),
+                      folder=script.parent if script is not None and str(script) != "-" else None)
+    session.file = design
+    if recorded is not None:
+        session.recording = Recording(session, recorded, design)
     if session.remember:
         _prompt(session)
         return
@@ -72,7 +78,7 @@ def _prompt(session: Session) -> None:
             continue
         number += 1
         try:
-            step = execute(session, number, text)
+            step = carry_out(session, number, text)
         except CleaverError as error:
             click.echo(f"  {error}")
             continue

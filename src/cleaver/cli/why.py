@@ -6,10 +6,10 @@ from pathlib import Path
 
 import click
 
-from cleaver.cli.scripts import read_script
 from cleaver.design.design import load_design
 from cleaver.hud.telling import tale
 from cleaver.script import Session, play
+from cleaver.script.files import read_script
 
 
 @click.command("why")

@@ -28,6 +28,11 @@ class FactKind:
         self.party = self.index[spec.party] if spec.party else -1
         self.seen_as: str = spec.seen_as
 
+    @classmethod
+    def named(cls, name: str, names: tuple[str, ...]) -> FactKind:
+        """Return the kind of a fact that was written down, perhaps by another version: its name and those of its fields."""
+        return cls(EventSpec(name, tuple((field, "number") for field in names)))
+
 
 class Fact:
     """Something that happened: `name`, `seq`, `time` (seconds), `cause` (the number of the fact it follows from, 0 for a command),

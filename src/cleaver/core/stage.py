@@ -17,7 +17,7 @@ from cleaver.core.delivery import Listeners, Listening
 from cleaver.core.dice import Dice
 from cleaver.core.events import Fact, Value
 from cleaver.core.kinds import Effect, Kinds, Scope
-from cleaver.errors import BusyError, GoneError, ReactionError, RunawayRulesError, UnknownNameError
+from cleaver.errors import BusyError, GoneError, ReactionError, RunawayRulesError, UnknownNameError, UsageError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -58,6 +58,7 @@ class Stage:
         self.queue: deque[Fact] = deque()
         self.cause = 0
         self.draining = False
+        self.patience: int | None = None  # how much more may come due, where a host sets a limit; no part of the state
         self._plans: dict[tuple[str, str, str], tuple[tuple[str, Reaction], ...]] = {}
 
     # who is there
@@ -206,6 +207,10 @@ class Stage:
                 errors.append(RunawayRulesError(MOST_FACTS, [f"a {timer.verb} that is due again at the instant it happens"]))
                 break
             errors.extend(self.happen(timer))
+            if self.patience is not None:
+                self.patience -= 1
+                if self.patience <= 0:
+                    raise UsageError(f"more came due than may in one run of a script; time stands at {clock.now / 1e6:g} s. Let less time pass")
         clock.tick(until)
         if errors:
             raise only(errors)

@@ -7,14 +7,14 @@ what came of it. Start at `COMMANDS`.
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path as FilePath
 from typing import Any, NamedTuple
 
 from cleaver.core.results import ChangeResult, HealResult, HitResult, Result
 from cleaver.errors import UnknownNameError, UsageError
-from cleaver.hud.wording import sentence
-from cleaver.rounding import shown
+from cleaver.rounding import counted, shown
 from cleaver.script.lines import Words, to_number, to_whole
-from cleaver.script.session import Session
+from cleaver.script.session import MAX_SNAPSHOTS, Session
 
 Run = Callable[[Session, Words], str]
 
@@ -491,7 +491,8 @@ def _load(session: Session, words: Words) -> str:
     if source:
         from cleaver.saves.document import decode_file  # as above
 
-        profile = _store(session).versions.carry(decode_file(source, actor.id))
+        beside = session.folder / source if session.folder is not None else None
+        profile = _store(session).versions.carry(decode_file(str(beside) if beside is not None and beside.exists() else source, actor.id))
     else:
         profile = _store(session).read(actor.id)
     if profile is None:
@@ -506,6 +507,8 @@ def _load(session: Session, words: Words) -> str:
 def _snapshot(session: Session, words: Words) -> str:
     name = words.word("NAME")
     words.done()
+    if len(session.snapshots) >= MAX_SNAPSHOTS and name not in session.snapshots:
+        raise UsageError(f"a run keeps at most {MAX_SNAPSHOTS} snapshots; use one of their names again")
     session.snapshots[name] = session.remembered()
     return f"kept as {name}"
 
@@ -519,6 +522,27 @@ def _restore(session: Session, words: Words) -> str:
     session.go_back(session.snapshots[name])
     session.result = Result()
     return f"as it was at {name}, {shown(session.world.now)} s"
+
+
+@command("record on [FILE]|off|expect", "writes down what is typed; expect adds what is true now", "record expect", acts=False)
+def _record(session: Session, words: Words) -> str:
+    from cleaver.script.recording import Recording  # only where somebody records
+
+    what, file = words.word("on|off|expect"), words.word("FILE", "")
+    words.done()
+    if what not in ("on", "off", "expect"):
+        raise UnknownNameError("word", what, ("on", "off", "expect"))
+    if what == "on" and file:
+        if session.started:
+            raise UsageError("a recording begins with a fresh world, or what came before would be missing from it; play with --record FILE")
+        session.recording = Recording(session, FilePath(file), session.file)
+    recording = session.recording
+    if recording is None:
+        raise UsageError("nothing is being recorded; write record on FILE before anything else, or play with --record FILE")
+    if what == "expect":
+        return "\n".join([f"added to {recording.file.name}:", *(f"    {line}" for line in recording.expect() or ["nothing: nothing changed"])])
+    recording.on = what == "on"
+    return f"{recording.file.name} {'is written' if recording.on else 'is left as it is, until record on'}"
 
 
 # looking
@@ -546,8 +570,10 @@ def _why(session: Session, words: Words) -> str:
 def _events(session: Session, words: Words) -> str:
     count = to_whole("N", words.number("N", 10))
     words.done()
-    facts = session.world.events[-count:] if count else ()
-    return "\n".join([f"the latest {len(facts)} facts", *(f"    #{fact.seq} {shown(fact.time)} s  {sentence(fact)}" for fact in facts)])
+    from cleaver.script.looking import latest_facts  # as above
+
+    facts = latest_facts(session.world, count)
+    return "\n".join([f"the latest {counted(len(facts), 'fact')}", *(f"    {line}" for line in facts)])
 
 
 @command("help [COMMAND]", "says what can be said", "help hit", acts=False)

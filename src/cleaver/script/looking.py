@@ -6,6 +6,7 @@ from cleaver.core.handles import Actor
 from cleaver.core.world import World
 from cleaver.hud.bar import Bar
 from cleaver.hud.terminal import bar_line
+from cleaver.hud.wording import sentence
 from cleaver.rounding import shown
 
 
@@ -17,6 +18,11 @@ def describe(world: World, name: str = "") -> str:
     lines += [f"    {summary(actor)}" for actor in world.actors]
     lines += [f"    {placement.id}: {placement.pickup}{'' if placement.present else ', taken'}" for placement in world.placements]
     return "\n".join(lines)
+
+
+def latest_facts(world: World, count: int) -> list[str]:
+    """Return the latest facts a world kept, oldest first, a line each."""
+    return [f"#{fact.seq} at {shown(fact.time)} s  {sentence(fact)}" for fact in world.events[-count:]] if count else []
 
 
 def summary(actor: Actor) -> str:

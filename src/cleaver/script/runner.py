@@ -10,16 +10,14 @@ from collections.abc import Callable, Iterable
 from typing import NamedTuple
 
 from cleaver.core.events import Fact
-from cleaver.core.kinds import Scope
 from cleaver.core.results import Result
 from cleaver.errors import CleaverError, ReactionError, ScriptError, UnknownNameError, UsageError
-from cleaver.formula import Formula
-from cleaver.hud.wording import sentence, value_text
-from cleaver.parsing import comparisons
+from cleaver.hud.wording import sentence
 from cleaver.rounding import shown
 from cleaver.script.commands import COMMANDS, command, find
 from cleaver.script.lines import MAX_LINE, Words, to_whole, without_comment
 from cleaver.script.session import Session, Step
+from cleaver.script.truth import told_sides
 
 MAX_REPEATS = 100_000
 MAX_UNDO = 200
@@ -58,6 +56,7 @@ def execute(session: Session, line: int, text: str) -> Step:
     """
     if len(text) > MAX_LINE:
         raise UsageError(f"the line is {len(text):,} characters long; at most {MAX_LINE:,}")
+    session.turn()
     name, _, rest = text.partition(" ")
     found = find(name)
     if name == "expect":
@@ -78,8 +77,16 @@ def execute(session: Session, line: int, text: str) -> Step:
         if session.remember and found.acts:
             session.past.pop()
         raise
-    session.started = session.started or (found.acts and name != "seed")
+    session.started = session.started or (found.acts and name not in ("seed", "record"))
     return Step(line, text, said, tuple(session.fresh) if found.acts else ())
+
+
+def carry_out(session: Session, line: int, text: str) -> Step:
+    """Carry out one line as somebody gave it, and record it where that is on; raises as `execute` does."""
+    step = execute(session, line, text)
+    if session.recording is not None:
+        session.recording.note(step, acts=find(text.partition(" ")[0]).acts)
+    return step
 
 
 def _repeat(session: Session, rest: str) -> str:
@@ -95,38 +102,17 @@ def _repeat(session: Session, rest: str) -> str:
     said = "done 0 times"
     for _ in range(count):
         session.new = {}
+        session.turn()
         said = _repeat(session, words) if name == "repeat" else found.run(session, Words(words, found.usage))
     return f"{said} ({count} times)" if count else said
 
 
 def _expect(session: Session, line: int, text: str, rest: str) -> Step:
-    formula = session.formula(rest)
-    scope = Scope(session.world.stage, None)
-    if formula.formula.type not in ("truth", "number"):
-        raise UsageError(f"expect takes what can be true or false, and {rest!r} is a {formula.formula.type}")
-    if formula.value(scope):
+    sides = told_sides(session, rest)
+    if not sides:
         return Step(line, text, "holds")
     session.failures += 1
-    sides = _sides(session, formula.formula, scope) or [f"{rest} is {value_text(formula.value(scope))}"]
     return Step(line, text, f"does not hold: {'; '.join(sides)}", failed=True)
-
-
-def _sides(session: Session, formula: Formula, scope: Scope) -> list[str]:
-    """Return what each side of every comparison that failed really is."""
-    import ast  # only for an expectation that failed
-
-    told = []
-    for whole, left, right in comparisons(formula):
-        if session.evaluate(whole):
-            continue
-        sides = []
-        for side in (left, right):
-            text = ast.unparse(side)
-            if not isinstance(side, ast.Constant):
-                value = session.evaluate(text)
-                sides.append(f"{text} is {'{' + ', '.join(value) + '}' if isinstance(value, list) else value_text(value)}")
-        told.append(f"{whole}: {', '.join(sides)}")
-    return told
 
 
 def _fails(session: Session, line: int, text: str, rest: str) -> Step:
@@ -185,7 +171,7 @@ def play(session: Session, lines: Iterable[str], *, file: str = "script", tell: 
         if text in ("quit", "exit"):
             break
         try:
-            step = execute(session, number, text)
+            step = carry_out(session, number, text)
         except CleaverError as error:
             raise ScriptError(file, number, text, str(error)) from error
         done += 1

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from pathlib import Path as FilePath
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from cleaver.core import names
@@ -27,9 +28,13 @@ if TYPE_CHECKING:
     from cleaver.core.handles import Actor
     from cleaver.core.views import Placement
     from cleaver.saves import Store
+    from cleaver.script.recording import Recording
 
 ROOTS = ("event", "count", "new", "result", "now", "seed", "pickups", "team", "match")
 """What a path may begin with besides a name; no actor or placement may be called so."""
+MAX_TURNS = 250_000  # commands of one run, each turn of `repeat` counted
+MAX_DUE = 2_000_000  # pulses, ends and other things that may come due in one run
+MAX_SNAPSHOTS = 100
 _RESULT_TYPES: dict[str, Type] = {"blocked": "text", "critical": "truth", "lethal": "truth", "state": "text", "missing": "number"}
 
 
@@ -46,8 +51,13 @@ class Step(NamedTuple):
 class Session:
     """One run: a world and what is remembered beside it."""
 
-    def __init__(self, design: Design, *, store: Store | None = None, seed: int = 0, remember: bool = False, history: int = HISTORY) -> None:
+    def __init__(self, design: Design, *, store: Store | None = None, seed: int = 0, remember: bool = False, history: int = HISTORY,
+                 folder: FilePath | None = None) -> None:
         self.design, self.store, self.history = design, store, history
+        self.file: FilePath | None = None  # where the design was read from, for recordings
+        self.folder = folder  # where the script stands: files it names are looked for from there
+        self.recording: Recording | None = None
+        self.turns = 0  # commands carried out, each turn of `repeat` counted
         self.remember = remember  # keep snapshots for `undo`
         self.started = False  # whether anything was done; `seed` must come before
         self.result: Result = Result(done=False)
@@ -59,19 +69,36 @@ class Session:
         self.past: list[tuple[str, Any]] = []
         self.failures = 0
         self.frame: tuple[float, Callable[[], None]] | None = None  # lets time pass in frames of so many seconds, with a call after each
-        self.world = self.attach(World(design, seed, history=history))
+        self.world = World(design, seed, history=history)
+        self.world.stage.patience = MAX_DUE
+        self.attach(self.world)
+
+    @classmethod
+    def of(cls, world: World) -> Session:
+        """Return a run that reads *world* and knows the facts it kept, without hearing any: what expectations outside scripts are read by."""
+        session = cls.__new__(cls)
+        session.design, session.world, session.result = world.design, world, Result(done=False)
+        session.counts, session.new, session.latest = {}, {}, {}
+        for fact in world.events:
+            session._count(fact.name, fact)
+        session._let_read(world)
+        return session
 
     def attach(self, world: World) -> World:
         """Let *world* be the one that is played: hear all its facts, and let expectations read it."""
+        world.stage.patience = self.world.stage.patience
         self.world = world
         for name in world.event_names:
             world.listen(name, self._heard if not world.stage.kinds.known.events[name].seen_from else self._mirrored(name))
+        self._let_read(world)
+        return world
+
+    def _let_read(self, world: World) -> None:
         readable = world.stage.readable
         readable["count"] = lambda body, name, part: self.counts.get(name, 0)
         readable["new"] = lambda body, name, part: self.new.get(name, 0)
         readable["latest"] = lambda body, name, part: self._latest(name).get(part)
         readable["result"] = lambda body, name, part: self.result_field(part)
-        return world
 
     def _mirrored(self, name: str) -> Any:
         def heard(fact: Fact) -> None:
@@ -130,6 +157,16 @@ class Session:
     def evaluate(self, text: str) -> Any:
         """Return what a formula gives now."""
         return self.formula(text).value(Scope(self.world.stage, None))
+
+    def turn(self) -> None:
+        """Count one command.
+
+        Raises:
+            UsageError: There were more than one run may have.
+        """
+        self.turns += 1
+        if self.turns > MAX_TURNS:
+            raise UsageError(f"more than {MAX_TURNS:,} commands in one run; repeat less often, or split the script")
 
     # state to come back to
 

@@ -1,4 +1,4 @@
-"""Reading the files that commands are given: scripts, with their limits and their messages."""
+"""Files: scripts read from disk, with their limits and their messages."""
 
 from __future__ import annotations
 

@@ -1,0 +1,62 @@
+"""`cleaver diff`: what changed between two designs, and what that does to scripts."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import click
+from rich.console import Console
+from rich.markup import escape
+from rich.table import Table
+
+from cleaver.design.changes import changes, told
+from cleaver.design.design import load_design
+from cleaver.rounding import counted
+from cleaver.script.files import read_script
+from cleaver.script.twins import Row, compare
+
+
+@click.command("diff")
+@click.argument("old", type=click.Path(path_type=Path))
+@click.argument("new", type=click.Path(path_type=Path))
+@click.argument("scripts", nargs=-1, type=click.Path(path_type=Path))
+def command(old: Path, new: Path, scripts: tuple[Path, ...]) -> None:
+    """Tell in words what changed from the design OLD to the design NEW, and what that does to SCRIPTS under the same luck, side by side.
+
+    Exit code 1 where an expectation that holds under OLD does not under NEW.
+
+    \b
+    Examples:
+      cleaver diff before.toml lanternreef.toml
+      cleaver diff before.toml lanternreef.toml dive.play
+    """
+    one, two = load_design(old), load_design(new)
+    read = [(script, read_script(script)) for script in scripts]
+    found = changes(one.source.tree, two.source.tree)
+    click.echo(f"{old} → {new}: {counted(len(found), 'change') if found else 'nothing has changed'}")
+    for text in told(found, one.source, two.source):
+        click.echo(f"  {text}")
+    console = Console(highlight=False)
+    worse = False
+    for script, lines in read:
+        rows, less = compare(one, two, lines, script.name)
+        worse = worse or less
+        click.echo(f"\n{script}: {'the same under both' if not rows else 'under the same luck'}")
+        if rows:
+            console.print(_table(rows, *_names(old, new)))
+    sys.exit(1 if worse else 0)
+
+
+def _names(old: Path, new: Path) -> tuple[str, str]:
+    return (old.name, new.name) if old.name != new.name else ("old", "new")
+
+
+def _table(rows: list[Row], old: str, new: str) -> Table:
+    table = Table(box=None, pad_edge=False, padding=(0, 3, 0, 0))
+    table.add_column("", no_wrap=True)
+    for title in (old, new):
+        table.add_column(escape(title), overflow="fold", min_width=14)
+    for row in rows:
+        table.add_row(*(escape(part) for part in ("  " + row.what, row.old, row.new)))
+    return table

@@ -1,0 +1,112 @@
+"""Recording: what was typed, written down as a script while it is played.
+
+Lines that acted and expectations that held are kept, wrong ones are not, and
+what is taken back goes from the file too. Start at `Recording`.
+"""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from cleaver.errors import UsageError
+from cleaver.script.state import changed, state_of
+
+if TYPE_CHECKING:
+    from cleaver.script.session import Session, Step
+
+LONGEST = 400  # characters of one expectation that is added
+_KEPT = ("expect", "fails", "snapshot", "store")  # commands that do not act and belong into a script all the same
+
+
+class Recording:
+    """A script that grows as somebody plays.
+
+    Raises:
+        UsageError: The file is there already, or cannot be written.
+    """
+
+    def __init__(self, session: Session, file: Path, design: Path | None = None) -> None:
+        self.session, self.file = session, file
+        self.on = True
+        self.lines: list[tuple[str, bool]] = []  # each with whether it acted
+        self.seen = state_of(session.world)
+        self.head = [f"# design: {_relative(design, file.parent)}"] if design is not None else []
+        self.head += [f"seed {session.world.seed}"] if session.world.seed else []
+        try:
+            with file.open("x", encoding="utf-8") as out:
+                out.write("".join(f"{line}\n" for line in self.head))
+        except FileExistsError:
+            raise UsageError(f"{file} is there already; name another file to record into") from None
+        except OSError as error:
+            raise UsageError(f"{file} cannot be written: {error.strerror}; name another file to record into") from None
+
+    def note(self, step: Step, *, acts: bool) -> None:
+        """Keep a line that was carried out, if it belongs into a script."""
+        name = step.text.partition(" ")[0]
+        if name == "undo":
+            self._take_back()
+        elif self.on and not step.failed and (acts or name in _KEPT):
+            self._add(step.text, acts=acts)
+            if name in ("join", "spawn", "place"):  # what they came with has not changed
+                self.seen = state_of(self.session.world) | self.seen
+
+    def expect(self) -> list[str]:
+        """Add an expectation for each actor with something that changed since the last ones; returns the lines."""
+        now = state_of(self.session.world)
+        terms: dict[str, list[str]] = {}
+        for path, before, after in changed(self.seen, now):
+            root = path.partition(".")[0]
+            told = _terms(path, before, after)
+            if told and root.isidentifier():
+                terms.setdefault(root, []).extend(told)
+        self.seen = now
+        lines = [line for told in terms.values() for line in _lines(told)]
+        for line in lines:
+            self._add(line, acts=False)
+        return lines
+
+    def _add(self, text: str, *, acts: bool) -> None:
+        self.lines.append((text, acts))
+        with self.file.open("a", encoding="utf-8") as out:
+            out.write(f"{text}\n")
+
+    def _take_back(self) -> None:
+        """Forget the last line that acted, and what was expected after it."""
+        last = next((index for index in range(len(self.lines) - 1, -1, -1) if self.lines[index][1]), None)
+        if last is not None and self.on:
+            del self.lines[last:]
+            self.file.write_text("".join(f"{line}\n" for line in [*self.head, *(text for text, _ in self.lines)]), encoding="utf-8")
+            self.seen = state_of(self.session.world)
+
+
+def _terms(path: str, before: Any, after: Any) -> list[str]:
+    """Return what to expect of one value that changed; nothing for one that is not there any more or never was anything."""
+    if isinstance(after, tuple):
+        old = before or ()
+        return [f'"{name}" in {path}' for name in after if name not in old] + [f'not "{name}" in {path}' for name in old if name not in after]
+    if after is None or (before is None and not after):
+        return []
+    if isinstance(after, bool):
+        return [path if after else f"not {path}"]
+    if isinstance(after, str):
+        return [f'{path} == "{after}"']
+    return [f"{path} == {int(after) if after == int(after) else round(after, 10)!r}"]
+
+
+def _lines(terms: list[str]) -> list[str]:
+    lines: list[str] = []
+    for term in terms:
+        if lines and len(lines[-1]) + len(term) < LONGEST:
+            lines[-1] += f" and {term}"
+        else:
+            lines.append(f"expect {term}")
+    return lines
+
+
+def _relative(design: Path, folder: Path) -> str:
+    try:
+        return Path(os.path.relpath(design, folder or ".")).as_posix()
+    except ValueError:  # another drive
+        return design.as_posix()

@@ -1,0 +1,100 @@
+"""Twins: one script played under two designs with the same luck, and what comes out differently. Start at `compare`."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import zip_longest
+from typing import Any, NamedTuple
+
+from cleaver.core.events import Fact
+from cleaver.design.design import Design
+from cleaver.errors import ScriptError
+from cleaver.hud.wording import sentence, value_text
+from cleaver.rounding import shown
+from cleaver.script.runner import play
+from cleaver.script.session import Session, Step
+from cleaver.script.state import Values, changed, state_of
+
+MOST_ROWS = 30  # values at the end that are told; the rest is counted
+
+
+class Row(NamedTuple):
+    """One thing that came out differently: what, and how it was under each design."""
+
+    what: str
+    old: str
+    new: str
+
+
+class _Run:
+    """One script under one design."""
+
+    def __init__(self, design: Design, lines: Sequence[str], file: str) -> None:
+        self.held = self.failed = 0
+        self.said: dict[int, str] = {}  # of each expectation, by its line
+        self.facts: list[tuple[int, Fact]] = []
+        self.wrong = ""
+        session = Session(design)
+
+        def tell(step: Step) -> None:
+            self.facts.extend((step.line, fact) for fact in step.facts)
+            if step.text.startswith(("expect ", "fails ")):
+                self.said[step.line] = step.said
+                self.failed += step.failed
+                self.held += not step.failed
+
+        try:
+            play(session, lines, file=file, tell=tell)
+        except ScriptError as error:
+            self.wrong = f"stops at line {error.line}: {error.trouble}"
+        self.state: Values = state_of(session.world)
+        self.counts = session.counts
+
+
+def compare(old: Design, new: Design, lines: Sequence[str], file: str) -> tuple[list[Row], bool]:
+    """Return what a script brings about differently under *new* than under *old*, and whether an expectation fails that held."""
+    one, two = _Run(old, lines, file), _Run(new, lines, file)
+    rows = []
+    if one.wrong or two.wrong:
+        rows.append(Row("the script", one.wrong or "plays", two.wrong or "plays"))
+    if one.said or two.said:
+        rows.append(Row("expectations that hold", *(f"{run.held} of {run.held + run.failed}" for run in (one, two))))
+    lines_told = sorted({*one.said, *two.said})
+    rows += [Row(f"line {line}", _short(one.said.get(line, "")), _short(two.said.get(line, ""))) for line in lines_told
+             if one.said.get(line) != two.said.get(line)]
+    rows += _first(one, two)
+    ends = [Row(f"{path} at the end", _text(was), _text(now)) for path, was, now in changed(one.state, two.state)]
+    rows += ends[:MOST_ROWS]
+    if len(ends) > MOST_ROWS:
+        rows.append(Row(f"… and {len(ends) - MOST_ROWS} more values at the end", "", ""))
+    names = sorted({*one.counts, *two.counts})
+    tallied = [(name, one.counts.get(name, 0), two.counts.get(name, 0)) for name in names]
+    rows += [Row(f"facts: {name}", str(was), str(now)) for name, was, now in tallied if was != now]
+    if len(rows) == 1 and rows[0].old == rows[0].new:
+        rows = []
+    worse = (two.wrong != "" and not one.wrong) or any(said == "holds" and two.said.get(line) != "holds" for line, said in one.said.items())
+    return rows, worse
+
+
+def _first(one: _Run, two: _Run) -> list[Row]:
+    """Return the first fact that is not the same, numbers and causes aside."""
+    for first, second in zip_longest(one.facts, two.facts):
+        if first is None or second is None or first[0] != second[0] or _plain(first[1]) != _plain(second[1]):
+            line, fact = min((pair for pair in (first, second) if pair is not None), key=lambda pair: pair[1].time)
+            told = (sentence(pair[1]) if pair else "nothing" for pair in (first, second))
+            return [Row(f"first difference, line {line}, {shown(fact.time)} s", *told)]
+    return []
+
+
+def _plain(fact: Fact) -> dict[str, Any]:
+    return {name: value for name, value in fact.plain().items() if name not in ("seq", "cause")}
+
+
+def _short(said: str) -> str:
+    return said.removeprefix("does not hold: ") or "not reached"
+
+
+def _text(value: Any) -> str:
+    if value is None:
+        return "not there"
+    return ", ".join(value) or "none" if isinstance(value, tuple) else value_text(value) or "none"
