@@ -38,6 +38,9 @@ CASES: dict[str, tuple[Tables, Tables]] = {
     "divides_by_zero": (
         {"actors": {"eel": eel(guard={"scale": "2 / near(6)"})}},
         {"actors": {"eel": eel(guard={"scale": "0 if near(6) == 0 else 2 / near(6)"})}}),
+    "negative_amount": (
+        {"pickups": {"kit": {"inputs": {"mends": -25}, "do": [{"heal": "mends"}]}}, "actors": {"diver": eel(player=True)}},
+        {"pickups": {"kit": {"inputs": {"mends": 25}, "do": [{"heal": "mends - self.hide"}]}}, "actors": {"diver": eel(player=True)}}),
     "idle_flow": (
         {"actors": {"eel": eel(meters={"hide": {"max": 30, "flows": [{"rate": 2, "until": 0.0}]}})}},
         {"actors": {"eel": eel(meters={"hide": {"max": 30, "flows": [{"rate": -2, "until": 0.0}]}})}}),

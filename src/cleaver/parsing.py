@@ -9,6 +9,7 @@ Start at `parse`.
 from __future__ import annotations
 
 import ast
+import warnings
 from collections.abc import Iterator
 from math import isfinite
 from typing import Any
@@ -226,7 +227,9 @@ def parse(text: str, names: Names, *, where: str = "", tolerant: bool = False) -
     if len(text) > MAX_TEXT:
         raise FormulaError(text, f"is {len(text):,} characters long; at most {MAX_TEXT:,}", where)
     try:
-        tree = ast.parse(text.strip(), mode="eval").body
+        with warnings.catch_warnings():  # Python's own remarks on a text such as "1if" are no message for a designer
+            warnings.simplefilter("ignore")
+            tree = ast.parse(text.strip(), mode="eval").body
     except SyntaxError as error:
         raise FormulaError(text, f"cannot be read: {error.msg}", where) from None
     except (ValueError, RecursionError, MemoryError):

@@ -51,6 +51,6 @@ def shown(number: float) -> str:
     return "0" if text == "-0" else text.replace("-", "−")
 
 
-def counted(number: int, what: str) -> str:
-    """Return a count with its word: "1 player", "2 players", "10,000 players"."""
-    return f"{number:,} {what}{'' if number == 1 else 's'}"
+def counted(number: int, what: str, several: str = "") -> str:
+    """Return a count with its word, whose plural may be given: "1 player", "10,000 players", "2 currencies"."""
+    return f"{number:,} {what if number == 1 else several or what + 's'}"

@@ -65,9 +65,9 @@ def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
     if told:
         return told, f"{counted(len(told), 'finding')}{hushed}; the design can be played all the same"
     tables = loaded.tables
-    parts = [(len(tables.actors), "kinds of actors"), (len(tables.pickups), "pickups"), (len(tables.rules), "rules"), (len(tables.currencies), "currencies"),
-             (len(tables.quests), "quests")]
-    return [], f"{design.name}: {loaded.title} is sound: {', '.join(f'{count} {what}' for count, what in parts if count)}{hushed}"
+    parts = [(len(tables.actors), "kind of actor", "kinds of actors"), (len(tables.pickups), "pickup", ""), (len(tables.rules), "rule", ""),
+             (len(tables.currencies), "currency", "currencies"), (len(tables.quests), "quest", "")]
+    return [], f"{design.name}: {loaded.title} is sound: {', '.join(counted(*part) for part in parts if part[0])}{hushed}"
 
 
 def _explain(name: str) -> None:

@@ -24,6 +24,7 @@ from cleaver.core.events import Fact
 from cleaver.core.exchanges import Exchanges
 from cleaver.core.goods import Goods
 from cleaver.core.handles import Actor
+from cleaver.core.kept import look_at
 from cleaver.core.kinds import Expression, Scope, bind
 from cleaver.core.levels import Levels
 from cleaver.core.matches import Matches
@@ -223,6 +224,8 @@ class World:
             raise UsageError(f"the name {name!r} is taken in this world; choose another id")
         if name in stage.gone and not kind.player:
             raise UsageError(f"the name {name!r} was used before in this world; ids are never used twice")
+        if profile is not None:
+            look_at(profile.player, profile.sections)
         body = Body(name, kind, team, owner)
         stage.actors[name] = body
         if kind.player:
@@ -288,6 +291,7 @@ class World:
         """Give a player in the world what *profile* says, in place of what it has."""
         body = actor.body
         self.stage.idle("put_back")
+        look_at(profile.player, profile.sections)
         self.profiles.take_back(body, profile)
         self.stage.drain()
 

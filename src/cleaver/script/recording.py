@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from cleaver.errors import UsageError
-from cleaver.script.state import changed, state_of
+from cleaver.script.state import Values, changed, state_of
 
 if TYPE_CHECKING:
     from cleaver.script.session import Session, Step
@@ -30,7 +30,7 @@ class Recording:
     def __init__(self, session: Session, file: Path, design: Path | None = None) -> None:
         self.session, self.file = session, file
         self.on = True
-        self.lines: list[tuple[str, bool]] = []  # each with whether it acted
+        self.lines: list[tuple[str, bool, Values]] = []  # each with whether it acted, and what was known before it
         self.seen = state_of(session.world)
         self.head = [f"# design: {_relative(design, file.parent)}"] if design is not None else []
         self.head += [f"seed {session.world.seed}"] if session.world.seed else []
@@ -61,14 +61,14 @@ class Recording:
             told = _terms(path, before, after)
             if told and root.isidentifier():
                 terms.setdefault(root, []).extend(told)
-        self.seen = now
         lines = [line for told in terms.values() for line in _lines(told)]
         for line in lines:
             self._add(line, acts=False)
+        self.seen = now
         return lines
 
     def _add(self, text: str, *, acts: bool) -> None:
-        self.lines.append((text, acts))
+        self.lines.append((text, acts, self.seen))
         with self.file.open("a", encoding="utf-8") as out:
             out.write(f"{text}\n")
 
@@ -76,9 +76,9 @@ class Recording:
         """Forget the last line that acted, and what was expected after it."""
         last = next((index for index in range(len(self.lines) - 1, -1, -1) if self.lines[index][1]), None)
         if last is not None and self.on:
+            self.seen = self.lines[last][2]
             del self.lines[last:]
-            self.file.write_text("".join(f"{line}\n" for line in [*self.head, *(text for text, _ in self.lines)]), encoding="utf-8")
-            self.seen = state_of(self.session.world)
+            self.file.write_text("".join(f"{line}\n" for line in [*self.head, *(text for text, _, _ in self.lines)]), encoding="utf-8")
 
 
 def _terms(path: str, before: Any, after: Any) -> list[str]:

@@ -45,7 +45,12 @@ command("expect FORMULA", "holds where the formula is true", "expect ana.suit ==
 command("fails COMMAND…", "holds where the command is an error and changes nothing", "fails heal ana -5", acts=False)(_handled)
 command("repeat N COMMAND…", "carries a command out N times", "repeat 3 hit ana by=eel1 with=sting")(_handled)
 command("undo", "takes back the last command that acted", "undo", acts=False)(_handled)
-command("quit", "ends the session", "quit", acts=False)(_handled)
+
+
+@command("quit", "ends the session", "quit", acts=False)
+def _quit(session: Session, words: Words) -> str:
+    words.done()
+    return "the session ends here"  # where it is a line of its own, `play` and the prompt end before this
 
 
 def execute(session: Session, line: int, text: str) -> Step:

@@ -83,9 +83,14 @@ def _constant(exchange: Exchange) -> bool:
 
 @rule
 def money_circle(design: Design) -> Iterable[Told]:
-    """Exchanges that, one after another, make money out of nothing: buy, craft and sell at a gain."""
+    """Exchanges that, one after another, make money or goods out of nothing: buy, craft and sell at a gain."""
+    found = list(_circles(design, design.tables.currencies, "money"))
+    yield from found or _circles(design, design.tables.items, "goods")
+
+
+def _circles(design: Design, bases: Iterable[str], what: str) -> Iterator[Told]:
     plain = {name: exchange for name, exchange in design.tables.exchanges.items() if _constant(exchange)}
-    for base in design.tables.currencies:
+    for base in bases:
         cheapest = {base: 1.0}
         for _ in plain:  # as often as a chain can be long
             for exchange in plain.values():
@@ -98,7 +103,7 @@ def money_circle(design: Design) -> Iterable[Told]:
             cost = sum(float(amount) * cheapest.get(good, inf) for good, amount in exchange.costs.items())
             gain = float(exchange.gives.get(base, 0))
             if gain > cost * (1 + 1e-9):
-                yield ("exchanges", name), f"gives {gain:g} {base} for goods that {cost:g} {base} buy: money out of nothing", "pay less, or sell them dearer"
+                yield ("exchanges", name), f"gives {gain:g} {base} for goods that {cost:g} {base} buy: {what} out of nothing", "pay less, or sell them dearer"
 
 
 @rule

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Iterator
-from typing import Any
+from typing import Any, NamedTuple
 
 from cleaver.design.checks.finding import Told, all_effects, rule
 from cleaver.design.design import Design
@@ -11,6 +12,7 @@ from cleaver.design.lines import Path
 from cleaver.design.paths import FormulaNames
 from cleaver.errors import CleaverError, nearest
 from cleaver.parsing import parse
+from cleaver.rounding import shown
 
 
 @rule
@@ -81,30 +83,57 @@ def _formulas(design: Design) -> Iterator[tuple[Path, str, tuple[str, ...]]]:
                 yield ("pickups", name, "do", number), effect.operand, tuple(pickup.inputs)
 
 
-@rule
-def divides_by_zero(design: Design) -> Iterable[Told]:
-    """A formula divides by zero when every input has its default and nobody stands near: it will the first time it is played."""
+class _Trial(NamedTuple):
+    """A formula worked out at its defaults: nobody near, inputs as the design has them, 1 for what actors would have."""
+
+    path: Path
+    text: str
+    value: Any  # or the error that was raised
+    given: str  # the defaults it used, as text
+    certain: bool  # whether it reads nothing but inputs, so that the value is just this wherever none is given
+
+
+def _trials(design: Design) -> Iterator[_Trial]:
     for path, text, local in _formulas(design):
         inputs = dict(design.tables.inputs)
         if path[0] == "pickups":
             inputs |= design.tables.pickups[str(path[1])].inputs
+        others: list[str] = []
 
-        def read(reference: Any, inputs: dict[str, float] = inputs) -> Any:
+        def read(reference: Any, inputs: dict[str, float] = inputs, others: list[str] = others) -> Any:
             if reference.what == "near":
+                others.append("near")
                 return lambda scope: lambda radius: 0
+            if reference.what == "input" and reference.name in inputs:
+                return lambda scope: inputs[reference.name]
+            others.append(reference.name)
             plain: object = [] if reference.type == "words" else "" if reference.type == "text" else 1
-            value = inputs.get(reference.name, 1) if reference.what == "input" else plain
-            return lambda scope: value
+            return lambda scope: plain
 
+        given = ", ".join(f"{name} = {value:g}" for name, value in inputs.items() if re.search(rf"\b{name}\b", text))
         try:
-            parse(text, FormulaNames(design.known, ("self", "source", "target"), locals=local)).compile(read)(None)
-        except ZeroDivisionError:
-            given = ", ".join(f"{name} = {value:g}" for name, value in inputs.items() if name in text)
-            near = "nobody near" if "near(" in text else ""
-            when = ", ".join(part for part in (given, near) if part)
-            yield path, f"divides by zero at its defaults ({when})", "write what it should be then: 0 if … == 0 else …"
-        except (CleaverError, ArithmeticError):
-            continue
+            value = parse(text, FormulaNames(design.known, ("self", "source", "target"), locals=local)).compile(read)(None)
+        except (CleaverError, ArithmeticError) as error:
+            value = error
+        yield _Trial(path, text, value, given, not others)
+
+
+@rule
+def divides_by_zero(design: Design) -> Iterable[Told]:
+    """A formula divides by zero when every input has its default and nobody stands near: it will the first time it is played."""
+    for trial in _trials(design):
+        if isinstance(trial.value, ZeroDivisionError):
+            when = ", ".join(part for part in (trial.given, "nobody near" if "near(" in trial.text else "") if part)
+            yield trial.path, f"divides by zero at its defaults ({when})", "write what it should be then: 0 if … == 0 else …"
+
+
+@rule
+def negative_amount(design: Design) -> Iterable[Told]:
+    """An amount worked out from inputs is below 0 at their defaults: the direction is in the verb (heal, hurt), so the first use of it is an error."""
+    for trial in _trials(design):
+        if trial.certain and isinstance(trial.value, (int, float)) and trial.value < 0 and trial.path[-1] != "scale":
+            wrong = f"is {shown(trial.value)} at its defaults{f' ({trial.given})' if trial.given else ''}"
+            yield trial.path, wrong, "turn the sign round; a verb such as heal or hurt says the direction"
 
 
 @rule

@@ -1,0 +1,85 @@
+"""Kept: what the sections of a profile look like, looked at before a world takes one back.
+
+Profiles come from files that anybody may have written. A shape is plain data:
+a word for a value, a list of one shape, a table of named shapes, or `Each` for
+names that are free. Knows no design and no store. Start at `look_at`.
+"""
+
+from __future__ import annotations
+
+from collections import namedtuple
+from collections.abc import Callable, Mapping
+from math import isfinite
+
+from cleaver.core.clock import LONGEST
+from cleaver.core.kinds import MOST
+from cleaver.errors import SaveError
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+else:
+    Any = object
+
+Each = namedtuple("Each", ("shape",))
+"""A table of any names, each with the same shape."""
+
+_WORDS: dict[str, tuple[str, Callable[[Any], bool]]] = {
+    "whole": ("a whole number, 0 or more", lambda value: isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= MOST),
+    "number": ("a finite number", lambda value: isinstance(value, (int, float)) and not isinstance(value, bool) and isfinite(value) and abs(value) <= MOST),
+    "truth": ("true or false", lambda value: isinstance(value, bool)),
+    "text": ("a text", lambda value: isinstance(value, str)),
+    "state": ("a state of a quest, or empty",
+              lambda value: isinstance(value, str) and value in ("", "locked", "available", "active", "ready", "completed", "failed")),
+    "time": ("null or a number of microseconds, 0 or more",
+             lambda value: value is None or (isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= LONGEST * 1_000_000)),
+}
+_GOAL = {"progress": "number", "target": "number", "met": "truth", "seen": ["text"]}
+_TALLY = ("number", Each("whole"))
+
+SHAPES: dict[str, Any] = {
+    "currencies": Each("whole"), "items": Each("whole"), "lives": {"left": "whole"}, "levels": Each("whole"), "ratings": Each("whole"),
+    "records": Each(_TALLY), "meters": Each({"value": "number", "max": "number"}), "achievements": Each({"achieved": ["text"], "tallies": Each(_TALLY)}),
+    "quests": Each({"state": "state", "goals": [_GOAL], "completions": "whole", "limit": "time", "again": "time"}),
+}
+"""The shape of each section that Cleaver keeps; others are put aside as they are."""
+
+
+def look_at(player: str, sections: Mapping[str, Any]) -> None:
+    """Raise `SaveError` where a section is not of its shape, naming the path and what would be right."""
+    for name, section in sections.items():
+        if name in SHAPES:
+            _look(player, name, section, SHAPES[name])
+
+
+def _look(player: str, path: str, value: Any, shape: Any) -> None:
+    if isinstance(shape, str):
+        wanted, fits = _WORDS[shape]
+        if not fits(value):
+            raise _wrong(player, path, value, wanted)
+    elif isinstance(shape, list):
+        if not isinstance(value, list):
+            raise _wrong(player, path, value, "a list")
+        for number, item in enumerate(value, 1):
+            _look(player, f"{path}[{number}]", item, shape[0])
+    elif isinstance(shape, Each):
+        if not isinstance(value, Mapping):
+            raise _wrong(player, path, value, "a table")
+        for name, item in value.items():
+            _look(player, f"{path}.{name}", item, shape.shape)
+    elif isinstance(shape, tuple):
+        if not isinstance(value, (list, tuple)) or len(value) != len(shape):
+            raise _wrong(player, path, value, f"a list of {len(shape)}")
+        for number, (item, inner) in enumerate(zip(value, shape, strict=True), 1):
+            _look(player, f"{path}[{number}]", item, inner)
+    else:
+        if not isinstance(value, Mapping):
+            raise _wrong(player, path, value, "a table")
+        for name, inner in shape.items():
+            if name not in value:
+                raise SaveError(f"profile {player}: {path} has no {name}; nothing was taken from it")
+            _look(player, f"{path}.{name}", value[name], inner)
+
+
+def _wrong(player: str, path: str, value: Any, wanted: str) -> SaveError:
+    return SaveError(f"profile {player}: {path} is {str(value)[:60]!r}; it must be {wanted}. Nothing was taken from it")

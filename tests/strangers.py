@@ -1,0 +1,74 @@
+"""Files from strangers: each target takes any bytes, and may refuse them only as Cleaver refuses.
+
+`test_strangers.py` tries them on what Hypothesis makes; a longer run, guided by
+coverage, is started by hand where atheris is installed:
+
+    pip install atheris
+    python tests/strangers.py script -max_total_time=600
+"""
+
+from __future__ import annotations
+
+import contextlib
+import sys
+import tempfile
+from pathlib import Path
+
+from cleaver import CleaverError, Design, load_design, sample
+from cleaver.design.checks import findings
+from cleaver.design.design import build
+from cleaver.design.reading import read_file
+from cleaver.saves.document import decode, encode
+from cleaver.script import Session, play
+from cleaver.script.baseline import baseline_of, compare
+from cleaver.script.suite import judge
+
+REEF = load_design(sample.path("lanternreef.toml"))
+FOLDER = Path(tempfile.mkdtemp(prefix="strangers"))
+
+
+def design(data: bytes) -> None:
+    """A design file of these bytes loads and is checked, or is a `DesignError`."""
+    for name in ("d.toml", "d.json"):
+        (FOLDER / name).write_bytes(data)
+        with contextlib.suppress(CleaverError):
+            found: Design = build(read_file(FOLDER / name))
+            findings(found)
+
+
+def script(data: bytes) -> None:
+    """A script of these bytes plays, or stops with a message."""
+    (FOLDER / "s.play").write_bytes(data)
+    baseline_of(FOLDER / "s.play").unlink(missing_ok=True)
+    verdict = judge(FOLDER / "s.play", sample.path("lanternreef.toml"))
+    assert "took longer" not in verdict.wrong, verdict.wrong
+
+
+def profile(data: bytes) -> None:
+    """A profile of these bytes is read, and written again as it was, or is refused; a world takes what it can."""
+    with contextlib.suppress(CleaverError):
+        found = decode(data)
+        assert decode(encode(found)) == found
+        session = Session(REEF)
+        session.world.put_back(session.world.join("diver", "ana"), found)
+
+
+def baseline(data: bytes) -> None:
+    """A baseline of these bytes is compared with, or is a `BaselineError`."""
+    file = FOLDER / "b.baseline.jsonl"
+    file.write_bytes(data)
+    session, records = Session(REEF), [{"line": 1, "step": "join diver ana", "now": 0.0}]
+    play(session, ["join diver ana"])
+    with contextlib.suppress(CleaverError):
+        compare(file, REEF, [*records, *({"fact": fact.plain()} for fact in session.world.events)])
+
+
+TARGETS = {"design": design, "script": script, "profile": profile, "baseline": baseline}
+
+if __name__ == "__main__":
+    import atheris  # type: ignore[import-not-found, import-untyped, unused-ignore]  # only for the long run
+
+    target = TARGETS[sys.argv.pop(1)]
+    atheris.instrument_all()
+    atheris.Setup(sys.argv, target)
+    atheris.Fuzz()
