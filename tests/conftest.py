@@ -9,6 +9,8 @@ from hypothesis import settings
 
 from cleaver import Actor, Design, Fact, World, load_design, sample
 
+collect_ignore = ["fuzz.py"]  # needs atheris
+
 settings.register_profile("default", deadline=None, max_examples=60, derandomize=bool(os.environ.get("CI")))
 settings.load_profile("default")
 

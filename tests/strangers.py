@@ -1,16 +1,12 @@
 """Files from strangers: each target takes any bytes, and may refuse them only as Cleaver refuses.
 
-`test_strangers.py` tries them on what Hypothesis makes; a longer run, guided by
-coverage, is started by hand where atheris is installed:
-
-    pip install atheris
-    python tests/strangers.py script -max_total_time=600
+`test_strangers.py` tries them on what Hypothesis makes, `fuzz.py` for as long as
+one likes.
 """
 
 from __future__ import annotations
 
 import contextlib
-import sys
 import tempfile
 from pathlib import Path
 
@@ -64,11 +60,3 @@ def baseline(data: bytes) -> None:
 
 
 TARGETS = {"design": design, "script": script, "profile": profile, "baseline": baseline}
-
-if __name__ == "__main__":
-    import atheris  # type: ignore[import-not-found, import-untyped, unused-ignore]  # only for the long run
-
-    target = TARGETS[sys.argv.pop(1)]
-    atheris.instrument_all()
-    atheris.Setup(sys.argv, target)
-    atheris.Fuzz()

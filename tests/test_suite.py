@@ -267,7 +267,7 @@ def test_two_designs_are_compared_in_words_and_by_what_scripts_come_to(folder: P
 
     assert code == 1  # an expectation of the dive holds no more
     told = [" ".join(row.split()) for row in out.splitlines()]
-    assert told[:2] == ["old.toml → lanternreef.toml: 2 changes", f'lanternreef.toml:{line}: actors.eel.attacks.sting.amount was "6 + 6 * charge" and is '
+    assert told[:2] == ["old.toml → lanternreef.toml: 1 change", f'lanternreef.toml:{line}: actors.eel.attacks.sting.amount was "6 + 6 * charge" and is '
                         '"6 + 5 * charge" (and so for actors.moray)']
     assert "expectations that hold 6 of 6 4 of 6" in told
     assert "line 13 holds ana.suit == 77.5: ana.suit is 78.25" in told

@@ -46,7 +46,7 @@ def command(design: Path | None, form: str, explain: str | None) -> None:
         for row in told:
             place = f"{row['file']}:{row['line']}" if row["line"] else row["file"]
             name = f" [{row['rule']}]" if row["rule"] != _ERROR else ""
-            click.echo(f"{place}: {row['key']}: {row['wrong']}{'; ' + row['right'] if row['right'] else ''}{name}")
+            click.echo(f"{click.style(place, bold=True)}: {row['key']}: {row['wrong']}{'; ' + row['right'] if row['right'] else ''}{name}")
         click.echo(summary, err=bool(told))
     sys.exit(1 if told else 0)
 

@@ -34,8 +34,9 @@ def command(old: Path, new: Path, scripts: tuple[Path, ...]) -> None:
     one, two = load_design(old), load_design(new)
     read = [(script, read_script(script)) for script in scripts]
     found = changes(one.source.tree, two.source.tree)
-    click.echo(f"{old} → {new}: {counted(len(found), 'change') if found else 'nothing has changed'}")
-    for text in told(found, one.source, two.source):
+    words = told(found, one.source, two.source)
+    click.echo(f"{old} → {new}: {counted(len(words), 'change') if words else 'nothing has changed'}")
+    for text in words:
         click.echo(f"  {text}")
     console = Console(highlight=False)
     worse = False

@@ -43,10 +43,10 @@ def command(paths: tuple[Path, ...], design: Path | None, update: bool, junit: P
     found = [verdicts[script] for script in scripts]
     for verdict in found:
         for line in verdict_lines(verdict):
-            click.echo(line)
+            click.echo(click.style(line, fg="bright_red", bold=True) if line.startswith("✗") else line)
     if junit is not None:
         write_junit(found, junit)
-    click.echo(summary(found, update=update))
+    click.echo(click.style(summary(found, update=update), fg="green" if all(verdict.passed for verdict in found) else "bright_red"))
     sys.exit(max(verdict.exit_code for verdict in found))
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 from cleaver.core.results import explained
 from cleaver.hud.wording import sentence, value_text
 from cleaver.rounding import shown
@@ -10,6 +12,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from cleaver.core.story import Chapter, Story
 
+MOST_CAUSES = 3  # told of one change, nearest first
 LONGEST = 40  # chapters told; earlier ones are counted
 
 
@@ -26,19 +29,27 @@ def tale(story: Story) -> list[str]:
     skipped = len(story.chapters) - LONGEST
     if skipped > 0:
         lines.append(f"  … {skipped} earlier changes")
-    lines += [chapter_line(chapter) for chapter in story.chapters[-LONGEST:]]
+    mentioned: set[int] = set()
+    for chapter in story.chapters[-LONGEST:]:
+        lines.append(chapter_line(chapter, mentioned))
+        mentioned.update(fact.seq for fact in (chapter.fact, *chapter.because[:MOST_CAUSES]))
     last = next((chapter.after for chapter in reversed(story.chapters) if isinstance(chapter.after, (int, float))), first)
     if isinstance(story.value, float) and isinstance(last, (int, float)) and abs(last - story.value) > 1e-9:
         lines.append(f"  {_signed(story.value - last)} since, by its flows")
     return lines
 
 
-def chapter_line(chapter: Chapter) -> str:
-    """Return one change as a line: "−12.5 at 0 s: ana loses 12.5 suit (90 → 77.5) to eel1's sting in the visor  ← …"."""
+def chapter_line(chapter: Chapter, mentioned: Collection[int] = ()) -> str:
+    """Return one change as a line: "−12.5 at 0 s, #3: ana loses 12.5 suit … to eel1's sting: 9 × 3 visor …  ← …"; causes already *mentioned* by number."""
     fact = chapter.fact
     numbers = isinstance(chapter.before, (int, float)) and isinstance(chapter.after, (int, float)) and not isinstance(chapter.after, bool)
     change = f"{_signed(chapter.after - chapter.before)} " if numbers else ""
-    because = "".join(f"  ← {sentence(cause)}" for cause in chapter.because[:3])
+    because = ""
+    for cause in chapter.because[:MOST_CAUSES]:
+        if cause.seq in mentioned:
+            because += f"  ← #{cause.seq}"
+            break
+        because += f"  ← #{cause.seq} {sentence(cause)}"
     steps = getattr(fact, "steps", ())
     total = f": {explained(steps() if callable(steps) else steps, fact.amount + fact.absorbed + fact.overkill)}" if steps else ""
     return f"  {change}at {shown(fact.time)} s, #{fact.seq}: {sentence(fact)}{total}{because}"

@@ -34,6 +34,7 @@ def encode(profile: Profile) -> bytes:
     try:
         body = orjson.dumps(tree, option=_QUICK)
     except TypeError:
+        _check_version(profile.version)
         _check_text(profile.player, "the player's id")
         check(profile.sections, "profile", 0)  # raises, and says where, unless it was only a whole number between 53 and 63 bits
         body = orjson.dumps(tree, option=orjson.OPT_SORT_KEYS)
@@ -79,6 +80,11 @@ def check(value: Any, path: str, depth: int) -> None:
         raise AmountError(path, value, "a number, a text, a truth, a list or a table of them")
 
 
+def _check_version(version: object) -> None:
+    if isinstance(version, bool) or not isinstance(version, int) or not 0 <= version <= 10**9:
+        raise AmountError("the version of the profile", version, "a whole number from 0 to 1,000,000,000")
+
+
 def _check_text(value: str, path: str) -> None:
     if not value.isascii() and any("\ud800" <= letter <= "\udfff" for letter in value):
         raise AmountError(path, value, "a text that can be written as UTF-8 (half a surrogate pair cannot)")
@@ -90,8 +96,9 @@ def decode(body: bytes) -> Profile:
         if len(body) > MAX_BYTES:
             raise ValueError(f"{len(body):,} bytes are more than a profile may have ({MAX_BYTES:,})")
         tree = json.loads(body.decode())
-        if tree["format"] != FORMAT or not isinstance(tree["player"], str) or not isinstance(tree["version"], int):
+        if tree["format"] != FORMAT or not isinstance(tree["player"], str):
             raise ValueError("not a profile of this format")
+        _check_version(tree["version"])
         sections = tree["sections"]
         if not isinstance(sections, dict) or not all(isinstance(section, dict) for section in sections.values()):
             raise ValueError("sections are no tables")

@@ -170,5 +170,5 @@ def contact_every_frame(design: Design) -> Iterable[Told]:
         victims = [other for other in bare if other != kind and design.tables.actors[other].player != actor.player]
         for name, attack in actor.attacks.items():
             if attack.cooldown == 0 and victims:
-                wrong = f"has no cooldown, and {', '.join(victims)} has no grace"
+                wrong = f"has no cooldown, and {', '.join(victims)} {'has' if len(victims) == 1 else 'have'} no grace"
                 yield ("actors", kind, "attacks", name), wrong, "give the attack a cooldown or the guard a grace"
