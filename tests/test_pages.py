@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import pages
 import pytest
+
+import pages
 
 PAGES = [pages.ROOT / "README.md", *sorted((pages.ROOT / "docs").rglob("*.md"))]
 
