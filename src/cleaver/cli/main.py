@@ -17,6 +17,8 @@ COMMANDS = {
     "check": "report what is wrong with a design",
     "demo": "play the sample dive, draw it, save it",
     "play": "play a design: a script, a pipe, or a prompt",
+    "new": "make a small working game to begin from",
+    "show": "show what a design contains and comes to",
     "test": "play scripts, tell what fails or came differently",
     "diff": "tell what changed between two designs",
     "saves": "list, show, check and move saved profiles",
