@@ -7,11 +7,11 @@ import sys
 from pathlib import Path
 
 import pytest
-from test_cli import REEF, run
 
 from cleaver import Design
 from cleaver.report.contents import SECTIONS
 from cleaver.report.numbers import numbers_of
+from test_cli import REEF, run
 
 
 def test_a_new_folder_holds_a_game_of_which_everything_runs(tmp_path: Path) -> None:
