@@ -16,7 +16,7 @@ from cleaver import errors
 
 ROOT = Path(__file__).parent.parent
 HEAVY = {"numpy", "pandas", "scipy", "matplotlib", "sqlalchemy", "textual", "pydantic", "rich"}
-ORDER = ["cli", "report", "lab", "script", "hud", "saves", "core", "design"]
+ORDER = ["cli", "report", "prompt", "lab", "script", "hud", "saves", "core", "design"]
 
 
 def loaded_by(code: str) -> set[str]:

@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
+import os
 import sys
+import time
 from collections.abc import Iterable
 from pathlib import Path
 
 import click
 
 from cleaver.design.design import load_design
-from cleaver.errors import CleaverError
 from cleaver.opening import open_store
+from cleaver.prompt.live import Live
+from cleaver.prompt.plain import converse
 from cleaver.script import Session, Step, play
 from cleaver.script.files import read_script
-from cleaver.script.lines import without_comment
 from cleaver.script.recording import Recording
-from cleaver.script.runner import carry_out, step_lines
+from cleaver.script.runner import step_lines
 
 
 @click.command("play")
@@ -23,8 +25,9 @@ from cleaver.script.runner import carry_out, step_lines
 @click.argument("script", type=click.Path(path_type=Path, allow_dash=True), required=False)
 @click.option("--store", metavar="URL", help="Where profiles are kept, such as sqlite:///saves.db; in memory unless given.")
 @click.option("--record", "recorded", metavar="FILE", type=click.Path(path_type=Path, dir_okay=False), help="Write what is typed as a script into a new FILE.")
+@click.option("--plain", is_flag=True, help="Play line by line, not full screen.")
 @click.option("--quiet", is_flag=True, help="Tell only expectations that failed, and the summary.")
-def command(design: Path, script: Path | None, store: str | None, recorded: Path | None, quiet: bool) -> None:
+def command(design: Path, script: Path | None, store: str | None, recorded: Path | None, plain: bool, quiet: bool) -> None:
     """Play DESIGN with a SCRIPT, with lines from a pipe, or at a prompt.
 
     Exit code 1 where an expectation does not hold, 2 where a line is wrong.
@@ -41,7 +44,7 @@ def command(design: Path, script: Path | None, store: str | None, recorded: Path
     if recorded is not None:
         session.recording = Recording(session, recorded, design)
     if session.remember:
-        _prompt(session)
+        _prompt(session, plain)
         return
     lines, name = _lines(script)
 
@@ -62,25 +65,15 @@ def _lines(script: Path | None) -> tuple[Iterable[str], str]:
     return read_script(script), script.name
 
 
-def _prompt(session: Session) -> None:
-    """Take lines from a person: a wrong one is told and taken back, nothing ends the session but quit."""
-    click.echo(f"{session.design.title}. Type help for what can be said, quit to end.")
-    number = 0
-    while True:
+def _prompt(session: Session, plain: bool) -> None:
+    """Let a person play: full screen where the terminal and textual allow it, else line by line."""
+    live = Live(session, time.monotonic)
+    if not plain and sys.stdout.isatty() and os.environ.get("TERM", "dumb") != "dumb":
         try:
-            text = without_comment(click.prompt("", prompt_suffix="> ", default="", show_default=False))
-        except (click.Abort, EOFError):
-            click.echo()
+            from cleaver.prompt.screen import PlayApp  # textual is an extra, and slow to import
+        except ImportError:
+            click.echo('The full screen needs the extra \'prompt\': pip install "cleaver[prompt]". Playing line by line.')
+        else:
+            PlayApp(live).run()
             return
-        if text in ("quit", "exit"):
-            return
-        if not text:
-            continue
-        number += 1
-        try:
-            step = carry_out(session, number, text)
-        except CleaverError as error:
-            click.echo(f"  {error}")
-            continue
-        for line in step_lines(step, session.world.now):
-            click.echo(line)
+    converse(live)

@@ -50,9 +50,9 @@ def ring_text(ring: Ring) -> str:
     return _CLOCK[int(ring.fraction * (len(_CLOCK) - 1) + 1e-9)] + (f" {ring.text} s" if ring.text else " ready")
 
 
-def popups_text(popups: Popups) -> str:
-    """Return what is rising now, newest last, faded ones in brackets: "−12  +25"."""
-    return "  ".join(popup.text if popup.alpha >= 1 else f"[{popup.text}]" for popup in popups)
+def popups_text(popups: Popups, actor: str = "") -> str:
+    """Return what is rising now, newest last, faded ones in brackets: "−12  +25"; only over one *actor* if given."""
+    return "  ".join(popup.text if popup.alpha >= 1 else f"[{popup.text}]" for popup in popups if actor in ("", popup.actor))
 
 
 def counter_text(counter: Counter) -> str:

@@ -31,6 +31,15 @@ class Command(NamedTuple):
 
 
 COMMANDS: dict[str, Command] = {}
+THEMES = {
+    "who is there": ("seed", "join", "leave", "spawn", "dismiss", "move", "team"),
+    "hits and meters": ("hit", "hurt", "heal", "drain", "revive", "set", "set_max"),
+    "tags and statuses": ("tag", "untag", "status", "cure"),
+    "goods": ("place", "take", "earn", "spend", "give", "remove", "exchange"),
+    "points": ("score", "lives", "xp", "rate", "start_rating", "match"), "quests": ("accept", "turn_in", "abandon", "fail", "award", "report"),
+    "time": ("advance", "until", "pause", "resume", "run", "speed"), "saves": ("save", "load", "store", "snapshot", "restore"),
+    "testing": ("expect", "fails", "repeat", "record"), "looking": ("show", "why", "events", "choose", "help", "undo", "redo", "quit")}
+"""Every command, by what it is about."""
 
 
 def command(usage: str, help: str, example: str, *, acts: bool = True) -> Callable[[Run], Run]:
@@ -524,7 +533,7 @@ def _restore(session: Session, words: Words) -> str:
     return f"as it was at {name}, {shown(session.world.now)} s"
 
 
-@command("record on [FILE]|off|expect", "writes down what is typed; expect adds what is true now", "record expect", acts=False)
+@command("record on|off|expect [FILE]", "writes down what is typed; expect adds what is true now", "record expect", acts=False)
 def _record(session: Session, words: Words) -> str:
     from cleaver.script.recording import Recording  # only where somebody records
 
@@ -543,6 +552,15 @@ def _record(session: Session, words: Words) -> str:
         return "\n".join([f"added to {recording.file.name}:", *(f"    {line}" for line in recording.expect() or ["nothing: nothing changed"])])
     recording.on = what == "on"
     return f"{recording.file.name} {'is written' if recording.on else 'is left as it is, until record on'}"
+
+
+def _typed_only(session: Session, words: Words) -> str:
+    raise UsageError("this is for the prompt, where time runs by itself; in a script write advance SECONDS")
+
+
+command("run", "at the prompt: lets time run; pause alone stops it", "run", acts=False)(_typed_only)
+command("speed N", "at the prompt: how fast time runs", "speed 4", acts=False)(_typed_only)
+command("choose [NAME]", "at the prompt: whom to look at in detail", "choose ana", acts=False)(_typed_only)
 
 
 # looking
@@ -583,5 +601,5 @@ def _help(session: Session, words: Words) -> str:
     if name:
         found = find(name)
         return f"{found.usage}\n    {found.help}\n    for example: {found.example}"
-    width = max(len(found.usage) for found in COMMANDS.values() if len(found.usage) < 45)
-    return "\n".join(["commands:", *(f"    {found.usage:<{width}}  {found.help}" for found in COMMANDS.values())])
+    lines = [f"    {theme:<18}{' '.join(names)}" for theme, names in THEMES.items()]
+    return "\n".join(["help COMMAND says how one is written, with an example: help hit", *lines])

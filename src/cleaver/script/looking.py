@@ -36,6 +36,12 @@ def about(actor: Actor) -> list[str]:
     lines = [summary(actor)]
     width = max((len(name) for name in actor.meters), default=0)
     lines += [f"    {name:<{width}} {bar_line(Bar(actor, name)).removeprefix(name + ' ')}" for name in actor.meters]
+    return lines + progress(actor)
+
+
+def progress(actor: Actor) -> list[str]:
+    """Return what an actor has and has done: lives, tags, statuses, goods, score, levels, stars, quests, achievements."""
+    lines = []
     if actor.lives:
         lines.append(f"    lives {actor.lives}")
     if actor.tags:

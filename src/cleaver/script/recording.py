@@ -31,6 +31,7 @@ class Recording:
         self.session, self.file = session, file
         self.on = True
         self.lines: list[tuple[str, bool, Values]] = []  # each with whether it acted, and what was known before it
+        self.taken: list[list[tuple[str, bool, Values]]] = []  # what `undo` took, for `redo`
         self.seen = state_of(session.world)
         self.head = [f"# design: {_relative(design, file.parent)}"] if design is not None else []
         self.head += [f"seed {session.world.seed}"] if session.world.seed else []
@@ -47,8 +48,13 @@ class Recording:
         name = step.text.partition(" ")[0]
         if name == "undo":
             self._take_back()
+        elif name == "redo" and self.on and self.taken:
+            for line in self.taken.pop():
+                self._add(*line)
         elif self.on and not step.failed and (acts or name in _KEPT):
             self._add(step.text, acts=acts)
+            if acts:
+                self.taken.clear()
             if name in ("join", "spawn", "place"):  # what they came with has not changed
                 self.seen = state_of(self.session.world) | self.seen
 
@@ -67,8 +73,13 @@ class Recording:
         self.seen = now
         return lines
 
-    def _add(self, text: str, *, acts: bool) -> None:
-        self.lines.append((text, acts, self.seen))
+    def add(self, text: str) -> None:
+        """Keep a line that acted without having been typed: time that ran."""
+        if self.on:
+            self._add(text, acts=True)
+
+    def _add(self, text: str, acts: bool, seen: Values | None = None) -> None:
+        self.lines.append((text, acts, self.seen if seen is None else seen))
         with self.file.open("a", encoding="utf-8") as out:
             out.write(f"{text}\n")
 
@@ -77,6 +88,7 @@ class Recording:
         last = next((index for index in range(len(self.lines) - 1, -1, -1) if self.lines[index][1]), None)
         if last is not None and self.on:
             self.seen = self.lines[last][2]
+            self.taken.append(self.lines[last:])
             del self.lines[last:]
             self.file.write_text("".join(f"{line}\n" for line in [*self.head, *(text for text, _, _ in self.lines)]), encoding="utf-8")
 

@@ -45,6 +45,7 @@ command("expect FORMULA", "holds where the formula is true", "expect ana.suit ==
 command("fails COMMAND…", "holds where the command is an error and changes nothing", "fails heal ana -5", acts=False)(_handled)
 command("repeat N COMMAND…", "carries a command out N times", "repeat 3 hit ana by=eel1 with=sting")(_handled)
 command("undo", "takes back the last command that acted", "undo", acts=False)(_handled)
+command("redo", "brings back what undo took", "redo", acts=False)(_handled)
 
 
 @command("quit", "ends the session", "quit", acts=False)
@@ -68,8 +69,10 @@ def execute(session: Session, line: int, text: str) -> Step:
         return _expect(session, line, text, rest)
     if name == "fails":
         return _fails(session, line, text, rest)
-    if name == "undo":
-        return _undo(session, line, text)
+    if name in ("undo", "redo"):
+        if rest.strip():
+            raise UsageError(f"{name} stands alone; write it again for one command more")
+        return _undo(session, line, text) if name == "undo" else _redo(session, line, text)
     if session.remember and found.acts:
         session.past.append((text, session.remembered()))
         del session.past[:-MAX_UNDO]
@@ -82,6 +85,8 @@ def execute(session: Session, line: int, text: str) -> Step:
         if session.remember and found.acts:
             session.past.pop()
         raise
+    if found.acts:
+        session.future.clear()
     session.started = session.started or (found.acts and name not in ("seed", "record"))
     return Step(line, text, said, tuple(session.fresh) if found.acts else ())
 
@@ -150,10 +155,22 @@ def _undo(session: Session, line: int, text: str) -> Step:
     if not session.past:
         raise UsageError("there is nothing to take back" if session.remember else "undo works where one types; in a script use snapshot and restore")
     undone, kept = session.past.pop()
+    session.future.append((undone, session.remembered()))
     session.go_back(kept)
     session.result = Result(done=False)
     session.new = {}
     return Step(line, text, f"took back: {undone}")
+
+
+def _redo(session: Session, line: int, text: str) -> Step:
+    if not session.future:
+        raise UsageError("there is nothing to bring back" if session.remember else "redo works where one types; in a script use snapshot and restore")
+    done, kept = session.future.pop()
+    session.past.append((done, session.remembered()))
+    session.go_back(kept)
+    session.result = Result()
+    session.new = {}
+    return Step(line, text, f"brought back: {done}")
 
 
 def play(session: Session, lines: Iterable[str], *, file: str = "script", tell: Tell | None = None) -> Outcome:

@@ -66,7 +66,8 @@ class Session:
         self.latest: dict[str, Fact] = {}
         self.fresh: list[Fact] = []
         self.snapshots: dict[str, Any] = {}
-        self.past: list[tuple[str, Any]] = []
+        self.past: list[tuple[str, Any]] = []  # what `undo` takes back: each line that acted, and all as it was before it
+        self.future: list[tuple[str, Any]] = []  # what `redo` brings again: each line taken back, and all as it was after it
         self.failures = 0
         self.frame: tuple[float, Callable[[], None]] | None = None  # lets time pass in frames of so many seconds, with a call after each
         self.world = World(design, seed, history=history)

@@ -1,0 +1,139 @@
+"""Live: a session somebody plays by hand, in which time may run by itself.
+
+Carries out what is typed as a script would, lets time run, pauses it and sets
+its speed, chooses who is looked at, and notes the time that ran where a
+recording is on, so that it plays again as it was. Draws nothing. Start at
+`Live.enter`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from math import isfinite
+from typing import NamedTuple
+
+from cleaver.core.events import Fact
+from cleaver.errors import AmountError, CleaverError, UsageError
+from cleaver.rounding import shown
+from cleaver.script.lines import without_comment
+from cleaver.script.runner import carry_out, step_lines
+from cleaver.script.session import Session
+
+FASTEST = 1_000.0
+LONGEST_TICK = 0.25  # seconds of real time that one tick lets pass at most: a terminal that was stopped does not leap
+
+
+class Said(NamedTuple):
+    """What came of a line: lines to show, whether it was wrong, whether the session is to end."""
+
+    lines: tuple[str, ...] = ()
+    wrong: bool = False
+    ends: bool = False
+
+
+class Live:
+    """A session with time that can run.
+
+    Args:
+        session: The session, which keeps what `undo` needs.
+        clock: Real seconds that only go forward, such as `time.monotonic`.
+    """
+
+    def __init__(self, session: Session, clock: Callable[[], float]) -> None:
+        self.session, self.clock = session, clock
+        self.running, self.speed = False, 1.0
+        self.chosen = ""
+        self.number = 0
+        self._last = clock()
+        self._ran = 0  # microseconds that ran since the last line
+        self._before: object = None
+
+    # time
+
+    def tick(self) -> list[Fact]:
+        """Let the time pass that has passed, if it runs; returns the facts that came."""
+        now = self.clock()
+        passed, self._last = min(now - self._last, LONGEST_TICK), now
+        if not self.running or passed <= 0:
+            return []
+        micros = int(passed * self.speed * 1e6)
+        if not self._ran:
+            self._before = self.session.remembered()
+        self.session.fresh = []
+        try:
+            self.session.world.advance_us(micros)
+        finally:
+            self._ran += micros
+            self.session.started = True
+        return list(self.session.fresh)
+
+    def _settle(self) -> None:
+        """Note the time that ran as a command of its own, so that `undo` takes it back and a recording has it."""
+        if not self._ran:
+            return
+        text = f"advance {self._ran / 1e6:.6f}".rstrip("0").rstrip(".")
+        self.session.past.append((text, self._before))
+        self.session.future.clear()
+        if self.session.recording is not None:
+            self.session.recording.add(text)
+        self._ran, self._before = 0, None
+
+    # lines
+
+    def enter(self, text: str) -> Said:
+        """Carry out one line as typed; a wrong one changes nothing and is told."""
+        try:
+            text = without_comment(text)
+            if not text:
+                return Said()
+            if text in ("quit", "exit"):
+                self._settle()
+                return Said(ends=True)
+            name, _, rest = text.partition(" ")
+            mine = _MINE.get(name)
+            if mine is not None and (name != "pause" or not rest.strip()):
+                return Said((f"{text}  → {mine(self, rest.split())}",))
+            self._settle()
+            self.number += 1
+            step = carry_out(self.session, self.number, text)
+            if name in ("undo", "redo", "restore") and self.chosen not in {actor.id for actor in self.session.world.actors}:
+                self.chosen = ""
+            return Said(tuple(step_lines(step, self.session.world.now)))
+        except CleaverError as error:
+            return Said((text, *(f"  {line}" for line in str(error).splitlines())), wrong=True)
+
+    def _run(self, words: list[str]) -> str:
+        _none_of(words, "run")
+        self.running, self._last = True, self.clock()
+        return f"time runs{'' if self.speed == 1 else f', {shown(self.speed)} times as fast'}; pause stops it"
+
+    def _pause(self, words: list[str]) -> str:
+        self.running = False
+        self._settle()
+        return f"time stands at {shown(self.session.world.now)} s; run lets it run"
+
+    def _speed(self, words: list[str]) -> str:
+        if len(words) != 1:
+            raise UsageError("write speed N, such as speed 4: four seconds of the game in one")
+        try:
+            speed = float(words[0])
+        except ValueError:
+            speed = 0.0
+        if not isfinite(speed) or not 0 < speed <= FASTEST:
+            raise AmountError("speed", words[0], f"a number above 0, at most {FASTEST:,.0f}")
+        self.speed = speed
+        return f"a second is {shown(speed)} seconds of the game"
+
+    def _choose(self, words: list[str]) -> str:
+        if len(words) > 1:
+            raise UsageError("write choose NAME, such as choose ana, or choose alone for nobody")
+        self.chosen = self.session.actor(words[0]).id if words else ""
+        return f"{self.chosen or 'nobody'} is looked at"
+
+
+def _none_of(words: list[str], name: str) -> None:
+    if words:
+        raise UsageError(f"{name} stands alone; for so much time write advance SECONDS")
+
+
+_MINE: dict[str, Callable[[Live, list[str]], str]] = {"run": Live._run, "pause": Live._pause, "speed": Live._speed, "choose": Live._choose}

@@ -1,0 +1,47 @@
+"""Plain: the prompt as lines, for a terminal without a full screen, or with `--plain`. Start at `converse`."""
+
+from __future__ import annotations
+
+import sys
+
+from cleaver.prompt.completing import complete
+from cleaver.prompt.live import Live
+from cleaver.script.runner import fact_line
+
+
+def converse(live: Live) -> None:
+    """Take lines from a person until the session ends; time that runs passes between one line and the next."""
+    _completion(live)
+    print(f"{live.session.design.title}. Type help for what can be said, quit to end.")
+    while True:
+        try:
+            text = input("> ")
+        except (EOFError, KeyboardInterrupt):
+            print()
+            live.enter("quit")
+            return
+        for fact in live.tick():
+            print(f"    {fact_line(fact, -1.0)}")
+        said = live.enter(text)
+        for line in said.lines[1:] if said.wrong else said.lines:  # the line itself stands there already
+            print(line)
+        if said.ends:
+            return
+
+
+def _completion(live: Live) -> None:
+    """Let Tab complete, where the terminal's line editing is there."""
+    if not sys.stdin.isatty():
+        return
+    try:
+        import readline  # not on every system
+    except ImportError:
+        return
+
+    def candidate(word: str, state: int) -> str | None:
+        found = complete(live.session, readline.get_line_buffer()[:readline.get_endidx()])
+        return found[state] if state < len(found) else None
+
+    readline.set_completer(candidate)
+    readline.set_completer_delims(" ")
+    readline.parse_and_bind("tab: complete")

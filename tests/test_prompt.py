@@ -1,0 +1,262 @@
+"""The prompt: time that runs, undo and redo, completion, and the live view driven through textual's own pilot."""
+
+from __future__ import annotations
+
+import asyncio
+import io
+from collections.abc import Callable, Coroutine
+from pathlib import Path
+from typing import Any
+
+import pytest
+from textual.pilot import Pilot
+from textual.widgets import Input, OptionList, RichLog, Static
+
+from cleaver import Design
+from cleaver.prompt.completing import complete
+from cleaver.prompt.live import Live
+from cleaver.prompt.plain import converse
+from cleaver.prompt.screen import ActorList, PlayApp
+from cleaver.script import Session
+from cleaver.script.commands import COMMANDS, THEMES
+from cleaver.script.recording import Recording
+
+
+class Clock:
+    """Real seconds that pass when told."""
+
+    def __init__(self) -> None:
+        self.now = 100.0
+
+    def __call__(self) -> float:
+        return self.now
+
+
+@pytest.fixture
+def clock() -> Clock:
+    return Clock()
+
+
+@pytest.fixture
+def live(reef: Design, clock: Clock) -> Live:
+    return Live(Session(reef, remember=True), clock)
+
+
+def enter(live: Live, *lines: str) -> list[str]:
+    return [line for text in lines for line in live.enter(text).lines]
+
+
+# time that runs
+
+
+def test_time_runs_only_when_told_and_as_fast_as_told(live: Live, clock: Clock) -> None:
+    enter(live, "join diver ana", "tag ana submerged")
+    clock.now += 0.2
+    assert live.tick() == [] and live.session.world.now == 0
+    enter(live, "speed 4", "run")
+    clock.now += 0.2
+    live.tick()
+    assert live.session.world.now == pytest.approx(0.8)
+    clock.now += 3600  # the terminal was stopped for an hour: no leap
+    live.tick()
+    assert live.session.world.now == pytest.approx(1.8)
+    assert enter(live, "pause") == ["pause  → time stands at 1.8 s; run lets it run"]
+    clock.now += 1
+    live.tick()
+    assert live.session.world.now == pytest.approx(1.8)
+
+
+def test_undo_and_redo_go_over_commands_and_time_that_ran(live: Live, clock: Clock) -> None:
+    enter(live, "join diver ana", "hurt ana 5", "tag ana submerged", "run")
+    clock.now += 0.25
+    live.tick()
+    enter(live, "pause", "earn ana scrip 3")
+
+    assert enter(live, "undo", "undo") == ["undo  → took back: earn ana scrip 3", "undo  → took back: advance 0.25"]
+    assert live.session.world.now == 0 and live.session.evaluate("ana.suit") == 86
+    assert enter(live, "redo", "redo") == ["redo  → brought back: advance 0.25", "redo  → brought back: earn ana scrip 3"]
+    assert live.session.world.now == 0.25 and live.session.evaluate("ana.scrip") == 3
+    assert live.enter("redo").wrong
+    enter(live, "undo", "hurt ana 1")
+    assert live.enter("redo").lines[1] == "  there is nothing to bring back"
+
+
+def test_time_that_ran_is_recorded_so_that_it_plays_again(live: Live, clock: Clock, tmp_path: Path) -> None:
+    live.session.recording = Recording(live.session, tmp_path / "r.play")
+    enter(live, "join diver ana", "tag ana submerged", "speed 10", "run")
+    for _ in range(3):
+        clock.now += 0.1
+        live.tick()
+    enter(live, "record expect", "hurt ana 5", "undo", "redo", "quit")
+
+    lines = (tmp_path / "r.play").read_text(encoding="utf-8").splitlines()
+    assert lines[:3] == ["join diver ana", "tag ana submerged", "advance 3"] or lines[2].startswith("advance 2.99999"), lines
+    assert lines[3].startswith("expect ana.air == 56.4") and lines[4:] == ["hurt ana 5"]
+
+
+def test_a_wrong_line_is_told_and_changes_nothing(live: Live) -> None:
+    enter(live, "join diver ana")
+    before = live.session.world.snapshot()
+    for line, told in (("hrut ana 5", "did you mean 'hurt'?"), ("speed 0", "above 0"), ("speed fast", "above 0"), ("choose bea", "unknown actor"), ("run 5", "advance SECONDS"),
+                       ("undo 2", "write it again")):
+        said = live.enter(line)
+        assert said.wrong and told in "\n".join(said.lines), line
+    assert live.session.world.snapshot() == before and not live.running
+
+
+def test_every_command_has_a_theme_and_help_with_an_example() -> None:
+    assert sorted(name for names in THEMES.values() for name in names) == sorted(COMMANDS)
+    assert all(found.example and found.help for found in COMMANDS.values())
+
+
+# completion
+
+
+@pytest.mark.parametrize(("text", "some"), [
+    ("", ["join", "hit"]), ("hi", ["hit"]), ("join ", ["diver"]), ("spawn e", ["eel"]), ("hit a", ["ana"]), ("hit ana ", ["by=", "with=", "zone="]),
+    ("hit ana by=", ["by=ana", "by=eel1"]), ("hit ana by=eel1 with=", ["with=sting"]), ("hit ana zone=", ["zone=visor"]), ("set ana.", ["ana.suit", "ana.air"]),
+    ("why ana.q", ["ana.quest.first_light"]), ("place p", ["pearl"]), ("take ana ", ["p1"]), ("earn ana ", ["scrip"]), ("give ana br", ["brass_helm"]),
+    ("accept ana f", ["first_light"]), ("status ana ", ["venom"]), ("match s", ["start"]), ("match start ", ["salvage_race"]), ("help tu", ["turn_in"]),
+    ("expect ana.su", ["ana.suit"]), ("repeat 3 hurt ", ["ana"]), ("fails he", ["heal"]), ("heal ana 5 meter=", ["meter=air"]), ("restore b", ["before"]),
+    ("tag ana sub", ["submerged"]), ("pause h", ["haul"]), ("pause haul of=", ["of=eel1"]), ("record ", ["on", "expect"]), ("nonsense ", [])])
+def test_what_may_come_next_is_offered(live: Live, text: str, some: list[str]) -> None:
+    enter(live, "join diver ana", "spawn eel eel1", "place pearl p1", "snapshot before")
+
+    found = complete(live.session, text)
+
+    assert set(some) <= set(found) and (some or not found), found
+    assert all(word.startswith(text.split(" ")[-1]) for word in found)
+
+
+# plain lines
+
+
+def test_the_plain_prompt_has_the_same_commands(live: Live, clock: Clock, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:
+    monkeypatch.setattr("sys.stdin", io.StringIO("join diver ana\nhrut ana\nhurt ana 5\nundo\nredo\nrun\nshow ana\nquit\n"))
+
+    converse(live)
+
+    out = capsys.readouterr().out
+    assert "unknown command 'hrut'" in out and "took back: hurt ana 5" in out and "brought back: hurt ana 5" in out and "time runs" in out and "86/90" in out
+
+
+# the live view
+
+
+def driven(live: Live, play: Callable[[PlayApp, Pilot[None]], Coroutine[Any, Any, None]], size: tuple[int, int] = (140, 44)) -> None:
+    """Drive the live view in a terminal of that size."""
+    async def session() -> None:
+        app = PlayApp(live)
+        async with app.run_test(size=size) as pilot:
+            await play(app, pilot)
+
+    asyncio.run(session())
+
+
+async def typed(pilot: Pilot[None], text: str) -> None:
+    pilot.app.query_one(Input).value = text
+    await pilot.press("enter")
+    await pilot.pause()
+
+
+def facts(app: PlayApp) -> str:
+    return "\n".join(strip.text for strip in app.query_one(RichLog).lines)
+
+
+def seen(app: PlayApp) -> str:
+    """Return the actors as they are drawn."""
+    listed = app.query_one(ActorList)
+    return "\n".join(listed.render_line(y).text for y in range(listed.size.height))
+
+
+def test_the_live_view_shows_actors_goods_facts_and_what_was_wrong(live: Live) -> None:
+    async def play(app: PlayApp, pilot: Pilot[None]) -> None:
+        for line in ("join diver ana team=north", "spawn eel eel1", "hit ana by=eel1 with=sting zone=visor charge=0.5 crit=no", "earn ana scrip 7", "hrut ana"):
+            await typed(pilot, line)
+        assert "ana diver of north  venom  " in seen(app) and "−12.5" in seen(app) and "77.5/90" in seen(app) and "eel1 eel" in seen(app)
+        assert "9 × 3 visor × 0.5 venom − 1 armour = 12.5" in facts(app) and "did you mean 'hurt'?" in facts(app)
+        assert "purse scrip 7" in str(app.query_one("#progress", Static).render()) and "First light: available" in str(app.query_one("#progress", Static).render())
+        assert "2 actors" in str(app.query_one("#top", Static).render())
+        await pilot.press("f2")
+        await pilot.pause()
+        assert "ana.suit is 77.5 now" in facts(app)
+        await pilot.press("f5", "f5", "f2")
+        await pilot.pause()
+        assert "ana.air is 60 now" in facts(app)
+        await pilot.press("f3", "f3")
+        assert live.chosen == "eel1" and str(app.query_one(OptionList).border_title).startswith("eel1")
+        await pilot.press("ctrl+z")
+        await pilot.pause()
+        assert "purse scrip 0" in str(app.query_one("#progress", Static).render()) or live.chosen == "eel1"
+        assert live.session.evaluate("ana.scrip") == 0
+        await pilot.press("ctrl+y")
+        assert live.session.evaluate("ana.scrip") == 7
+        await typed(pilot, "quit")
+        assert not app.is_running
+
+    driven(live, play)
+
+
+def test_tab_completes_and_arrows_bring_lines_back(live: Live) -> None:
+    async def play(app: PlayApp, pilot: Pilot[None]) -> None:
+        line = app.query_one(Input)
+        await typed(pilot, "join diver ana")
+        await typed(pilot, "spawn eel eel1")
+        await pilot.press(*"hit ana by=e", "tab")
+        assert line.value == "hit ana by=eel1"
+        line.value = "set"
+        await pilot.press("tab", "tab")
+        assert line.value in ("set_max", "set")
+        await pilot.press("up")
+        assert line.value == "spawn eel eel1"
+        await pilot.press("up", "up", "down")
+        assert line.value == "spawn eel eel1"
+        await pilot.press("down")
+        assert line.value == ""
+        await pilot.press(*"he")
+        await pilot.pause()
+        assert "heal" in str(app.query_one("#hint", Static).render())
+
+    driven(live, play)
+
+
+def test_time_runs_in_the_live_view(live: Live, clock: Clock) -> None:
+    async def play(app: PlayApp, pilot: Pilot[None]) -> None:
+        for line in ("join diver ana", "tag ana submerged"):
+            await typed(pilot, line)
+        await pilot.press("f4")
+        for _ in range(8):
+            clock.now += 0.25
+            app.look()
+        assert live.running and live.session.world.now == pytest.approx(2) and "57.6/60" in seen(app)
+        assert "runs" in str(app.query_one("#top", Static).render())
+        await pilot.press("f4")
+        assert not live.running and "stands" in str(app.query_one("#top", Static).render())
+
+    driven(live, play)
+
+
+@pytest.mark.parametrize("size", [(80, 24), (40, 12), (240, 70)])
+def test_nothing_is_lost_in_a_window_of_any_size(live: Live, size: tuple[int, int]) -> None:
+    async def play(app: PlayApp, pilot: Pilot[None]) -> None:
+        await typed(pilot, "join diver ana")
+        await typed(pilot, "hurt ana 5")
+        assert "86/90" in seen(app) and "ana loses 4 suit" in facts(app).replace("\n", "")
+        assert app.query_one(Input).region.bottom <= size[1] and app.query_one(OptionList).display == (size[0] >= 100 and size[1] >= 30)
+
+    driven(live, play, size)
+
+
+def test_only_the_lines_that_are_seen_are_made_with_two_hundred_actors(live: Live) -> None:
+    async def play(app: PlayApp, pilot: Pilot[None]) -> None:
+        live.enter("join diver ana")
+        live.enter(f"spawn eel {' '.join(f'eel{number}' for number in range(1, 200))}")
+        app.look()
+        listed = app.query_one(ActorList)
+        await pilot.pause()
+        assert len(listed.rows) == 400 and len(listed.bars) < 60
+        listed.scroll_to(y=300, animate=False)
+        await pilot.pause()
+        assert "eel199" not in seen(app) and "eel150 eel" in seen(app)
+
+    driven(live, play)
