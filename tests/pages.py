@@ -71,13 +71,13 @@ class Reader:
             shutil.copy(sample.path(name), folder / name)
         self.names: dict[str, Any] = {"__name__": "page"}
         path = f"{Path(sys.executable).parent}{os.pathsep}{os.environ['PATH']}"
-        self.environment = {"PATH": path, "NO_COLOR": "1", "COLUMNS": "110", "TERM": "dumb", "PYTHONIOENCODING": "utf-8", "LANG": "C.UTF-8", "HOME": str(folder),
+        self.environment = {"PATH": path, "NO_COLOR": "1", "COLUMNS": "110", "TERM": "dumb", "PYTHONIOENCODING": "utf-8", "LANG": "C.UTF-8", "HOME": os.environ.get("HOME", str(folder)),
                             "XDG_DATA_HOME": str(folder / ".data"), "PYTHONDONTWRITEBYTECODE": "1"}
 
     def shell(self, command: str) -> str:
         done = subprocess.run(["bash", "-c", command], cwd=self.folder, env=self.environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, check=False,
                               stdin=subprocess.DEVNULL)
-        return done.stdout.decode()
+        return "".join(line for line in done.stdout.decode().splitlines(keepends=True) if not line.startswith("Matplotlib is building the font cache"))
 
     def python(self, code: str) -> str:
         told = io.StringIO()
@@ -95,7 +95,7 @@ def follow(page: Path, folder: Path) -> Iterator[tuple[Block, str, str, str]]:
     """Do what a page says; yield (block, what was done, what is shown, what came) wherever output is shown."""
     reader = Reader(folder)
     found = blocks(page.read_text(encoding="utf-8"))
-    for block, after in zip(found, [*found[1:], None], strict=True):
+    for block, after in zip(found, [*found[1:], None], strict=False):
         if block.title:
             (folder / block.title).parent.mkdir(parents=True, exist_ok=True)
             (folder / block.title).write_text(block.text, encoding="utf-8")

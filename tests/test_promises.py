@@ -3,16 +3,25 @@
 from __future__ import annotations
 
 import ast
+import os
 import pickle
 import re
 import subprocess
 import sys
+import tomllib
 from pathlib import Path
 
 import pytest
+import reference
 
 import cleaver
+import cleaver.saves
+import cleaver.script
+import cleaver.testing
 from cleaver import errors
+from cleaver.cli.main import COMMANDS
+from cleaver.design import models
+from cleaver.design.keys import KEYS
 
 ROOT = Path(__file__).parent.parent
 HEAVY = {"numpy", "pandas", "scipy", "matplotlib", "sqlalchemy", "textual", "pydantic", "rich"}
@@ -77,6 +86,51 @@ def test_errors_survive_pickling_and_share_an_ancestor(error: errors.CleaverErro
 
 def test_an_unknown_name_says_what_where_and_what_would_be_right() -> None:
     assert str(ERRORS[0]) == "unknown meter 'suits' on diver; did you mean 'suit'? (it has: suit, air)"
+
+
+def test_the_reference_pages_are_as_the_code_has_them() -> None:
+    for name, write in reference.PAGES.items():
+        assert (ROOT / "docs/reference" / name).read_text(encoding="utf-8") == write(), f"{name} is old: run python docs/reference.py"
+
+
+def test_every_key_of_a_design_is_explained_with_an_example_that_fits() -> None:
+    for name in reference.WHERE:
+        model = getattr(models, name)
+        keys = {field.alias or key for key, field in model.model_fields.items()}
+        assert set(KEYS[name]) == keys, name
+        for key, (meaning, example) in KEYS[name].items():
+            assert meaning and example, f"{name}.{key}"
+            given = tomllib.loads(f"{key} = {example}")
+            required = {field.alias or other: KEYS[name][field.alias or other][1] for other, field in model.model_fields.items() if field.is_required()}
+            model.model_validate({**tomllib.loads("\n".join(f"{other} = {text}" for other, text in required.items())), **given})
+
+
+def test_every_command_has_help_with_an_example_and_a_page_in_the_docs() -> None:
+    nav = (ROOT / "mkdocs.yml").read_text(encoding="utf-8")
+    for name in COMMANDS:
+        page = (ROOT / f"docs/commands/{name}.md").read_text(encoding="utf-8")
+        assert f"commands/{name}.md" in nav and f"$ cleaver {name} --help\nUsage: cleaver {name}" in page and "Example" in page, name
+        assert f"`cleaver {name}" in (ROOT / "README.md").read_text(encoding="utf-8"), name
+
+
+def test_every_page_of_the_docs_is_in_the_contents() -> None:
+    nav = (ROOT / "mkdocs.yml").read_text(encoding="utf-8")
+    assert [page for page in (ROOT / "docs").rglob("*.md") if page.relative_to(ROOT / "docs").as_posix() not in nav] == []
+
+
+def test_the_site_builds_strictly_and_names_everything_public(tmp_path: Path) -> None:
+    done = subprocess.run([sys.executable, "-m", "mkdocs", "build", "--strict", "--quiet", "--site-dir", str(tmp_path)], cwd=ROOT, capture_output=True, text=True,
+                          check=False, env={**os.environ, "NO_MKDOCS_2_WARNING": "1"})
+    assert done.returncode == 0, done.stdout + done.stderr
+
+    page = (tmp_path / "reference/python/index.html").read_text(encoding="utf-8")
+    public = [name for module in (cleaver, cleaver.hud, cleaver.saves, cleaver.script, cleaver.testing) for name in module.__all__]
+    assert len(public) > 80 and [name for name in public if not re.search(rf'id="[^"]*\.{name}"', page)] == []
+
+
+def test_every_slip_of_the_trade_has_its_recipe() -> None:
+    told = re.findall(r"^\| (\d+)\. ", (ROOT / "docs/recipes.md").read_text(encoding="utf-8"), re.MULTILINE)
+    assert [int(number) for number in told] == list(range(1, 61))
 
 
 def readme_blocks(language: str) -> list[str]:

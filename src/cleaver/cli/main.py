@@ -14,16 +14,17 @@ import click
 from cleaver.errors import CleaverError
 
 COMMANDS = {
-    "check": "report what is wrong with a design",
+    "new": "make a small working game to begin from",
     "demo": "play the sample dive, draw it, save it",
     "play": "play a design: a script, a pipe, or a prompt",
-    "new": "make a small working game to begin from",
-    "show": "show what a design contains and comes to",
     "test": "play scripts, tell what fails or came differently",
+    "check": "report what is wrong with a design",
+    "show": "show what a design contains and comes to",
+    "why": "tell how a value came to be in a script",
     "diff": "tell what changed between two designs",
     "saves": "list, show, check and move saved profiles",
-    "why": "tell how a value came to be in a script",
     "schema": "print the JSON Schema of a design file",
+    "completion": "print what a shell needs to complete commands",
 }
 
 
@@ -57,7 +58,7 @@ def cli() -> None:
     """Player progression for games: play a design, check it, save what players earned.
 
     \b
-    Begin with:  cleaver demo
+    Begin with:  cleaver demo, or cleaver new reef
     """
 
 

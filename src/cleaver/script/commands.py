@@ -160,7 +160,8 @@ def _hit_said(session: Session, result: HitResult) -> str:
     what = [f"{shown(result.dealt)} dealt"]
     what += [f"{shown(result.absorbed)} absorbed"] if result.absorbed else []
     what += [f"{shown(result.overkill)} beyond"] if result.overkill else []
-    text = f"{', '.join(what)}: {result.explain()}{' (critical)' if result.critical else ''}{', lethal' if result.lethal else ''}"
+    total = f": {result.explain()}" if len(result.steps) > 1 else ""
+    text = f"{', '.join(what)}{total}{' (critical)' if result.critical else ''}{', lethal' if result.lethal else ''}"
     return _said(session, result, text) + (f": {result.explain()}" if result.blocked == "deflected" else "")
 
 

@@ -1,0 +1,276 @@
+"""Keys: what each key of a design file means, in one line, with an example.
+
+Read by the JSON Schema, so that editors say it while one types, and by the
+reference in the docs. Ranges and defaults are in `models`. Start at `KEYS`.
+"""
+
+from __future__ import annotations
+
+_MATCHER = """
+on: the event it hears = "damaged"
+of: the other party's kind, tag or name of a pickup = "eel"
+where: a formula that must hold, over the event's fields, `self` and `source` = "amount > 5"
+"""
+_TALLY = f"""{_MATCHER}
+count: how often it must come = 3
+sum: the field that is added up = "amount"
+best: the field whose largest value counts = "depth"
+least: the field whose smallest value counts = "time"
+distinct: the field whose different values are counted = "place"
+within: only the last so many seconds count = 10.0
+reset_on: the event that sets it back to nothing = "died"
+who: whose events count: one's own, the team's, or anyone's = "team"
+"""
+_FLOW = """
+rate: units a second; below 0 drains = -1.2
+while: flows only while this tag is set = "submerged"
+unless: flows only while this tag is not set = "submerged"
+after_hurt: seconds after the last hurt in which it rests = 3.0
+until: the fraction of the maximum where it stops = 0.5
+every: changes in steps of so many seconds, each with a fact, instead of smoothly = 0.5
+"""
+
+_TEXT = {
+    "DesignTables": """
+game: title, version of what is saved, tags the host sets = { title = "Lanternreef", version = 1 }
+inputs: numbers that the host gives to formulas, with their defaults = { charge = 1.0 }
+events: facts that the host itself reports = { reached = { fields = { place = "name" } } }
+currencies: whole-number money = { scrip = { start = 5 } }
+items: things that are held = { pearl = { most = 20 } }
+actors: kinds of actors, anything with meters = { eel = { vital = "hide", meters = { hide = 30 } } }
+statuses: something temporary on an actor = { venom = { lasts = 3.0 } }
+pickups: things that lie in the world = { pearl = { do = [ { give = "pearl" } ] } }
+rules: on an event that matches, do effects = [ { on = "collected", of = "pearl", do = [ { score = 10 } ] } ]
+exchanges: some goods for others: a shop, a sale, a craft = { office = { costs = { pearl = 1 }, gives = { scrip = 15 } } }
+teams: who stands together = { north = { spawn = "north_pier" } }
+matches: contests with an end = { race = { teams = ["north", "south"], win_at = 7 } }
+ratings: stars for a result = { dive = { measure = "self.score", steps = [20, 60] } }
+levels: ranks reached by experience = { rank = { experience = "100 * level", most = 10 } }
+records: lifetime tallies of each player = { deepest = { on = "reached", best = "depth" } }
+quests: quests with goals and rewards = { bells = { goals = [ { hold = "pearl", count = 2 } ] } }
+quest_sets: quests of which only some are offered, drawn by the dice = { daily = { quests = ["bells"], draw = 1 } }
+achievements: given once per player, for ever = { first_pearl = { on = "gained", item = "pearl" } }
+texts: what a player is told of an event, with its fields in braces = { scored = "{actor} earned {amount} points" }
+saves: what is kept of a player, and what names became of older ones = { include = ["currencies", "items"] }
+check: what `cleaver check` is told = { silence = [] }
+""",
+    "Game": """
+title: the game's name = "Lanternreef"
+version: of what is saved; one more whenever names in it change = 2
+tags: tags that the host sets, so that a misspelt one is found = ["submerged"]
+""",
+    "Event": """fields: what it tells: names and numbers = { place = "name", depth = "number" }""",
+    "Currency": """
+start: what a player has who was never saved = 5
+most: more than this is not kept; `earn` says what did not fit = 9999
+pooled: one purse for a whole team = true
+""",
+    "Item": """
+most: how many one may hold = 20
+size: how much room one takes in the bag = 2
+title: its name for players = "Brass helm"
+""",
+    "Flow": _FLOW, "StatusFlow": f"{_FLOW}\nmeter: the meter that flows = \"air\"",
+    "MeterTable": """
+max: its maximum; a bare number for a meter is this = 90
+start: its value at first; full unless given = 0
+whole: holds whole numbers only = true
+round: how an amount becomes whole = "down"
+marks: named fractions that raise `crossed` = { low = 0.25 }
+flows: what changes it by itself = [ { rate = 5, after_hurt = 3.0 } ]
+overfill: how far healing may go above the maximum = 20
+shields: absorbs hits before this other meter = "suit"
+cells: into how many cells a bar shows it = 12
+saved: outlives the session = true
+""",
+    "Guard": """
+zones: places on the body, and what they multiply a hit by = { visor = 3 }
+through: kinds of damage, and what part of them comes through = { venom = 0.5 }
+armour: taken off every hit = 1
+scale: a formula that every hit is multiplied by; `self` is who is hit = "1 / (1 + near(6))"
+grace: seconds without a hit after one = 0.8
+immune_while: tags under which nothing hits = ["in_harbour"]
+least: what armour leaves of a hit at least = 1
+most: more than this no hit takes = 40
+""",
+    "Crit": """
+chance: how likely a hit is critical = 0.1
+times: what a critical hit is multiplied by = 2
+""",
+    "Attack": """
+amount: what it takes: a number, or a formula over inputs and the attacker = "6 + 6 * charge"
+kind: its kind of damage, which guards know by `through` = "venom"
+cooldown: seconds before the same attack may hit the same target again = 1.0
+crit: the chance of a critical hit = { chance = 0.1, times = 2 }
+ignores: steps of the guard it passes by = ["armour"]
+do: effects on the target of a hit that lands = [ { status = "venom" } ]
+""",
+    "Pulse": """
+every: seconds from one to the next = 4.0
+do: the effects = [ { earn = "scrip", amount = 6, to = "owner" } ]
+""",
+    "Bag": """most: how much it holds, in sizes of items = 4""",
+    "Lives": """
+start: at first, the present one included = 3
+most: more than this is not kept = 9
+""",
+    "Respawn": """
+after: seconds from death to return = 2.0
+fraction: of each meter on return = 0.5
+grace: seconds without hits on return = 1.5
+""",
+    "Actor": """
+player: its progress can be saved; it has a purse, levels, quests = true
+vital: the meter it dies of = "suit"
+tags: words on it from the start = ["boss"]
+title: its name for players = "Moray"
+spawn: the name of the place where it enters = "north_pier"
+bag: how much it can hold = { most = 4 }
+lives: how many lives it has = { start = 3 }
+respawn: how it comes back after a death = { after = 2.0 }
+meters: numbers between 0 and a maximum = { suit = 90 }
+guard: all that stands between a hit and a meter = { armour = 1 }
+attacks: hits it can land = { jab = { amount = 15, cooldown = 0.5 } }
+pulses: effects it repeats = { haul = { every = 4.0, do = [ { earn = "scrip", amount = 6, to = "owner" } ] } }
+on_death: effects at its death; `source` is who did it = [ { score = 100, to = "source" } ]
+reach: how far it takes and exchanges, in the host's units = 3
+""",
+    "Status": """
+lasts: seconds; until cured unless given = 3.0
+stack: what a second one does: begins anew, adds its time, runs beside the first, or is refused = "extend"
+most: how many may run side by side with `add` = 3
+tags: tags it brings = ["slow"]
+flows: what it lets meters do = [ { meter = "air", rate = -2 } ]
+pulses: effects it repeats = [ { every = 0.5, do = [ { hurt = 2, kind = "venom" } ] } ]
+deals: what hits of whoever has it are multiplied by = 0.5
+through: what part of a kind of damage comes through = { venom = 2 }
+scale: what hits on whoever has it are multiplied by = 0.5
+""",
+    "Pickup": """
+inputs: its own numbers, which each placement may change = { mends = 25 }
+do: effects on whoever takes it = [ { heal = "mends" } ]
+for: kinds, tags or teams that may take it; players unless given = "diver"
+reach: from how far it can be taken, in the host's units = 2
+waste: is taken even where it would do nothing = true
+stays: stays lying there = true
+split: gives what fits and keeps the rest = true
+cooldown: seconds before the same actor may take it again = 5.0
+respawn_after: seconds until it lies there again = 30.0
+respawn_in: the box in which it comes back, by axis = { x = [0, 10], y = [0, 4] }
+tags: words that rules and goals can ask for = ["salvage"]
+title: its name for players = "Sealant kit"
+""",
+    "Team": """
+spawn: the name of the place where it enters = "north_pier"
+friendly_fire: whether its own hits count, or what part of them = 0.5
+""",
+    "Exchange": """
+costs: what it takes = { scrip = "40 + 10 * bought" }
+gives: what it gives = { brass_helm = 1 }
+all: done as often as it can be, in one go = true
+needs: formulas that must hold = ["self.rank >= 2"]
+stock: how often it can be done = 3
+restock_after: seconds until the stock is full again = 120.0
+at: where it stands, in the host's units = [3, 4]
+reach: from how far it can be used = 5
+title: its name for players = "Harbour office"
+""",
+    "MatchTable": """
+teams: who takes part; every player for himself unless given = ["north", "south"]
+rules: rules that hold while it runs, whose score is the match's = [ { on = "collected", of = "pearl", do = [ { score = 1 } ] } ]
+win_at: the score that wins, or "all" there is to collect = 7
+win_when: a formula that ends it = "self.score >= 3"
+time_limit: seconds it lasts at most = 600.0
+on_tie: what a tie at the end is = "extra_time"
+friendly_fire: as of teams, while it runs = false
+rounds: how many rounds are played = 3
+title: its name for players = "Salvage race"
+""",
+    "Mark": """
+text: what the star is for = "Come back alive"
+when: the formula that earns it = "self.alive"
+""",
+    "Rating": """
+measure: the formula that is rated = "self.score"
+steps: what each star needs = [20, 60, 120]
+better: whether more or less is better = "lower"
+marks: stars for conditions, in place of steps = [ { text = "Come back alive", when = "self.alive" } ]
+unit: of the measure, for texts = "seconds"
+title: its name for players = "Clean dive"
+""",
+    "LevelLadder": """
+experience: from one level to the next: a formula of `level`, or a list = "100 * level"
+most: the last level; needed with a formula = 10
+do: effects at each new level = [ { raise_max = "suit", amount = 10 } ]
+title: its name for players = "Rank"
+""",
+    "Record": _TALLY, "Fail": _TALLY,
+    "Goal": f"""{_TALLY}
+hold: the good that must be held, in place of an event = "pearl"
+hand_over: what is held is taken at turning in = true
+optional: not needed to finish = true
+hidden: not shown until it is met = true
+reward: effects when it is met = [ {{ xp = "rank", amount = 20 }} ]
+text: what the player reads = "Drive off eels"
+""",
+    "Quest": """
+title: its name for players = "The drowned bells"
+text: what it is about = "Eels have taken the belfry."
+giver: who gives it and takes it = "harbourmaster"
+needs: formulas that must hold before it is available = ["self.rank >= 2"]
+goals: what is to be done = [ { on = "defeated", of = "eel", count = 3 } ]
+order: whether goals count in any order or one after another = "in_turn"
+needs_goals: how many goals suffice = 2
+finish: whether it is turned in or finishes by itself = "auto"
+reward: effects when it is completed, once = [ { earn = "scrip", amount = 85 } ]
+says: what the giver says in each state = { available = "Three eels, two pearls." }
+turn_in_lasts: seconds that turning in takes, in which it cannot be asked again = 2.0
+time_limit: seconds from accepting it to its failure = 120.0
+fails: what lets it fail = [ { on = "died" } ]
+repeat: seconds until it is available again; once unless given = 86400
+""",
+    "QuestSet": """
+quests: those that belong to it = ["bells", "first_light"]
+draw: how many are offered at a time = 2
+every: seconds from one draw to the next = 86400.0
+""",
+    "Achievement": f"""{_TALLY}
+title: its name for players = "Eel bane"
+text: what it is for = "Defeat ten eels"
+icon: the host's name for its picture = "eel.png"
+secret: not shown before it is achieved = true
+ranks: ranks with the count each needs = {{ bronze = 10, silver = 25 }}
+reward: effects when it is achieved = [ {{ earn = "scrip", amount = 50 }} ]
+""",
+    "Rule": f"""{_MATCHER}
+do: the effects = [ {{ score = 10 }} ]
+own_side: whether what it scores counts against one's own side too = true
+""",
+    "Silence": """
+rule: the rule's name, as `cleaver check` prints it in brackets = "contact_every_frame"
+at: the key path it is about = "actors.diver.attacks.jab"
+because: why it is meant = "the host calls it once a swing"
+""",
+    "Check": """silence: findings that are meant = [ { rule = "no_vital", at = "actors.crate", because = "nobody hits it" } ]""",
+    "Change": """
+from: the version before the change = 1
+rename: names that became others = { scrip = "brass" }
+""",
+    "Saves": """
+include: what is kept besides meters that say so = ["currencies", "items", "quests"]
+changes: what names became from one version to the next = [ { from = 1, rename = { scrip = "brass" } } ]
+""",
+}
+
+
+def _read(text: str) -> dict[str, tuple[str, str]]:
+    found = {}
+    for line in filter(None, text.splitlines()):
+        name, _, rest = line.partition(": ")
+        meaning, _, example = rest.partition(" = ")
+        found[name] = (meaning, example)
+    return found
+
+
+KEYS: dict[str, dict[str, tuple[str, str]]] = {model: _read(text) for model, text in _TEXT.items()}
+"""By model and key: (what it means, an example as it stands in TOML)."""
