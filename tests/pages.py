@@ -1,8 +1,8 @@
 """Pages: the code and the commands of README and docs, run as a reader would.
 
 A fence with ``title="file"`` is that file. In ``console``, lines after ``$`` are
-run by a shell beside the sample game, and what follows is their output; a line
-of ``…`` stands for any lines. ``python`` is run, one namespace a page, and a
+run by a shell beside the sample game (`cd` holds for the rest of the page), and
+what follows is their output; a line of ``…`` stands for any lines. ``python`` is run, one namespace a page, and a
 ``text`` fence after it is what it prints. To write real output into a page:
 
     python tests/pages.py docs/testing.md
@@ -66,7 +66,7 @@ class Reader:
     """Somebody who does what a page says, in a folder of its own with the sample game in it."""
 
     def __init__(self, folder: Path) -> None:
-        self.folder = folder
+        self.folder = self.here = folder
         for name in ("lanternreef.toml", "dive.play"):
             shutil.copy(sample.path(name), folder / name)
         self.names: dict[str, Any] = {"__name__": "page"}
@@ -75,14 +75,18 @@ class Reader:
                             "XDG_DATA_HOME": str(folder / ".data"), "PYTHONDONTWRITEBYTECODE": "1"}
 
     def shell(self, command: str) -> str:
-        done = subprocess.run(["bash", "-c", command], cwd=self.folder, env=self.environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, check=False,
+        gone = re.fullmatch(r"cd (\S+)", command)
+        if gone:
+            self.here = self.here / gone[1]
+            return "" if self.here.is_dir() else f"{gone[1]}: no such folder\n"
+        done = subprocess.run(["bash", "-c", command], cwd=self.here, env=self.environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, check=False,
                               stdin=subprocess.DEVNULL)
         return "".join(line for line in done.stdout.decode().splitlines(keepends=True) if not line.startswith("Matplotlib is building the font cache"))
 
     def python(self, code: str) -> str:
         told = io.StringIO()
         before = Path.cwd()
-        os.chdir(self.folder)
+        os.chdir(self.here)
         try:
             with contextlib.redirect_stdout(told):
                 exec(compile(code, "page", "exec"), self.names)

@@ -28,7 +28,7 @@ from cleaver.script.runner import step_lines
 @click.option("--plain", is_flag=True, help="Play line by line, not full screen.")
 @click.option("--quiet", is_flag=True, help="Tell only expectations that failed, and the summary.")
 def command(design: Path, script: Path | None, store: str | None, recorded: Path | None, plain: bool, quiet: bool) -> None:
-    """Play DESIGN with a SCRIPT, with lines from a pipe, or at a prompt.
+    """Play DESIGN with a SCRIPT, with lines from a pipe, or by hand: a live view of the terminal, where `help` says what can be typed.
 
     Exit code 1 where an expectation does not hold, 2 where a line is wrong.
 
@@ -36,6 +36,7 @@ def command(design: Path, script: Path | None, store: str | None, recorded: Path
     Examples:
       cleaver play lanternreef.toml dive.play
       echo "join diver ana" | cleaver play lanternreef.toml
+      cleaver play lanternreef.toml --record mine.play
     """
     loaded = load_design(design)
     session = Session(loaded, store=open_store(store, loaded) if store else None, remember=script is None and sys.stdin.isatty(),

@@ -59,7 +59,7 @@ def _watch(items: Iterable[str], what: str) -> Iterator[str]:
         yield from rows
 
 
-@command.command("list")
+@command.command("list", short_help="list every player")
 @_arguments
 def list_(design: Path, url: str) -> None:
     """List every player: revision, when saved, how large, who has it.
@@ -81,7 +81,7 @@ def list_(design: Path, url: str) -> None:
         Console(highlight=False).print(table if players else "nobody was saved here yet")
 
 
-@command.command("show")
+@command.command("show", short_help="show a profile as a person reads it")
 @_arguments
 @click.argument("player")
 @click.option("--json", "as_json", is_flag=True, help="As JSON.")
@@ -128,7 +128,7 @@ def _plain(profile: Profile) -> dict[str, Any]:
     return {"format": FORMAT, "player": profile.player, "version": profile.version, "sections": profile.sections}
 
 
-@command.command("export")
+@command.command("export", short_help="write profiles as JSON")
 @_arguments
 @click.argument("players", nargs=-1)
 @click.option("--out", type=click.Path(path_type=Path, dir_okay=False), help="A .json file for one player, .jsonl for many; stdout unless given.")
@@ -167,7 +167,7 @@ def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -
     sys.exit(1 if failed else 0)
 
 
-@command.command("import")
+@command.command("import", short_help="read profiles that export wrote")
 @_arguments
 @click.argument("file", type=click.Path(path_type=Path, exists=True, dir_okay=False))
 def import_(design: Path, url: str, file: Path) -> None:
@@ -200,7 +200,7 @@ def import_(design: Path, url: str, file: Path) -> None:
     sys.exit(1 if left else 0)
 
 
-@command.command("verify")
+@command.command("verify", short_help="read everything, and check the file")
 @_arguments
 def verify(design: Path, url: str) -> None:
     """Read every generation of every player, and check the file itself.
@@ -219,7 +219,7 @@ def verify(design: Path, url: str) -> None:
     sys.exit(1 if wrong else 0)
 
 
-@command.command("backup")
+@command.command("backup", short_help="copy the whole store into a new file")
 @_arguments
 @click.argument("target", type=click.Path(path_type=Path))
 def backup(design: Path, url: str, target: Path) -> None:
@@ -234,7 +234,7 @@ def backup(design: Path, url: str, target: Path) -> None:
         click.echo(f"{store.label} is backed up to {made}, {made.stat().st_size:,} bytes")
 
 
-@command.command("restore")
+@command.command("restore", short_help="make an older revision the newest")
 @_arguments
 @click.argument("player")
 @click.argument("revision", type=int)
@@ -250,7 +250,7 @@ def restore(design: Path, url: str, player: str, revision: int) -> None:
         click.echo(f"{player}: revision {revision} is back, as revision {receipt.revision}")
 
 
-@command.command("preview")
+@command.command("preview", short_help="show what a changed design would do")
 @_arguments
 def preview(design: Path, url: str) -> None:
     """Show what DESIGN would do to the profiles in a store, before it is played: renames, and what would have no home. Writes nothing.

@@ -20,8 +20,9 @@ from cleaver.script.verdicts import summary, verdict_lines, write_junit
 @click.option("--design", type=click.Path(path_type=Path), help="The design of every script; else each one's own.")
 @click.option("--update", is_flag=True, help="Keep the facts of each script beside it, for later runs to be compared with.")
 @click.option("--junit", type=click.Path(path_type=Path, dir_okay=False), metavar="FILE", help="Write the results as JUnit XML.")
-@click.option("--jobs", type=click.IntRange(0, 256), default=0, help="How many scripts are played at a time; one a core unless given.")
-@click.option("--timeout", type=click.FloatRange(0.01, 86_400), default=TIMEOUT, show_default=True, help="Seconds that one script may take.")
+@click.option("--jobs", type=click.IntRange(0, 256), default=0, metavar="N", help="How many scripts are played at a time; one a core unless given.")
+@click.option("--timeout", type=click.FloatRange(0.01, 86_400), default=TIMEOUT, metavar="SECONDS",
+              help=f"How long one script may take; {TIMEOUT:g} s unless given.")
 def command(paths: tuple[Path, ...], design: Path | None, update: bool, junit: Path | None, jobs: int, timeout: float) -> None:
     """Play the scripts at PATHS (files or folders, this one unless given) and tell which expectations fail.
 
