@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import io
 from collections.abc import Callable, Coroutine
 from pathlib import Path
 from typing import Any
@@ -14,7 +13,7 @@ from textual.widgets import Input, OptionList, RichLog, Static
 
 from cleaver import Design
 from cleaver.prompt.completing import complete
-from cleaver.prompt.live import Live
+from cleaver.prompt.live import Live, greeting
 from cleaver.prompt.plain import converse
 from cleaver.prompt.screen import ActorList, PlayApp
 from cleaver.script import Session
@@ -44,6 +43,14 @@ def live(reef: Design, clock: Clock) -> Live:
 
 def enter(live: Live, *lines: str) -> list[str]:
     return [line for text in lines for line in live.enter(text).lines]
+
+
+def test_who_begins_is_told_the_first_lines_in_the_designs_own_names(reef: Design, live: Live) -> None:
+    told = greeting(reef)
+    assert told == "Lanternreef. Begin with: join diver ana, then spawn eel eel1, then hit ana by=eel1 with=sting. help says what can be typed, quit ends."
+    steps = told.partition("Begin with: ")[2].partition(".")[0].split(", then ")
+    assert not any(live.enter(step).wrong for step in steps) and live.session.evaluate("ana.suit") < 90
+    assert greeting(Design.from_dict({"actors": {"crate": {"meters": {"planks": 3}}}})) == "Untitled. Begin with: spawn crate crate1. help says what can be typed, quit ends."
 
 
 # time that runs
@@ -131,10 +138,10 @@ def test_what_may_come_next_is_offered(live: Live, text: str, some: list[str]) -
 # plain lines
 
 
-def test_the_plain_prompt_has_the_same_commands(live: Live, clock: Clock, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:
-    monkeypatch.setattr("sys.stdin", io.StringIO("join diver ana\nhrut ana\nhurt ana 5\nundo\nredo\nrun\nshow ana\nquit\n"))
+def test_the_plain_prompt_has_the_same_commands(live: Live, capsys: pytest.CaptureFixture[str]) -> None:
+    lines = iter(["join diver ana", "hrut ana", "hurt ana 5", "undo", "redo", "run", "show ana", "quit"])
 
-    converse(live)
+    converse(live, lambda mark: next(lines))
 
     out = capsys.readouterr().out
     assert "unknown command 'hrut'" in out and "took back: hurt ana 5" in out and "brought back: hurt ana 5" in out and "time runs" in out and "86/90" in out
@@ -173,10 +180,13 @@ def test_the_live_view_shows_actors_goods_facts_and_what_was_wrong(live: Live) -
     async def play(app: PlayApp, pilot: Pilot[None]) -> None:
         for line in ("join diver ana team=north", "spawn eel eel1", "hit ana by=eel1 with=sting zone=visor charge=0.5 crit=no", "earn ana scrip 7", "hrut ana"):
             await typed(pilot, line)
-        assert "ana diver of north  venom  " in seen(app) and "−12.5" in seen(app) and "77.5/90" in seen(app) and "eel1 eel" in seen(app)
+        assert "ana diver of north  venom  " in seen(app) and "77.5/90" in seen(app) and "eel1 eel" in seen(app)
         assert "9 × 3 visor × 0.5 venom − 1 armour = 12.5" in facts(app) and "did you mean 'hurt'?" in facts(app)
         assert "purse scrip 7" in str(app.query_one("#progress", Static).render()) and "First light: available" in str(app.query_one("#progress", Static).render())
         assert "2 actors" in str(app.query_one("#top", Static).render())
+        app.action_typed("earn ana scrip 1")
+        assert "+1" in seen(app)  # what rises, before it has gone
+        app.action_typed("spend ana scrip 1")
         await pilot.press("f2")
         await pilot.pause()
         assert "ana.suit is 77.5 now" in facts(app)
@@ -185,11 +195,11 @@ def test_the_live_view_shows_actors_goods_facts_and_what_was_wrong(live: Live) -
         assert "ana.air is 60 now" in facts(app)
         await pilot.press("f3", "f3")
         assert live.chosen == "eel1" and str(app.query_one(OptionList).border_title).startswith("eel1")
-        await pilot.press("ctrl+z")
+        await pilot.press("ctrl+z", "ctrl+z", "ctrl+z")
         await pilot.pause()
         assert "purse scrip 0" in str(app.query_one("#progress", Static).render()) or live.chosen == "eel1"
         assert live.session.evaluate("ana.scrip") == 0
-        await pilot.press("ctrl+y")
+        await pilot.press("ctrl+y", "ctrl+y", "ctrl+y")
         assert live.session.evaluate("ana.scrip") == 7
         await typed(pilot, "quit")
         assert not app.is_running

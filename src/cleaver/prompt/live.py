@@ -13,6 +13,7 @@ from math import isfinite
 from typing import NamedTuple
 
 from cleaver.core.events import Fact
+from cleaver.design.design import Design
 from cleaver.errors import AmountError, CleaverError, UsageError
 from cleaver.rounding import shown
 from cleaver.script.lines import without_comment
@@ -129,6 +130,19 @@ class Live:
             raise UsageError("write choose NAME, such as choose ana, or choose alone for nobody")
         self.chosen = self.session.actor(words[0]).id if words else ""
         return f"{self.chosen or 'nobody'} is looked at"
+
+
+def greeting(design: Design) -> str:
+    """Return what somebody is told who begins: the first lines to type, in the design's own names."""
+    actors = design.tables.actors
+    player = next((kind for kind, actor in actors.items() if actor.player), "")
+    other = next((kind for kind, actor in actors.items() if not actor.player and actor.attacks), next((kind for kind in actors if kind != player), ""))
+    steps = [f"join {player} ana"] if player else []
+    steps += [f"spawn {other} {other}1"] if other else []
+    if player and other and actors[player].vital and actors[other].attacks:
+        steps.append(f"hit ana by={other}1 with={next(iter(actors[other].attacks))}")
+    begin = f" Begin with: {', then '.join(steps)}." if steps else ""
+    return f"{design.title}.{begin} help says what can be typed, quit ends."
 
 
 def _none_of(words: list[str], name: str) -> None:

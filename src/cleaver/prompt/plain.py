@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable
 
 from cleaver.prompt.completing import complete
-from cleaver.prompt.live import Live
+from cleaver.prompt.live import Live, greeting
 from cleaver.script.runner import fact_line
 
 
-def converse(live: Live) -> None:
-    """Take lines from a person until the session ends; time that runs passes between one line and the next."""
+def converse(live: Live, read: Callable[[str], str] = input) -> None:
+    """Take lines from a person until the session ends; time that runs passes between one line and the next. *read* asks for one, with a mark before it."""
     _completion(live)
-    print(f"{live.session.design.title}. Type help for what can be said, quit to end.")
+    print(greeting(live.session.design))
     while True:
         try:
-            text = input("> ")
+            text = read("> ")
         except (EOFError, KeyboardInterrupt):
             print()
             live.enter("quit")

@@ -27,7 +27,7 @@ from cleaver.hud.popups import Popups
 from cleaver.hud.terminal import bar_text, popups_text, style_of
 from cleaver.hud.wording import value_text
 from cleaver.prompt.completing import complete
-from cleaver.prompt.live import Live
+from cleaver.prompt.live import Live, greeting
 from cleaver.rounding import counted, shown
 from cleaver.script.looking import progress
 from cleaver.script.runner import fact_line
@@ -174,7 +174,7 @@ class PlayApp(App[None]):
         self.query_one("#log").can_focus = False
         self.query_one("#facts").can_focus = False
         self.query_one(Input).focus()
-        self._tell([f"{self.live.session.design.title}. Type help for what can be said, quit to end.",
+        self._tell([greeting(self.live.session.design),
                     "Tab completes, ↑ ↓ bring lines back, F3 chooses an actor, F5 a value of it, F2 tells why, F4 lets time run or pauses it."], "dim")
         self._place(self.size.width, self.size.height)
         self.look()
@@ -190,6 +190,8 @@ class PlayApp(App[None]):
 
     def look(self) -> None:
         """Let time pass, if it runs, and show what is so now."""
+        if not self.query(ActorList) or not self.query("#line"):
+            return  # the view is being taken down, or is not there yet
         session = self.live.session
         before = session.world.now_us
         try:
