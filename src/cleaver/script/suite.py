@@ -224,7 +224,7 @@ def run(scripts: Sequence[Path], given: Path | None = None, *, jobs: int = 0, up
     method = "fork" if sys.platform == "linux" else "spawn"
     first = judge(scripts[0], given, update=update, timeout=timeout)
     yield first
-    share = max(1, min(20, len(scripts) // (jobs * 4)))
+    share = max(1, min(20, len(scripts) // (jobs * 16)))  # small, so that no core waits long for the last ones
     shares = [scripts[start:start + share] for start in range(1, len(scripts), share)]
     with ProcessPoolExecutor(jobs, mp_context=multiprocessing.get_context(method)) as pool:
         waiting = [pool.submit(_judge_all, some, given, update, timeout) for some in shares]
