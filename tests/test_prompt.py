@@ -19,6 +19,7 @@ from cleaver.prompt.screen import ActorList, PlayApp
 from cleaver.script import Session
 from cleaver.script.commands import COMMANDS, THEMES
 from cleaver.script.recording import Recording
+from cleaver.script.session import MAX_TURNS
 
 
 class Clock:
@@ -99,6 +100,14 @@ def test_time_that_ran_is_recorded_so_that_it_plays_again(live: Live, clock: Clo
     lines = (tmp_path / "r.play").read_text(encoding="utf-8").splitlines()
     assert lines[:3] == ["join diver ana", "tag ana submerged", "advance 3"] or lines[2].startswith("advance 2.99999"), lines
     assert lines[3].startswith("expect ana.air == 56.4") and lines[4:] == ["hurt ana 5"]
+
+
+def test_a_long_session_meets_no_limit_that_is_meant_for_one_line(live: Live, clock: Clock) -> None:
+    enter(live, "join diver ana", "spawn winch w owner=ana", "run", "speed 1000")
+    live.session.turns, live.session.world.stage.patience = MAX_TURNS, 1
+    clock.now += 0.1
+    live.tick()
+    assert enter(live, "advance 8")[0] == "advance 8  → 108 s" and live.session.evaluate("ana.scrip") == 162
 
 
 def test_a_wrong_line_is_told_and_changes_nothing(live: Live) -> None:

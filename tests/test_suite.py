@@ -230,7 +230,9 @@ def test_a_recording_plays_as_it_was_typed(folder: Path) -> None:
 
 
 def test_recording_begins_before_anything_else_or_says_so(reef: Design, tmp_path: Path) -> None:
-    session = Session(reef)
+    with pytest.raises(UsageError, match="a script records nothing by itself"):
+        carry_out(Session(reef), 1, f"record on {tmp_path / 'a.play'}")
+    session = Session(reef, remember=True)
     with pytest.raises(UsageError, match="nothing is being recorded"):
         carry_out(session, 1, "record expect")
     typed(session, f"record on {tmp_path / 'a.play'}", "join diver ana")

@@ -18,7 +18,7 @@ from cleaver.errors import AmountError, CleaverError, UsageError
 from cleaver.rounding import shown
 from cleaver.script.lines import without_comment
 from cleaver.script.runner import carry_out, step_lines
-from cleaver.script.session import Session
+from cleaver.script.session import MAX_DUE, Session
 
 FASTEST = 1_000.0
 LONGEST_TICK = 0.25  # seconds of real time that one tick lets pass at most: a terminal that was stopped does not leap
@@ -57,7 +57,8 @@ class Live:
         passed, self._last = min(now - self._last, LONGEST_TICK), now
         if not self.running or passed <= 0:
             return []
-        micros = int(passed * self.speed * 1e6)
+        micros = round(passed * self.speed * 1e6)
+        self._allow()
         if not self._ran:
             self._before = self.session.remembered()
         self.session.fresh = []
@@ -67,6 +68,10 @@ class Live:
             self._ran += micros
             self.session.started = True
         return list(self.session.fresh)
+
+    def _allow(self) -> None:
+        """Begin the limits of a run anew: they are for one line that somebody types, not for how long he plays."""
+        self.session.turns, self.session.world.stage.patience = 0, MAX_DUE
 
     def _settle(self) -> None:
         """Note the time that ran as a command of its own, so that `undo` takes it back and a recording has it."""
@@ -95,6 +100,7 @@ class Live:
             if mine is not None and (name != "pause" or not rest.strip()):
                 return Said((f"{text}  → {mine(self, rest.split())}",))
             self._settle()
+            self._allow()
             self.number += 1
             step = carry_out(self.session, self.number, text)
             if name in ("undo", "redo", "restore") and self.chosen not in {actor.id for actor in self.session.world.actors}:

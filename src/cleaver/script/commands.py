@@ -543,6 +543,8 @@ def _record(session: Session, words: Words) -> str:
     if what not in ("on", "off", "expect"):
         raise UnknownNameError("word", what, ("on", "off", "expect"))
     if what == "on" and file:
+        if not session.remember:  # a script from a stranger writes no files
+            raise UsageError("a script records nothing by itself; play it with --record FILE")
         if session.started:
             raise UsageError("a recording begins with a fresh world, or what came before would be missing from it; play with --record FILE")
         session.recording = Recording(session, FilePath(file), session.file)
