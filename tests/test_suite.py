@@ -1,4 +1,4 @@
-"""Many scripts: `cleaver test`, baselines, pytest's own collecting, recordings, two designs compared."""
+"""Many scripts: `cleaver test`, baselines, pytest's own collecting, recorded sessions, two designs compared."""
 
 from __future__ import annotations
 
@@ -189,7 +189,7 @@ def test_expect_names_each_side_and_the_latest_facts(world: World, ana: Actor) -
     assert not world.listeners  # looking leaves nothing behind
 
 
-# recordings
+# sessions that are recorded
 
 
 def typed(session: Session, *lines: str) -> None:

@@ -74,7 +74,7 @@ class Live:
         self.session.turns, self.session.world.stage.patience = 0, MAX_DUE
 
     def _settle(self) -> None:
-        """Note the time that ran as a command of its own, so that `undo` takes it back and a recording has it."""
+        """Note the time that ran as a command of its own, so that `undo` takes it back and a recorded session has it."""
         if not self._ran:
             return
         text = f"advance {self._ran / 1e6:.6f}".rstrip("0").rstrip(".")

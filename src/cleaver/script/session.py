@@ -54,7 +54,7 @@ class Session:
     def __init__(self, design: Design, *, store: Store | None = None, seed: int = 0, remember: bool = False, history: int = HISTORY,
                  folder: FilePath | None = None) -> None:
         self.design, self.store, self.history = design, store, history
-        self.file: FilePath | None = None  # where the design was read from, for recordings
+        self.file: FilePath | None = None  # where the design was read from, for scripts that are recorded
         self.folder = folder  # where the script stands: files it names are looked for from there
         self.recording: Recording | None = None
         self.turns = 0  # commands carried out, each turn of `repeat` counted

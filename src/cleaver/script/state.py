@@ -1,6 +1,6 @@
 """State: all that can be read of a world, by the paths of scripts.
 
-What recordings expect, what two designs are compared by, and what a live view
+What a recorded session expects, what two designs are compared by, and what a live view
 shows all come from here. Start at `state_of`.
 """
 
