@@ -7,7 +7,6 @@ names that are free. Knows no design and no store. Start at `look_at`.
 
 from __future__ import annotations
 
-from collections import namedtuple
 from collections.abc import Callable, Mapping
 from math import isfinite
 
@@ -21,8 +20,15 @@ if TYPE_CHECKING:
 else:
     Any = object
 
-Each = namedtuple("Each", ("shape",))
-"""A table of any names, each with the same shape."""
+
+class Each:
+    """A table of any names, each with the same shape."""
+
+    __slots__ = ("shape",)
+
+    def __init__(self, shape: Any) -> None:
+        self.shape = shape
+
 
 _WORDS: dict[str, tuple[str, Callable[[Any], bool]]] = {
     "whole": ("a whole number, 0 or more", lambda value: isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= MOST),
