@@ -38,7 +38,7 @@ def kind_of(shape: dict[str, Any]) -> str:
         if "prefixItems" in shape:
             return f"a list of {len(shape['prefixItems'])} numbers"
         inner = shape.get("items", {})
-        return "a list of effects" if "title" in str(inner.get("anyOf", ""))[:40] or len(inner.get("anyOf", ())) > 5 else f"a list: {kind_of(inner)}"
+        return "a list of effects" if len(inner.get("anyOf", ())) > 5 else f"a list: {kind_of(inner)}"
     if kind == "object":
         inner = shape.get("additionalProperties") or next(iter(shape.get("patternProperties", {}).values()), None)
         return f"names, each with: {kind_of(inner)}" if isinstance(inner, dict) else "a table"

@@ -7,6 +7,16 @@ from typing import Any
 from cleaver import Actor, Design, Fact, World
 
 
+class Clock:
+    """A clock that is set by hand."""
+
+    def __init__(self) -> None:
+        self.now = 0.0
+
+    def __call__(self) -> float:
+        return self.now
+
+
 def crate_world(meter: Any = 100, *, seed: int = 1, guard: dict[str, Any] | None = None, **tables: Any) -> tuple[World, Actor]:
     """Return a world with one player "box" of kind crate, whose vital meter is `planks`; *tables* are further sections."""
     crate = {"player": True, "vital": "planks", "meters": {"planks": meter}, "guard": guard or {}} | tables.pop("crate", {})

@@ -16,19 +16,10 @@ import pytest
 from cleaver import Design, ProfileDamagedError, ProfileStaleError, UsageError, World
 from cleaver.hud import SaveIndicator
 from cleaver.saves import Autosaver, Failure, Found, Store, Trouble, open_store
+from helpers import Clock
 
 GAME: dict[str, Any] = {"currencies": {"scrip": {"start": 5}}, "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}}}
 DESIGN = Design.from_dict(GAME)
-
-
-class Clock:
-    """A clock that is set by hand."""
-
-    def __init__(self) -> None:
-        self.now = 0.0
-
-    def __call__(self) -> float:
-        return self.now
 
 
 @pytest.fixture

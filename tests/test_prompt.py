@@ -20,16 +20,7 @@ from cleaver.script import Session
 from cleaver.script.commands import COMMANDS, THEMES
 from cleaver.script.recording import Recording
 from cleaver.script.session import MAX_TURNS
-
-
-class Clock:
-    """Real seconds that pass when told."""
-
-    def __init__(self) -> None:
-        self.now = 100.0
-
-    def __call__(self) -> float:
-        return self.now
+from helpers import Clock
 
 
 @pytest.fixture
@@ -60,7 +51,7 @@ def test_who_begins_is_told_the_first_lines_in_the_designs_own_names(reef: Desig
 def test_time_runs_only_when_told_and_as_fast_as_told(live: Live, clock: Clock) -> None:
     enter(live, "join diver ana", "tag ana submerged")
     clock.now += 0.2
-    assert live.tick() == [] and live.session.world.now == 0
+    assert live.tick() == ([], "") and live.session.world.now == 0
     enter(live, "speed 4", "run")
     clock.now += 0.2
     live.tick()
@@ -108,6 +99,19 @@ def test_a_long_session_meets_no_limit_that_is_meant_for_one_line(live: Live, cl
     clock.now += 0.1
     live.tick()
     assert enter(live, "advance 8")[0] == "advance 8  → 108 s" and live.session.evaluate("ana.scrip") == 162
+
+
+def test_what_the_rules_raise_while_time_runs_is_told_and_time_stands(clock: Clock) -> None:
+    live = Live(Session(Design.from_dict({"inputs": {"near_by": 0}, "actors": {"winch": {"player": True, "pulses": {"haul": {"every": 0.05, "do": [
+        {"score": "6 / near_by"}]}}}}}), remember=True), clock)
+    enter(live, "join winch w", "run")
+    clock.now += 0.2
+
+    facts, trouble = live.tick()
+
+    assert "near_by" in trouble and trouble.startswith("listeners or reactions failed; everything else happened:\n  ")
+    assert len(trouble.splitlines()) == 2 and not live.running and live.session.world.now == pytest.approx(0.2) and facts == []
+    assert enter(live, "undo") == ["undo  → took back: advance 0.2"]
 
 
 def test_a_wrong_line_is_told_and_changes_nothing(live: Live) -> None:

@@ -20,6 +20,7 @@ PLANTED = {  # what is replaced, by what, and what is told; the line is that of 
     "7 a price of nothing": ("gives = { scrip = 15 }", "gives = { scrip = 0 }", 0, "[zero_amount]"),
     "15 a missing cooldown": ("amount = 15\ncooldown = 0.5", "amount = 15", -1, "[contact_every_frame]"),
     "17 a division by those who stand near": ('amount = "6 + 6 * charge"', 'amount = "12 / near(6)"', 0, "[divides_by_zero]"),
+    "17 a division in what a pulse earns": ('amount = 6, to = "owner"', 'amount = "6 / (nearby - 1)", to = "owner"', 0, "[divides_by_zero]"),
     "18 an unknown zone": ("zones = { visor = 3 }", "zones = { visor = 3, helm = 2 }\nscale = \"2 if zone == 'hlem' else 1\"", 1, "hlem"),
     "18 an unknown item": ('costs = { pearl = 1 }', 'costs = { perl = 1 }', 0, "did you mean 'pearl'?"),
     "18 an unknown status": ('do = [ { status = "venom" } ]', 'do = [ { status = "venon" } ]', 0, "did you mean 'venom'?"),

@@ -177,6 +177,14 @@ def test_pytest_collects_scripts_and_tells_failures_as_the_command_does(pytester
     assert (pytester.path / "dive.baseline.jsonl").exists()
 
 
+def test_looking_from_outside_leaves_a_session_as_it_was(reef: Design) -> None:
+    session = Session(reef)
+    typed(session, "join diver ana", "hurt ana 5", "heal ana 1")
+    expect(session.world, "count.damaged == 1")
+
+    assert session.evaluate("new.healed == 1 and new.damaged == 0")
+
+
 def test_expect_names_each_side_and_the_latest_facts(world: World, ana: Actor) -> None:
     ana.hurt(5)
     expect(world, "ana.suit == 86 and event.damaged.amount == 4 and count.damaged == 1")
@@ -215,6 +223,35 @@ def test_undo_takes_the_expectations_after_a_line_back_too(folder: Path) -> None
     typed(session, "join diver ana", "hurt ana 5", "record expect", "undo", "earn ana scrip 2", "record expect")
 
     assert (folder / "new.play").read_text(encoding="utf-8").splitlines() == ["join diver ana", "earn ana scrip 2", "expect ana.scrip == 2"]
+
+
+def test_undo_of_what_was_left_out_leaves_the_file_as_it_is(folder: Path) -> None:
+    session = Session(load_design(folder / "lanternreef.toml"), remember=True)
+    session.recording = Recording(session, folder / "new.play")
+    typed(session, "join diver ana", "tag ana submerged", "record off", "earn ana scrip 9", "record on", "undo", "undo", "redo", "redo", "undo", "give ana pearl")
+
+    assert (folder / "new.play").read_text(encoding="utf-8").splitlines() == ["join diver ana", "tag ana submerged", "give ana pearl"]
+    assert session.evaluate('ana.scrip == 0 and "submerged" in ana.tags and ana.pearl == 1')
+
+
+def test_a_design_whose_path_has_spaces_is_found_again(folder: Path) -> None:
+    (folder / "old wreck").mkdir()
+    (folder / "lanternreef.toml").rename(folder / "old wreck/my reef.toml")
+    session = Session(load_design(folder / "old wreck/my reef.toml"), remember=True)
+    session.recording = Recording(session, folder / "new.play", folder / "old wreck/my reef.toml")
+    typed(session, "join diver ana", "hurt ana 5", "record expect")
+
+    assert judge(folder / "new.play").passed and judge(folder / "new.play").design == "my reef.toml"
+
+
+def test_a_profile_beside_a_script_is_found_from_anywhere(folder: Path) -> None:
+    (folder / "more/saved.json").write_text('{"format": 1, "player": "ana", "version": 1, "sections": {"currencies": {"scrip": 12}}}', encoding="utf-8")
+    (folder / "more/load.play").write_text("join diver ana\nload ana from=saved.json\nexpect ana.scrip == 12\n", encoding="utf-8")
+
+    assert judge(folder / "more/load.play").passed
+    assert run("diff", "lanternreef.toml", "lanternreef.toml", "more/load.play", cwd=folder)[:2] == (
+        0, f"lanternreef.toml → lanternreef.toml: nothing has changed\n\n{Path('more/load.play')}: the same under both\n")
+    assert run("why", "lanternreef.toml", "more/load.play", "ana.scrip", cwd=folder)[0] == 0
 
 
 def test_a_recording_plays_as_it_was_typed(folder: Path) -> None:

@@ -114,6 +114,12 @@ class ReactionError(ExceptionGroup[Exception], CleaverError):
         """Return a group of some of the errors, as `split` and `subgroup` make."""
         return ReactionError(self.message, excs)
 
+    def __str__(self) -> str:
+        told = dict.fromkeys(f"{error}" or type(error).__name__ for error in self.exceptions)  # the same one, time after time, is told once
+        first = list(told)[:3]
+        more = len(told) - len(first)
+        return "\n".join([f"{self.message}:", *(f"  {text}" for text in first), *([f"  and {more} more"] if more else [])])
+
 
 class Problem(namedtuple("Problem", ("file", "line", "key", "wrong", "right"), defaults=("",))):
     """One thing wrong with a file: `file` (or "design" where it was built in Python), `line` (from 1; 0 for none), dotted `key` path,

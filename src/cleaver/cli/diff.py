@@ -41,7 +41,7 @@ def command(old: Path, new: Path, scripts: tuple[Path, ...]) -> None:
     console = Console(highlight=False)
     worse = False
     for script, lines in read:
-        rows, less = compare(one, two, lines, script.name)
+        rows, less = compare(one, two, lines, script)
         worse = worse or less
         click.echo(f"\n{script}: {'the same under both' if not rows else 'under the same luck'}")
         if rows:

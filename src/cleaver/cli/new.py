@@ -10,7 +10,7 @@ import click
 
 from cleaver import sample
 from cleaver.design.design import load_design
-from cleaver.errors import UsageError
+from cleaver.errors import SaveError, UsageError
 from cleaver.opening import open_store
 
 FILES = {"design.toml": "the design", "dive.play": "a script with expectations", "test_design.py": "tests for pytest", "pytest.ini": "its settings",
@@ -36,10 +36,13 @@ def command(folder: Path) -> None:
             text = sample.path(f"start/{name.removeprefix('.')}.txt").read_text(encoding="utf-8")
             (folder / name).write_text(Template(text).substitute(title=title) if "$title" in text else text, encoding="utf-8")
         open_store(f"sqlite:///{folder / 'saves.db'}", load_design(folder / "design.toml")).close()
-    except OSError as error:
+    except (OSError, SaveError) as error:
         if new:
             shutil.rmtree(folder, ignore_errors=True)
-        raise UsageError(f"{folder} cannot be made: {error.strerror}; name another folder") from None
+        else:
+            for file in folder.iterdir():  # it was empty before
+                file.unlink()
+        raise UsageError(f"{folder} cannot be made: {getattr(error, 'strerror', None) or error}; name another folder") from None
     click.echo(f"{folder} is made:")
     for name, what in {**FILES, "saves.db": "an empty store for saves"}.items():
         click.echo(f"  {name:<15} {what}")

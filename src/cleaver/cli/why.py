@@ -22,7 +22,7 @@ def command(design: Path, script: Path, path: str) -> None:
     \b
     Example:  cleaver why lanternreef.toml dive.play ana.suit
     """
-    session = Session(load_design(design), history=100_000)
+    session = Session(load_design(design), history=100_000, folder=script.parent)
     play(session, read_script(script), file=script.name)
     for line in tale(session.world.why(path)):
         click.echo(line)

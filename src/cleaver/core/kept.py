@@ -12,6 +12,7 @@ from math import isfinite
 
 from cleaver.core.clock import LONGEST
 from cleaver.core.kinds import MOST
+from cleaver.core.quests import STATES
 from cleaver.errors import SaveError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -35,8 +36,7 @@ _WORDS: dict[str, tuple[str, Callable[[Any], bool]]] = {
     "number": ("a finite number", lambda value: isinstance(value, (int, float)) and not isinstance(value, bool) and isfinite(value) and abs(value) <= MOST),
     "truth": ("true or false", lambda value: isinstance(value, bool)),
     "text": ("a text", lambda value: isinstance(value, str)),
-    "state": ("a state of a quest, or empty",
-              lambda value: isinstance(value, str) and value in ("", "locked", "available", "active", "ready", "completed", "failed")),
+    "state": ("a state of a quest, or empty", lambda value: isinstance(value, str) and value in ("", *STATES)),
     "time": ("null or a number of microseconds, 0 or more",
              lambda value: value is None or (isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= LONGEST * 1_000_000)),
 }

@@ -51,23 +51,24 @@ class Live:
 
     # time
 
-    def tick(self) -> list[Fact]:
-        """Let the time pass that has passed, if it runs; returns the facts that came."""
+    def tick(self) -> tuple[list[Fact], str]:
+        """Let the time pass that has passed, if it runs; returns the facts that came, and what went wrong: then time stands."""
         now = self.clock()
         passed, self._last = min(now - self._last, LONGEST_TICK), now
         if not self.running or passed <= 0:
-            return []
+            return [], ""
         micros = round(passed * self.speed * 1e6)
         self._allow()
         if not self._ran:
             self._before = self.session.remembered()
-        self.session.fresh = []
+        self.session.fresh, self.session.started = [], True
+        began, trouble = self.session.world.now_us, ""
         try:
             self.session.world.advance_us(micros)
-        finally:
-            self._ran += micros
-            self.session.started = True
-        return list(self.session.fresh)
+        except CleaverError as error:  # what the design's own rules raise, or a limit: what happened stays
+            self.running, trouble = False, str(error)
+        self._ran += self.session.world.now_us - began
+        return list(self.session.fresh), trouble
 
     def _allow(self) -> None:
         """Begin the limits of a run anew: they are for one line that somebody types, not for how long he plays."""
@@ -78,8 +79,7 @@ class Live:
         if not self._ran:
             return
         text = f"advance {self._ran / 1e6:.6f}".rstrip("0").rstrip(".")
-        self.session.past.append((text, self._before))
-        self.session.future.clear()
+        self.session.happened(text, self._before)
         if self.session.recording is not None:
             self.session.recording.add(text)
         self._ran, self._before = 0, None

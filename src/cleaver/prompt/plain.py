@@ -21,8 +21,9 @@ def converse(live: Live, read: Callable[[str], str] = input) -> None:
             print()
             live.enter("quit")
             return
-        for fact in live.tick():
-            print(f"    {fact_line(fact, -1.0)}")
+        facts, trouble = live.tick()
+        for line in [*(f"    {fact_line(fact, -1.0)}" for fact in facts), *trouble.splitlines()]:
+            print(line)
         said = live.enter(text)
         for line in said.lines[1:] if said.wrong else said.lines:  # the line itself stands there already
             print(line)

@@ -12,6 +12,7 @@ from typing import Any, ClassVar
 
 from rich.segment import Segment
 from rich.style import Style
+from rich.text import Text
 from textual.app import App, ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical, VerticalScroll
@@ -194,14 +195,9 @@ class PlayApp(App[None]):
             return  # the view is being taken down, or is not there yet
         session = self.live.session
         before = session.world.now_us
-        try:
-            facts = self.live.tick()
-        except Exception as error:  # what a design's own formulas raise is told, and time stands
-            self.live.running = False
-            facts = list(session.fresh)
-            self._tell(str(error).splitlines(), "bold red")
-        for fact in facts:
-            self._tell([f"  {fact_line(fact, -1.0)}"])
+        facts, trouble = self.live.tick()
+        self._tell([f"  {fact_line(fact, -1.0)}" for fact in facts])
+        self._tell(trouble.splitlines(), "bold red")
         passed = (session.world.now_us - before) / 1e6
         self.query_one(ActorList).refresh_rows(passed if self.live.running else 1 / FRAMES)
         self._show_top()
@@ -256,8 +252,6 @@ class PlayApp(App[None]):
                     detail.replace_option_prompt_at_index(index, label)
 
     def _tell(self, lines: list[str], style: str = "") -> None:
-        from rich.text import Text  # rich is there with textual
-
         log = self.query_one(RichLog)
         for line in lines:
             log.write(Text(line, style=style, overflow="fold"))

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Any
 
 from rich.table import Table
 
 from cleaver.design.design import Design
 from cleaver.design.models import Effect, Effects
-from cleaver.report.numbers import Numbers, Step
+from cleaver.report.numbers import MOST_LEVELS, Numbers, Step
 from cleaver.rounding import counted, shown
 
 Rows = list[tuple[str, ...]]
@@ -185,6 +184,7 @@ def tables_of(design: Design, numbers: Numbers, section: str = "") -> list[tuple
             rows = rows_of(design, numbers)
             if len(rows) > 1:
                 note = f" (the first {counted(len(numbers.fights), 'fight')} only)" if name == "fights" and numbers.cut else ""
+                note = f" (the first {MOST_LEVELS} only)" if name == "levels" and any(step.step == MOST_LEVELS for step in numbers.levels) else note
                 found.append((heading + note, _table(rows)))
     return found
 
@@ -192,7 +192,7 @@ def tables_of(design: Design, numbers: Numbers, section: str = "") -> list[tuple
 def _table(rows: Rows) -> Table:
     table = Table(box=None, pad_edge=False, padding=(0, 3, 0, 0), header_style="dim")
     numbers = {title for index, title in enumerate(rows[0]) if title in _RIGHT and not any("\n" in row[index] for row in rows[1:])}
-    empty: Any = {index for index, _ in enumerate(rows[0]) if not any(row[index] for row in rows[1:])}
+    empty = {index for index in range(len(rows[0])) if not any(row[index] for row in rows[1:])}
     for index, title in enumerate(rows[0]):
         if index not in empty:
             table.add_column(title, justify="right" if title in numbers and rows[0][0] not in ("rating", "quest") else "left", overflow="fold")

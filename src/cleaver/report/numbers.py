@@ -91,17 +91,18 @@ def numbers_of(design: Design) -> Numbers:
     pairs = list(_pairs(design))
     fights = tuple(fight for fight in (_fight(design, *pair) for pair in pairs[:MOST_FIGHTS]) if fight is not None)
     incomes = tuple(_incomes(design))
-    return Numbers(fights, tuple(_courses(design)), incomes, tuple(_prices(design, incomes)), tuple(_stars(design)), tuple(_levels(design, fights)),
-                   len(pairs) > MOST_FIGHTS)
+    return Numbers(fights, tuple(_courses(design)), incomes, tuple(_prices(design, incomes)), tuple(_stars(design, incomes)),
+                   tuple(_levels(design, incomes, fights)), len(pairs) > MOST_FIGHTS)
 
 
 def _pairs(design: Design) -> Iterator[tuple[str, str, str]]:
     """Yield (attacker, attack, target) of all that stand against one another: players against the rest."""
     actors = design.tables.actors
+    played = any(actor.player for actor in actors.values())
     for kind, actor in actors.items():
         for attack in actor.attacks:
             for target, other in actors.items():
-                if other.vital is not None and (other.player != actor.player or not any(a.player for a in actors.values())):
+                if other.vital is not None and (other.player != actor.player or not played):
                     yield kind, attack, target
 
 
@@ -205,8 +206,8 @@ def _prices(design: Design, incomes: tuple[Income, ...]) -> Iterator[Price]:
         yield Price(name, dict(exchange.costs), dict(exchange.gives), minutes if exchange.costs else None)
 
 
-def _stars(design: Design) -> Iterator[Step]:
-    points = {income.source: income.amount for income in _incomes(design) if income.good == "score" and income.amount > 0 and not income.once}
+def _stars(design: Design, incomes: tuple[Income, ...]) -> Iterator[Step]:
+    points = {income.source: income.amount for income in incomes if income.good == "score" and income.amount > 0 and not income.once}
     for name, rating in design.tables.ratings.items():
         simple = rating.measure == "self.score" and rating.better == "higher"
         for number, needs in enumerate(rating.steps, 1):
@@ -214,13 +215,13 @@ def _stars(design: Design) -> Iterator[Step]:
             yield Step(name, number, needs, needs, by, None)
 
 
-def _levels(design: Design, fights: tuple[Fight, ...]) -> Iterator[Step]:
+def _levels(design: Design, incomes: tuple[Income, ...], fights: tuple[Fight, ...]) -> Iterator[Step]:
     for name, ladder in design.tables.levels.items():
         world = World(design, history=0)
-        sources = {income.source: income.amount for income in _incomes(design) if income.good == name and income.amount > 0 and not income.once}
-        rate = max((income.per_minute / 60 for income in _incomes(design) if income.good == name), default=0.0)
+        sources = {income.source: income.amount for income in incomes if income.good == name and income.amount > 0 and not income.once}
+        rate = max((income.per_minute / 60 for income in incomes if income.good == name), default=0.0)
         for kind in design.tables.actors:  # by the quickest fight that pays
-            paid = sum(sources.get(source, 0) for source in (f"{kind} defeated",))
+            paid = sources.get(f"{kind} defeated", 0.0)
             quick = [fight.seconds for fight in fights if fight.target == kind and fight.seconds is not None and design.tables.actors[fight.attacker].player]
             if paid and quick:
                 rate = max(rate, paid / max(min(quick), 1 / 60))

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from cleaver.errors import UsageError
 from cleaver.script.state import Values, changed, state_of
@@ -18,6 +18,15 @@ if TYPE_CHECKING:
 
 LONGEST = 400  # characters of one expectation that is added
 _KEPT = ("expect", "fails", "snapshot", "store")  # commands that do not act and belong into a script all the same
+
+
+class Line(NamedTuple):
+    """One line that was carried out: whether it acted, what was known before it, whether it stands in the file."""
+
+    text: str
+    acts: bool
+    seen: Values
+    written: bool
 
 
 class Recording:
@@ -30,8 +39,8 @@ class Recording:
     def __init__(self, session: Session, file: Path, design: Path | None = None) -> None:
         self.session, self.file = session, file
         self.on = True
-        self.lines: list[tuple[str, bool, Values]] = []  # each with whether it acted, and what was known before it
-        self.taken: list[list[tuple[str, bool, Values]]] = []  # what `undo` took, for `redo`
+        self.lines: list[Line] = []  # those left out while it is off too: `undo` may be about one of them
+        self.taken: list[list[Line]] = []  # what `undo` took, for `redo`
         self.seen = state_of(session.world)
         self.head = [f"# design: {_relative(design, file.parent)}"] if design is not None else []
         self.head += [f"seed {session.world.seed}"] if session.world.seed else []
@@ -48,11 +57,11 @@ class Recording:
         name = step.text.partition(" ")[0]
         if name == "undo":
             self._take_back()
-        elif name == "redo" and self.on and self.taken:
-            for line in self.taken.pop():
-                self._add(*line)
-        elif self.on and not step.failed and (acts or name in _KEPT):
-            self._add(step.text, acts=acts)
+        elif name == "redo":
+            for line in self.taken.pop() if self.taken else ():
+                self._add(line)
+        elif acts or (name in _KEPT and self.on and not step.failed):
+            self._add(Line(step.text, acts, self.seen, self.on))
             if acts:
                 self.taken.clear()
             if name in ("join", "spawn", "place"):  # what they came with has not changed
@@ -69,28 +78,31 @@ class Recording:
                 terms.setdefault(root, []).extend(told)
         lines = [line for told in terms.values() for line in _lines(told)]
         for line in lines:
-            self._add(line, acts=False)
+            self._add(Line(line, False, self.seen, True))
         self.seen = now
         return lines
 
     def add(self, text: str) -> None:
         """Keep a line that acted without having been typed: time that ran."""
-        if self.on:
-            self._add(text, acts=True)
+        self._add(Line(text, True, self.seen, self.on))
+        self.taken.clear()
 
-    def _add(self, text: str, acts: bool, seen: Values | None = None) -> None:
-        self.lines.append((text, acts, self.seen if seen is None else seen))
-        with self.file.open("a", encoding="utf-8") as out:
-            out.write(f"{text}\n")
+    def _add(self, line: Line) -> None:
+        self.lines.append(line)
+        if line.written:
+            with self.file.open("a", encoding="utf-8") as out:
+                out.write(f"{line.text}\n")
 
     def _take_back(self) -> None:
         """Forget the last line that acted, and what was expected after it."""
-        last = next((index for index in range(len(self.lines) - 1, -1, -1) if self.lines[index][1]), None)
-        if last is not None and self.on:
-            self.seen = self.lines[last][2]
-            self.taken.append(self.lines[last:])
-            del self.lines[last:]
-            self.file.write_text("".join(f"{line}\n" for line in [*self.head, *(text for text, _, _ in self.lines)]), encoding="utf-8")
+        last = next((index for index in range(len(self.lines) - 1, -1, -1) if self.lines[index].acts), None)
+        if last is None:
+            return  # taken back was what came before this began
+        self.seen = self.lines[last].seen
+        self.taken.append(self.lines[last:])
+        del self.lines[last:]
+        kept = [*self.head, *(line.text for line in self.lines if line.written)]
+        self.file.write_text("".join(f"{text}\n" for text in kept), encoding="utf-8")
 
 
 def _terms(path: str, before: Any, after: Any) -> list[str]:

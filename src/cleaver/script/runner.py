@@ -20,7 +20,6 @@ from cleaver.script.session import Session, Step
 from cleaver.script.truth import told_sides
 
 MAX_REPEATS = 100_000
-MAX_UNDO = 200
 Tell = Callable[[Step], None]
 
 
@@ -72,21 +71,19 @@ def execute(session: Session, line: int, text: str) -> Step:
     if name in ("undo", "redo"):
         if rest.strip():
             raise UsageError(f"{name} stands alone; write it again for one command more")
-        return _undo(session, line, text) if name == "undo" else _redo(session, line, text)
-    if session.remember and found.acts:
-        session.past.append((text, session.remembered()))
-        del session.past[:-MAX_UNDO]
+        return _go(session, line, text, back=name == "undo")
+    before = session.remembered() if session.remember and found.acts else None
     session.fresh = []
     if found.acts:
         session.new = {}
     try:
         said = _repeat(session, rest) if name == "repeat" else found.run(session, Words(rest, found.usage))
-    except CleaverError:
-        if session.remember and found.acts:
-            session.past.pop()
+    except ReactionError:  # the command itself was carried out
+        if before is not None:
+            session.happened(text, before)
         raise
-    if found.acts:
-        session.future.clear()
+    if before is not None:
+        session.happened(text, before)
     session.started = session.started or (found.acts and name not in ("seed", "record"))
     return Step(line, text, said, tuple(session.fresh) if found.acts else ())
 
@@ -151,26 +148,18 @@ def _first_line(error: CleaverError) -> str:
     return str(error).partition("\n")[0]
 
 
-def _undo(session: Session, line: int, text: str) -> Step:
-    if not session.past:
-        raise UsageError("there is nothing to take back" if session.remember else "undo works where one types; in a script use snapshot and restore")
-    undone, kept = session.past.pop()
-    session.future.append((undone, session.remembered()))
+def _go(session: Session, line: int, text: str, *, back: bool) -> Step:
+    """Take the last line back, or bring the one that was taken back again."""
+    source, target = (session.past, session.future) if back else (session.future, session.past)
+    if not source:
+        nothing = f"there is nothing to {'take' if back else 'bring'} back"
+        raise UsageError(nothing if session.remember else f"{text} works where one types; in a script use snapshot and restore")
+    done, kept = source.pop()
+    target.append((done, session.remembered()))
     session.go_back(kept)
-    session.result = Result(done=False)
+    session.result = Result(done=not back)
     session.new = {}
-    return Step(line, text, f"took back: {undone}")
-
-
-def _redo(session: Session, line: int, text: str) -> Step:
-    if not session.future:
-        raise UsageError("there is nothing to bring back" if session.remember else "redo works where one types; in a script use snapshot and restore")
-    done, kept = session.future.pop()
-    session.past.append((done, session.remembered()))
-    session.go_back(kept)
-    session.result = Result()
-    session.new = {}
-    return Step(line, text, f"brought back: {done}")
+    return Step(line, text, f"{'took' if back else 'brought'} back: {done}")
 
 
 def play(session: Session, lines: Iterable[str], *, file: str = "script", tell: Tell | None = None) -> Outcome:

@@ -9,7 +9,8 @@ run. Knows the paths that only scripts have (`event`, `count`, `new`,
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path as FilePath
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -35,6 +36,7 @@ ROOTS = ("event", "count", "new", "result", "now", "seed", "pickups", "team", "m
 MAX_TURNS = 250_000  # commands of one run, each turn of `repeat` counted
 MAX_DUE = 2_000_000  # pulses, ends and other things that may come due in one run
 MAX_SNAPSHOTS = 100
+MAX_UNDO = 200
 _RESULT_TYPES: dict[str, Type] = {"blocked": "text", "critical": "truth", "lethal": "truth", "state": "text", "missing": "number"}
 
 
@@ -75,15 +77,21 @@ class Session:
         self.attach(self.world)
 
     @classmethod
-    def of(cls, world: World) -> Session:
-        """Return a run that reads *world* and knows the facts it kept, without hearing any: what expectations outside scripts are read by."""
+    @contextmanager
+    def reading(cls, world: World) -> Iterator[Session]:
+        """Give a run that reads *world* and knows the facts it kept: what expectations outside scripts are read by. Leaves nothing behind."""
+        kept = dict(world.stage.readable)
         session = cls.__new__(cls)
         session.design, session.world, session.result = world.design, world, Result(done=False)
         session.counts, session.new, session.latest = {}, {}, {}
         for fact in world.events:
             session._count(fact.name, fact)
         session._let_read(world)
-        return session
+        try:
+            yield session
+        finally:
+            world.stage.readable.clear()
+            world.stage.readable.update(kept)
 
     def attach(self, world: World) -> World:
         """Let *world* be the one that is played: hear all its facts, and let expectations read it."""
@@ -158,6 +166,12 @@ class Session:
     def evaluate(self, text: str) -> Any:
         """Return what a formula gives now."""
         return self.formula(text).value(Scope(self.world.stage, None))
+
+    def happened(self, text: str, before: Any) -> None:
+        """Let `undo` know of a line that acted, and of all as it was before; what `redo` could bring back is gone."""
+        self.past.append((text, before))
+        del self.past[:-MAX_UNDO]
+        self.future.clear()
 
     def turn(self) -> None:
         """Count one command.

@@ -32,7 +32,7 @@ SUFFIX = ".play"
 TIMEOUT = 60.0  # seconds one script may take
 LATEST = 5  # facts shown before an expectation that failed
 MAX_SCRIPTS = 100_000
-_NAMES_DESIGN = re.compile(r"#\s*design:\s*(\S+)")
+_NAMES_DESIGN = re.compile(r"#\s*design:\s*(\S.*)")
 _LOOKS_LIKE_DESIGN = re.compile(rb'^\s*(\[\s*(game|actors|"actors")\s*[.\]]|actors\s*[.=])|^\s*\{?\s*"(actors|game)"\s*:', re.MULTILINE)
 
 
@@ -194,7 +194,7 @@ def _at_most(seconds: float) -> Iterator[None]:
     except (AttributeError, ValueError):  # no such timer, or no main thread
         yield
         return
-    signal.setitimer(signal.ITIMER_REAL, seconds)
+    theirs = signal.setitimer(signal.ITIMER_REAL, seconds)
     try:
         yield
     except _TooLate:
@@ -202,6 +202,7 @@ def _at_most(seconds: float) -> Iterator[None]:
     finally:
         signal.setitimer(signal.ITIMER_REAL, 0)
         signal.signal(signal.SIGALRM, before)
+        signal.setitimer(signal.ITIMER_REAL, *theirs)  # whoever had the timer before has it again
 
 
 def cores() -> int:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import zip_longest
+from pathlib import Path
 from typing import Any, NamedTuple
 
 from cleaver.core.events import Fact
@@ -29,12 +30,12 @@ class Row(NamedTuple):
 class _Run:
     """One script under one design."""
 
-    def __init__(self, design: Design, lines: Sequence[str], file: str) -> None:
+    def __init__(self, design: Design, lines: Sequence[str], script: Path) -> None:
         self.held = self.failed = 0
         self.said: dict[int, str] = {}  # of each expectation, by its line
         self.facts: list[tuple[int, Fact]] = []
         self.wrong = ""
-        session = Session(design)
+        session = Session(design, folder=script.parent)
 
         def tell(step: Step) -> None:
             self.facts.extend((step.line, fact) for fact in step.facts)
@@ -44,16 +45,16 @@ class _Run:
                 self.held += not step.failed
 
         try:
-            play(session, lines, file=file, tell=tell)
+            play(session, lines, file=script.name, tell=tell)
         except ScriptError as error:
             self.wrong = f"stops at line {error.line}: {error.trouble}"
         self.state: Values = state_of(session.world)
         self.counts = session.counts
 
 
-def compare(old: Design, new: Design, lines: Sequence[str], file: str) -> tuple[list[Row], bool]:
+def compare(old: Design, new: Design, lines: Sequence[str], script: Path) -> tuple[list[Row], bool]:
     """Return what a script brings about differently under *new* than under *old*, and whether an expectation fails that held."""
-    one, two = _Run(old, lines, file), _Run(new, lines, file)
+    one, two = _Run(old, lines, script), _Run(new, lines, script)
     rows = []
     if one.wrong or two.wrong:
         rows.append(Row("the script", one.wrong or "plays", two.wrong or "plays"))

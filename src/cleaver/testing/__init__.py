@@ -32,8 +32,8 @@ def expect(world: World, formula: str) -> None:
     from cleaver.script.session import Session
     from cleaver.script.truth import told_sides
 
-    session = Session.of(world)
-    sides = told_sides(session, formula)
+    with Session.reading(world) as session:
+        sides = told_sides(session, formula)
     if sides:
         raise AssertionError("\n".join(["it does not hold:", *(f"  {side}" for side in sides), "the latest facts:",
                                         *(f"  {line}" for line in latest_facts(world, LATEST) or ["none"])]))

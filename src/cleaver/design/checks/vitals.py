@@ -77,10 +77,11 @@ def _formulas(design: Design) -> Iterator[tuple[Path, str, tuple[str, ...]]]:
         for name, attack in actor.attacks.items():
             if isinstance(attack.amount, str):
                 yield ("actors", kind, "attacks", name, "amount"), attack.amount, ()
-    for name, pickup in design.tables.pickups.items():
-        for number, effect in enumerate(pickup.do):
-            if isinstance(effect.operand, str) and effect.verb in ("heal", "hurt", "drain", "score"):
-                yield ("pickups", name, "do", number), effect.operand, tuple(pickup.inputs)
+    for path, effect in all_effects(design):
+        local = tuple(design.tables.pickups[str(path[1])].inputs) if path[0] == "pickups" else ()
+        amount = effect.operand if effect.verb in ("heal", "hurt", "drain", "score") else effect.beside.get("amount")
+        if isinstance(amount, str):
+            yield path, amount, local
 
 
 class _Trial(NamedTuple):
