@@ -6,6 +6,7 @@ import json
 import sys
 import time
 from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -23,12 +24,12 @@ from cleaver.saves import Damaged, Found, Store, homeless
 from cleaver.saves.document import FORMAT, decode
 
 
-class _Open:
-    """The design and the store a command is about."""
-
-    def __init__(self, design: Path, url: str) -> None:
-        self.design: Design = load_design(design)
-        self.store: Store = open_store(url, self.design, name="cleaver saves")
+@contextmanager
+def _open(design: Path, url: str) -> Iterator[tuple[Design, Store]]:
+    """Give the design and the store a command is about, closed at the end."""
+    loaded = load_design(design)
+    with open_store(url, loaded, name="cleaver saves") as store:
+        yield loaded, store
 
 
 def _arguments(command: Any) -> Any:
@@ -67,8 +68,7 @@ def list_(design: Path, url: str) -> None:
     \b
     Example:  cleaver saves list lanternreef.toml --store sqlite:///saves.db
     """
-    opened = _Open(design, url)
-    with opened.store as store:
+    with _open(design, url) as (_, store):
         table = Table(box=None, pad_edge=False, padding=(0, 3, 0, 0))
         for title in ("player", "revision", "saved", "bytes", ""):
             table.add_column(title, justify="right" if title in ("revision", "bytes") else "left", no_wrap=True)
@@ -91,8 +91,7 @@ def show(design: Path, url: str, player: str, as_json: bool) -> None:
     \b
     Example:  cleaver saves show lanternreef.toml ana --store sqlite:///saves.db
     """
-    opened = _Open(design, url)
-    with opened.store as store:
+    with _open(design, url) as (loaded, store):
         outcome = store.load(player)
         if isinstance(outcome, Damaged):
             raise SaveError(f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed")
@@ -109,7 +108,7 @@ def show(design: Path, url: str, player: str, as_json: bool) -> None:
             click.echo(f"  {section}")
             for name, value in data.items():
                 click.echo(f"    {name}: {_words(section, value)}")
-        for lost in homeless(outcome.profile, opened.design):
+        for lost in homeless(outcome.profile, loaded):
             click.echo(f"  note: {lost} has no home in this design; it is kept aside")
 
 
@@ -140,8 +139,7 @@ def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -
     """
     if out is not None and out.exists():
         raise UsageError(f"{out} is there already; name another file")
-    opened = _Open(design, url)
-    with opened.store as store:
+    with _open(design, url) as (_, store):
         lines, failed = [], 0
         names = list(players) or store.players()
         for player in _watch(names, "exporting"):
@@ -176,20 +174,19 @@ def import_(design: Path, url: str, file: Path) -> None:
     \b
     Example:  cleaver saves import lanternreef.toml all.jsonl --store sqlite:///saves.db
     """
-    opened = _Open(design, url)
-    profiles = []
     try:
         lines = file.read_text(encoding="utf-8").split("\n")
     except UnicodeDecodeError as error:
         raise SaveError(f"{file.name} is not UTF-8 text (byte {error.start}); nothing was imported") from None
-    for number, line in enumerate(lines, 1):
-        if line.strip():
-            try:
-                profiles.append(opened.store.versions.carry(decode(line.encode())))
-            except CleaverError as error:
-                raise SaveError(f"{file.name}:{number}: {error}; nothing was imported") from None
-    with opened.store as store:
-        left = 0
+    left = 0
+    with _open(design, url) as (_, store):
+        profiles = []
+        for number, line in enumerate(lines, 1):
+            if line.strip():
+                try:
+                    profiles.append(store.versions.carry(decode(line.encode())))
+                except CleaverError as error:
+                    raise SaveError(f"{file.name}:{number}: {error}; nothing was imported") from None
         for profile in profiles:
             try:
                 receipt = store.save(profile)
@@ -208,8 +205,7 @@ def verify(design: Path, url: str) -> None:
     \b
     Example:  cleaver saves verify lanternreef.toml --store sqlite:///saves.db
     """
-    opened = _Open(design, url)
-    with opened.store as store:
+    with _open(design, url) as (_, store):
         wrong = 0
         for player, trouble in store.verify():
             wrong += 1
@@ -228,8 +224,7 @@ def backup(design: Path, url: str, target: Path) -> None:
     \b
     Example:  cleaver saves backup lanternreef.toml copy.db --store sqlite:///saves.db
     """
-    opened = _Open(design, url)
-    with opened.store as store:
+    with _open(design, url) as (_, store):
         made = store.backup(target)
         click.echo(f"{store.label} is backed up to {made}, {made.stat().st_size:,} bytes")
 
@@ -244,8 +239,7 @@ def restore(design: Path, url: str, player: str, revision: int) -> None:
     \b
     Example:  cleaver saves restore lanternreef.toml ana 4 --store sqlite:///saves.db
     """
-    opened = _Open(design, url)
-    with opened.store as store:
+    with _open(design, url) as (_, store):
         receipt = store.restore(player, revision)
         click.echo(f"{player}: revision {revision} is back, as revision {receipt.revision}")
 
@@ -258,8 +252,7 @@ def preview(design: Path, url: str) -> None:
     \b
     Example:  cleaver saves preview new.toml --store sqlite:///saves.db
     """
-    opened = _Open(design, url)
-    with opened.store as store:
+    with _open(design, url) as (loaded, store):
         counts: dict[str, int] = {}
         failed = 0
         players = store.players()
@@ -270,7 +263,7 @@ def preview(design: Path, url: str) -> None:
                 failed += 1
                 click.echo(str(error), err=True)
                 continue
-            for lost in homeless(profile, opened.design) if profile is not None else ():
+            for lost in homeless(profile, loaded) if profile is not None else ():
                 counts[lost] = counts.get(lost, 0) + 1
         for version, renames in sorted(store.versions.renames.items()):
             for old, new in renames.items():
