@@ -46,7 +46,7 @@ def profile(data: bytes) -> None:
         found = decode(data)
         assert decode(encode(found)) == found
         session = Session(REEF)
-        session.world.put_back(session.world.join("diver", "ana"), found)
+        session.world.load(session.world.join("diver", "ana"), found)
 
 
 def baseline(data: bytes) -> None:

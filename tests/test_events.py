@@ -169,6 +169,8 @@ def test_rules_match_by_name_party_field_and_formula() -> None:
     box.hit(wasp, amount=1, kind="fire")
     assert box.score == 101
     box.heal(3, source=box)
+    assert box.score == 101  # mending oneself is left out
+    wasp.heal(1, source=box)
     assert box.score == 1101
     box.hit(wasp, amount=99)
     assert box.score == 1111
@@ -229,10 +231,12 @@ def test_handles_of_who_has_left_say_so(world: World, eel: Actor) -> None:
 
     with pytest.raises(GoneError, match="'eel1' has left this world"):
         eel.hurt(1)
-    with pytest.raises(GoneError):
+    with pytest.raises(UnknownNameError, match="unknown actor 'eel1'"):
         world.actor("eel1")
-    with pytest.raises(UsageError, match="never used twice"):
-        world.spawn("eel", "eel1")
+    again = world.spawn("eel", "eel1")  # the name is free again, and its bearer another
+    with pytest.raises(GoneError):
+        eel.hurt(1)
+    assert again.hurt(1)
 
 
 def test_history_keeps_as_many_facts_as_it_was_told(reef: Design) -> None:

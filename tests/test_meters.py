@@ -255,7 +255,7 @@ def test_moments_and_values_agree(value: float, rate: float, up: bool) -> None:
     course = ((rate, 100.0),) if up else ((-rate, 0.0),)
     levels = (25.0, 50.0, 75.0)
     above = sum(1 << number for number, level in enumerate(levels) if value > level)
-    for moment, what in course_of.moments(value, course, 100.0, levels, above, False):
+    for moment, what in course_of.moments(value, course, 100.0, levels, above, None):
         target = levels[what] if what >= 0 else 100.0 if up else 0.0
         early, late = course_of.at(value, course, max(moment - 2, 0)), course_of.at(value, course, moment + 1)
         if up:

@@ -15,7 +15,7 @@ from cleaver.core.record import Record
 from cleaver.rounding import half_up, rounded, shown
 
 
-@pytest.mark.parametrize(("number", "whole"), [(0.5, 1), (1.5, 2), (2.5, 3), (-0.5, -1), (-2.5, -3), (0.49999999999999994, 0), (2.4, 2), (-2.6, -3), (7, 7)])
+@pytest.mark.parametrize(("number", "whole"), [(0.5, 1), (1.5, 2), (2.5, 3), (-0.5, -1), (-2.5, -3), (0.49999999999999994, 1), (0.4999, 0), (45 * 0.7, 32), (2.4, 2), (-2.6, -3), (7, 7)])
 def test_a_half_goes_away_from_zero(number: float, whole: int) -> None:
     assert half_up(number) == whole
 
@@ -58,7 +58,7 @@ def test_streams_of_something_gone_are_dropped() -> None:
     dice = Dice(1)
     dice.draw("crit/eel#1")
     dice.draw("crit/eel#11")
-    dice.forget("/eel#1")
+    dice.forget("crit/eel#1")
 
     assert list(dice.drawn) == ["crit/eel#11"]
 

@@ -79,14 +79,15 @@ def test_a_reward_that_does_not_fit_waits_and_the_handed_over_makes_room_first()
     assert box.turn_in("job") and (box.bag["pearl"], box.purse["scrip"]) == (3, 10)
 
 
-def test_an_auto_quest_tries_again_when_something_leaves() -> None:
+def test_what_an_automatic_reward_has_no_room_for_is_owed_until_something_leaves() -> None:
     world, box = quest_world({"finish": "auto", "reward": [{"give": "pearl"}]})
     box.give("pearl", 3)
     box.accept("job")
     kill(world, box, 2)
-    assert box.quests["job"].state == "ready"
+    assert box.quests["job"].state == "completed" and box.owed == (("pearl", 1, "job"),) and box.bag["pearl"] == 3
     box.remove("pearl", 2)
-    assert box.quests["job"].state == "completed" and box.bag["pearl"] == 2
+    assert box.owed == () and box.bag["pearl"] == 2
+    assert [(fact.amount, fact.reason) for fact in world.events if fact.name == "gained"][-1] == (1, "job")
 
 
 def test_turning_in_may_last_and_a_second_try_finds_it_busy() -> None:

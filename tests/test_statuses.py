@@ -154,14 +154,14 @@ def test_the_dead_are_left_alone_by_everything() -> None:
     assert box.revive(0.5) and box["planks"].value == 5 and box.revive().blocked == "alive"
 
 
-def test_a_death_comes_with_its_own_effects_first_then_a_life_less_and_one_return() -> None:
+def test_a_death_takes_a_life_then_has_its_own_effects_and_one_return() -> None:
     crate = {"player": True, "vital": "planks", "meters": {"planks": {"max": 10, "marks": {"low": 0.5}}}, "lives": {"start": 2, "most": 3},
              "respawn": {"after": 2.0, "fraction": 0.4, "grace": 1.5}, "on_death": [{"spend": "scrip", "amount": 3}], "spawn": "shed"}
     world, box = crate_world(crate=crate, currencies={"scrip": {"start": 10}}, teams={"north": {"spawn": "pier"}})
     mate = world.join("crate", "mate", team="north")
     box.hurt(99)
     mate.hurt(99)
-    assert names(world.events)[2:7] == ["damaged", "crossed", "emptied", "died", "spent"] and box.purse["scrip"] == 7
+    assert names(world.events)[2:7] == ["damaged", "crossed", "emptied", "died", "life_lost"] and names(world.events)[7] == "spent" and box.purse["scrip"] == 7
     world.advance(1.999)
     assert not box.alive and box.lives == 1
     world.advance(0.001)

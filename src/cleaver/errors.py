@@ -29,6 +29,15 @@ def advice(name: str, known: Sequence[str], *, lead: str = "known") -> str:
     return f"did you mean {near!r}? ({lead}: {listed})" if near else f"{lead}: {listed}"
 
 
+def said(value: object) -> str:
+    """Return a value as it can be printed in a message, whatever it is: cut where it is long."""
+    try:
+        text = repr(value)
+    except Exception:  # its own code, or a whole number too long to be written
+        return f"a {type(value).__name__} that cannot be shown"
+    return text if len(text) <= 80 else text[:77] + "..."
+
+
 class CleaverError(Exception):
     """The common ancestor of all errors raised on purpose."""
 
@@ -42,7 +51,7 @@ class UnknownNameError(CleaverError, LookupError):
 
     def __str__(self) -> str:
         place = f" on {self.where}" if self.where else ""
-        return f"unknown {self.what} {self.name!r}{place}; {advice(self.name, self.known, lead='it has' if self.where else 'known')}"
+        return f"unknown {self.what} {said(self.name)}{place}; {advice(self.name, self.known, lead='it has' if self.where else 'known')}"
 
 
 class AmountError(CleaverError, ValueError):
@@ -53,7 +62,7 @@ class AmountError(CleaverError, ValueError):
         self.what, self.value, self.wanted = what, value, wanted
 
     def __str__(self) -> str:
-        return f"{self.what} is {self.value!r}; it must be {self.wanted}"
+        return f"{self.what} is {said(self.value)}; it must be {self.wanted}"
 
 
 class FormulaError(CleaverError, ValueError):

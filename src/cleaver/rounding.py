@@ -1,8 +1,8 @@
 """Rounding: the one way numbers are rounded, and the one way they are written.
 
-Used by everything above it. Python's own `round` goes to even and
-``int(x + 0.5)`` gives 1 for 0.49999999999999994; neither is used anywhere else.
-Start at `half_up`.
+Used by everything above it. Python's own `round` goes to even, and sums of
+decimals end a hair beside what they mean (45 × 0.7 is 31.499999999999996): every
+rounding looks past that much, `NOISE`. Start at `half_up`.
 """
 
 from __future__ import annotations
@@ -10,28 +10,52 @@ from __future__ import annotations
 from math import ceil, floor
 
 MODES = ("half_up", "down", "up")
+NOISE = 1e-12  # of a number: what sums and products of decimals may be off by; it decides nothing
+_MOST_NOISE = 1e-6  # however large the number
+
+
+def _slack(number: float) -> float:
+    return min(abs(number) * NOISE, _MOST_NOISE)
 
 
 def half_up(number: float) -> int:
-    """Return the nearest whole number, a half going away from zero.
+    """Return the nearest whole number, a half going away from zero; decimal noise aside.
 
-    >>> half_up(2.5), half_up(-2.5), half_up(0.49999999999999994)
-    (3, -3, 0)
+    >>> half_up(2.5), half_up(-2.5), half_up(45 * 0.7), half_up(0.4999)
+    (3, -3, 32, 0)
     """
-    low = floor(number)
-    part = number - low
-    if part > 0.5 or (part == 0.5 and number > 0):
-        return low + 1
-    return low
+    if isinstance(number, int):
+        return number
+    size = abs(number)
+    low = floor(size)
+    whole = low + 1 if size - low >= 0.5 - _slack(size) else low
+    return whole if number >= 0 else -whole
 
 
 def rounded(number: float, mode: str) -> int:
-    """Return *number* as a whole number: "half_up", "down" (towards zero) or "up" (away from zero)."""
+    """Return *number* as a whole number: "half_up", "down" (towards zero) or "up" (away from zero); decimal noise aside.
+
+    >>> rounded(2.9999999999999996, "down"), rounded(3.0000000000000004, "up"), rounded(-2.5, "down")
+    (3, 3, -2)
+    """
     if mode == "half_up":
         return half_up(number)
+    slack = _slack(number)
     if (mode == "down") == (number >= 0):
-        return floor(number)
-    return ceil(number)
+        return floor(number + slack)
+    return ceil(number - slack)
+
+
+def snapped(value: float, top: float) -> float:
+    """Return *value*, or 0 or *top* where it is as close to that as decimal noise: a part in 10¹² of *top*.
+
+    >>> snapped(1 - 10 * 0.1 + 1e-16, 1), snapped(0.7 + 0.1 + 0.1 + 0.1, 1), snapped(0.5, 1)
+    (0, 1, 0.5)
+    """
+    slack = top * NOISE
+    if value <= slack:
+        return 0 if value >= -slack else value
+    return top if -slack <= value - top <= slack else value
 
 
 def shown(number: float) -> str:

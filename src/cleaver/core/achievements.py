@@ -6,6 +6,8 @@ of one tally. Start at `Achievements.award`.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from cleaver.core.body import Body
 from cleaver.core.effects import Effects
 from cleaver.core.kinds import AchievementKind, Effect, Scope, amount_of
@@ -18,6 +20,12 @@ from cleaver.errors import UnknownNameError
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
+
+    from cleaver.core.tally import Kept
+else:
+    Any = object
+
+EMPTY: Mapping[str, Any] = {}
 
 
 class AchievementTable(Record):
@@ -39,7 +47,7 @@ class Achievements:
         tallies.told["achievement"] = self._told
         stage.readable["achieved"] = self._read
         stage.verbs["award"] = (self._prepare, self._commit)
-        stage.departures.append(self._leave)
+        stage.departures.append(self.forget)
 
     def kind(self, name: str) -> AchievementKind:
         """Return an achievement of the design by its name."""
@@ -52,34 +60,63 @@ class Achievements:
         """Return the ranks that a player has of an achievement; one without ranks has the rank ""."""
         return self.table.achieved.get(body.id, {}).get(name, {})
 
-    def equip(self, body: Body) -> None:
-        """Begin the tallies of what a player has not achieved yet."""
+    def equip(self, body: Body, tallies: Mapping[str, Mapping[str, Kept]] = EMPTY) -> None:
+        """Begin the tallies of what a player has not achieved yet, with what it had of each before, by achievement and rank."""
         if not body._kind.player:
             return
         for name, kind in self.stage.kinds.achievements.items():
+            if kind.tally is None:
+                continue
+            had = self.ranks(body, name)
+            before = tallies.get(name, EMPTY)
             for rank, count in kind.ranks.items():
-                if kind.tally is not None and rank not in self.ranks(body, name):
+                if rank not in had:
                     target = amount_of(count, Scope(self.stage, body))
-                    self.tallies.start(kind.tally, body.id, "achievement", f"{name}/{rank}", target)
+                    done = before.get(rank) or self._most(before) or self._at_least(kind, had)
+                    self.tallies.start(kind.tally, body.id, "achievement", f"{name}/{rank}", target, done=done)
 
-    def _leave(self, body: Body) -> None:
+    @staticmethod
+    def _most(tallies: Mapping[str, Kept]) -> Kept | None:
+        """Return the furthest of what was saved for other ranks: a rank that is new counts from there."""
+        return max(tallies.values(), key=lambda kept: (len(kept["stamps"]), kept["total"]), default=None)
+
+    @staticmethod
+    def _at_least(kind: AchievementKind, had: Mapping[str, int]) -> Kept | None:
+        """Return what a player must have counted who has all ranks that there were."""
+        counts = [count for rank, count in kind.ranks.items() if rank in had and isinstance(count, (int, float))]
+        if not counts or kind.tally is None or kind.tally.how not in ("count", "sum") or kind.tally.within:
+            return None
+        return {"total": max(counts), "seen": [], "stamps": []}
+
+    def arrived(self, body: Body) -> None:
+        """Give a player what came within its reach while it was away."""
         for name, kind in self.stage.kinds.achievements.items():
             for rank in kind.ranks:
-                if kind.tally is not None:
-                    self.tallies.stop(kind.tally, body.id, "achievement", f"{name}/{rank}")
+                found = self.tallies.find(body.id, "achievement", f"{name}/{rank}")
+                if found is not None and found[0].reached(found[1]):
+                    self._give(body, kind, rank)
 
-    def forget(self, player: str) -> None:
-        """Drop what is kept of a player who has left."""
-        self.table.achieved.pop(player, None)
+    def forget(self, body: Body) -> None:
+        """Drop what is kept of a player who goes."""
+        self.table.achieved.pop(body.id, None)
+        self._stop(body)
+
+    def _stop(self, body: Body) -> None:
+        for name, kind in self.stage.kinds.achievements.items():
+            for rank in kind.ranks:
+                self.tallies.stop(body.id, "achievement", f"{name}/{rank}")
 
     def progress(self, body: Body, name: str) -> tuple[float, float]:
         """Return (progress, target) towards the last rank that is not achieved yet."""
         kind = self.kind(name)
         best: tuple[float, float] = (0, 0)
         for rank, count in kind.ranks.items():
-            found = self.tallies.find(kind.tally, body.id, "achievement", f"{name}/{rank}") if kind.tally is not None else None
+            found = self.tallies.find(body.id, "achievement", f"{name}/{rank}")
             target = amount_of(count, Scope(self.stage, body))
-            best = (found[0].progress(found[1]), target) if found is not None else (target, target) if rank in self.ranks(body, name) else (0, target)
+            if rank in self.ranks(body, name):
+                best = (target, target)
+            else:
+                best = (self.tallies.progress(*found) if found is not None else 0, target)
         return best
 
     def _read(self, body: Body, name: str, part: str) -> Any:
@@ -98,11 +135,13 @@ class Achievements:
             return
         ranks[rank] = 1
         if kind.tally is not None:
-            self.tallies.stop(kind.tally, body.id, "achievement", f"{kind.name}/{rank}")
+            self.tallies.stop(body.id, "achievement", f"{kind.name}/{rank}")
         before, self.stage.cause = self.stage.cause, self.stage.emit("achieved", body.id, "", (kind.name, rank))
-        if kind.reward:
-            self.effects.perform(kind.reward, Scope(self.stage, body, None, body, place=f"achievements.{kind.name}.reward", reason=kind.name))
-        self.stage.cause = before
+        try:
+            scope = Scope(self.stage, body, None, body, place=f"achievements.{kind.name}.reward", reason=kind.name)
+            self.effects.follow(kind.reward, scope, owed=True)
+        finally:
+            self.stage.cause = before
 
     def award(self, body: Body, name: str) -> Result:
         """Give an achievement, all its ranks; once per player, for ever."""
@@ -117,7 +156,7 @@ class Achievements:
     def _refusal(self, body: Body, kind: AchievementKind) -> str:
         if not body._kind.player:
             return "not_a_player"
-        return "no_change" if len(self.ranks(body, kind.name)) == len(kind.ranks) else ""
+        return "no_change" if all(rank in self.ranks(body, kind.name) for rank in kind.ranks) else ""
 
     def _prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
         return None, self._refusal(body, self.kind(effect.operand))
@@ -133,24 +172,21 @@ class Achievements:
         for name, kind in self.stage.kinds.achievements.items():
             tallies = {}
             for rank in kind.ranks:
-                tally = self.tallies.find(kind.tally, body.id, "achievement", f"{name}/{rank}") if kind.tally is not None else None
-                if tally is not None and (tally[0].progress(tally[1]) or tally[0].seen):
-                    tallies[rank] = self.tallies.kept(*tally)
+                tally = self.tallies.find(body.id, "achievement", f"{name}/{rank}")
+                kept = self.tallies.kept(*tally) if tally is not None else None
+                if kept is not None and (kept["total"] or kept["seen"] or kept["stamps"]):
+                    tallies[rank] = kept
             ranks = list(self.ranks(body, name))
             if ranks or tallies:
                 found[name] = {"achieved": ranks, "tallies": tallies}
         return found
 
-    def back(self, body: Body, data: dict[str, Any]) -> dict[str, Any]:
-        """Give a player what was saved; returns achievements the design does not know."""
-        self._leave(body)
+    def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a player have achieved what was saved; returns achievements the design does not know."""
+        self.forget(body)
         known = {name: data.pop(name) for name in list(data) if name in self.stage.kinds.achievements}
-        self.table.achieved[body.id] = {name: dict.fromkeys(saved["achieved"], 1) for name, saved in known.items() if saved["achieved"]}
-        self.equip(body)
-        for name, saved in known.items():
-            kind = self.kind(name)
-            for rank, tally in saved["tallies"].items():
-                found = self.tallies.find(kind.tally, body.id, "achievement", f"{name}/{rank}") if kind.tally is not None else None
-                if found is not None:
-                    self.tallies.put_back(*found, tally)
+        achieved = {name: dict.fromkeys(saved["achieved"], 1) for name, saved in known.items() if saved["achieved"]}
+        if achieved:
+            self.table.achieved[body.id] = achieved
+        self.equip(body, {name: saved["tallies"] for name, saved in known.items()})
         return data

@@ -18,6 +18,24 @@ if TYPE_CHECKING:
     from cleaver.core.meter import Course
 
 
+class Absent(str):
+    """The id of an actor that has left the world, in what it caused before: its kind and team are all that is still known of it.
+
+    Whoever has been given the same id since is somebody else.
+    """
+
+    __slots__ = ("kind", "team")
+    kind: str
+    team: str
+
+    @classmethod
+    def named(cls, name: str, kind: str, team: str) -> Absent:
+        """Return the id of somebody who has left."""
+        made = cls(name)
+        made.kind, made.team = kind, team
+        return made
+
+
 class Meter(Timer):
     """A meter's anchor: its `value` at the instant `since`, from which its course goes on.
 
@@ -67,13 +85,19 @@ class Beat(Timer):
 
 
 class Ailment(Timer):
-    """One status on one actor: due at its end. `source` caused it, in fact number `cause`; it began with fact `began`."""
+    """One status on one actor: due at its end. `source` caused it, in fact number `cause`; it began with fact `began`.
 
-    __slots__ = ("_kind", "beats", "began", "cause", "name", "source")
+    Of the source its arrival, kind and team are kept, so that what it caused is still credited to it, and to nobody else, when it has gone.
+    """
+
+    __slots__ = ("_kind", "beats", "began", "cause", "name", "source", "source_came", "source_kind", "source_team")
     rank: ClassVar[int] = ENDS
     verb: ClassVar[str] = "status"
     name: str
     source: str
+    source_came: int
+    source_kind: str
+    source_team: str
     cause: int
     began: int
     beats: list[Beat]
@@ -84,6 +108,7 @@ class Ailment(Timer):
         super().__init__()
         self._kind, self._owner = kind, owner
         self.name, self.source, self.cause, self.began = kind.name, source, cause, cause
+        self.source_came, self.source_kind, self.source_team = 0, "", ""
         self.beats = []
 
 
@@ -96,11 +121,16 @@ class Comeback(Timer):
 
 
 class Body(Record):
-    """An actor's state. `tags` are those the host or an effect set; `_words` counts all it has, its statuses' included."""
+    """An actor's state. `tags` are those the host or an effect set; `_words` counts all it has, its statuses' included.
 
-    __slots__ = ("_deals", "_flows", "_here", "_ill", "_kind", "_luck", "_scale", "_through", "_words", "ailments", "alive", "comeback", "cooldowns", "grace",
-                 "hurt_at", "id", "kind_name", "lives", "meters", "owner", "pulses", "tags", "team", "x", "y", "z")
+    An actor is its id and its arrival: `came` numbers all arrivals of a world, `arrived` is the instant (microseconds).
+    """
+
+    __slots__ = ("_deals", "_flows", "_here", "_hunters", "_ill", "_kind", "_luck", "_quiets", "_scale", "_through", "_words", "ailments", "alive", "arrived", "came",
+                 "comeback", "cooldowns", "grace", "hurt_at", "id", "kind_name", "lives", "meters", "owner", "pulses", "tags", "team", "x", "y", "z")
     id: str
+    came: int
+    arrived: int
     kind_name: str
     team: str
     owner: str
@@ -121,8 +151,11 @@ class Body(Record):
     _here: bool
     _ill: bool
     _luck: str
+    _hunters: set[str]
+    _quiets: bool
 
-    def __init__(self, id: str, kind: ActorKind, team: str, owner: str) -> None:
+    def __init__(self, id: str, kind: ActorKind, team: str, owner: str, came: int, now: int) -> None:
+        self.came, self.arrived = came, now
         self.id, self.kind_name, self._kind, self.team, self.owner = id, kind.name, kind, team, owner
         self.alive = True
         self.lives = kind.lives
@@ -140,13 +173,23 @@ class Body(Record):
     def fresh(self) -> None:
         """See `Record.fresh`."""
         self._here = True
+        self._quiets = True  # whether a flow of its kind or of a status pauses after a hurt
         self._ill = False  # whether a status changes what hits or flows do to it
-        self._luck = f"crit/{self.id}"  # the stream of its criticals
+        self._luck = self.stream("crit")
+        self._hunters: set[str] = set()  # ids of those who have a cooldown against it
+        self.unburden()
+
+    def unburden(self) -> None:
+        """Empty what its statuses bring, before it is gathered anew."""
         self._words: dict[str, int] = {}
         self._flows: list[tuple[str, FlowKind, Ailment, str]] = []  # meter, flow, whose, key of its steps
         self._deals = 1.0
         self._scale = 1.0
         self._through: dict[str, float] = {}
+
+    def stream(self, what: str) -> str:
+        """Return the name of a stream of its luck: one of its own for each arrival under its id."""
+        return f"{what}/{self.id}@{self.arrived}" if self.arrived else f"{what}/{self.id}"
 
     def has(self, word: str) -> bool:
         """Return whether it has a tag: by its kind, by a status or by the host."""

@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
 SECOND = 1_000_000  # microseconds
 LONGEST = 10**9  # seconds that one command may let pass
-MOST_AT_ONCE = 100_000  # timers made due at the very instant at which they are made
+MOST_AT_ONCE = 10_000  # timers made due at the very instant at which they are made
 RETURNS, STEPS, PULSES, ENDS, WAITS, LIMITS = range(6)
 """Ranks: what goes first of several things due at one instant."""
 
@@ -104,6 +104,13 @@ class Clock(Record):
     def disarm(self, timer: Timer) -> None:
         """Let *timer* never be due."""
         timer.due = -1
+
+    def first(self) -> int:
+        """Return when the first timer is due, or was before it was put off; -1 where none is."""
+        heap = self._heap
+        while heap and heap[0][0] != heap[0][3]._queued:
+            heappop(heap)  # an entry left behind when the timer was moved to an earlier time
+        return heap[0][0] if heap else -1
 
     def next(self, until: int) -> Timer | None:
         """Take the first timer due at or before *until* off the schedule, or return None."""

@@ -8,9 +8,9 @@ besides hangs on the `damaged` fact. Start at `Combat.hit`.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 
-from cleaver.core import meter as course_of
 from cleaver.core.body import Body
 from cleaver.core.effects import Effects
 from cleaver.core.events import Fact
@@ -19,7 +19,7 @@ from cleaver.core.results import HitResult, Step
 from cleaver.core.stage import Reaction, Stage
 from cleaver.core.vitals import Vitals, doer
 from cleaver.errors import UnknownNameError
-from cleaver.rounding import rounded
+from cleaver.rounding import NOISE, rounded
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -27,7 +27,6 @@ if TYPE_CHECKING:
 
 PULSE_IGNORES = frozenset({"cooldown", "grace", "immune", "friendly", "zone", "critical", "deals", "armour", "most"})
 """What the hurt of a status or a pulse passes by: only scale, through and shields apply to it."""
-CLOSE_ABOVE = 1 + course_of.NOISE
 _NOTHING: frozenset[str] = frozenset()
 
 
@@ -49,21 +48,19 @@ class Form:
     """The constant part of a hit: one attack of one kind against one zone of another, worked out once.
 
     `of` applies what is left to an amount: criticals, the attacker's `deals`. The same products in the same order as
-    the general way, which stays the truth.
+    the general way, which stays the truth; all that a hit changes and tells is done by the same pieces.
     """
 
-    __slots__ = ("amount", "armour", "attack", "constant", "cooldown", "crit", "grace", "kind", "mark_levels", "name", "steps", "through",
-                 "vital", "zone", "zone_factor")
+    __slots__ = ("amount", "armour", "attack", "constant", "cooldown", "crit", "grace", "kind", "steps", "through", "vital", "zone", "zone_factor")
 
     def __init__(self, attack: AttackKind, target: ActorKind, zone: str) -> None:
         guard = target.guard
-        self.attack, self.name, self.kind, self.zone, self.vital = attack, attack.name, attack.kind, zone, target.vital
+        self.attack, self.kind, self.zone, self.vital = attack, attack.kind, zone, target.vital
         self.amount, self.crit, self.cooldown = attack.amount, attack.crit, attack.cooldown
         self.zone_factor = guard.zones[zone] if zone else 1.0
         self.through = guard.through.get(attack.kind, 1.0) if attack.kind else 1.0
         self.grace = guard.grace
         self.armour = guard.armour
-        self.mark_levels = target.meters[target.vital].mark_levels
         self.constant = -1.0
         self.steps: tuple[Step, ...] = ()
         if not isinstance(attack.amount, Expression):
@@ -80,7 +77,7 @@ class Form:
             amount *= deals
         if self.through != 1:
             amount *= self.through
-        return amount - self.armour if amount > 0 else amount
+        return hardened(amount, self.armour) if amount > 0 else amount
 
     def told(self, amount: float, critical: bool, deals: float) -> tuple[Step, ...]:
         """Return the steps of a hit that was worked out by `of`."""
@@ -100,16 +97,22 @@ class Form:
         return tuple(steps)
 
 
+def hardened(amount: float, armour: float) -> float:
+    """Return an amount less armour; what only decimal noise leaves over is nothing."""
+    left = amount - armour
+    return left if left > armour * NOISE else min(left, 0)
+
+
 def form_of(attack: AttackKind, target: ActorKind, zone: str) -> Form | None:
-    """Return the constant part of a hit, or None where the general way is needed: shields, whole meters, scales, immunities."""
+    """Return the constant part of a hit, or None where the general way is needed.
+
+    It cannot do what depends on the target's state or on the steps before: a `scale`, what a whole meter rounds, the
+    guard's `least` and `most`, steps that are left out.
+    """
     guard = target.guard
-    if (not target.vital or attack.ignores or target.shields or guard.scale is not None or guard.immune_while or guard.through.get(attack.kind, 1) == 0
-            or (zone and zone not in guard.zones)):
+    if not target.vital or attack.ignores or guard.scale is not None or (zone and zone not in guard.zones):
         return None
-    vital = target.meters[target.vital]
-    if vital.whole or vital.overfill or any(meter.quiets for meter in target.meters.values()):
-        return None
-    if guard.least or guard.most is not None:  # their steps depend on what came before
+    if target.meters[target.vital].whole or guard.least or guard.most is not None:
         return None
     return Form(attack, target, zone)
 
@@ -140,62 +143,52 @@ class Combat:
 
     def hit(self, target: Body, blow: Blow) -> HitResult:
         """Carry out a hit: gate, amount, factors, armour, rounding, shields, the vital meter."""
-        refused = self.gate(target, blow)
+        self.vitals.meter(target, "")
+        refused = self.gate(target, blow.source, blow.attack, blow.kind, blow.ignores, blow.posthumous or blow.pulse)
         if refused:
             return HitResult(refused)
         plan = self.factors(target, blow)
-        return self.land(target, blow, *plan)
+        before, self.stage.given = self.stage.given, blow.inputs  # they reach all that follows
+        try:
+            return self.land(target, blow, *plan)
+        finally:
+            self.stage.given = before
 
     def quick(self, source: Body, target: Body, attack: str, zone: str, crit: bool | None, given: dict[str, float]) -> HitResult | None:
-        """Carry out a plain hit by its constant part, or return None where the general way must; both do the same.
-
-        Everything is in one function, written out: this is the path a server's frame consists of.
-        """
+        """Carry out a plain hit by its constant part, or return None where the general way must; both do the same."""
+        stage = self.stage
+        if not stage.fast or target._ill or (source.team and source.team == target.team) or not source._here or not target._here:
+            return None
         key = (source.kind_name, attack, target.kind_name, zone)
         try:
             form = self._forms[key]
         except KeyError:
             found = source._kind.attacks.get(attack)
             form = self._forms[key] = form_of(found, target._kind, zone) if found is not None else None
-        stage = self.stage
-        now = stage.clock.now
-        if (form is None or not target.alive or not source.alive or target.grace > now or target._ill or not source._here or not target._here
-                or (source.team and source.team == target.team)):
+        if form is None:
             return None
-        cooldown = form.cooldown
-        if cooldown and source.cooldowns.get(f"{attack}/{target.id}", 0) > now:
-            return None
-        deals = source._deals
+        inputs = stage.kinds.inputs
+        if given:
+            for name, value in given.items():
+                if name not in inputs or (value.__class__ is not float and value.__class__ is not int) or not -1e300 < value < 1e300:
+                    return None  # the general way says what is wrong
+            inputs = {**inputs, **given}
+        refused = self.gate(target, source, form.attack, form.kind, _NOTHING, False)
+        if refused:
+            return HitResult(refused)
         base = form.amount
         if base.__class__ is Expression:
-            inputs = stage.kinds.inputs
-            if given:
-                for name, value in given.items():
-                    if name not in inputs or (value.__class__ is not float and value.__class__ is not int) or not -1e300 < value < 1e300:
-                        return None
-                inputs = {**inputs, **given}
             scope = self._scope
             scope.me = scope.source = source
             scope.target, scope.inputs = target, inputs
             try:
                 base = base.fn(scope)
             except ArithmeticError:
-                return None  # the general way says what is wrong
+                return None  # as above
             if not 0 <= base <= MOST:
                 return None
-        elif given:
-            return None
-        meter = target.meters[form.vital]
-        before = meter.value
-        course = meter._course
-        if course:
-            elapsed = now - meter.since
-            if meter.steps or course[0][0] < 0 or len(course) > 1:
-                return None
-            if elapsed:
-                before = course_of.at(before, course, elapsed)
         # From here on the dice may be drawn, so the general way is no way back; what it would do is done here.
-        critical = False
+        critical, deals = False, source._deals
         if form.crit is not None:
             chance, times = form.crit
             drawn = stage.dice.draw(source._luck) < chance
@@ -205,59 +198,53 @@ class Combat:
             amount = form.constant
         else:
             amount = form.of(base, 1.0, deals)  # type: ignore[arg-type]
-        if cooldown:
-            source.cooldowns[f"{attack}/{target.id}"] = now + cooldown
-        if amount <= 0:
-            steps = form.told(base, critical, deals)  # type: ignore[arg-type]
-            stage.emit("deflected", target.id, source.id, (form.kind, zone, attack))
-            stage.drain()
-            return HitResult("deflected", steps=steps)
-        if form.grace:
-            target.grace = now + form.grace
-        after = before - amount
-        simple = after > 0
-        if simple and form.mark_levels:
-            top = meter.max
-            for level in form.mark_levels:
-                if after <= level * top * CLOSE_ABOVE < before:
-                    simple = False
-        if not simple:
-            blow = Blow(base, source, attack=form.attack, zone=zone, kind=form.kind)
-            result = self.take(target, blow, amount, critical, form.told(base, critical, deals))  # type: ignore[arg-type]
-            stage.drain()
-            return result
-        meter.value = meter.base = after
-        meter.since = now
-        if course and meter.due < 0:
-            self.vitals.plan(meter)  # else it moved away from where it flows: its next moment only comes later, so the schedule may stand
-        target.hurt_at = now
-        stage.seq = seq = stage.seq + 1
-        fact = Fact(stage.damaged, seq, now, stage.cause, target.id, source.id,
-                    (amount, 0.0, 0.0, form.vital, form.kind, zone, attack, critical, before, after))
-        fact.steps = form.steps if amount is form.constant else lambda: form.told(base, critical, deals)  # type: ignore[arg-type]
-        stage.tell(fact, target.kind_name, source.kind_name)
-        return HitResult("", amount, amount, 0.0, 0.0, critical, False, fact.steps)
+        if form.cooldown:
+            self.cool(source, form.attack, target)
+        steps = form.steps if amount is form.constant else lambda: form.told(base, critical, deals)  # type: ignore[arg-type]
+        if given:
+            stage.given = inputs
+        try:
+            if amount <= 0:
+                stage.emit("deflected", target.id, source.id, (form.kind, zone, attack))
+                result = HitResult("deflected", steps=steps)
+            else:
+                if form.grace:
+                    target.grace = stage.clock.now + form.grace
+                result = self.take(target, source.id, amount, critical, steps, attack, form.kind, zone)
+        finally:
+            stage.given = None
+        stage.drain()
+        return result
 
-    def gate(self, target: Body, blow: Blow) -> str:
-        """Return why a hit does not land; "" if it does. Changes nothing and draws nothing."""
-        self.vitals.meter(target, "")
-        source, guard, ignores, now = blow.source, target._kind.guard, blow.ignores, self.stage.clock.now
+    def gate(self, target: Body, source: Body | None, attack: AttackKind | None, kind: str, ignores: frozenset[str], late: bool) -> str:
+        """Return why a hit does not land; "" if it does. Changes nothing and draws nothing.
+
+        *late* is for what was on its way when its source died.
+        """
         if not target.alive:
             return "dead"
-        if source is not None and not source.alive and not blow.posthumous and not blow.pulse:
-            return "source_dead"
-        if blow.attack is not None and source is not None and source.cooldowns.get(f"{blow.attack.name}/{target.id}", 0) > now and "cooldown" not in ignores:
-            return "cooldown"
+        now = self.stage.clock.now
+        if source is not None:
+            if not source.alive and not late:
+                return "source_dead"
+            if source.cooldowns and attack is not None and source.cooldowns.get(f"{attack.name}/{target.id}", 0) > now and "cooldown" not in ignores:
+                return "cooldown"
         if target.grace > now and "grace" not in ignores:
             return "grace"
-        if "immune" not in ignores and any(target.has(tag) for tag in guard.immune_while):
+        guard = target._kind.guard
+        if guard.immune_while and "immune" not in ignores and any(target.has(tag) for tag in guard.immune_while):
             return "immune"
-        if self.through(target, blow.kind) == 0 and "through" not in ignores:
+        if kind and (guard.through or target._through) and "through" not in ignores and self.through(target, kind) == 0:
             return "immune"
-        if source is not None and source is not target and source.team and source.team == target.team and "friendly" not in ignores and not self.share(
+        if source is not None and source.team and source is not target and source.team == target.team and "friendly" not in ignores and not self.share(
                 source, target):
             return "friendly"
         return ""
+
+    def cool(self, source: Body, attack: AttackKind, target: Body) -> None:
+        """Let an attack rest before it may hit the same target again."""
+        source.cooldowns[f"{attack.name}/{target.id}"] = self.stage.clock.now + attack.cooldown
+        target._hunters.add(source.id)
 
     def through(self, target: Body, kind: str) -> float:
         """Return what gets through to a target of one kind of damage."""
@@ -303,12 +290,12 @@ class Combat:
         critical = False
         if attack is not None and source is not None:
             if attack.crit is not None and "critical" not in ignores:
-                drawn = stage.dice.draw(f"crit/{source.id}") < attack.crit[0]  # drawn also when forced: luck must not depend on it
+                drawn = stage.dice.draw(source._luck) < attack.crit[0]  # drawn also when forced: luck must not depend on it
                 critical = drawn if blow.crit is None else blow.crit
                 if critical:
                     amount = self.times(amount, attack.crit[1], "critical", steps)
             if attack.cooldown:
-                source.cooldowns[f"{attack.name}/{target.id}"] = stage.clock.now + attack.cooldown
+                self.cool(source, attack, target)
         if source is not None and source._deals != 1 and "deals" not in ignores:
             amount = self.times(amount, source._deals, "deals", steps)
         if scale != 1:
@@ -323,14 +310,15 @@ class Combat:
             return HitResult("deflected", steps=tuple(steps))
         if guard.grace and not blow.pulse:
             target.grace = stage.clock.now + guard.grace
-        return self.take(target, blow, amount, critical, tuple(steps))
+        return self.take(target, blow.source_id, amount, critical, tuple(steps), attack.name if attack else "", blow.kind, blow.zone,
+                         shields="shields" not in ignores)
 
     def harden(self, target: Body, blow: Blow, amount: float, steps: list[Step]) -> float:
         """Return what is left after armour, the friendly share, rounding and the guard's most."""
         guard, kind, ignores = target._kind.guard, target.meters[target._kind.vital]._kind, blow.ignores
         if "armour" not in ignores:
             if guard.armour:
-                amount -= guard.armour
+                amount = hardened(amount, guard.armour)
                 steps.append(("−", guard.armour, "armour"))
             if guard.least and amount < guard.least:
                 amount = guard.least
@@ -352,42 +340,57 @@ class Combat:
             steps.append(("→", amount, "at most"))
         return amount
 
-    def take(self, target: Body, blow: Blow, amount: float, critical: bool, steps: tuple[Step, ...]) -> HitResult:
+    def take(self, target: Body, source: str, amount: float, critical: bool, steps: tuple[Step, ...] | Callable[[], tuple[Step, ...]], attack: str,
+             kind: str, zone: str, *, shields: bool = True) -> HitResult:
         """Let shields absorb, then the vital meter lose; tell it."""
-        stage, vitals, kind = self.stage, self.vitals, target._kind
+        stage, vitals, vital = self.stage, self.vitals, target._kind.vital
         left, absorbed = amount, 0.0
-        moved: list[tuple[Any, float, float]] = []
-        if kind.shields and "shields" not in blow.ignores:
-            for name in kind.shields:
-                shield = target.meters[name]
-                there = min(vitals.value(shield), left)
-                if shield._kind.whole or target.meters[kind.vital]._kind.whole:
-                    there = rounded(there, "down")  # so that what either loses is whole
-                if there > 0:
-                    moved.append((shield, *vitals.shift(shield, -there)[:2]))
-                    left -= there
-                    absorbed += there
-        meter = target.meters[kind.vital]
+        moved: tuple[tuple[Any, float, float], ...] = ()
+        if shields and target._kind.shields:
+            left, absorbed, moved = self._absorb(target, amount)
+        meter = target.meters[vital]
         before, after, dealt = vitals.shift(meter, -left)
-        overkill = left - dealt
-        lethal = after <= 0 and before > 0
+        overkill = left - dealt if left > dealt else 0.0
+        lethal = after <= 0 < before
         target.hurt_at = stage.clock.now
-        attack = blow.attack.name if blow.attack else ""
-        seq = stage.emit("damaged", target.id, blow.source_id, (dealt, absorbed, overkill, kind.vital, blow.kind, blow.zone, attack, critical, before, after))
-        stage.queue[-1].steps = steps
-        self.quieten(target)
+        fact = Fact(stage.damaged, stage.seq + 1, stage.clock.now, stage.cause, target.id, source,
+                    (dealt, absorbed, overkill, vital, kind, zone, attack, critical, before, after))
+        fact.steps = steps
+        seq = fact.seq
+        stage.post(fact)
+        if target._quiets:
+            self.quieten(target)
         for shield, had, has in moved:
-            vitals.after(shield, had, has, blow.source_id, seq)
-        if before != after:
-            vitals.after(meter, before, after, blow.source_id, seq, mortal=False)
+            vitals.after(shield, had, has, source, seq)
+        if before != after and (lethal or meter._kind.mark_levels):
+            vitals.after(meter, before, after, source, seq, mortal=False)
         if lethal:
-            vitals.die(target, blow.source_id, seq, attack, blow.kind, overkill)
+            vitals.die(target, source, seq, attack, kind, overkill)
         return HitResult("", amount, dealt, absorbed, overkill, critical, lethal, steps)
+
+    def _absorb(self, target: Body, amount: float) -> tuple[float, float, tuple[tuple[Any, float, float], ...]]:
+        """Let shields take what they can, in design order; returns (what is left, what they took, how each moved).
+
+        A whole shield takes a fractional amount whole and loses it rounded up; what is left for a whole vital meter is whole.
+        """
+        vitals = self.vitals
+        whole = target.meters[target._kind.vital]._kind.whole
+        left, absorbed = amount, 0.0
+        moved = []
+        for name in target._kind.shields:
+            shield = target.meters[name]
+            there = vitals.value(shield)
+            taken = left if left <= there else rounded(there, "down") if whole else there
+            if taken > 0:
+                moved.append((shield, *vitals.shift(shield, -(rounded(taken, "up") if shield._kind.whole else taken))[:2]))
+                left -= taken
+                absorbed += taken
+        return left, absorbed, tuple(moved)
 
     def quieten(self, target: Body) -> None:
         """Let the flows that pause after a hurt pause."""
         for meter in target.meters.values():
-            if meter._kind.quiets or any(flow.after_hurt for _, flow, _, _ in target._flows):
+            if meter._kind.quiets or any(flow.after_hurt and name == meter._kind.name for name, flow, _, _ in target._flows):
                 self.vitals.anchor(meter, self.vitals.real(meter), self.vitals.value(meter))
 
     # what an attack does besides
@@ -406,16 +409,16 @@ class Combat:
         target = self.stage.actors.get(fact.actor)
         if attack is None or not attack.do or fact.amount <= 0 or target is None:
             return
-        source = self.stage.actors.get(fact.source)
+        source = self.stage.party(fact.source)
         scope = Scope(self.stage, source, source, target, fact=fact, place=attack.where, reason=attack.name)
         scope.credit = fact.source
-        self.effects.perform(attack.do, scope)
+        self.effects.follow(attack.do, scope)
 
     def _died(self, fact: Fact, effects: tuple[Effect, ...]) -> None:
         body = self.stage.actors.get(fact.actor)
         if body is not None:
-            scope = Scope(self.stage, body, self.stage.actors.get(fact.source), body, fact=fact, place=f"actors.{body.kind_name}.on_death", reason="death")
-            self.effects.perform(effects, scope)
+            scope = Scope(self.stage, body, self.stage.party(fact.source), body, fact=fact, place=f"actors.{body.kind_name}.on_death", reason="death")
+            self.effects.follow(effects, scope)
 
     # effects
 
@@ -430,11 +433,15 @@ class Combat:
                     ignores=frozenset(effect.beside.get("ignores", ())), pulse=scope.pulse, source_id=doer(scope, body))
         if not body._kind.vital:
             return None, "immune"
-        refused = self.gate(body, blow)
-        return (None, refused) if refused else ((blow, self.factors(body, blow)), "")
+        return (blow, self.factors(body, blow)), self._gate(body, blow)
+
+    def _gate(self, body: Body, blow: Blow) -> str:
+        return self.gate(body, blow.source, None, blow.kind, blow.ignores, late=True)
 
     def commit_hurt(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
         """See `effects`."""
+        if prepared is None:
+            return
         blow, plan = prepared
-        if not self.gate(body, blow):  # an effect before it in the list may have killed it
+        if not self._gate(body, blow):  # an effect before it in the list may have killed it
             self.land(body, blow, *plan)

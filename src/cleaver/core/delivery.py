@@ -96,6 +96,11 @@ class Listeners:
         else:
             self.cache[name] = {}
 
+    def forget(self, actor: str) -> None:
+        """Let who hears of an actor be worked out anew: it has come, perhaps as another kind, or gone."""
+        for heard in self.cache.values():
+            heard.pop(actor, None)
+
     def all(self) -> list[Listening]:
         """Return every listener, in order of registration."""
         return sorted((one for found in self.by_key.values() for one in found), key=lambda one: one.number)
@@ -104,5 +109,6 @@ class Listeners:
         """Return who hears of event *name* on *actor* of *kind*, in order of registration; kept until somebody comes or goes."""
         keys = [(name, "", "")] + ([(name, "", kind)] if kind else []) + ([(name, actor, "")] if actor else [])
         found = tuple(sorted((one for key in keys for one in self.by_key.get(key, ())), key=lambda one: one.number))
-        self.cache[name][actor] = found
+        if actor in self.stage.actors and actor.__class__ is str:  # nothing is kept of who has gone
+            self.cache[name][actor] = found
         return found

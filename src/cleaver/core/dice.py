@@ -65,8 +65,7 @@ class Dice(Record):
         state = ((state ^ (state >> 27)) * 0x94D049BB133111EB) & _MASK
         return ((state ^ (state >> 31)) >> 11) * 2.0**-53
 
-    def forget(self, ending: str) -> None:
-        """Drop the streams whose name ends with *ending*: those of something gone for good."""
-        for stream in [stream for stream in self.drawn if stream.endswith(ending)]:
-            del self.drawn[stream]
-            self._keys.pop(stream, None)
+    def forget(self, stream: str) -> None:
+        """Drop a stream: that of something gone for good."""
+        self.drawn.pop(stream, None)
+        self._keys.pop(stream, None)

@@ -1,10 +1,12 @@
 """Effects: an interpreter over the verbs that the rooms declare.
 
-A list of effects happens whole or not at all: targets and amounts of all are
-worked out first (`prepare`: pure, may refuse or raise), then done (`commit`:
-cannot). Goods are added up over the whole list before any moves, what leaves
-before what arrives. Owns the game's own events (`announce`). Start at
-`Effects.prepare`.
+Amounts and targets of a list are worked out before its first effect (`prepare`:
+pure, may raise). Then there are two ways. A list of a command (taking, turning
+in) happens whole or not at all: its goods are added up over the list, what
+leaves before what arrives (`commit`). A list that follows from an event goes
+effect by effect: one that cannot happen does not stop the rest, a cost that
+cannot be paid ends it there (`follow`). Owns the game's own events
+(`announce`). Start at `Effects.prepare` and `Effects.follow`.
 """
 
 from __future__ import annotations
@@ -66,8 +68,24 @@ class Effects:
             return [body for body in self.stage.actors.values() if me is not None and (body is me or (body.team and body.team == me.team))]
         return list(self.stage.players.values())
 
+    def _worked_out(self, effects: Iterable[Effect], scope: Scope) -> Iterable[tuple[Effect, Body | None, Any, str]]:
+        """Give each effect and target with its amount and why it would change nothing now; raises whatever formulas raise."""
+        goods = self.goods
+        for effect in effects:
+            if effect.when is not None and not effect.when.holds(scope):
+                continue
+            prepare = self.stage.verbs[effect.verb][0]
+            if effect.verb == "announce":
+                yield effect, scope.me, prepare(scope, effect, scope.me)[0], ""
+                continue
+            for body in self.targets(effect, scope):
+                if body is not None and effect.verb in goods.verbs:
+                    yield effect, body, goods.amount(effect, scope), ""
+                else:
+                    yield effect, body, *prepare(scope, effect, body)
+
     def prepare(self, effects: Iterable[Effect], scope: Scope, ledger: Ledger | None = None) -> Draft:
-        """Work out a list; raises whatever its formulas raise, and changes nothing.
+        """Work out a list that happens as a whole; raises whatever its formulas raise, and changes nothing.
 
         Args:
             effects: The list.
@@ -77,32 +95,17 @@ class Effects:
         draft = Draft(scope)
         if ledger is not None:
             draft.ledger = ledger
-        for effect in effects:
-            if effect.verb == "announce":
-                if effect.when is None or effect.when.holds(scope):
-                    prepare, commit = self.stage.verbs["announce"]
-                    draft.operations.append((commit, effect, scope.me, prepare(scope, effect, scope.me)[0]))
-                    draft.reasons.append("")
-                continue
-            if effect.when is not None and not effect.when.holds(scope):
-                continue
-            prepare, commit = self.stage.verbs[effect.verb]
-            for body in self.targets(effect, scope):
-                if body is not None and effect.verb in self.goods.verbs:
-                    self.goods.draft(draft.ledger, scope, effect, body, len(draft.reasons))
-                    draft.operations.append((commit, effect, body, None))
-                    draft.reasons.append("")
-                    continue
-                prepared, reason = prepare(scope, effect, body)
-                draft.reasons.append(reason)
-                if not reason:
-                    draft.operations.append((commit, effect, body, prepared))
+        for effect, body, amount, reason in self._worked_out(effects, scope):
+            if body is not None and effect.verb in self.goods.verbs:
+                self.goods.draft(draft.ledger, scope, effect, body, amount, len(draft.reasons))
+            draft.operations.append((self.stage.verbs[effect.verb][1], effect, body, amount))
+            draft.reasons.append(reason)
         if draft.ledger.moves:
             draft.refused = self.goods.settle(draft.ledger, draft.reasons)
         return draft
 
     def commit(self, draft: Draft) -> None:
-        """Do what was worked out: goods that leave, then everything else in order."""
+        """Do what was worked out: goods that leave, goods that arrive, then everything else in order."""
         scope = draft.scope
         if draft.ledger.moves:
             self.goods.commit(draft.ledger, leaving=True)
@@ -111,12 +114,20 @@ class Effects:
             if effect.verb not in self.goods.verbs:
                 commit(scope, effect, body, prepared)
 
-    def perform(self, effects: Iterable[Effect], scope: Scope) -> Draft:
-        """Work out a list and do it, unless its goods cannot move as a whole."""
-        draft = self.prepare(effects, scope)
-        if not draft.refused:
-            self.commit(draft)
-        return draft
+    def follow(self, effects: Iterable[Effect], scope: Scope, *, owed: bool = False) -> None:
+        """Do a list that follows from an event, effect by effect.
+
+        Args:
+            effects: The list.
+            scope: Who it is about.
+            owed: Whether what does not fit is kept for a player until it does; else it is told as missed.
+        """
+        for effect, body, prepared, _ in tuple(self._worked_out(effects, scope)):
+            if body is not None and effect.verb in self.goods.verbs:
+                if not self.goods.follow(scope, effect, body, prepared, owed=owed):
+                    return
+            else:
+                self.stage.verbs[effect.verb][1](scope, effect, body, prepared)
 
     def _prepare_announce(self, scope: Scope, effect: Effect, body: Any) -> tuple[Any, str]:
         kind = self.stage.kinds.facts[effect.operand]

@@ -20,7 +20,7 @@ from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from typing import ClassVar
+    from typing import Any, ClassVar
 
 MOST_TIMES = 100_000  # that one command may exchange
 
@@ -40,10 +40,10 @@ class Stock(Timer):
 
 
 class ExchangeTable(Record):
-    """The state of this room: how often each actor has bought ("actor/exchange"), and the stocks."""
+    """The state of this room: how often each actor has used each exchange, and the stocks."""
 
     __slots__ = ("bought", "stocks")
-    bought: dict[str, int]
+    bought: dict[str, dict[str, int]]
     stocks: dict[str, Stock]
 
     def __init__(self) -> None:
@@ -57,6 +57,23 @@ class Exchanges:
         self.stage, self.goods = stage, goods
         self.table = ExchangeTable()
         stage.due["restock"] = self._restock
+        stage.departures.append(self.forget)
+
+    def forget(self, body: Body) -> None:
+        """Drop how often somebody who goes has bought."""
+        self.table.bought.pop(body.id, None)
+
+    def kept(self, body: Body) -> dict[str, Any]:
+        """Return how often a player has used each exchange, to be saved."""
+        return dict(self.table.bought.get(body.id, {}))
+
+    def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a player have bought as often as was saved; returns exchanges that are unknown."""
+        known = {name: data.pop(name) for name in list(data) if name in self.stage.kinds.exchanges}
+        self.table.bought.pop(body.id, None)
+        if known:
+            self.table.bought[body.id] = known
+        return data
 
     def kind(self, name: str) -> ExchangeKind:
         """Return an exchange of the design by its name."""
@@ -67,7 +84,7 @@ class Exchanges:
 
     def bought(self, body: Body, name: str) -> int:
         """Return how often a body has used an exchange."""
-        return self.table.bought.get(f"{body.id}/{name}", 0)
+        return self.table.bought.get(body.id, {}).get(name, 0)
 
     def left(self, name: str) -> int | None:
         """Return what is left of an exchange's stock; None where it has no limit."""
@@ -90,12 +107,17 @@ class Exchanges:
         """Return why a body may not use an exchange, whatever it can pay; "" if it may."""
         if not body.alive:
             return "dead"
-        scope = self._scope(body, kind, self.bought(body, kind.name))
-        if not all(need.holds(scope) for need in kind.needs):
+        if not self._open(body, kind, self.bought(body, kind.name)):
             return "locked"
         if kind.reach is not None and kind.at is not None and not within(body, kind.at, kind.reach):
             return "out_of_reach"
         return "sold_out" if self.left(kind.name) == 0 else ""
+
+    def _open(self, body: Body, kind: ExchangeKind, bought: int) -> bool:
+        if not kind.needs:
+            return True
+        scope = self._scope(body, kind, bought)
+        return all(need.holds(scope) for need in kind.needs)
 
     def exchange(self, body: Body, name: str, times: int | None) -> ExchangeResult:
         """Exchange once, *times* times or nothing, or (where the design says `all`) as often as it can."""
@@ -109,19 +131,30 @@ class Exchanges:
             if times is not None:
                 return ExchangeResult("sold_out")
             wanted = stock
-        ledger, done = Ledger(), 0
+        ledger = Ledger()
         ledger.strict = True
         self.goods.begin(ledger)
-        for _ in range(wanted):
-            moves = self._moves(body, kind, self.bought(body, name) + done)
-            refused = self.goods.try_more(ledger, moves)
-            if refused:
-                break
-            done += 1
+        self.goods.overlay = ledger  # so that what each needs and costs is asked of what the ones before it leave
+        try:
+            done, refused = self._repeat(body, kind, ledger, wanted)
+        finally:
+            self.goods.overlay = None
         if not done or (times is not None and done < times):
             return ExchangeResult(refused or "no_change")
         self._commit(body, kind, ledger, done)
         return ExchangeResult("", done)
+
+    def _repeat(self, body: Body, kind: ExchangeKind, ledger: Ledger, wanted: int) -> tuple[int, str]:
+        """Work an exchange out as often as *wanted*; returns (how often it can be done, what stopped it)."""
+        before = self.bought(body, kind.name)
+        for done in range(wanted):
+            if not self._open(body, kind, before + done):
+                return done, "locked"
+            moves = self._moves(body, kind, before + done)
+            refused = self.goods.try_more(ledger, moves) if any(move.amount for move in moves) else "no_change"
+            if refused:
+                return done, refused
+        return wanted, ""
 
     def _moves(self, body: Body, kind: ExchangeKind, bought: int) -> list[Move]:
         scope = self._scope(body, kind, bought)
@@ -134,8 +167,8 @@ class Exchanges:
 
     def _commit(self, body: Body, kind: ExchangeKind, ledger: Ledger, done: int) -> None:
         stage = self.stage
-        key = f"{body.id}/{kind.name}"
-        self.table.bought[key] = self.table.bought.get(key, 0) + done
+        bought = self.table.bought.setdefault(body.id, {})
+        bought[kind.name] = bought.get(kind.name, 0) + done
         if kind.stock is not None:
             stock = self.table.stocks.get(kind.name)
             if stock is None:

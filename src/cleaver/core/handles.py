@@ -7,11 +7,12 @@ work, and delivers what follows. Start at `Actor`.
 
 from __future__ import annotations
 
-from cleaver.core.arguments import amount, whole
+from cleaver.core.arguments import amount, checked, whole
 from cleaver.core.body import Body
+from cleaver.core.clock import micros
 from cleaver.core.combat import Blow
 from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, QuestResult, RateResult, Result
-from cleaver.core.views import Bag, MeterView, Placement, Purse, QuestLog, position, there
+from cleaver.core.views import Bag, MeterView, Owed, Placement, Purse, QuestLog, position, there
 from cleaver.design.vocabulary import IGNORABLE
 from cleaver.errors import AmountError, UnknownNameError, UsageError, advice
 
@@ -99,6 +100,11 @@ class Actor:
         return Purse(self._world, self.body)
 
     @property
+    def owed(self) -> tuple[Owed, ...]:
+        """What this player has earned and had no room for, in order: it is given as soon as it fits."""
+        return tuple(Owed(debt.item, debt.amount, debt.reason) for debt in self._world.goods.table.owed.get(self.body.id, ()))
+
+    @property
     def bag(self) -> Bag:
         """What it holds."""
         return Bag(self._world, self.body)
@@ -111,6 +117,12 @@ class Actor:
 
     def __repr__(self) -> str:
         return f"<{self.kind} {self.id}>"
+
+    def _here(self, other: Actor) -> Actor:
+        """Return another actor if it is in the same world."""
+        if other._world is not self._world:
+            raise UsageError(f"{other.id} stands in another world; several worlds share nothing")
+        return other
 
     # hits
 
@@ -134,14 +146,20 @@ class Actor:
             AmountError: A number that is negative or not finite.
             FormulaError: A formula that gives no usable number; nothing has changed.
         """
-        world, source, struck = self._world, self._body, target._body
-        if attack is not None and amount is None and target._world is world and not (kind or ignores or posthumous):
+        world, source = self._world, self._body
+        if (attack.__class__ is str and target.__class__ is Actor and zone.__class__ is str and (crit is None or crit.__class__ is bool) and amount is None
+                and target._world is world and not (kind or ignores or posthumous)):
+            struck = target._body
             quick = world.combat.quick(source, struck, attack, zone, crit, inputs)
             if quick is not None:
                 return quick
-        source, struck = self.body, target.body
-        if target._world is not world:
-            raise UsageError(f"{target.id} stands in another world; several worlds share nothing")
+        return self._hit(target, attack, amount=amount, zone=zone, kind=kind, crit=crit, posthumous=posthumous, ignores=ignores, **inputs)
+
+    @checked
+    def _hit(self, target: Actor, attack: str | None, *, amount: float | None, zone: str, kind: str, crit: bool | None, posthumous: bool,
+             ignores: tuple[str, ...], **inputs: float) -> HitResult:
+        """The general way of `hit`."""
+        world, source, struck = self._world, self.body, self._here(target).body
         form = world.combat.attack(source, attack) if attack else None
         if form is None and amount is None:
             raise UsageError(f"hit {target.id} with what? {advice('', list(source._kind.attacks), lead=f'attacks of {source.id}')}; or give an amount")
@@ -152,25 +170,28 @@ class Actor:
                     ignores=_steps(ignores) | form.ignores if form is not None else _steps(ignores))
         return world.done(world.combat.hit(struck, blow))
 
+    @checked
     def hurt(self, amount: float, *, kind: str = "", zone: str = "", source: Actor | None = None, ignores: tuple[str, ...] = (), **inputs: float) -> HitResult:
         """Hurt this actor by a bare amount: a fall, a trap. The guard stands between as in a hit."""
         world, body = self._world, self.body
         world.combat.check(body, zone, kind)
-        blow = Blow(_amount("the amount to hurt", amount), source.body if source is not None else None, zone=zone, kind=kind, inputs=world.inputs(inputs),
+        blow = Blow(_amount("the amount to hurt", amount), self._here(source).body if source is not None else None, zone=zone, kind=kind, inputs=world.inputs(inputs),
                     ignores=_steps(ignores))
         return world.done(world.combat.hit(body, blow))
 
     # meters
 
+    @checked
     def heal(self, amount: float, meter: str = "", *, source: Actor | None = None) -> HealResult:
         """Give back up to *amount* of a meter (the vital one unless named)."""
         world, body = self._world, self.body
-        return world.done(world.vitals.heal(body, _amount("the amount to heal", amount), meter, source.id if source is not None else ""))
+        return world.done(world.vitals.heal(body, _amount("the amount to heal", amount), meter, self._here(source).body.id if source is not None else ""))
 
+    @checked
     def drain(self, amount: float, meter: str = "", *, source: Actor | None = None) -> ChangeResult:
         """Take up to *amount* of a meter, past guard and shields."""
         world, body = self._world, self.body
-        return world.done(world.vitals.drain(body, _amount("the amount to drain", amount), meter, source.id if source is not None else ""))
+        return world.done(world.vitals.drain(body, _amount("the amount to drain", amount), meter, self._here(source).body.id if source is not None else ""))
 
     def revive(self, fraction: float = 1.0) -> Result:
         """Bring a dead actor back with that fraction of what each meter starts with."""
@@ -179,45 +200,56 @@ class Actor:
 
     # tags, statuses, pulses
 
+    @checked
     def set_tag(self, tag: str, on: bool = True) -> Result:
         """Set or take away a tag; call it on every frame if you like, a fact comes only when it changes."""
         world, body = self._world, self.body
-        return world.done(world.statuses.set_tag(body, tag, bool(on)))
+        return world.done(world.statuses.set_tag(body, tag, on))
 
+    @checked
     def tag(self, tag: str) -> Result:
         """Set a tag."""
         return self.set_tag(tag, True)
 
+    @checked
     def untag(self, tag: str) -> Result:
         """Take a tag away."""
         return self.set_tag(tag, False)
 
+    @checked
     def begin_status(self, status: str, *, lasts: float | None = None, source: Actor | None = None) -> Result:
         """Put this actor under a status; *lasts* (seconds) replaces the design's."""
         world, body = self._world, self.body
-        span = -1 if lasts is None else max(round(_amount("the time it lasts", lasts, most=1e9) * 1e6), 1)
-        return world.done(world.statuses.begin(body, status, source.id if source is not None else "", span))
+        span = -1 if lasts is None else micros(_amount("the time it lasts", lasts, most=1e9))
+        if 0 <= span < 1_000:
+            raise AmountError("the time it lasts", lasts, "0.001 s or more")
+        return world.done(world.statuses.begin(body, status, self._here(source).body.id if source is not None else "", span))
 
+    @checked
     def cure(self, status: str) -> Result:
         """End a status before its time."""
         world, body = self._world, self.body
         return world.done(world.statuses.cure(body, status))
 
+    @checked
     def pause(self, pulse: str) -> Result:
         """Pause a pulse; it keeps its place."""
         world, body = self._world, self.body
         return world.done(world.statuses.pause(body, pulse, True))
 
+    @checked
     def resume(self, pulse: str) -> Result:
         """Let a paused pulse go on."""
         world, body = self._world, self.body
         return world.done(world.statuses.pause(body, pulse, False))
 
+    @checked
     def pulse_progress(self, pulse: str) -> float:
         """Return how far a pulse is towards its next beat, from 0 to 1."""
         statuses = self._world.statuses
         return statuses.progress(statuses.beats(self.body, pulse)[0])
 
+    @checked
     def cooldown_left(self, attack: str, target: Actor) -> float:
         """Return the seconds until an attack may hit *target* again; 0 if it may now."""
         self._world.combat.attack(self.body, attack)
@@ -225,31 +257,39 @@ class Actor:
 
     # goods
 
+    @checked
     def take(self, placement: Placement) -> Result:
         """Take a placement."""
         world, body = self._world, self.body
+        if placement._world is not world:
+            raise UsageError(f"{placement.id} lies in another world; several worlds share nothing")
         return world.done(world.pickups.take(body, placement.state))
 
-    def earn(self, currency: str, amount: int) -> ChangeResult:
+    @checked
+    def earn(self, currency: str, amount: int, *, reason: str = "earn") -> ChangeResult:
         """Gain money; what is over the most that may be had is reported as `over`."""
         world, body = self._world, self.body
-        return world.done(world.goods.change(body, "earn", currency, amount, "earn"))
+        return world.done(world.goods.change(body, "earn", currency, amount, reason))
 
-    def spend(self, currency: str, amount: int) -> ChangeResult:
+    @checked
+    def spend(self, currency: str, amount: int, *, reason: str = "spend") -> ChangeResult:
         """Spend money, all or nothing."""
         world, body = self._world, self.body
-        return world.done(world.goods.change(body, "spend", currency, amount, "spend"))
+        return world.done(world.goods.change(body, "spend", currency, amount, reason))
 
-    def give(self, item: str, amount: int = 1) -> ChangeResult:
+    @checked
+    def give(self, item: str, amount: int = 1, *, reason: str = "give") -> ChangeResult:
         """Give this actor an item, all or nothing."""
         world, body = self._world, self.body
-        return world.done(world.goods.change(body, "give", item, amount, "give"))
+        return world.done(world.goods.change(body, "give", item, amount, reason))
 
-    def remove(self, item: str, amount: int = 1) -> ChangeResult:
+    @checked
+    def remove(self, item: str, amount: int = 1, *, reason: str = "remove") -> ChangeResult:
         """Take an item from this actor, all or nothing."""
         world, body = self._world, self.body
-        return world.done(world.goods.change(body, "remove", item, amount, "remove"))
+        return world.done(world.goods.change(body, "remove", item, amount, reason))
 
+    @checked
     def exchange(self, name: str, times: int | None = None) -> ExchangeResult:
         """Use an exchange once, *times* times or nothing, or as often as it can where the design says `all`."""
         world, body = self._world, self.body
@@ -257,11 +297,13 @@ class Actor:
             raise AmountError("times", times, "1 or more")
         return world.done(world.exchanges.exchange(body, name, times))
 
+    @checked
     def bought(self, exchange: str) -> int:
         """Return how often this actor has used an exchange."""
         self._world.exchanges.kind(exchange)
         return self._world.exchanges.bought(self.body, exchange)
 
+    @checked
     def price(self, exchange: str) -> dict[str, int]:
         """Return what the next use of an exchange would cost this actor, by good."""
         return self._world.exchanges.price(self.body, exchange)
@@ -278,31 +320,37 @@ class Actor:
         """This player's quests by name, with their goals."""
         return QuestLog(self._world, self.body)
 
+    @checked
     def accept(self, quest: str) -> QuestResult:
         """Begin a quest: from now on its goals count."""
         world, body = self._world, self.body
         return world.done(world.quests.accept(body, quest))
 
+    @checked
     def turn_in(self, quest: str) -> QuestResult:
         """Turn a ready quest in, for its reward."""
         world, body = self._world, self.body
         return world.done(world.quests.turn_in(body, quest))
 
+    @checked
     def abandon(self, quest: str) -> QuestResult:
         """Give a quest up; it is available again, its progress 0."""
         world, body = self._world, self.body
         return world.done(world.quests.abandon(body, quest))
 
+    @checked
     def fail(self, quest: str) -> QuestResult:
         """Let a quest fail."""
         world, body = self._world, self.body
         return world.done(world.quests.fail(body, quest))
 
+    @checked
     def award(self, achievement: str) -> Result:
         """Give this player an achievement, once for ever."""
         world, body = self._world, self.body
         return world.done(world.achievements.award(body, achievement))
 
+    @checked
     def achieved(self, achievement: str) -> tuple[str, ...] | None:
         """Return the ranks this player has of an achievement ("" for one without ranks); None if it has none."""
         self._world.achievements.kind(achievement)
@@ -310,46 +358,55 @@ class Actor:
 
     # contests
 
+    @checked
     def gain_xp(self, levels: str, amount: int) -> ChangeResult:
         """Gain experience on a ladder of levels."""
         world, body = self._world, self.body
         return world.done(world.levels.gain(body, levels, whole("the experience", amount)))
 
+    @checked
     def level(self, levels: str) -> int:
         """Return this player's level on a ladder, from 1."""
         self._world.levels.kind(levels)
         return self._world.levels._read(self.body, levels, "level")
 
+    @checked
     def xp(self, levels: str) -> int:
         """Return this player's experience on a ladder, in all."""
         self._world.levels.kind(levels)
         return self._world.levels._read(self.body, levels, "xp")
 
+    @checked
     def xp_left(self, levels: str) -> int:
         """Return the experience still needed for the next level; 0 at the last."""
         return self._world.levels.left(self.body, levels)
 
+    @checked
     def rate(self, rating: str, **inputs: float) -> RateResult:
         """Rate this player now; the best stars are kept."""
         world, body = self._world, self.body
         return world.done(world.ratings.rate(body, rating, world.inputs(inputs)))
 
+    @checked
     def start_rating(self, rating: str, **inputs: float) -> Result:
         """Let a rating be measured from now on: from here to `rate`, instead of over the whole life."""
         world, body = self._world, self.body
-        return world.ratings.start(body, rating, world.inputs(inputs))
+        return world.done(world.ratings.start(body, rating, world.inputs(inputs)))
 
+    @checked
     def stars(self, rating: str = "") -> int:
         """Return the best stars in a rating, or in all of them together."""
         if rating:
             self._world.ratings.kind(rating)
         return self._world.ratings.stars(self.body, rating)
 
+    @checked
     def rated(self, rating: str) -> bool:
         """Return whether this player was ever rated; "not yet rated" is not "no stars"."""
         self._world.ratings.kind(rating)
         return rating in self._world.ratings.table.best.get(self.body.id, {})
 
+    @checked
     def record(self, record: str) -> float:
         """Return what a record of this player stands at."""
         if record not in self._world.stage.kinds.records:
@@ -363,6 +420,7 @@ class Actor:
 
     # facts of the host's own
 
+    @checked
     def report(self, event: str, **fields: float | str) -> int:
         """Tell a fact the host saw, one of the design's own events; returns its number."""
         world, body = self._world, self.body

@@ -35,16 +35,15 @@ MakeReader = Callable[[Path], Reader]
 class Scope:
     """What a formula or an effect list is about: `me` (self), `source`, `target`, the fact at hand, and the inputs."""
 
-    __slots__ = ("credit", "fact", "inputs", "match", "me", "own_side", "place", "pulse", "reason", "source", "stage", "target")
+    __slots__ = ("credit", "fact", "inputs", "match", "me", "place", "pulse", "reason", "source", "stage", "target")
 
     def __init__(self, stage: Stage, me: Body | None, source: Body | None = None, target: Body | None = None, *, fact: Fact | None = None,
                  inputs: dict[str, float] | None = None, place: str = "", reason: str = "", pulse: bool = False) -> None:
         self.stage, self.me, self.source, self.target, self.fact = stage, me, source, target, fact
-        self.inputs = stage.kinds.inputs if inputs is None else inputs
+        self.inputs = (stage.given or stage.kinds.inputs) if inputs is None else inputs
         self.place = place  # where in the design the list stands
         self.reason = reason  # what goods are booked under
         self.match = ""  # the match whose rule it is
-        self.own_side = False  # whether what it scores counts against one's own side too
         self.credit = ""  # who did it, where that actor has left the world
         self.pulse = pulse  # whether a status or a pulse does it
 
@@ -297,7 +296,7 @@ class ExchangeKind:
 class Match:
     """What picks facts: the bound form of `on`, `of`, the fields and `where`."""
 
-    __slots__ = ("fields", "mirrored", "named", "of", "of_kind", "on", "where")
+    __slots__ = ("fields", "mirrored", "named", "of", "of_kind", "on", "own_side", "where")
 
     def __init__(self, matcher: models.Matcher, path: str, bind: _Binder) -> None:
         spec = bind.known.events[matcher.on]
@@ -309,17 +308,26 @@ class Match:
         self.of_kind = self.of in bind.known.kinds and self.of not in bind.known.tags
         self.fields = tuple((kind.index[name], value) for name, value in matcher.fields().items())
         self.where = bind.expression(matcher.where, f"{path}.where", ("self", "source", "target"), event=matcher.on)
+        self.own_side = matcher.own_side
+
+    def leaves_out(self, stage: Stage, fact: Fact) -> bool:
+        """Return whether a fact is left out because one did it to oneself, or struck or defeated one's own side."""
+        if not self.mirrored or self.own_side or not fact.source:
+            return False
+        if self.named == "mended":
+            return fact.source == fact.actor and stage.party(fact.source) is not None
+        return stage.same_side(fact.source, fact.actor)
 
 
 class RuleKind:
     """On facts that match, do effects."""
 
-    __slots__ = ("do", "match", "own_side", "where")
+    __slots__ = ("do", "match", "where")
 
     def __init__(self, rule: models.Rule, path: str, bind: _Binder) -> None:
         self.match = Match(rule, path, bind)
         self.do = bind.effects(rule.do, f"{path}.do", ("self", "source", "target"), event=rule.on)
-        self.where, self.own_side = path, rule.own_side
+        self.where = path
 
 
 class TallyKind:
@@ -330,13 +338,16 @@ class TallyKind:
     def __init__(self, tally: models.Tallying, path: str, bind: _Binder) -> None:
         self.match = Match(tally, path, bind)
         self.how, field = tally.way()
+        if tally.count == "all" and self.how == "count" and self.match.on == "collected":
+            self.how, field = "distinct", "placement"  # one that comes back and is taken again is still one
         kind = bind.facts[self.match.on]
         self.field = kind.index[field] if field else -1
         self.within = micros(tally.within) if tally.within is not None else 0
         self.reset_on, self.who, self.where = tally.reset_on or "", tally.who, path
         self.count: Amount | str | None = tally.count if tally.count in (None, "all") else bind.amount(tally.count, f"{path}.count", ("self",))
         self.shared = self.how in ("count", "sum") and not self.within and not self.reset_on
-        self.spec = json_of([tally.on, self.match.of, tally.fields(), tally.where, self.how, field, self.within, self.reset_on, self.who])
+        self.spec = json_of([tally.on, self.match.of, tally.fields(), tally.where, self.how, field, self.within, self.reset_on, self.who,
+                             tally.own_side])
 
 
 class GoalKind:

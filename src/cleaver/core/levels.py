@@ -15,7 +15,7 @@ from cleaver.core.kinds import MOST, Effect, LevelKind, Scope, amount_of
 from cleaver.core.record import Record
 from cleaver.core.results import ChangeResult
 from cleaver.core.stage import Reaction, Stage
-from cleaver.core.vitals import doer
+from cleaver.core.vitals import Vitals, doer
 from cleaver.errors import FormulaError, UnknownNameError
 from cleaver.rounding import half_up
 
@@ -25,15 +25,18 @@ if TYPE_CHECKING:
 
 
 class Standing(Record):
-    """Where a player stands on a ladder: experience in all, its level, and the experience at which that level began."""
+    """Where a player stands on a ladder: experience in all, its level, the experience at which that level began, and by how much its levels raised
+    the maximum of each meter."""
 
-    __slots__ = ("began", "level", "total")
+    __slots__ = ("began", "level", "raised", "total")
+    raised: dict[str, float]
     total: int
     level: int
     began: int
 
     def __init__(self) -> None:
         self.total, self.level, self.began = 0, 1, 0
+        self.raised = {}
 
 
 class LevelTable(Record):
@@ -49,11 +52,13 @@ class LevelTable(Record):
 class Levels:
     """Experience and levels in one world."""
 
-    def __init__(self, stage: Stage, effects: Effects) -> None:
-        self.stage, self.effects = stage, effects
+    def __init__(self, stage: Stage, effects: Effects, vitals: Vitals) -> None:
+        self.stage, self.effects, self.vitals = stage, effects, vitals
+        vitals.raised_by_levels = self.raised
         self.table = LevelTable()
         stage.readable["levels"] = self._read
         stage.verbs["xp"] = (self.prepare, self.commit)
+        stage.departures.append(self.forget)
 
     def kind(self, name: str) -> LevelKind:
         """Return a ladder of the design by its name."""
@@ -63,8 +68,12 @@ class Levels:
         return found
 
     def standing(self, body: Body, name: str) -> Standing:
-        """Return where a player stands."""
-        return self.table.standings.setdefault(body.id, {}).setdefault(name, Standing())
+        """Return where a player stands, to be read: a fresh one, kept nowhere, where it has no experience yet."""
+        return self.table.standings.get(body.id, {}).get(name) or Standing()
+
+    def raised(self, body: Body, meter: str) -> float:
+        """Return by how much a player's levels have raised the maximum of a meter."""
+        return sum(standing.raised.get(meter, 0) for standing in self.table.standings.get(body.id, {}).values())
 
     def step(self, kind: LevelKind, level: int) -> int:
         """Return the experience from *level* to the next; 0 at the last."""
@@ -109,6 +118,7 @@ class Levels:
             began, level = began + step, level + 1
             reached.append(level)
         gained = total - standing.total
+        standing = self.table.standings.setdefault(body.id, {}).setdefault(name, standing)
         standing.total, standing.level, standing.began = total, level, began
         seq = self.stage.emit("xp_gained", body.id, source, (name, gained, total))
         for one in reached:
@@ -126,7 +136,15 @@ class Levels:
         if fact.values[0] == kind.name and body is not None:
             scope = Scope(self.stage, body, None, body, fact=fact, place=f"levels.{kind.name}.do", reason=kind.name,
                           inputs={**self.stage.kinds.inputs, "level": fact.level})
-            self.effects.perform(kind.do, scope)
+            before = {name: meter.max for name, meter in body.meters.items()}
+            try:
+                self.effects.follow(kind.do, scope, owed=True)
+            finally:
+                raised = self.standing(body, kind.name).raised
+                for name, top in before.items():
+                    more = body.meters[name].max - top
+                    if more:
+                        raised[name] = raised.get(name, 0) + more
 
     # effects
 
@@ -144,19 +162,26 @@ class Levels:
     # what outlives the session
 
     def kept(self, body: Body) -> dict[str, Any]:
-        """Return a player's experience by ladder, to be saved."""
-        return {name: standing.total for name, standing in self.table.standings.get(body.id, {}).items()}
+        """Return a player's experience by ladder, and what its levels raised, to be saved."""
+        return {name: {"xp": standing.total, "raised": dict(standing.raised)} for name, standing in self.table.standings.get(body.id, {}).items()}
 
-    def back(self, body: Body, data: dict[str, Any]) -> dict[str, Any]:
-        """Give a player the experience that was saved, without the effects of its levels; returns ladders that are unknown."""
-        self.table.standings.pop(body.id, None)
+    def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a player have the experience that was saved, and what its levels raised, without their other effects; returns ladders that are unknown."""
+        before = {name: self.raised(body, name) for name in body.meters}
+        self.forget(body)
         for name in [name for name in data if name in self.stage.kinds.levels]:
-            standing, kind = self.standing(body, name), self.kind(name)
-            standing.total = data.pop(name)
+            standing, kind = Standing(), self.kind(name)
+            saved = data.pop(name)
+            standing.total = saved["xp"]
+            standing.raised = {meter: more for meter, more in saved["raised"].items() if meter in body.meters}
             while (step := self.step(kind, standing.level)) and standing.total >= standing.began + step:
                 standing.began, standing.level = standing.began + step, standing.level + 1
+            if standing.total:
+                self.table.standings.setdefault(body.id, {})[name] = standing
+        for name, was in before.items():
+            self.vitals.raise_again(body, name, self.raised(body, name) - was, told)
         return data
 
-    def forget(self, player: str) -> None:
-        """Drop what is kept of a player who has left."""
-        self.table.standings.pop(player, None)
+    def forget(self, body: Body) -> None:
+        """Drop what is kept of a player who goes."""
+        self.table.standings.pop(body.id, None)

@@ -16,6 +16,7 @@ from cleaver.core.effects import Effects
 from cleaver.core.events import Fact
 from cleaver.core.kinds import MatchKind, RuleKind, Scope
 from cleaver.core.pickups import Pickups
+from cleaver.core.pickups import Placement as PlacementState
 from cleaver.core.record import Record
 from cleaver.core.results import Result
 from cleaver.core.rules import matches, may_match, scope_of
@@ -24,6 +25,7 @@ from cleaver.errors import UnknownNameError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from collections.abc import Callable
     from typing import Any, ClassVar
 
 DRAW = "draw"
@@ -36,9 +38,15 @@ class Place(namedtuple("Place", ("rank", "side", "score"))):
 
 
 class Contest(Timer):
-    """One match of the design as it stands; due when its time is over. `left` is what was left when it was paused, else -1."""
+    """One match of the design as it stands; due when its time is over. `left` is what was left when it was paused, else -1.
 
-    __slots__ = ("_kind", "counts", "extra", "left", "name", "round", "running", "standings", "winner", "wins")
+    `since` is the number of the fact its round began with: what happened before counts nothing in it. Where it is won by all
+    of something, `asked` has the placements not yet taken, and `counts` how many each side took.
+    """
+
+    __slots__ = ("_began", "_kind", "asked", "counts", "extra", "left", "name", "round", "running", "since", "standings", "winner", "wins")
+    asked: dict[str, int]
+    since: int
     rank: ClassVar[int] = LIMITS
     verb: ClassVar[str] = "match"
     name: str
@@ -55,8 +63,14 @@ class Contest(Timer):
     def __init__(self, kind: MatchKind) -> None:
         super().__init__()
         self._kind, self.name = kind, kind.name
-        self.running, self.winner, self.extra, self.left, self.round = False, "", False, -1, 0
-        self.standings, self.counts, self.wins = {}, {}, {}
+        self.running, self.winner, self.extra, self.left, self.round, self.since = False, "", False, -1, 0, 0
+        self.standings, self.counts, self.wins, self.asked = {}, {}, {}, {}
+        self._began = -1  # the drain in which its round began
+
+    def fresh(self) -> None:
+        """See `Record.fresh`."""
+        super().fresh()
+        self._began = -1
 
 
 class MatchTable(Record):
@@ -77,6 +91,10 @@ class Matches:
         self.table = MatchTable()
         stage.due["match"] = self._time_over
         stage.readable["match"] = self._read
+        pickups.removed.append(self._removed)
+        if any(kind.win_when is not None for kind in stage.kinds.matches.values()):
+            stage.moved.append(self._look_around)
+            stage.watches.append(self._watch)
 
     def relink(self) -> None:
         """Put the caches back after unpacking."""
@@ -84,13 +102,13 @@ class Matches:
             contest._kind = self.stage.kinds.matches[contest.name]
 
     def contest(self, name: str) -> Contest:
-        """Return a match as it stands."""
+        """Return a match as it stands, to be read: a fresh one, kept nowhere, where it was never started."""
         found = self.table.contests.get(name)
         if found is None:
             kind = self.stage.kinds.matches.get(name)
             if kind is None:
                 raise UnknownNameError("match", name, tuple(self.stage.kinds.matches))
-            found = self.table.contests[name] = Contest(kind)
+            found = Contest(kind)
         return found
 
     def _read(self, body: Any, name: str, part: str) -> Any:
@@ -125,13 +143,20 @@ class Matches:
         if contest.running:
             return Result("running")
         kind = contest._kind
+        self.table.contests[name] = contest
         contest.running, contest.winner, contest.round, contest.wins = True, "", 1, {}
         self._begin_round(contest)
         self.stage.emit("match_started", "", "", (kind.name,))
         return Result()
 
     def _begin_round(self, contest: Contest) -> None:
-        kind = contest._kind
+        kind, stage = contest._kind, self.stage
+        contest.since, contest._began = stage.seq, -1
+        if stage.handling:  # what follows from the fact at hand, which ended another, counts nothing in this one
+            contest._began = stage.deliveries
+            stage.shadow.add(stage.handling)
+        asked = [placement.id for word in self._wanted(kind) for placement in self.pickups.lying(word)]
+        contest.asked = dict.fromkeys(asked, 1)
         players = [] if kind.teams else [body.id for body in self.stage.players.values()]
         contest.standings = dict.fromkeys(kind.teams or players, 0)
         contest.counts, contest.extra, contest.left = {}, False, -1
@@ -213,58 +238,99 @@ class Matches:
         found: list[tuple[str, Reaction]] = []
         for match in stage.kinds.matches.values():
             found += [(rule.where, partial(self._run, match.name, rule)) for rule in match.rules if may_match(rule.match, stage, name, kind, source_kind)]
-            if match.win_when is not None and name not in ("match_started", "match_ended", "round_ended"):
+            if match.win_when is not None and name not in ("match_ended", "round_ended"):
                 found.append(("", partial(self._may_win, match.name)))
         return found
 
+    def _open(self, contest: Contest | None) -> bool:
+        """Return whether a match counts: it runs, and is not paused."""
+        return contest is not None and contest.running and contest.left < 0
+
+    def _after_its_end(self, contest: Contest) -> bool:
+        """Return whether what is being delivered follows from the fact that ended the round before."""
+        return contest._began == self.stage.deliveries and self.stage.handling in self.stage.shadow
+
     def _run(self, name: str, rule: RuleKind, fact: Fact) -> None:
         contest = self.table.contests.get(name)
-        if contest is None or not contest.running or contest.left >= 0:
+        if contest is None or not self._open(contest) or fact.seq <= contest.since or self._after_its_end(contest):
             return
         scope = scope_of(rule.match, self.stage, fact, rule.where)
         if scope is None or scope.me is None or not self.side(contest, scope.me) or not matches(rule.match, self.stage, fact, scope):
             return
         scope.match = name
-        if contest._kind.win_at == "all" and rule.match.on == "collected":
+        all_of = contest._kind.win_at == "all" and rule.match.on == "collected"
+        if all_of and contest.asked.pop(str(fact.values[1]), 0):
             side = self.side(contest, scope.me)
             contest.counts[side] = contest.counts.get(side, 0) + 1
-        scope.own_side = rule.own_side
-        self.effects.perform(rule.do, scope)
-        if contest.running and contest._kind.win_at == "all":
-            self._all_collected(contest, rule)
+        began = (contest.round, contest.running)
+        self.effects.follow(rule.do, scope)
+        if all_of and (contest.round, contest.running) == began:
+            self._all_collected(contest)
 
     def scored(self, name: str, body: Body, amount: int) -> None:
         """Add what a match's rule scored to its standings, and end it where that is enough."""
         contest = self.contest(name)
         side = self.side(contest, body)
-        if not contest.running or not side:
+        if not contest.running or not side or self._after_its_end(contest):
             return
         contest.standings[side] = score = contest.standings.get(side, 0) + amount
         win_at = contest._kind.win_at
         if (contest.extra and self._leader(contest) != DRAW) or (isinstance(win_at, (int, float)) and score >= win_at):
             self._round_over(contest, self._leader(contest) if contest.extra else side)
 
-    def _all_collected(self, contest: Contest, rule: RuleKind) -> None:
-        """End a match for all there is: by whoever has it all, or by the leader when nothing is left."""
-        placed = sum(self.pickups.count(name, "placed") for name in self.stage.kinds.pickups if self.pickups.is_a(name, rule.match.of))
-        if not placed:
-            return
-        for side, count in contest.counts.items():
-            if count >= placed:
-                self._round_over(contest, side)
-                return
-        if sum(contest.counts.values()) >= placed:
-            self._round_over(contest, self._leader(contest))
+    @staticmethod
+    def _wanted(kind: MatchKind) -> list[str]:
+        """Return what a match that is won by all of something counts: pickups or their tags, "" for any."""
+        return [rule.match.of for rule in kind.rules if rule.match.on == "collected"] if kind.win_at == "all" else []
+
+    def _all_collected(self, contest: Contest) -> None:
+        """End a match for all there is once nothing is left of it: by whoever has it all, else by the leader; all of nothing wins nothing."""
+        if not contest.asked and contest.counts:
+            self._round_over(contest, next(iter(contest.counts)) if len(contest.counts) == 1 else self._leader(contest))
+
+    def follow_placed(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan that matches ask for what is placed while they run."""
+        return [("", self._placed)] if name == "placed" and any(self._wanted(match) for match in self.stage.kinds.matches.values()) else []
+
+    def _placed(self, fact: Fact) -> None:
+        for contest in self.table.contests.values():
+            if contest.running and fact.seq > contest.since and any(self.pickups.is_a(str(fact.values[0]), word) for word in self._wanted(contest._kind)):
+                contest.asked[str(fact.values[1])] = 1
+
+    def _removed(self, placement: PlacementState) -> None:
+        """Ask no longer for what the host took away untaken."""
+        for contest in self.table.contests.values():
+            if contest.running and contest.asked.pop(placement.id, 0):
+                self._all_collected(contest)
 
     def _may_win(self, name: str, fact: Fact) -> None:
         contest = self.table.contests.get(name)
-        if contest is None or not contest.running or contest.left >= 0 or contest._kind.win_when is None:
-            return
-        for body in self.stage.players.values():
-            side = self.side(contest, body)
-            if side and contest._kind.win_when.holds(Scope(self.stage, body)):
-                self._round_over(contest, side)
-                return
+        if contest is not None and fact.seq > contest.since and not self._after_its_end(contest):
+            self._look_whether_won(contest)
+
+    def _won_by(self, contest: Contest) -> str:
+        """Return the side for which the formula of a match holds now; "" for none."""
+        if self._open(contest) and contest._kind.win_when is not None:
+            for body in self.stage.players.values():
+                side = self.side(contest, body)
+                if side and contest._kind.win_when.holds(Scope(self.stage, body)):
+                    return side
+        return ""
+
+    def _look_whether_won(self, contest: Contest) -> None:
+        side = self._won_by(contest)
+        if side:
+            self._round_over(contest, side)
+
+    def _look_around(self) -> None:
+        """Look whether a match has been won by time, or by where somebody stands."""
+        for contest in tuple(self.table.contests.values()):
+            self._look_whether_won(contest)
+
+    def _watch(self) -> Callable[[], bool] | None:
+        """Give the question whether time has won a match."""
+        running = [contest for contest in self.table.contests.values() if self._open(contest) and contest._kind.win_when is not None]
+        return (lambda: any(self._won_by(contest) for contest in running)) if running else None
 
     def truce(self, source: Body, target: Body) -> float | None:
         """Return the share of friendly fire that a running match between them sets; None where none does."""

@@ -2,7 +2,7 @@
 
 A course is a tuple of (rate, limit): each flow moves the value at `rate` units
 per second until it stands at `limit`. From one anchor a value moves one way
-only, piece by piece, until it rests; so it is never ticked but worked out when
+only, piece by piece until it rests; so it is never ticked but worked out when
 asked. Moments are whole microseconds after the anchor. Start at `at`.
 """
 
@@ -10,10 +10,17 @@ from __future__ import annotations
 
 from math import ceil, floor, inf
 
+from cleaver.rounding import NOISE as DECIMALS
+
 Course = tuple[tuple[float, float], ...]
 NOISE = 1e-9  # of a span of time: what floats may be off by
 EMPTY, FULL = -1, -2
 """What `moments` gives beside the numbers of marks: the bounds."""
+
+
+def stands_at(value: float, limit: float) -> bool:
+    """Return whether a value is at a limit, decimal noise aside."""
+    return value == limit or abs(value - limit) <= DECIMALS * abs(limit)
 
 
 def slope(value: float, course: Course) -> float:
@@ -23,25 +30,26 @@ def slope(value: float, course: Course) -> float:
     """
     up = down = 0.0
     for rate, limit in course:
+        at_limit = stands_at(value, limit)
         if rate > 0:
-            if value < limit:
+            if at_limit:
+                down += rate
+            elif value < limit:
                 up += rate
                 down += rate
-            elif value == limit:
-                down += rate
+        elif at_limit:
+            up += rate
         elif value > limit:
             up += rate
             down += rate
-        elif value == limit:
-            up += rate
     return up if up > 0 else down if down < 0 else 0.0
 
 
 def _next_limit(value: float, rate: float, course: Course) -> float:
     """Return the nearest limit ahead of a value that moves at *rate*."""
     if rate > 0:
-        return min([limit for _, limit in course if limit > value], default=inf)
-    return max([limit for _, limit in course if limit < value], default=-inf)
+        return min([limit for _, limit in course if limit > value and not stands_at(value, limit)], default=inf)
+    return max([limit for _, limit in course if limit < value and not stands_at(value, limit)], default=-inf)
 
 
 def at(value: float, course: Course, micros: int) -> float:
@@ -59,8 +67,8 @@ def at(value: float, course: Course, micros: int) -> float:
     return value
 
 
-def moments(value: float, course: Course, top: float, marks: tuple[float, ...], above: int, whole: bool) -> list[tuple[int, int]]:
-    """Return when and what the value will reach: (microseconds, number of a mark, `EMPTY` or `FULL`), in order.
+def moments(value: float, course: Course, top: float, marks: tuple[float, ...], above: int, base: int | None) -> list[tuple[int, int]]:
+    """Return when and what the value will reach: (microseconds, number of a mark, `EMPTY` or `FULL`), in order; each once.
 
     Args:
         value: The value at the anchor.
@@ -68,37 +76,41 @@ def moments(value: float, course: Course, top: float, marks: tuple[float, ...], 
         top: The maximum.
         marks: The levels of the marks.
         above: Bit n is set while the value counts as above mark n.
-        whole: Whether only whole numbers show, so that a mark is crossed when the shown number does.
+        base: The number shown at the anchor where only whole numbers show, so that a mark is crossed, and a bound
+            reached, when the shown number does; else None.
 
     A bound or a mark on the way down is due at the first microsecond at or after it, one on the way up at the first
     beyond it; float noise aside.
     """
     found: list[tuple[int, int]] = []
     passed = 0.0
-    while True:
-        rate = slope(value, course)
-        if rate == 0:
-            return sorted(found, key=lambda item: item[0])
+    rate = slope(value, course)
+    rising = rate > 0
+    ahead = {number: _level(level, top, rising, base is not None) for number, level in enumerate(marks) if (above >> number & 1) != rising}
+    while rate != 0:
         limit = _next_limit(value, rate, course)
-        for number, level in enumerate(marks):
-            if rate > 0 and not above >> number & 1:
-                if whole:
-                    level = floor(level) + 1
-                    if value <= level <= limit:
-                        found.append((reach(passed + (level - value) / rate * 1e6), number))
-                elif value <= level < limit:
-                    moment = passed + (level - value) / rate * 1e6
-                    found.append((floor(moment * (1 + NOISE)) + 1, number))
-            elif rate < 0 and above >> number & 1:
-                level = floor(level) if whole else level
-                if limit <= level <= value:
-                    found.append((reach(passed + (level - value) / rate * 1e6), number))
+        for number, level in tuple(ahead.items()):
+            beyond = rising and base is None  # a smooth value crosses upward only beyond the mark, so not where this piece ends on it
+            if (level < limit if beyond else level <= limit) if rising else level >= limit:
+                moment = passed + max((level - value) / rate * 1e6, 0)
+                found.append((floor(moment * (1 + NOISE)) + 1 if beyond else reach(moment), number))
+                del ahead[number]
         passed += (limit - value) / rate * 1e6
-        if rate > 0 and limit == top:
+        if rising and stands_at(limit, top) and (base is None or base < top):
             found.append((reach(passed), FULL))
-        elif rate < 0 and limit == 0:
+        elif not rising and limit == 0 and (base is None or base > 0):
             found.append((reach(passed), EMPTY))
         value = limit
+        rate = slope(value, course)
+    return sorted(found, key=lambda item: item[0])
+
+
+def _level(level: float, top: float, rising: bool, whole: bool) -> float:
+    """Return the value at which a mark counts as crossed: where only whole numbers show, the first of them on the other side."""
+    if not whole:
+        return level
+    below = floor(level + top * DECIMALS)
+    return below + 1 if rising else below
 
 
 def reach(moment: float) -> int:

@@ -6,6 +6,8 @@ out as a whole before anything moves. Start at `Pickups.take`.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from cleaver.core.body import Body
 from cleaver.core.clock import RETURNS, Timer
 from cleaver.core.effects import Effects
@@ -13,7 +15,7 @@ from cleaver.core.kinds import PickupKind, Scope
 from cleaver.core.record import Record
 from cleaver.core.results import Result
 from cleaver.core.stage import Stage
-from cleaver.errors import GoneError, UnknownNameError, UsageError
+from cleaver.errors import UnknownNameError, UsageError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -21,9 +23,14 @@ if TYPE_CHECKING:
 
 
 class Placement(Timer):
-    """One pickup lying somewhere: due when it comes back. `inputs` are its own; `ready` is when a pad may be used again."""
+    """One pickup lying somewhere: due when it comes back. `inputs` are its own; `ready` is when a pad may be used again.
 
-    __slots__ = ("_kind", "id", "inputs", "pickup", "present", "ready", "taken", "x", "y", "z")
+    `placed` numbers all placements of a world, so that one that is given the name of another is not mistaken for it.
+    """
+
+    __slots__ = ("_kind", "_there", "id", "inputs", "pickup", "placed", "present", "ready", "taken", "x", "y", "z")
+    placed: int
+    _there: bool
     rank: ClassVar[int] = RETURNS
     verb: ClassVar[str] = "reappear"
     id: str
@@ -40,20 +47,33 @@ class Placement(Timer):
     def __init__(self, id: str, kind: PickupKind, inputs: dict[str, float]) -> None:
         super().__init__()
         self.id, self.pickup, self._kind, self.inputs = id, kind.name, kind, inputs
-        self.present, self.ready, self.taken = True, 0, 0
+        self.present, self.ready, self.taken, self.placed = True, 0, 0, 0
         self.x = self.y = self.z = None
+        self._there = True
+
+    def fresh(self) -> None:
+        """See `Record.fresh`."""
+        super().fresh()
+        self._there = True  # until the host takes it away
+
+    @property
+    def over(self) -> bool:
+        """Whether it was taken and never comes back."""
+        return not self.present and self.due < 0 and not self._kind.stays
 
 
 class PickupTable(Record):
-    """The state of this room."""
+    """The state of this room: what lies there or comes back, and per pickup how many ids were made up, how many placed and taken."""
 
-    __slots__ = ("counts", "placements", "taken")
+    __slots__ = ("counts", "made", "placed", "placements", "taken")
     placements: dict[str, Placement]
     counts: dict[str, int]
+    placed: dict[str, int]
     taken: dict[str, int]
+    made: int
 
     def __init__(self) -> None:
-        self.placements, self.counts, self.taken = {}, {}, {}
+        self.placements, self.counts, self.placed, self.taken, self.made = {}, {}, {}, {}, 0
 
 
 class Pickups:
@@ -63,6 +83,7 @@ class Pickups:
         self.stage, self.effects = stage, effects
         self.table = PickupTable()
         self.by_kind: dict[str, dict[str, Placement]] = {}
+        self.removed: list[Callable[[Placement], None]] = []  # called with a placement that the host took away untaken, or before it came back
         stage.due["reappear"] = self._reappear
 
     def relink(self) -> None:
@@ -83,42 +104,62 @@ class Pickups:
         """Return a placement by its id."""
         found = self.table.placements.get(name)
         if found is None:
-            if name in self.stage.gone:
-                raise GoneError("placement", name)
             raise UnknownNameError("placement", name, tuple(self.table.placements))
         return found
 
-    def place(self, pickup: str, name: str, given: dict[str, float]) -> Placement:
-        """Lay a pickup into the world; *given* are inputs of its own that this one overrides."""
+    def place(self, pickup: str, name: str, given: dict[str, float], at: tuple[float, float, float] | None) -> Placement:
+        """Lay a pickup into the world; *given* are inputs of its own that this one overrides, *at* is where."""
         kind = self.kind(pickup)
         for key in given:
             if key not in kind.inputs:
                 raise UnknownNameError("input", key, tuple(kind.inputs), f"pickup {pickup}")
+        table = self.table
+        if name in table.placements or name in self.stage.actors:
+            raise UsageError(f"the name {name!r} is taken in this world; choose another id")
         if not name:
-            count = self.table.counts[pickup] = self.table.counts.get(pickup, 0) + 1
+            count = table.counts[pickup] = table.counts.get(pickup, 0) + 1
             name = f"{pickup}#{count}"
-        elif name in self.table.placements or name in self.stage.actors or name in self.stage.gone:
-            raise UsageError(f"the name {name!r} is taken in this world; ids are never used twice")
-        placement = self.table.placements[name] = Placement(name, kind, dict(given))
+        placement = table.placements[name] = Placement(name, kind, dict(given))
+        table.made += 1
+        placement.placed = table.made
+        table.placed[pickup] = table.placed.get(pickup, 0) + 1
+        if at is not None:
+            placement.x, placement.y, placement.z = at
         self.by_kind.setdefault(pickup, {})[name] = placement
         self.stage.emit("placed", "", "", (pickup, name))
         return placement
 
     def remove(self, placement: Placement) -> None:
-        """Take a placement out of the world for good, as the host's scene does."""
+        """Take a placement out of the world for good, as the host's scene does; nothing happens where it was taken for good before."""
+        if placement.over or not placement._there:
+            return
+        self.table.placed[placement.pickup] -= 1
+        placement._there = False
+        self._drop(placement)
+        for told in self.removed:
+            told(placement)
+
+    def _drop(self, placement: Placement) -> None:
+        """Forget a placement that is no longer there and will not come back."""
         self.stage.clock.disarm(placement)
+        placement.present = False
         del self.table.placements[placement.id]
         del self.by_kind[placement.pickup][placement.id]
-        if "#" not in placement.id:
-            self.stage.gone[placement.id] = ""
+        for axis in ("x", "y", "z"):
+            self.stage.dice.forget(f"respawn/{axis}/{placement.id}@{placement.placed}")
 
     def count(self, pickup: str, part: str) -> int:
-        """Return how many of a pickup are placed, are left lying, or how often one was taken."""
+        """Return how many of a pickup were placed, are left lying, or how often one was taken."""
         self.kind(pickup)
         if part == "taken":
             return self.table.taken.get(pickup, 0)
-        there = self.by_kind.get(pickup, {})
-        return len(there) if part == "placed" else sum(placement.present for placement in there.values())
+        if part == "placed":
+            return self.table.placed.get(pickup, 0)
+        return sum(placement.present for placement in self.by_kind.get(pickup, {}).values())
+
+    def lying(self, word: str) -> list[Placement]:
+        """Return the placements of a pickup (or of a tag) that lie there or wait to come back."""
+        return [placement for placement in self.table.placements.values() if self.is_a(placement.pickup, word)]
 
     def is_a(self, pickup: str, word: str) -> bool:
         """Return whether *word* is a pickup or one of its tags; "" is any."""
@@ -126,7 +167,7 @@ class Pickups:
 
     def to_be_had(self, word: str) -> int:
         """Return how many placements of a pickup (or of a tag) lie there or will come back."""
-        return sum(placement.present or placement.due >= 0 for placement in self.table.placements.values() if self.is_a(placement.pickup, word))
+        return len(self.lying(word))
 
     def refusal(self, body: Body, placement: Placement) -> str:
         """Return why a body may not take a placement, whatever it would do; "" if it may."""
@@ -167,6 +208,8 @@ class Pickups:
             placement.present = False
             if kind.respawn_after >= 0:
                 stage.clock.arm(placement, stage.clock.now + kind.respawn_after)
+            else:
+                self._drop(placement)
         before, stage.cause = stage.cause, stage.emit("collected", body.id, "", (kind.name, placement.id))
         self.effects.commit(draft)
         stage.cause = before
@@ -178,7 +221,7 @@ class Pickups:
         if kind.respawn_in and placement.x is None:
             placement.x = placement.y = placement.z = 0.0
         for axis, low, high in kind.respawn_in:
-            setattr(placement, axis, low + (high - low) * self.stage.dice.draw(f"respawn/{axis}/{placement.id}"))
+            setattr(placement, axis, low + (high - low) * self.stage.dice.draw(f"respawn/{axis}/{placement.id}@{placement.placed}"))
         self.stage.emit("reappeared", "", "", (kind.name, placement.id))
 
 

@@ -21,7 +21,7 @@ else:
 
 Data = dict[str, Any]
 Write = Callable[[Body], Data]
-TakeBack = Callable[[Body, Data], Data]
+TakeBack = Callable[[Body, Data, bool], Data]
 
 
 class Profile:
@@ -57,11 +57,27 @@ class Profiles:
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.table = ProfileTable()
-        self.keepers: dict[str, tuple[Write, TakeBack]] = {}
+        self.keepers: dict[str, tuple[Write, TakeBack, str]] = {}
+        stage.departures.append(self.forget)
 
-    def keep(self, section: str, write: Write, take_back: TakeBack) -> None:
-        """Let a room keep a section: *take_back* returns what it does not know."""
-        self.keepers[section] = (write, take_back)
+    def keep(self, section: str, write: Write, take_back: TakeBack, included_as: str = "") -> None:
+        """Let a room keep a section.
+
+        Args:
+            section: Its name.
+            write: Returns it as it is now.
+            take_back: Makes everything of it as the data say, what they lack as at its start; told as facts where the last argument is true.
+                Returns what the design does not know.
+            included_as: Its name in `[saves] include`, if that is another.
+        """
+        self.keepers[section] = (write, take_back, included_as or section)
+
+    def forget(self, body: Body) -> None:
+        """Drop what was put aside for a player who goes."""
+        self.table.aside.pop(body.id, None)
+
+    def _included(self, section: str) -> bool:
+        return section == "meters" or self.keepers[section][2] in self.stage.kinds.design.tables.saves.include
 
     def write(self, body: Body) -> Profile:
         """Return a player's profile as it is now."""
@@ -69,28 +85,28 @@ class Profiles:
 
         design = self.stage.kinds.design
         sections: dict[str, Data] = {}
-        for section, (write, _) in self.keepers.items():
-            if section == "meters" or section in design.tables.saves.include:
-                data = write(body)
-                if data:
-                    sections[section] = data
+        for section, (write, _, _) in self.keepers.items():
+            data = write(body) if self._included(section) else None
+            if data:
+                sections[section] = data
         for section, kept in self.table.aside.get(body.id, {}).items():
             sections.setdefault(section, {}).update({name: json.loads(text) for name, text in kept.items()})
         return Profile(body.id, design.tables.game.version, sections)
 
-    def take_back(self, body: Body, profile: Profile) -> None:
-        """Give a player what its profile says; what the design does not know is put aside."""
+    def take_back(self, body: Body, profile: Profile, *, told: bool) -> None:
+        """Make everything that is kept of a player as its profile says; what the design does not know is put aside."""
         import json  # as above
 
         aside: dict[str, dict[str, str]] = {}
-        include = self.stage.kinds.design.tables.saves.include
         for section, data in profile.sections.items():
-            keeper = self.keepers.get(section)
-            known = keeper is not None and (section == "meters" or section in include)
-            unknown = keeper[1](body, dict(data)) if keeper is not None and known else data
-            if unknown:
-                aside[section] = {name: json.dumps(value) for name, value in unknown.items()}
+            if section not in self.keepers or not self._included(section):
+                aside[section] = {name: json.dumps(value) for name, value in data.items()}
+        for section, (_, take_back, _) in self.keepers.items():
+            if self._included(section):
+                unknown = take_back(body, dict(profile.sections.get(section, {})), told)
+                if unknown:
+                    aside[section] = {name: json.dumps(value) for name, value in unknown.items()}
         if aside:
-            self.table.aside[body.id] = aside
+            self.table.aside[body.id] = {section: kept for section, kept in aside.items() if kept}
         else:
             self.table.aside.pop(body.id, None)

@@ -35,6 +35,7 @@ class Ratings:
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.table = RatingTable()
+        stage.departures.append(self.forget)
         stage.readable["stars"] = lambda body, name, part: self.stars(body, name)
         stage.readable["rated"] = lambda body, name, part: name in self.table.best.get(body.id, {})
 
@@ -56,7 +57,8 @@ class Ratings:
         if not body._kind.player:
             return Result("not_a_player")
         if kind.measure is not None:
-            self.table.started.setdefault(body.id, {})[name] = float(kind.measure.value(Scope(self.stage, body, inputs=inputs)))
+            stands_at = float(kind.measure.value(Scope(self.stage, body, inputs=inputs)))  # may raise, so before anything is kept
+            self.table.started.setdefault(body.id, {})[name] = stands_at
         return Result()
 
     def rate(self, body: Body, name: str, inputs: dict[str, float] | None) -> RateResult:
@@ -86,15 +88,18 @@ class Ratings:
         """Return a player's best stars, to be saved."""
         return dict(self.table.best.get(body.id, {}))
 
-    def back(self, body: Body, data: dict[str, Any]) -> dict[str, Any]:
-        """Give a player the stars that were saved; returns ratings that are unknown."""
-        self.table.best[body.id] = {name: data.pop(name) for name in list(data) if name in self.stage.kinds.ratings}
+    def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a player have the stars that were saved, and no others; returns ratings that are unknown."""
+        best = {name: data.pop(name) for name in list(data) if name in self.stage.kinds.ratings}
+        self.table.best.pop(body.id, None)
+        if best:
+            self.table.best[body.id] = best
         return data
 
-    def forget(self, player: str) -> None:
-        """Drop what is kept of a player who has left."""
-        self.table.best.pop(player, None)
-        self.table.started.pop(player, None)
+    def forget(self, body: Body) -> None:
+        """Drop what is kept of a player who goes."""
+        self.table.best.pop(body.id, None)
+        self.table.started.pop(body.id, None)
 
 
 def unit_of(unit: str, number: float) -> str:

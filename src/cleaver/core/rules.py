@@ -30,7 +30,7 @@ def party_is(match: Match, stage: Stage, fact: Fact) -> bool:
         pickup = str(fact.values[fact.kind.party])
         return pickup == word or word in stage.kinds.pickups[pickup].tags
     other = fact.actor if match.mirrored else fact.source
-    body = stage.actors.get(other)
+    body = stage.party(other)
     if body is not None:
         return body.is_a(word)
     kind = stage.kind_of(other)
@@ -39,6 +39,8 @@ def party_is(match: Match, stage: Stage, fact: Fact) -> bool:
 
 def matches(match: Match, stage: Stage, fact: Fact, scope: Scope) -> bool:
     """Return whether a fact of the right name is one of those asked for."""
+    if match.leaves_out(stage, fact):
+        return False
     values = fact.values
     for index, wanted in match.fields:
         if values[index] != wanted:
@@ -50,8 +52,7 @@ def matches(match: Match, stage: Stage, fact: Fact, scope: Scope) -> bool:
 
 def scope_of(match: Match, stage: Stage, fact: Fact, place: str) -> Scope | None:
     """Return the scope of a rule on a fact: `self` is whom the event is credited to. None where that is nobody."""
-    actors = stage.actors
-    actor, source = actors.get(fact.actor), actors.get(fact.source)
+    actor, source = stage.actors.get(fact.actor), stage.party(fact.source)
     me = source if match.mirrored else actor
     if me is None and (match.mirrored or fact.actor):
         return None
@@ -74,5 +75,4 @@ class Rules:
         """Do a rule's effects if the fact matches."""
         scope = scope_of(rule.match, self.stage, fact, rule.where)
         if scope is not None and matches(rule.match, self.stage, fact, scope):
-            scope.own_side = rule.own_side
-            self.effects.perform(rule.do, scope)
+            self.effects.follow(rule.do, scope)

@@ -34,6 +34,7 @@ class Scores:
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.table = ScoreTable()
+        stage.departures.append(self.forget)
         self.told: Callable[[str, Body, int], None] | None = None  # told of what a match's rules scored
         stage.readable["score"] = lambda body, name, part: self.table.players.get(body.id, 0)
         stage.verbs["score"] = (self.prepare, self.commit)
@@ -62,21 +63,12 @@ class Scores:
         amount = half_up(amount_of(effect.operand, scope))
         if not body._kind.player:
             return amount, "not_a_player"
-        return amount, "friendly" if own_side(scope, body) and not scope.own_side else "" if amount else "no_change"
+        return amount, "" if amount else "no_change"
 
     def commit(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         """See `effects`."""
         self.add(body, amount, doer(scope, body), scope.match)
 
-    def forget(self, player: str) -> None:
-        """Drop the score of a player who has left; its team keeps what it scored."""
-        self.table.players.pop(player, None)
-
-
-def own_side(scope: Scope, body: Body) -> bool:
-    """Return whether *body* would score for what it did to itself or to its own side."""
-    fact = scope.fact
-    if fact is None or not fact.kind.seen_as or fact.name == "healed" or fact.source != body.id:
-        return False
-    other = scope.stage.actors.get(fact.actor)
-    return other is body or (other is not None and bool(other.team) and other.team == body.team)
+    def forget(self, body: Body) -> None:
+        """Drop the score of a player who goes; its team keeps what it scored."""
+        self.table.players.pop(body.id, None)

@@ -11,13 +11,13 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable
 
-from cleaver.core.body import Body
-from cleaver.core.clock import Clock, Timer
+from cleaver.core.body import Absent, Ailment, Body
+from cleaver.core.clock import MOST_AT_ONCE, Clock, Timer
 from cleaver.core.delivery import Listeners, Listening
 from cleaver.core.dice import Dice
 from cleaver.core.events import Fact, Value
 from cleaver.core.kinds import Effect, Kinds, Scope
-from cleaver.errors import BusyError, GoneError, ReactionError, RunawayRulesError, UnknownNameError, UsageError
+from cleaver.errors import BusyError, ReactionError, RunawayRulesError, UnknownNameError, UsageError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -26,11 +26,13 @@ else:
     Any = object
 
 MOST_FACTS = 10_000  # that may follow from one command
+SHORT_CUTS = [True]
+"""Whether worlds made from now on take short cuts where they give the same. Tests turn them off (`general_way` in `tests/strategies.py`)."""
 
 Reaction = Callable[[Fact], None]
 Planner = Callable[[str, str, str], list[tuple[str, Reaction]]]
 Read = Callable[[Body, str, str], Any]
-Commit = Callable[[Scope, Effect, Any, Any], None]
+Commit = Callable[[Scope, Effect, Any, Any], Any]
 Prepare = Callable[[Scope, Effect, Any], tuple[Any, str]]
 
 
@@ -39,54 +41,101 @@ class Stage:
 
     def __init__(self, kinds: Kinds, seed: int, history: int) -> None:
         self.kinds = kinds
+        self.fast = SHORT_CUTS[0]
         self.damaged = kinds.facts["damaged"]
         self.clock = Clock()
         self.dice = Dice(seed)
         self.seq = 0
+        self.came = 0  # arrivals so far
         self.actors: dict[str, Body] = {}
         self.players: dict[str, Body] = {}
-        self.gone: dict[str, str] = {}  # ids that were given by the host and may not come again: their kinds
+        self.parting: tuple[str, str] = ("", "")  # id and kind of who is leaving just now, while that is told
         self.counts: dict[str, int] = {}  # kind: how many ids were made up for it
         self.verbs: dict[str, tuple[Prepare, Commit]] = {}
         self.due: dict[str, Callable[[Any], None]] = {}
         self.planners: list[Planner] = []
         self.readable: dict[str, Read] = {}
         self.arrivals: list[Callable[[Body], None]] = []  # called when an actor has come
-        self.departures: list[Callable[[Body], None]] = []
+        self.departures: list[Callable[[Body], None]] = []  # called when one goes: to forget all that is kept of it
+        self.moved: list[Callable[[], None]] = []  # called after the host has changed something that no fact tells of: a place, a placement taken away
+        self.watches: list[Callable[[], Callable[[], bool] | None]] = []
+        """What may come true by time alone: each gives a question (has it?), or None while there is nothing to ask."""
         self.listeners = Listeners(self)
         self.history: deque[Fact] = deque(maxlen=history)
         self.queue: deque[Fact] = deque()
         self.cause = 0
+        self.handling = 0  # number of the fact being delivered
+        self.deliveries = 0  # drains so far; no part of the state
         self.draining = False
+        self.given: dict[str, float] | None = None  # inputs of the command or fact at work: they reach all that follows from it at once
+        self._given: dict[int, dict[str, float]] = {}  # of facts that wait
+        self.told_only = False  # whether facts are for listeners alone: those of loading, which nothing follows from
+        self._told_only: set[int] = set()
+        self.shadow: set[int] = set()  # facts that follow from one which ended a round or a match, in this drain
         self.patience: int | None = None  # how much more may come due, where a host sets a limit; no part of the state
         self._plans: dict[tuple[str, str, str], tuple[tuple[str, Reaction], ...]] = {}
 
     # who is there
 
     def actor(self, name: str) -> Body:
-        """Return an actor by its id; one that has left, or never was, is an error that says so."""
+        """Return an actor by its id."""
         found = self.actors.get(name)
         if found is None:
-            if name in self.gone:
-                raise GoneError("actor", name)
             raise UnknownNameError("actor", name, tuple(self.actors))
         return found
 
+    def party(self, name: str) -> Body | None:
+        """Return the actor that a fact names, if it is still the same one."""
+        return None if name.__class__ is Absent else self.actors.get(name)
+
     def kind_of(self, name: str) -> str:
-        """Return the kind of an actor, also of one that has left; "" for nobody."""
+        """Return the kind of an actor that a fact names, also of one that has left; "" for nobody."""
+        if name.__class__ is Absent:
+            return name.kind  # type: ignore[attr-defined,no-any-return]  # told by its class
         found = self.actors.get(name)
         if found is not None:
             return found.kind_name
-        return self.gone.get(name) or (name.partition("#")[0] if "#" in name else "")
+        return self.parting[1] if name and name == self.parting[0] else ""
+
+    def team_of(self, name: str) -> str:
+        """Return the team of an actor that a fact names, also of one that has left."""
+        if name.__class__ is Absent:
+            return name.team  # type: ignore[attr-defined,no-any-return]  # told by its class
+        found = self.actors.get(name)
+        return found.team if found is not None else ""
+
+    def same_side(self, one: str, other: str) -> bool:
+        """Return whether two actors that a fact names are one, or stand in one team."""
+        if one == other and one.__class__ is not Absent and other.__class__ is not Absent:
+            return True
+        team = self.team_of(one)
+        return bool(team) and team == self.team_of(other)
+
+    def source_of(self, ailment: Ailment) -> str:
+        """Return who caused a status, as facts name it: an `Absent` where that actor has gone."""
+        name = ailment.source
+        if not name:
+            return ""
+        found = self.actors.get(name)
+        if found is not None and found.came == ailment.source_came:
+            return name
+        return Absent.named(name, ailment.source_kind, ailment.source_team)
 
     # facts
 
     def emit(self, name: str, actor: str, source: str, values: tuple[Value, ...], cause: int = -1) -> int:
         """Let a fact be known; returns its number. *cause* is that of the command or reaction at work unless given."""
-        self.seq += 1
-        fact = Fact(self.kinds.facts[name], self.seq, self.clock.now, self.cause if cause < 0 else cause, actor, source, values)
-        self.queue.append(fact)
+        self.post(Fact(self.kinds.facts[name], self.seq + 1, self.clock.now, self.cause if cause < 0 else cause, actor, source, values))
         return self.seq
+
+    def post(self, fact: Fact) -> None:
+        """Let a fact be known that was made with the next number."""
+        self.seq = seq = fact.seq
+        self.queue.append(fact)
+        if self.given is not None:
+            self._given[seq] = self.given
+        if self.told_only:
+            self._told_only.add(seq)
 
     def idle(self, command: str) -> None:
         """Refuse *command* while facts are being delivered."""
@@ -106,6 +155,7 @@ class Stage:
         queue = self.queue
         errors: list[Exception] = []
         self.draining = True
+        self.deliveries += 1
         fired: list[str] = []
         count = 0
         try:
@@ -118,38 +168,54 @@ class Stage:
                 self._give_out(queue.popleft(), errors, fired if count > MOST_FACTS - 200 else None)
         finally:
             self.draining = False
-            self.cause = 0
+            self.cause = self.handling = 0
+            self.given = None
+            if self._given:
+                self._given.clear()
+            if self._told_only:
+                self._told_only.clear()
+            if self.shadow:
+                self.shadow.clear()
         return errors
 
     def _give_out(self, fact: Fact, errors: list[Exception], fired: list[str] | None) -> None:
         """Let one fact be known: the reactions of the design in their order, then listeners."""
-        actor, source = fact.actor, fact.source
-        actors = self.actors
-        body, other = actors.get(actor), actors.get(source)
-        self._let_know(fact, body.kind_name if body is not None else self.kind_of(actor), other.kind_name if other is not None else self.kind_of(source),
-                       errors, fired)
-
-    def _let_know(self, fact: Fact, actor_kind: str, source_kind: str, errors: list[Exception], fired: list[str] | None) -> None:
-        kind = fact.kind
+        kind, seq = fact.kind, fact.seq
         name = kind.name
+        body, other = self.actors.get(fact.actor), self.party(fact.source)
+        actor_kind = body.kind_name if body is not None else self.kind_of(fact.actor)
+        source_kind = other.kind_name if other is not None else self.kind_of(fact.source)
         self.history.append(fact)
-        self.cause = fact.seq
-        plan = self._plans.get((name, actor_kind, source_kind))
-        if plan is None:
-            plan = self.plan(name, actor_kind, source_kind)
-        for place, react in plan:
-            if fired is not None and place:
-                fired.append(place)
-            try:
-                react(fact)
-            except Exception as error:  # whatever a reaction raises must not stop the others
-                errors.append(error)
+        self.cause = self.handling = seq
+        if self.shadow and fact.cause in self.shadow:
+            self.shadow.add(seq)
+        if seq not in self._told_only:
+            plan = self._plans.get((name, actor_kind, source_kind))
+            if plan is None:
+                plan = self.plan(name, actor_kind, source_kind)
+            if plan:
+                self.given = self._given.pop(seq, None) if self._given else None
+                for place, react in plan:
+                    if fired is not None and place:
+                        fired.append(place)
+                    try:
+                        react(fact)
+                    except Exception as error:  # whatever a reaction raises must not stop the others
+                        errors.append(error)
+                    self.cause = seq
+        self.given = None  # what listeners command is their own
         cache = self.listeners.cache
         if name in cache:
-            self._call(fact, cache[name].get(fact.actor) or self.listeners.heard(name, fact.actor, actor_kind), errors)
+            self._call(fact, self._hearers(name, fact.actor, actor_kind), errors)
         if kind.seen_as in cache:
-            name = kind.seen_as
-            self._call(fact, cache[name].get(fact.source) or self.listeners.heard(name, fact.source, source_kind), errors)
+            self._call(fact, self._hearers(kind.seen_as, fact.source, source_kind), errors)
+
+    def _hearers(self, name: str, actor: str, kind: str) -> tuple[Listening, ...]:
+        if self.fast and actor.__class__ is str:
+            found = self.listeners.cache[name].get(actor)
+            if found is not None:
+                return found
+        return self.listeners.heard(name, actor, kind)
 
     @staticmethod
     def _call(fact: Fact, heard: tuple[Listening, ...], errors: list[Exception]) -> None:
@@ -160,23 +226,6 @@ class Stage:
                     listening.call(fact)
                 except Exception as error:  # as above
                     errors.append(error)
-
-    def tell(self, fact: Fact, actor_kind: str, source_kind: str) -> None:
-        """Deliver one fact straight away where nothing waits and nothing is being delivered: the same as queue and drain, without the queue."""
-        if self.draining or self.queue:
-            self.queue.append(fact)
-            return
-        self.draining = True
-        errors: list[Exception] = []
-        try:
-            self._let_know(fact, actor_kind, source_kind, errors, None)
-        finally:
-            self.draining = False
-            self.cause = 0
-        if self.queue:
-            errors += self.deliver()
-        if errors:
-            raise only(errors)
 
     def plan(self, name: str, kind: str, source_kind: str) -> tuple[tuple[str, Reaction], ...]:
         """Return the reactions to a fact between two kinds, in their order."""
@@ -191,10 +240,10 @@ class Stage:
         self._plans.clear()
 
     def asks(self, name: str) -> bool:
-        """Return whether anybody would hear of a fact: a listener, a rule, the history."""
-        if self.history.maxlen or name in self.listeners.cache:
+        """Return whether anybody would hear of a fact: a listener, a reaction, the history."""
+        if not self.fast or self.history.maxlen or name in self.listeners.cache:
             return True
-        return any(rule.match.on == name for rule in self.kinds.rules) or name in self.kinds.tallied
+        return bool(self.plan(name, "", ""))
 
     # time
 
@@ -202,10 +251,20 @@ class Stage:
         """Let everything due up to the microsecond *until* happen, each at its own instant."""
         clock = self.clock
         errors: list[Exception] = []
-        while (timer := clock.next(until)) is not None:
-            if not clock.tick(timer.due):
-                errors.append(RunawayRulesError(MOST_FACTS, [f"a {timer.verb} that is due again at the instant it happens"]))
+        while True:
+            ahead = clock.first()
+            if self.watches:
+                self._watch(until if ahead < 0 or ahead > until else ahead - 1, errors)
+                ahead = clock.first()
+            if ahead < 0 or ahead > until:
                 break
+            timer = clock.next(until)
+            if timer is None:
+                continue
+            if not clock.tick(timer.due):
+                errors.append(RunawayRulesError(MOST_AT_ONCE, [f"a {timer.verb} that is due again at the instant it happens"]))
+                clock.arm(timer, until + 1)  # not again in this advance, which reaches its end
+                continue
             errors.extend(self.happen(timer))
             if self.patience is not None:
                 self.patience -= 1
@@ -214,6 +273,58 @@ class Stage:
         clock.tick(until)
         if errors:
             raise only(errors)
+
+    def _watch(self, until: int, errors: list[Exception]) -> None:
+        """Find what comes true by time alone before *until*, and let it happen at the first microsecond at which it does.
+
+        Between two things due everything that can be read follows its course, so a change is found by halving.
+        """
+        for watch in self.watches:
+            while (question := watch()) is not None:
+                found = self._first(question, until)
+                if found < 0:
+                    break
+                self.clock.tick(found)
+                errors.extend(self.look())
+                if self._holds(question, found):
+                    break  # what was to happen could not; it is asked again later
+
+    def _holds(self, question: Callable[[], bool], instant: int) -> bool:
+        now, self.clock.now = self.clock.now, instant
+        try:
+            return question()
+        finally:
+            self.clock.now = now
+
+    def _first(self, question: Callable[[], bool], until: int) -> int:
+        """Return the first microsecond from now to *until* at which a question is answered yes; -1 for none."""
+        low, high = self.clock.now - 1, until
+        if high <= low or not self._holds(question, high):
+            return -1
+        while high - low > 1:
+            middle = (low + high) // 2
+            low, high = (low, middle) if self._holds(question, middle) else (middle, high)
+        return high
+
+    def look(self) -> list[Exception]:
+        """Let what may have come true without a fact happen now, and deliver what follows."""
+        self.cause = 0
+        errors: list[Exception] = []
+        for call in self.moved:
+            try:
+                call()
+            except Exception as error:  # time goes on; the error is raised at the end
+                errors.append(error)
+        if self.queue:
+            errors.extend(self.deliver())
+        return errors
+
+    def settle(self) -> None:
+        """After a command of the host that no fact tells of: let what it made true happen, and deliver it all."""
+        if not self.draining:
+            errors = self.look()
+            if errors:
+                raise only(errors)
 
     def happen(self, timer: Timer) -> list[Exception]:
         """Let what *timer* stands for happen now, and deliver what follows."""
@@ -236,5 +347,3 @@ def only(errors: list[Exception]) -> Exception:
         return errors[0]
     flat = [inner for error in errors for inner in (error.exceptions if isinstance(error, ReactionError) else (error,))]
     return ReactionError("listeners or reactions failed; everything else happened", flat)
-
-

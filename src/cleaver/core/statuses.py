@@ -35,6 +35,7 @@ class Statuses:
         stage.verbs["tag"] = (self.prepare_tag, self.commit_tag)
         stage.verbs["untag"] = (self.prepare_tag, self.commit_tag)
         vitals.before_death.append(self._clear)
+        stage.departures.append(self.forget)
 
     # pulses of an actor's own kind
 
@@ -83,12 +84,19 @@ class Statuses:
                 self.effects.goods.pay(owner, *kind.pays, kind.name, body.id)
             return
         self.stage.cause = status.cause if status is not None else 0
-        source = self.stage.actors.get(status.source) if status is not None else None
+        caused_by = self.stage.source_of(status) if status is not None else ""
+        source = self.stage.party(caused_by)
         place = f"statuses.{status.name}" if status is not None else f"actors.{body.kind_name}.pulses.{kind.name}"
         scope = Scope(self.stage, body, source, place=place, reason=status.name if status is not None else kind.name, pulse=True)
-        if status is not None and source is None and status.source:
-            scope.credit = status.source
-        self.effects.perform(kind.do, scope)
+        if source is None:
+            scope.credit = caused_by
+        self.effects.follow(kind.do, scope)
+
+    def forget(self, body: Body) -> None:
+        """Let what is due for an actor that goes never come."""
+        beats = [*body.pulses.values(), *(beat for ailment in body.ailments for beat in ailment.beats)]
+        for timer in (*beats, *body.ailments):
+            self.stage.clock.disarm(timer)
 
     # statuses
 
@@ -124,6 +132,7 @@ class Statuses:
         if there and kind.stack in ("refresh", "extend"):
             return self._prolong(there[0], kind, lasts, source)
         ailment = Ailment(kind, body, source, 0)
+        self._caused(ailment, source)
         body.ailments.append(ailment)
         seq = self.stage.emit("status_began", body.id, source, (name,))
         ailment.cause = ailment.began = seq
@@ -136,17 +145,25 @@ class Statuses:
         self.changed(body, seq)
         return Result()
 
+    def _caused(self, ailment: Ailment, source: str) -> None:
+        """Note who caused a status: also its kind and team, for when it has gone."""
+        stage, found = self.stage, self.stage.party(source)
+        ailment.source, ailment.source_came = str(source), found.came if found is not None else 0
+        ailment.source_kind, ailment.source_team = stage.kind_of(source), stage.team_of(source)
+
     def _prolong(self, ailment: Ailment, kind: StatusKind, lasts: int, source: str) -> Result:
         """Refresh or extend one that is there; its pulses keep their beat, its cause becomes the newest."""
         now = self.stage.clock.now
-        until = (ailment.due if kind.stack == "extend" and ailment.due >= 0 else now) + lasts
+        until = (ailment.due if kind.stack == "extend" else now) + lasts
         if kind.most and kind.stack == "extend":
             until = min(until, now + kind.most * lasts)
-        if until == ailment.due and source == ailment.source:
-            return Result("no_change")
+        if ailment.due < 0 or (lasts and until <= ailment.due):
+            return Result("no_change")  # it would prolong nothing
         if lasts:
-            self.stage.clock.arm(ailment, max(until, ailment.due))
-        ailment.source = source
+            self.stage.clock.arm(ailment, until)
+        else:
+            self.stage.clock.disarm(ailment)
+        self._caused(ailment, source)
         ailment.cause = self.stage.emit("status_began", ailment._owner.id, source, (kind.name,))
         return Result()
 
@@ -169,7 +186,7 @@ class Statuses:
         for beat in ailment.beats:
             self.stage.clock.disarm(beat)
         body.ailments.remove(ailment)
-        seq = self.stage.emit("status_ended", body.id, ailment.source, (ailment.name, why), cause)
+        seq = self.stage.emit("status_ended", body.id, self.stage.source_of(ailment), (ailment.name, why), cause)
         self.changed(body, seq)
 
     def _clear(self, body: Body, cause: int) -> None:
@@ -190,7 +207,7 @@ class Statuses:
     @staticmethod
     def gather(body: Body) -> None:
         """Fill a body's caches from its statuses: words, flows, factors."""
-        body.fresh()
+        body.unburden()
         for tag in body.tags:
             body._words[tag] = 1
         for ailment in body.ailments:
@@ -203,7 +220,8 @@ class Statuses:
             body._scale *= kind.scale
             for name, factor in kind.through.items():
                 body._through[name] = body._through.get(name, 1.0) * factor
-        body._ill = bool(body._flows or body._through or body._scale != 1)
+        body._ill = bool(body._through or body._scale != 1)
+        body._quiets = any(meter.quiets for meter in body._kind.meters.values()) or any(flow.after_hurt for _, flow, _, _ in body._flows)
 
     # tags
 

@@ -6,7 +6,9 @@ something that has left its world says so. Start at `MeterView`.
 
 from __future__ import annotations
 
-from cleaver.core.arguments import amount, whole, whole_if
+from collections import namedtuple
+
+from cleaver.core.arguments import amount, checked, whole, whole_if
 from cleaver.core.body import Body, Meter
 from cleaver.core.matches import Place
 from cleaver.core.pickups import Placement as PlacementState
@@ -80,6 +82,7 @@ class MeterView:
         world, body = self._world, there(self._body)
         return world.done(world.vitals.set(body, self.name, amount(f"{body.id}.{self.name}", value)))
 
+    @checked
     def set_max(self, value: float, keep: str = "value") -> ChangeResult:
         """Set the maximum; *keep* the "value" (clamped), the "fraction", or what is "missing"."""
         world, body = self._world, there(self._body)
@@ -91,6 +94,12 @@ class MeterView:
 
     def __repr__(self) -> str:
         return f"<{self._body.id}.{self.name} {self.value:g}/{self.max:g}>"
+
+
+class Owed(namedtuple("Owed", ("item", "amount", "reason"))):
+    """So many of an item that a player has earned and had no room for, and for what."""
+
+    __slots__ = ()
 
 
 class Purse:
@@ -161,10 +170,15 @@ class Placement:
 
     @property
     def state(self) -> PlacementState:
-        """Its state, if it is still in the world."""
-        if self._world.pickups.table.placements.get(self.id) is not self._state:
+        """Its state, also when it was taken for good; not when the host took it out of the world."""
+        if not self._state._there:
             raise GoneError("placement", self.id)
         return self._state
+
+    @property
+    def removed(self) -> bool:
+        """Whether the host took it out of the world."""
+        return not self._state._there
 
     @property
     def pickup(self) -> str:
@@ -184,8 +198,10 @@ class Placement:
     def remove(self) -> None:
         """Take it out of the world for good."""
         state = self.state
-        self._world.stage.idle("remove")
+        stage = self._world.stage
+        stage.idle("remove")
         self._world.pickups.remove(state)
+        stage.settle()
 
     def __repr__(self) -> str:
         return f"<placement {self.id} of {self.pickup}>"
@@ -226,12 +242,14 @@ class Goal:
     @property
     def met(self) -> bool:
         """Whether it is met."""
-        return self._log.world.quests.errand(self._log.body, self._quest).goals[self.index].met
+        return self._log.world.quests.look(self._log.body, self._quest).goals[self.index].met
 
     @property
     def current(self) -> bool:
         """Whether it counts now."""
-        return self.index in self._log.world.quests.current(self._log.body, self._quest)
+        quests = self._log.world.quests
+        errand = quests.look(self._log.body, self._quest)
+        return self.index in quests.current(errand) and (errand.state == "active" or self.optional)
 
     @property
     def shown(self) -> bool:
@@ -281,17 +299,17 @@ class Quest:
     @property
     def completions(self) -> int:
         """How often it was completed."""
-        return self._log.world.quests.errand(self._log.body, self.name).completions
+        return self._log.world.quests.look(self._log.body, self.name).completions
 
     @property
     def busy(self) -> bool:
         """Whether it is being turned in just now."""
-        return self._log.world.quests.errand(self._log.body, self.name).turning is not None
+        return self._log.world.quests.look(self._log.body, self.name).turning is not None
 
     @property
     def left(self) -> float:
         """Seconds of its time limit that are left; 0 without one."""
-        limit = self._log.world.quests.errand(self._log.body, self.name).limit
+        limit = self._log.world.quests.look(self._log.body, self.name).limit
         return max(limit.due - self._log.world.now_us, 0) / 1e6 if limit is not None else 0.0
 
     def __repr__(self) -> str:

@@ -8,6 +8,8 @@ Start at `Vitals.shift`.
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from cleaver.core import meter as course_of
 from cleaver.core.body import Body, Comeback, Meter
 from cleaver.core.events import Fact
@@ -16,7 +18,7 @@ from cleaver.core.results import ChangeResult, HealResult, Result
 from cleaver.core.stage import Reaction, Stage
 from cleaver.design.vocabulary import METER_PARTS
 from cleaver.errors import AmountError, UnknownNameError, UsageError
-from cleaver.rounding import rounded, shown
+from cleaver.rounding import NOISE, rounded, shown, snapped
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -28,7 +30,9 @@ class Vitals:
 
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
-        self.before_death: list[Any] = []  # called with (body, cause) when a death is worked out, after `on_death`
+        self.before_death: list[Any] = []  # called with (body, cause) when a death is worked out, before `on_death`
+        self.raised_by_levels: Callable[[Body, str], float] = lambda body, name: 0  # by how much levels raised a maximum; `levels` says
+        stage.departures.append(self.forget)
         stage.due["meter"] = self.due
         stage.due["respawn"] = self.come_back
         stage.readable["meter"] = self.read
@@ -99,7 +103,7 @@ class Vitals:
         if not body.alive or not (kind.flows or body._flows):
             return ()
         top = meter.max
-        if kind.plain and not body._flows:
+        if self.stage.fast and kind.plain and not body._flows:
             return kind.course(top)
         return tuple((flow.rate, flow.limit(top)) for flow, _ in self._flows(meter) if not flow.every and flow.rate and self._at_work(body, flow))
 
@@ -115,17 +119,23 @@ class Vitals:
             return False
         return not flow.after_hurt or body.hurt_at < 0 or self.stage.clock.now >= body.hurt_at + flow.after_hurt
 
-    def anchor(self, meter: Meter, real: float, base: float) -> None:
-        """Let a meter go on from *real* now, showing *base*; works out its course and when it is due next."""
+    def anchor(self, meter: Meter, real: float, base: float, *, lower: bool = False) -> None:
+        """Let a meter go on from *real* now, showing *base*; works out its course and when it is due next.
+
+        *lower* says that it was only moved down, by a hit.
+        """
         meter.value, meter.base, meter.since = real, base, self.stage.clock.now
         body = meter._owner
         if not meter._kind.flows and not body._flows:
             if meter._course or meter.due >= 0:
                 meter._course, meter.steps, meter.due = (), None, -1
             return
-        meter._course = self.course(meter)
-        if meter._kind.plain and not body._flows:
+        before = meter._course
+        meter._course = course = self.course(meter)
+        if self.stage.fast and meter._kind.plain and not body._flows:
             meter.steps = None
+            if course is before and meter.due >= 0 and lower and len(course) == 1 and course[0][0] > 0:
+                return  # it moved away from where it flows: its next moment only comes later, so the schedule may stand
         else:
             self._set_steps(meter)
         self.plan(meter)
@@ -134,8 +144,7 @@ class Vitals:
         """Let every meter of a body go on under the conditions that hold now (tags, statuses, quiet, life)."""
         for meter in body.meters.values():
             if meter._kind.flows or body._flows or meter._course or meter.due >= 0:
-                real = self.real(meter)
-                self.anchor(meter, real, meter.base)
+                self.anchor(meter, self.real(meter), self.value(meter))
 
     def _set_steps(self, meter: Meter) -> None:
         """Start and stop the clocks of stepped flows: one runs while its meter is off the bound it flows to and nothing keeps it quiet."""
@@ -150,7 +159,7 @@ class Vitals:
     @staticmethod
     def _may_step(meter: Meter, flow: FlowKind) -> bool:
         limit = flow.limit(meter.max)
-        if meter.value == limit:
+        if course_of.stands_at(meter.value, limit):
             leaving = course_of.slope(meter.value, meter._course)
             return leaving < 0 if flow.rate > 0 else leaving > 0
         return meter.value < limit if flow.rate > 0 else meter.value > limit
@@ -162,7 +171,7 @@ class Vitals:
         body = meter._owner
         if course:
             rate, limit = course[0]
-            if len(course) == 1 and not meter._kind.mark_levels:
+            if self.stage.fast and len(course) == 1 and not meter._kind.mark_levels and not meter._kind.whole:
                 ahead_of = meter.value < limit if rate > 0 else meter.value > limit
                 if ahead_of and limit == (meter.max if rate > 0 else 0):
                     due = meter.since + course_of.reach((limit - meter.value) / rate * 1e6)
@@ -185,17 +194,18 @@ class Vitals:
 
     def _moments(self, meter: Meter) -> list[tuple[int, int]]:
         levels = tuple(level * meter.max for level in meter._kind.mark_levels)
-        return course_of.moments(meter.value, meter._course, meter.max, levels, meter.above, meter._kind.whole)
+        return course_of.moments(meter.value, meter._course, meter.max, levels, meter.above, int(meter.base) if meter._kind.whole else None)
 
     def due(self, meter: Meter) -> None:
         """Let happen what a meter is due for now: bounds and marks of its flows, the end of a quiet, steps."""
         body, now = meter._owner, self.stage.clock.now
         elapsed = now - meter.since
         course = meter._course
-        if len(course) == 1 and meter._kind.plain and not meter._kind.mark_levels and not body._flows:
+        kind = meter._kind
+        if self.stage.fast and len(course) == 1 and kind.plain and not kind.mark_levels and not kind.whole and not body._flows:
             rate, limit = course[0]
             if course_of.reach((limit - meter.value) / rate * 1e6) == elapsed and limit == (meter.max if rate > 0 else 0):
-                meter.value = meter.base = limit = int(limit) if meter._kind.whole else limit
+                meter.value = meter.base = limit
                 meter.since = now
                 self._bound(meter, limit, ("", 0), 0)
             else:
@@ -214,17 +224,19 @@ class Vitals:
             self.anchor(meter, bound, bound)
             self._bound(meter, bound, credit, -1)
         elif quiet_over:
-            self.anchor(meter, self.real(meter), meter.base)
+            self.anchor(meter, self.real(meter), self.value(meter))
         for flow, key in steps:
             if body.alive and meter.steps and meter.steps.get(key) == now:
                 self._step(meter, flow, key)
         self.plan(meter)
 
     def _credit(self, meter: Meter) -> tuple[str, int]:
-        """Return (source, cause) of the first status that drains a meter; nobody where none does."""
+        """Return (source, cause) of the first status whose flow drains a meter now; nobody where none does."""
+        value = self.real(meter)
         for name, flow, ailment, _ in meter._owner._flows:
-            if name == meter._kind.name and flow.rate < 0:
-                return ailment.source, ailment.cause
+            at_work = name == meter._kind.name and flow.rate < 0 and self._at_work(meter._owner, flow)
+            if at_work and (value > flow.limit(meter.max) or course_of.stands_at(value, flow.limit(meter.max))):
+                return self.stage.source_of(ailment), ailment.cause
         return "", 0
 
     def _step(self, meter: Meter, flow: FlowKind, key: str) -> None:
@@ -238,9 +250,10 @@ class Vitals:
             target = real if real >= limit else min(real + amount, limit)
         else:
             target = real if real <= limit else max(real + amount, limit)
-        source, cause = next(((ailment.source, ailment.cause) for _, _, ailment, own in meter._owner._flows if own == key), ("", 0))
+        target = snapped(target, meter.max)
+        source, cause = next(((self.stage.source_of(ailment), ailment.cause) for _, _, ailment, own in meter._owner._flows if own == key), ("", 0))
         shown_after = meter.base + course_of.towards_zero(target - meter.base) if meter._kind.whole else target
-        self.anchor(meter, target, meter.base if meter._kind.whole else target)
+        self.anchor(meter, target, shown_after)
         if shown_after != before:
             name, asked = ("healed", amount) if flow.rate > 0 else ("drained", -amount)
             seq = self.stage.emit(name, meter._owner.id, source, (meter._kind.name, abs(shown_after - before), asked, before, shown_after), cause)
@@ -255,28 +268,36 @@ class Vitals:
         """
         kind = meter._kind
         before = self.value(meter)
-        cap = meter.max + kind.overfill
+        top = meter.max
+        cap = top + kind.overfill
         after, moved = before + amount, abs(amount)
-        if after < 0:
-            after, moved = 0, before
-        elif after > cap and amount > 0:
+        if after <= 0:
+            if after < -NOISE * top:
+                moved = before
+            after = 0
+        elif after >= cap and amount > 0:
+            if after > cap * (1 + NOISE):
+                moved = max(cap, before) - before
             after = max(cap, before)
-            moved = after - before
+        elif not kind.whole:
+            after = snapped(after, top)
         if kind.whole:
             carried = self.real(meter) - before
-            if after <= 0 or after >= meter.max:
+            if after <= 0 or after >= top:
                 carried = 0
-            self.anchor(meter, max(after + carried, 0), after)
+            self.anchor(meter, max(after + carried, 0), after, lower=amount < 0)
         else:
-            self.anchor(meter, after, after)
+            self.anchor(meter, after, after, lower=amount < 0)
         return before, after, moved
 
     def marks_above(self, meter: Meter, value: float) -> int:
-        """Return a bit for each mark that *value* is above, float noise aside."""
-        if not meter._kind.mark_levels:
+        """Return a bit for each mark that *value* is above, decimal noise aside."""
+        levels = meter._kind.mark_levels
+        if not levels:
             return 0
         top = meter.max
-        return sum(1 << number for number, level in enumerate(meter._kind.mark_levels) if value > level * top * (1 + course_of.NOISE))
+        slack = top * NOISE
+        return sum(1 << number for number, level in enumerate(levels) if value > level * top + slack)
 
     def after(self, meter: Meter, before: float, after: float, source: str, cause: int, mortal: bool = True) -> None:
         """Tell what a change of a meter brought about: marks crossed, a bound reached, and a death if *mortal*."""
@@ -310,16 +331,24 @@ class Vitals:
 
     def die(self, body: Body, source: str, cause: int, attack: str = "", kind: str = "", overkill: float = 0) -> None:
         """Let a body die, once. What follows (`on_death`, statuses, lives, return) hangs on the fact."""
+        self._lie_still(body)
+        self.stage.emit("died", body.id, source, (attack, kind, overkill), cause)
+
+    def _lie_still(self, body: Body) -> None:
+        """Let a body be dead: nothing of it flows."""
         body.alive = False
         for meter in body.meters.values():
             real, value = self.real(meter), self.value(meter)
             meter._course, meter.steps, meter.due = (), None, -1
             meter.value, meter.base, meter.since = real, value, self.stage.clock.now
-        self.stage.emit("died", body.id, source, (attack, kind, overkill), cause)
 
     def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
-        """Plan what a death leads to by itself."""
+        """Plan what a death leads to by itself, before `on_death`: statuses and cooldowns end, a life is taken."""
         return [("", self._buried)] if name == "died" else []
+
+    def follow_return(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan the return of the dead, after `on_death`, which may have revived them already."""
+        return [("", self._await)] if name == "died" else []
 
     def _buried(self, fact: Fact) -> None:
         body = self.stage.actors.get(fact.actor)
@@ -328,17 +357,39 @@ class Vitals:
         body.cooldowns.clear()
         for clear in self.before_death:
             clear(body, fact.seq)
-        kind = body._kind
-        if kind.lives:
-            body.lives -= 1
+        if body._kind.lives:
+            body.lives = max(body.lives - 1, 0)
             seq = self.stage.emit("life_lost", body.id, "", (body.lives,))
             if body.lives <= 0:
                 self.stage.emit("out_of_lives", body.id, "", (0,), seq)
-                return
-        if kind.respawn is not None:
-            body.comeback = Comeback()
-            body.comeback._owner = body
-            self.stage.clock.arm(body.comeback, self.stage.clock.now + kind.respawn[0])
+
+    def _await(self, fact: Fact) -> None:
+        body = self.stage.actors.get(fact.actor)
+        if body is not None and body.comeback is None:
+            self.await_return(body)
+
+    def await_return(self, body: Body) -> None:
+        """Let a dead body wait for its return, where its kind returns and a life is left."""
+        kind = body._kind
+        if body.alive or kind.respawn is None or (kind.lives and body.lives <= 0):
+            return
+        body.comeback = Comeback()
+        body.comeback._owner = body
+        self.stage.clock.arm(body.comeback, self.stage.clock.now + kind.respawn[0])
+
+    def forget(self, body: Body) -> None:
+        """Drop what others keep of an actor that goes, and what is due for it."""
+        clock = self.stage.clock
+        for meter in body.meters.values():
+            clock.disarm(meter)
+        if body.comeback is not None:
+            clock.disarm(body.comeback)
+        for hunter in body._hunters:
+            attacker = self.stage.actors.get(hunter)
+            if attacker is not None:
+                for key in [key for key in attacker.cooldowns if key.partition("/")[2] == body.id]:
+                    del attacker.cooldowns[key]
+        self.stage.dice.forget(body._luck)
 
     def come_back(self, timer: Comeback) -> None:
         """Return a dead body to life, at its spawn label, with its grace."""
@@ -363,12 +414,13 @@ class Vitals:
             body.comeback = None
         for name, meter in body.meters.items():
             kind = meter._kind
-            value = (meter.max if kind.starts_full else min(kind.start, meter.max + kind.overfill)) * fraction
+            value = self._start_of(meter) * fraction
             if kind.whole:
                 value = rounded(value, kind.mode)
             if name == body._kind.vital and value <= 0:
                 value = 1 if kind.whole else meter.max * 0.01  # alive is alive
             meter.steps = None
+            value = snapped(value, meter.max)
             meter.above = self.marks_above(meter, value)
             self.anchor(meter, value, value)
         self.stage.emit("respawned", body.id, "", (self.place_of(body),))
@@ -414,9 +466,13 @@ class Vitals:
         if body.alive:
             return Result("alive")
         if body._kind.lives and body.lives <= 0:
-            body.lives = 1
+            self._set_lives(body, 1)
         self.reborn(body, fraction, 0)
         return Result()
+
+    def _set_lives(self, body: Body, count: int) -> None:
+        before, body.lives = body.lives, count
+        self.stage.emit("adjusted", body.id, "", ("lives", "value", before, count))
 
     def add_lives(self, body: Body, count: int) -> ChangeResult:
         """Add lives, up to the most; none where they are not counted."""
@@ -425,7 +481,8 @@ class Vitals:
         if not kind.lives or (count and body.lives >= most):
             return ChangeResult("most")
         added = min(count, most - body.lives)
-        body.lives += added
+        if added:
+            self._set_lives(body, body.lives + added)
         return ChangeResult("", added, count - added)
 
     def _prepare_lives(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
@@ -438,19 +495,22 @@ class Vitals:
 
     def _prepare_max(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
         amount = amount_of(effect.beside["amount"], scope)
-        meter = self.meter(body, effect.operand)
-        if meter._kind.whole:
-            amount = rounded(amount, meter._kind.mode)
-        return amount, "" if amount > 0 else "no_change"
+        meter = body.meters.get(effect.operand)
+        if meter is not None:
+            amount = self.whole_amount(meter._kind, amount)
+        return amount, "" if amount > 0 and meter is not None else "no_change"
 
     def _commit_max(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
-        self.set_max(body, effect.operand, self.meter(body, effect.operand).max + amount, effect.beside.get("keep", "value"))
+        meter = body.meters.get(effect.operand)
+        if meter is not None and amount > 0:
+            self.set_max(body, effect.operand, meter.max + amount, effect.beside.get("keep", "value"))
 
     def _prepare_revive(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
-        return float(effect.operand), "alive" if body.alive else ""
+        return float(effect.operand), "alive" if body.alive else "no_change" if body._kind.lives and body.lives <= 0 else ""
 
     def _commit_revive(self, scope: Scope, effect: Effect, body: Body, fraction: Any) -> None:
-        self.revive(body, fraction)
+        if not body._kind.lives or body.lives > 0:  # only the host brings back who is out of lives
+            self.revive(body, fraction)
 
     def set(self, body: Body, name: str, value: float) -> ChangeResult:
         """Set a meter by hand, within 0 and max plus overfill."""
@@ -460,6 +520,7 @@ class Vitals:
             raise AmountError(f"{body.id}.{name}", value, f"a number from 0 to {shown(cap)}")
         if meter._kind.whole and value != int(value):
             raise AmountError(f"{body.id}.{name}", value, "a whole number")
+        value = snapped(value, meter.max)
         if not body.alive:
             return ChangeResult("dead")
         before = self.value(meter)
@@ -485,10 +546,10 @@ class Vitals:
         after = self._kept(meter, top, keep, before)
         if kind.name == body._kind.vital and not body.alive:
             after = 0
+        carried = self.real(meter) - before if kind.whole and 0 < after < top else 0
         meter.max = top
         meter.above = self.marks_above(meter, after)
-        carried = self.real(meter) - before if kind.whole and 0 < after < top else 0
-        self.anchor(meter, after + carried, after)
+        self.anchor(meter, max(after + carried, 0), after)
         seq = self.stage.emit("adjusted", body.id, "", (kind.name, "max", old, top), cause)
         if after != before:
             self.stage.emit("adjusted", body.id, "", (kind.name, "value", before, after), seq)
@@ -497,38 +558,142 @@ class Vitals:
         return ChangeResult("", top - old)
 
     def _kept(self, meter: Meter, top: float, keep: str, before: float) -> float:
+        """Return the value under a new maximum; one that had something is never emptied by it."""
         kind = meter._kind
+        cap = top + kind.overfill
+        least = 0 if before <= 0 else min(1 if kind.whole else top * 0.01, top)
         if keep == "fraction":
             after = before / meter.max * top
-            return rounded(after, kind.mode) if kind.whole else after
+            return min(max(rounded(after, kind.mode), least), cap) if kind.whole else snapped(min(after, cap), top)
         if keep == "missing":
-            least = 0 if before <= 0 else 1 if kind.whole else top * 0.01
-            return min(max(top - (meter.max - before), min(least, top)), top + kind.overfill)
-        return min(before, top + kind.overfill)
+            return snapped(min(max(top - (meter.max - before), least), cap), top)
+        return snapped(min(before, cap), top)
+
+    # what outlives the session
+
+    def _start_of(self, meter: Meter) -> float:
+        kind = meter._kind
+        return meter.max if kind.starts_full else min(kind.start, meter.max + kind.overfill)
+
+    def _become(self, meter: Meter, top: float, value: float, told: bool) -> None:
+        """Let a meter have exactly that maximum and value, as far as the design allows; told as adjusted where it was here before."""
+        kind, body = meter._kind, meter._owner
+        if not top > 0:
+            top = kind.max
+        top = int(rounded(top, "half_up")) or 1 if kind.whole else top
+        value = min(max(rounded(value, kind.mode) if kind.whole else value, 0), top + kind.overfill)
+        before, had = meter.max, self.value(meter)
+        if (top, value) == (before, had):
+            return
+        meter.max, meter.steps = top, None
+        meter.above = self.marks_above(meter, value)
+        self.anchor(meter, value, value)
+        for part, was, now in (("max", before, top), ("value", had, value)) if told else ():
+            if was != now:
+                self.stage.emit("adjusted", body.id, "", (kind.name, part, was, now))
+
+    def raise_again(self, body: Body, name: str, more: float, told: bool) -> None:
+        """Raise a maximum by what levels raised it; one who arrives starts with it."""
+        if more:
+            meter = body.meters[name]
+            full = not told and meter._kind.starts_full
+            self._become(meter, meter.max + more, meter.max + more if full else self.value(meter), told)
+
+    def meters_kept(self, body: Body) -> dict[str, Any]:
+        """Return the meters that are saved: their value, and what was raised on them beside what levels raised."""
+        return {name: {"value": self.value(meter), "raised": meter.max - meter._kind.max - self.raised_by_levels(body, name)}
+                for name, meter in body.meters.items() if meter._kind.saved}
+
+    def meters_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let the meters that are saved be as they were; the maximum is the design's, and what was raised on it. Returns meters that are unknown."""
+        for name, meter in body.meters.items():
+            saved = data.pop(name, None) if meter._kind.saved else None
+            if saved is not None:
+                raised = saved["raised"] if "raised" in saved else max(saved["max"] - meter._kind.max, 0)
+                self._become(meter, meter._kind.max + self.raised_by_levels(body, name) + raised, saved["value"], told)
+            elif meter._kind.saved and told:
+                meter_top = meter._kind.max + self.raised_by_levels(body, name)
+                self._become(meter, meter_top, meter_top if meter._kind.starts_full else meter._kind.start, told)
+        return data
+
+    def lives_kept(self, body: Body) -> dict[str, Any]:
+        """Return a player's lives, and whether it is dead, to be saved; nothing where lives are not counted and it is alive."""
+        return {"left": body.lives, "dead": not body.alive} if body._kind.lives or not body.alive else {}
+
+    def lives_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a player have the lives that were saved, and be alive or dead.
+
+        Who was saved dead waits for its return again, where its kind returns and a life is left; who has none left stays dead;
+        who would stay dead for ever, with lives to live, is alive.
+        """
+        kind = body._kind
+        left, dead = data.pop("left", kind.lives), data.pop("dead", False)
+        if kind.lives:
+            left, before = min(left, kind.lives_most or left), body.lives
+            if told and left != before:
+                self._set_lives(body, left)
+            body.lives = left
+        dead = (dead and kind.respawn is not None) or (bool(kind.lives) and left <= 0)
+        if dead and body.alive:
+            for clear in self.before_death:
+                clear(body, -1)
+            vital = body.meters.get(kind.vital)
+            if vital is not None:
+                self._become(vital, vital.max, 0, told)
+            self._lie_still(body)
+            if told:
+                self.stage.emit("died", body.id, "", ("", "", 0.0))
+            self.await_return(body)
+        elif not dead and not body.alive:
+            self._rise(body, told)
+        vital = body.meters.get(kind.vital)
+        if body.alive and vital is not None and self.value(vital) <= 0:
+            self._become(vital, vital.max, max(self._start_of(vital), 1 if vital._kind.whole else vital.max * 0.01), told)
+        return data
+
+    def _rise(self, body: Body, told: bool) -> None:
+        body.alive, body.hurt_at = True, -1
+        if body.comeback is not None:
+            self.stage.clock.disarm(body.comeback)
+            body.comeback = None
+        for meter in body.meters.values():
+            self.anchor(meter, self.real(meter), self.value(meter))
+        if told:
+            self.stage.emit("respawned", body.id, "", (self.place_of(body),))
 
     # effects
+
+    def _target(self, effect: Effect, body: Body) -> Meter | None:
+        """Return the meter an effect is about; None where its target has none of that name."""
+        return body.meters.get(effect.beside.get("meter", "") or body._kind.vital)
 
     def prepare_heal(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
         """See `effects`."""
         amount = amount_of(effect.operand, scope)
-        meter = self.meter(body, effect.beside.get("meter", ""))
+        meter = self._target(effect, body)
+        if meter is None:
+            return amount, "no_change"
         if not body.alive:
             return amount, "dead"
         return amount, "full" if self.value(meter) >= meter.max + meter._kind.overfill else "" if amount > 0 else "no_change"
 
     def commit_heal(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         """See `effects`."""
-        self.heal(body, amount, effect.beside.get("meter", ""), doer(scope, body))
+        meter = self._target(effect, body)
+        if meter is not None:
+            self.heal(body, amount, meter._kind.name, doer(scope, body))
 
     def prepare_drain(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
         """See `effects`."""
         amount = amount_of(effect.operand, scope)
-        self.meter(body, effect.beside.get("meter", ""))
-        return amount, "dead" if not body.alive else "" if amount > 0 else "no_change"
+        there = self._target(effect, body) is not None
+        return amount, "no_change" if not there else "dead" if not body.alive else "" if amount > 0 else "no_change"
 
     def commit_drain(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         """See `effects`."""
-        self.drain(body, amount, effect.beside.get("meter", ""), doer(scope, body))
+        meter = self._target(effect, body)
+        if meter is not None:
+            self.drain(body, amount, meter._kind.name, doer(scope, body))
 
 
 def doer(scope: Scope, target: Body) -> str:

@@ -12,7 +12,7 @@ from functools import partial
 
 from cleaver.core import names
 from cleaver.core.achievements import Achievements
-from cleaver.core.arguments import number
+from cleaver.core.arguments import checked, number, own_name, whole
 from cleaver.core.body import Body
 from cleaver.core.books import Books
 from cleaver.core.clock import LONGEST, Clock, Timer
@@ -30,7 +30,7 @@ from cleaver.core.levels import Levels
 from cleaver.core.matches import Matches
 from cleaver.core.pickups import Pickups
 from cleaver.core.places import Places
-from cleaver.core.profile import Data, Profile, Profiles
+from cleaver.core.profile import Profile, Profiles
 from cleaver.core.quests import Quests
 from cleaver.core.ratings import Ratings
 from cleaver.core.record import Record, slots_of
@@ -38,14 +38,14 @@ from cleaver.core.records import Records
 from cleaver.core.results import Result
 from cleaver.core.rules import Rules
 from cleaver.core.scores import Scores
-from cleaver.core.stage import Stage
+from cleaver.core.stage import Reaction, Stage
 from cleaver.core.statuses import Statuses
 from cleaver.core.tally import Tallies
 from cleaver.core.views import Match, Placement
 from cleaver.core.vitals import Vitals
 from cleaver.design.design import Design
 from cleaver.design.paths import FormulaNames, Path, actor_path, world_path
-from cleaver.errors import AmountError, SnapshotError, UnknownNameError, UsageError
+from cleaver.errors import AmountError, SaveError, SnapshotError, UnknownNameError, UsageError, said
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -57,6 +57,7 @@ if TYPE_CHECKING:
 
 FORMAT = 1  # of snapshots
 HISTORY = 1_000  # facts kept
+FARTHEST = 1e12  # that something may stand from the origin, on each axis
 
 
 class World:
@@ -93,7 +94,7 @@ class World:
         self.rules = Rules(stage, self.effects)
         self.tallies = Tallies(stage)
         self.records = Records(stage, self.tallies)
-        self.levels = Levels(stage, self.effects)
+        self.levels = Levels(stage, self.effects, self.vitals)
         self.ratings = Ratings(stage)
         self.matches = Matches(stage, self.effects, self.pickups)
         self.quests = Quests(stage, self.effects, self.tallies, self.pickups)
@@ -101,11 +102,12 @@ class World:
         self.scores.told = self.matches.scored
         self.combat.truces.append(self.matches.truce)
         self.profiles = Profiles(stage)
-        # The order in which rooms react to one fact: an attack's own effects and `on_death` first, then what a death
-        # leads to by itself and what a level brings; then tallies, so that a rule can read a combo that counts the fact at
-        # hand; then the design's rules and those of matches.
-        stage.planners += [self.combat.follow, self.vitals.follow, self.levels.follow, self.quests.follow, self.tallies.follow, self.rules.follow,
-                           self.matches.follow]
+        # The order in which rooms react to one fact: what is owed and fits now, what a death ends; then an attack's own
+        # effects and `on_death`, and the return of the dead; what a level brings; then tallies, so that a rule can read a
+        # combo that counts the fact at hand; then the design's rules and those of matches; at last the quests that all this may open.
+        stage.planners += [self.goods.plan, self.vitals.follow, self.combat.follow, self.vitals.follow_return, self.levels.follow, self.quests.follow,
+                           self.tallies.follow, self.rules.follow, self.matches.follow_placed, self.matches.follow, self._follow_arrival,
+                           self.quests.follow_openings]
         self.rooms: dict[str, Any] = {"goods": self.goods, "scores": self.scores, "pickups": self.pickups, "exchanges": self.exchanges,
                                       "profiles": self.profiles, "tallies": self.tallies, "levels": self.levels, "ratings": self.ratings,
                                       "matches": self.matches, "quests": self.quests, "achievements": self.achievements}
@@ -126,38 +128,30 @@ class World:
             read[axis] = partial(_coordinate, axis)
 
     def _keepers(self) -> None:
-        goods, kinds = self.goods, self.stage.kinds
+        # In the order in which a profile is taken back: levels before meters, which say what was raised beside them, and life last.
+        keep, goods, vitals = self.profiles.keep, self.goods, self.vitals
+        keep("currencies", goods.money_kept, goods.money_back)
+        keep("items", goods.items_kept, goods.items_back)
+        keep("owed", goods.owed_kept, goods.owed_back, "items")
+        keep("exchanges", self.exchanges.kept, self.exchanges.back)
+        keep("levels", self.levels.kept, self.levels.back)
+        keep("meters", vitals.meters_kept, vitals.meters_back)
+        keep("lives", vitals.lives_kept, vitals.lives_back)
+        keep("ratings", self.ratings.kept, self.ratings.back)
+        keep("records", self.records.kept, self.records.back)
+        keep("achievements", self.achievements.kept, self.achievements.back)
+        keep("quests", self.quests.kept, self.quests.back)
 
-        def money_back(body: Body, data: Data) -> Data:
-            for name in [name for name in data if name in kinds.currencies and not kinds.currencies[name].pooled]:
-                goods.put(body.id, name, data.pop(name), "saved")
-            return data
+    def _follow_arrival(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan what a player finds on arriving, or after its profile was loaded: what it is owed, what came within its reach."""
+        return [("", self._arrived)] if name in ("joined", "loaded") else []
 
-        def meters_back(body: Body, data: Data) -> Data:
-            for name in [name for name in data if name in body.meters]:
-                meter, saved = body.meters[name], data.pop(name)
-                meter.max = saved["max"]
-                value = min(saved["value"], meter.max + meter._kind.overfill)
-                meter.above = self.vitals.marks_above(meter, value)
-                self.vitals.anchor(meter, value, value)
-                body.alive = body.alive and not (name == body._kind.vital and value <= 0)
-            return data
-
-        self.profiles.keep("currencies", lambda body: {name: goods.money(body, name) for name, kind in kinds.currencies.items() if not kind.pooled},
-                           money_back)
-        self.profiles.keep("items", goods.items_kept, goods.items_back)
-        def lives_back(body: Body, data: Data) -> Data:
-            body.lives = data.pop("left", body.lives) if body._kind.lives else 0
-            return data
-
-        self.profiles.keep("lives", lambda body: {"left": body.lives} if body._kind.lives else {}, lives_back)
-        self.profiles.keep("levels", self.levels.kept, self.levels.back)
-        self.profiles.keep("ratings", self.ratings.kept, self.ratings.back)
-        self.profiles.keep("records", self.records.kept, self.records.back)
-        self.profiles.keep("quests", self.quests.kept, self.quests.back)
-        self.profiles.keep("achievements", self.achievements.kept, self.achievements.back)
-        self.profiles.keep("meters", lambda body: {name: {"value": self.vitals.value(meter), "max": meter.max} for name, meter in body.meters.items()
-                                                   if meter._kind.saved}, meters_back)
+    def _arrived(self, fact: Fact) -> None:
+        body = self.stage.players.get(fact.actor)
+        if body is not None:
+            self.goods.pay_debts(body)
+            self.achievements.arrived(body)
+            self.quests.arrived(body)
 
     # who is there
 
@@ -176,10 +170,12 @@ class World:
         """Every placement, present or not."""
         return tuple(Placement(self, state) for state in self.pickups.table.placements.values())
 
+    @checked
     def actor(self, name: str) -> Actor:
         """Return an actor by its id."""
         return self._handle(self.stage.actor(name))
 
+    @checked
     def placement(self, name: str) -> Placement:
         """Return a placement by its id."""
         return Placement(self, self.pickups.placement(name))
@@ -190,6 +186,7 @@ class World:
             handle = self._handles[body.id] = Actor(self, body)
         return handle
 
+    @checked
     def join(self, kind: str, name: str, *, team: str = "", profile: Profile | None = None) -> Actor:
         """Let a player enter under the id *name*, with what *profile* brings; without one it gets the starting amounts."""
         if not self._kind(kind).player:
@@ -198,16 +195,16 @@ class World:
             raise UsageError("a player needs an id of its own; join(kind, id)")
         return self._enter(kind, name, team, "", profile)
 
+    @checked
     def spawn(self, kind: str, name: str = "", *, team: str = "", owner: Actor | str = "") -> Actor:
         """Let any other actor enter; without a name it gets one such as "eel#3"."""
         if self._kind(kind).player:
             raise UsageError(f"{kind} is a player kind; let it join(kind, id), so that it has a purse and progress")
-        owner_id = owner.id if isinstance(owner, Actor) else owner
+        if isinstance(owner, Actor) and owner._world is not self:
+            raise UsageError(f"{owner.id} stands in another world; several worlds share nothing")
+        owner_id = owner.body.id if isinstance(owner, Actor) else owner
         if owner_id:
             self.stage.actor(owner_id)
-        if not name:
-            count = self.stage.counts[kind] = self.stage.counts.get(kind, 0) + 1
-            name = f"{kind}#{count}"
         return self._enter(kind, name, team, owner_id, None)
 
     def _kind(self, kind: str) -> Any:
@@ -218,110 +215,167 @@ class World:
 
     def _enter(self, kind_name: str, name: str, team: str, owner: str, profile: Profile | None) -> Actor:
         stage, kind = self.stage, self._kind(kind_name)
+        own_name("the id", name)
         if team and team not in stage.kinds.teams:
             raise UnknownNameError("team", team, tuple(stage.kinds.teams))
         if name in stage.actors or name in self.pickups.table.placements:
-            raise UsageError(f"the name {name!r} is taken in this world; choose another id")
-        if name in stage.gone and not kind.player:
-            raise UsageError(f"the name {name!r} was used before in this world; ids are never used twice")
+            raise UsageError(f"the name {said(name)} is taken in this world; choose another id")
         if profile is not None:
             look_at(profile.player, profile.sections)
-        body = Body(name, kind, team, owner)
-        stage.actors[name] = body
+        made, counts = stage.clock.made, dict(stage.counts)
+        if not name:
+            count = stage.counts[kind_name] = stage.counts.get(kind_name, 0) + 1
+            name = f"{kind_name}#{count}"
+        stage.came += 1
+        body = Body(name, kind, team, owner, stage.came, stage.clock.now)
+        try:
+            self._equip(body, profile)
+        except BaseException:  # a formula that fails, say: nothing of it has come
+            self._forget(body)
+            stage.came, stage.clock.made, stage.counts = stage.came - 1, made, counts
+            raise
         if kind.player:
-            stage.players[name] = body
-        self.statuses.gather(body)
-        self.vitals.equip(body)
-        self.statuses.equip(body)
-        self.records.equip(body)
-        self.achievements.equip(body)
-        if profile is not None:
-            self.profiles.take_back(body, profile)
-        elif kind.player:
             self.goods.start(body)
+        stage.listeners.forget(name)
         for arrive in stage.arrivals:
             arrive(body)
         stage.emit("joined", name, "", ())
         stage.drain()
         return self._handle(body)
 
-    def dismiss(self, actor: Actor) -> None:
-        """Take an actor out of the world for good; its pulses and timers end with it."""
-        body = actor.body
-        self.stage.idle("dismiss")
+    def _equip(self, body: Body, profile: Profile | None) -> None:
+        """Put a body into the world, with what it begins with."""
+        stage = self.stage
+        stage.actors[body.id] = body
+        if body._kind.player:
+            stage.players[body.id] = body
+        self.statuses.gather(body)
+        self.vitals.equip(body)
+        self.statuses.equip(body)
+        self.records.equip(body)
+        self.achievements.equip(body)
+        if profile is not None:
+            self.profiles.take_back(body, profile, told=False)
+
+    def _forget(self, body: Body) -> None:
+        """Let every room forget an actor, and take it out of the world."""
         for depart in self.stage.departures:
             depart(body)
-        self._stop(body)
         body._here = False
-        del self.stage.actors[body.id]
+        self.stage.actors.pop(body.id, None)
         self.stage.players.pop(body.id, None)
         self._handles.pop(body.id, None)
-        if "#" not in body.id:
-            self.stage.gone[body.id] = body.kind_name
-        self.stage.dice.forget(f"/{body.id}")
-        self.stage.emit("departed", body.id, "", ())
-        self.stage.drain()
 
+    @checked
+    def dismiss(self, actor: Actor) -> None:
+        """Take an actor out of the world for good; all that is kept of it is forgotten, and its id may be given again."""
+        body, stage = self._mine(actor).body, self.stage
+        stage.idle("dismiss")
+        self._forget(body)
+        stage.parting = (body.id, body.kind_name)
+        try:
+            stage.emit("departed", body.id, "", ())
+            stage.drain()
+        finally:
+            stage.parting = ("", "")
+            stage.listeners.forget(body.id)
+            stage.settle()
+
+    @checked
     def leave(self, actor: Actor) -> Profile:
         """Let a player leave; returns the profile it leaves with."""
+        self.stage.idle("leave")
         profile = self.profile(actor)
         self.dismiss(actor)
-        for room in self.rooms.values():
-            if hasattr(room, "forget"):
-                room.forget(actor.id)
         return profile
 
-    def _stop(self, body: Body) -> None:
-        clock = self.stage.clock
-        timers: list[Timer] = [*body.meters.values(), *body.pulses.values(), *body.ailments]
-        timers += [beat for ailment in body.ailments for beat in ailment.beats]
-        if body.comeback is not None:
-            timers.append(body.comeback)
-        for timer in timers:
-            clock.disarm(timer)
+    def _mine(self, actor: Actor) -> Actor:
+        if actor._world is not self:
+            raise UsageError(f"{actor.id} stands in another world; several worlds share nothing")
+        return actor
 
+    @checked
     def profile(self, actor: Actor) -> Profile:
         """Return what of a player outlives the session, as it is now."""
-        body = actor.body
+        body = self._mine(actor).body
         if not body._kind.player:
             raise UsageError(f"{actor.id} is no player; only players have a profile")
         return self.profiles.write(body)
 
-    def put_back(self, actor: Actor, profile: Profile) -> None:
-        """Give a player in the world what *profile* says, in place of what it has."""
-        body = actor.body
-        self.stage.idle("put_back")
-        look_at(profile.player, profile.sections)
-        self.profiles.take_back(body, profile)
-        self.stage.drain()
+    @checked
+    def load(self, actor: Actor, profile: Profile) -> None:
+        """Make everything that a profile keeps of a player as *profile* says, what it lacks as at its start.
 
+        Listeners are told what changed, with reason "loaded" where goods move; no rule, tally or quest reacts to that.
+
+        Raises:
+            SaveError: A profile of somebody else, malformed, or beyond what the design lets one have; its path is named, and nothing has changed.
+        """
+        body, stage = self._mine(actor).body, self.stage
+        stage.idle("load")
+        if not body._kind.player:
+            raise UsageError(f"{actor.id} is no player; only players have a profile")
+        if profile.player != body.id:
+            raise UsageError(f"this is the profile of {said(profile.player)}, and {actor.id} is another player")
+        look_at(profile.player, profile.sections)
+        beyond = self.goods.beyond(profile.sections)
+        if beyond is not None:
+            path, amount, most = beyond
+            raise SaveError(f"profile {body.id}: {path} is {amount}, and the design lets one have at most {most}. Nothing was taken from it")
+        self.take_back(actor, profile)
+
+    def take_back(self, actor: Actor, profile: Profile) -> None:
+        """As `load`, also with more of a good than the design lets one have by now: it stays, as with what one holds already."""
+        body, stage = actor.body, self.stage
+        look_at(profile.player, profile.sections)
+        World(self.design).join(body.kind_name, body.id, profile=profile)  # whatever its formulas raise is raised before anything has changed here
+        stage.told_only = True
+        try:
+            self.profiles.take_back(body, profile, told=True)
+        finally:
+            stage.told_only = False
+        stage.emit("loaded", body.id, "", ())
+        stage.drain()
+
+    def put_back(self, *given: Any) -> None:
+        """`load` has taken its place.
+
+        Raises:
+            UsageError: Always.
+        """
+        raise UsageError("put_back is called load now: world.load(actor, profile)")
+
+    @checked
     def saved(self, actor: Actor, revision: int) -> None:
         """Tell that a player was saved, as that revision of its profile."""
-        self.stage.emit("saved", actor.body.id, "", (revision,))
+        self.stage.emit("saved", self._mine(actor).body.id, "", (whole("the revision", revision),))
         self.stage.drain()
 
     # things lying about
 
+    @checked
     def place(self, pickup: str, name: str = "", *, at: tuple[float, ...] | None = None, **inputs: float) -> Placement:
         """Lay a pickup into the world; *inputs* override those the design gives it, *at* is where."""
+        own_name("the id", name)
         given = {key: number(f"{key} of {pickup}", value) for key, value in inputs.items()}
-        placed = Placement(self, self.pickups.place(pickup, name, given))
-        if at is not None:
-            self._put(placed.state, at)
+        spot = None if at is None else _spot(at)
+        placed = Placement(self, self.pickups.place(pickup, name, given, spot))
         self.stage.drain()
+        self.stage.settle()
         return placed
 
+    @checked
     def move(self, thing: Actor | Placement, x: float, y: float, z: float = 0.0) -> None:
         """Note where an actor or a placement stands now; Cleaver moves nothing itself."""
-        self._put(thing.body if isinstance(thing, Actor) else thing.state, (x, y, z))
-
-    def _put(self, thing: Any, at: Iterable[float]) -> None:
-        x, y, z = (*(number("a coordinate", value) for value in at), 0.0)[:3]
-        if isinstance(thing, Body):
-            self.places.move(thing, x, y, z)
+        at = _spot((x, y, z))
+        if isinstance(thing, Actor):
+            self.places.move(self._mine(thing).body, *at)
         else:
-            thing.x, thing.y, thing.z = x, y, z
+            thing.state.x, thing.state.y, thing.state.z = at
+        if self.stage.moved:
+            self.stage.settle()
 
+    @checked
     def placements_of(self, pickup: str) -> tuple[Placement, ...]:
         """Return the placements of one pickup, present or not, in the order they were placed."""
         self.pickups.kind(pickup)
@@ -374,20 +428,22 @@ class World:
         """Every match of the design."""
         return {name: Match(self, name) for name in self.stage.kinds.matches}
 
+    @checked
     def match(self, name: str) -> Match:
         """Return a match of the design, to start, pause and end it, and to read its standings."""
         self.matches.contest(name)
         return Match(self, name)
 
+    @checked
     def set_team(self, actor: Actor, team: str) -> Result:
         """Let an actor change sides, or stand alone ("")."""
-        body = actor.body
+        body = self._mine(actor).body
         if team and team not in self.stage.kinds.teams:
             raise UnknownNameError("team", team, tuple(self.stage.kinds.teams))
         if body.team == team:
             return Result("no_change")
         before, body.team = body.team, team
-        self.tallies.team_changed()
+        self.tallies.file_anew()
         self.stage.emit("team_changed", body.id, "", (team, before))
         self.stage.drain()
         return Result()
@@ -404,6 +460,7 @@ class World:
         """Every event there is here: Cleaver's own and the design's, those seen from the other side included."""
         return tuple(self.stage.kinds.known.events)
 
+    @checked
     def listen(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
         """Call *call* with each fact of that name, of one actor or kind if given.
 
@@ -416,7 +473,7 @@ class World:
         known.need("event", event, known.events)
         if kind:
             self._kind(kind)
-        actor_id = actor.id if isinstance(actor, Actor) else actor
+        actor_id = self._mine(actor).id if isinstance(actor, Actor) else actor
         if actor_id and kind:
             raise UsageError("listen to one actor or to a kind, not both")
         return self.stage.listeners.listen(event, call, actor_id, kind)
@@ -426,6 +483,7 @@ class World:
         """Every listener that is open, in order of registration."""
         return tuple(self.stage.listeners.all())
 
+    @checked
     def report(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:
         """Tell a fact of the design's own events; returns its number."""
         stage, fields = self.stage, dict(fields or {})
@@ -445,6 +503,8 @@ class World:
                 number(f"{name} of {event}", value)
             elif not isinstance(value, str):
                 raise AmountError(f"{name} of {event}", value, "a name")
+            else:
+                own_name(f"{name} of {event}", value)
             values.append(value)
         seq = stage.emit(event, actor, "", tuple(values))
         stage.drain()
@@ -469,12 +529,14 @@ class World:
             number(f"input {name}", value)
         return {**known, **given}
 
+    @checked
     def value(self, path: str) -> Any:
         """Return the value of any path of the scripts, such as "ana.suit" or "pickups.pearl.left"."""
         from cleaver.parsing import parse  # slow to import, and a world of no formulas needs none
 
         return Expression(parse(path, ScriptNames(self), tolerant=True), names.reader, path).value(Scope(self.stage, None))
 
+    @checked
     def why(self, path: str) -> Story:
         """Return the story of a value: every fact kept that changed it, each with what it follows from.
 
@@ -499,7 +561,7 @@ class World:
         stage.idle("snapshot")
         return {
             "format": FORMAT, "design": self.design.fingerprint, "layout": _layout(), "clock": stage.clock.pack(), "dice": stage.dice.pack(), "seq": stage.seq,
-            "gone": dict(stage.gone), "counts": dict(stage.counts), "actors": [body.pack() for body in stage.actors.values()],
+            "came": stage.came, "counts": dict(stage.counts), "actors": [body.pack() for body in stage.actors.values()],
             "rooms": {name: room.table.pack() for name, room in self.rooms.items()},
         }
 
@@ -524,7 +586,7 @@ class World:
         try:
             stage.clock = Clock.unpack(snapshot["clock"], found)
             stage.dice = Dice.unpack(snapshot["dice"], found)
-            stage.seq, stage.gone, stage.counts = snapshot["seq"], dict(snapshot["gone"]), dict(snapshot["counts"])
+            stage.seq, stage.came, stage.counts = snapshot["seq"], snapshot["came"], dict(snapshot["counts"])
             for data in snapshot["actors"]:
                 body = Body.unpack(data, found)
                 stage.actors[body.id] = body
@@ -536,6 +598,11 @@ class World:
         for room in (*world.rooms.values(), world.places):
             if hasattr(room, "relink"):
                 room.relink()
+        for body in stage.actors.values():
+            for key in body.cooldowns:
+                target = stage.actors.get(key.partition("/")[2])
+                if target is not None:
+                    target._hunters.add(body.id)
         stage.clock.renew([timer for timer in found if isinstance(timer, Timer)])
         return world
 
@@ -587,6 +654,18 @@ class ScriptNames(FormulaNames):
     def first_names(self) -> tuple[str, ...]:
         """Return what a path may begin with."""
         return (*self.world.stage.actors, *self.world.pickups.table.placements, "now", "seed", "pickups", "team", "match")
+
+
+def _spot(at: Iterable[float]) -> tuple[float, float, float]:
+    """Return a place as three coordinates, z 0 where it is not given."""
+    given = tuple(at) if isinstance(at, (tuple, list)) else ()
+    if not 2 <= len(given) <= 3:
+        raise AmountError("the place", at, "two or three coordinates, such as (3, 4)")
+    for value in given:
+        if abs(number("a coordinate", value)) > FARTHEST:
+            raise AmountError("a coordinate", value, f"a number from {-FARTHEST:g} to {FARTHEST:g}")
+    x, y, z = (*given, 0.0)[:3]
+    return x, y, z
 
 
 def _coordinate(axis: str, body: Body, name: str, part: str) -> float:

@@ -244,7 +244,6 @@ reward: effects when it is achieved = [ {{ earn = "scrip", amount = 50 }} ]
 """,
     "Rule": f"""{_MATCHER}
 do: the effects = [ {{ score = 10 }} ]
-own_side: whether what it scores counts against one's own side too = true
 """,
     "Silence": """
 rule: the rule's name, as `cleaver check` prints it in brackets = "contact_every_frame"

@@ -18,6 +18,7 @@ from cleaver.errors import nearest
 
 WHOLE_LIMIT = 2**63 - 1
 LONGEST = 1e9  # seconds, a little over thirty years
+SHORTEST = 0.001  # seconds: a span that is shorter is an error, or time would stand still
 
 
 def _word(value: str) -> str:
@@ -49,6 +50,12 @@ def _formula(value: Any) -> str:
     return str(value)
 
 
+def _span(value: float) -> float:
+    if 0 < value < SHORTEST:
+        raise PydanticCustomError("span", "is {value}; a span of time is 0, or {shortest} s and more", {"value": repr(value), "shortest": SHORTEST})
+    return value
+
+
 _WORD_SCHEMA = WithJsonSchema({"type": "string", "pattern": "^[a-z][a-z0-9_]*$"})
 _AMOUNT_SCHEMA = {"anyOf": [{"type": "number", "minimum": 0}, {"type": "string", "description": "a formula"}]}
 Word = Annotated[str, AfterValidator(_word), _WORD_SCHEMA]
@@ -58,8 +65,8 @@ FormulaText = Annotated[str, PlainValidator(_formula), WithJsonSchema({"type": "
 Number = Annotated[float, Field(allow_inf_nan=False, strict=True)]
 Positive = Annotated[float, Field(gt=0, le=WHOLE_LIMIT, allow_inf_nan=False, strict=True)]
 NotNegative = Annotated[float, Field(ge=0, le=WHOLE_LIMIT, allow_inf_nan=False, strict=True)]
-Seconds = Annotated[float, Field(ge=0, le=LONGEST, allow_inf_nan=False, strict=True)]
-Period = Annotated[float, Field(ge=1e-6, le=LONGEST, allow_inf_nan=False, strict=True)]
+Seconds = Annotated[float, Field(ge=0, le=LONGEST, allow_inf_nan=False, strict=True), AfterValidator(_span)]
+Period = Annotated[float, Field(ge=SHORTEST, le=LONGEST, allow_inf_nan=False, strict=True)]
 Fraction = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False, strict=True)]
 Count = Annotated[int, Field(ge=0, le=WHOLE_LIMIT, strict=True)]
 Text = Annotated[str, Field(max_length=2_000, strict=True)]
@@ -197,13 +204,17 @@ EventName = Annotated[str, _EVENT_SCHEMA]
 
 
 class Matcher(BaseModel):
-    """What picks events: `on` one, `of` the other party, any field by its name, `where` a formula."""
+    """What picks events: `on` one, `of` the other party, any field by its name, `where` a formula.
+
+    `defeated` and `struck` leave out what one does to oneself or one's own side, `mended` only oneself, unless `own_side`.
+    """
 
     model_config = ConfigDict(extra="allow", frozen=True, populate_by_name=True)
 
     on: EventName
     of: Word | None = None
     where: FormulaText | None = None
+    own_side: Truth = False
 
     def fields(self) -> dict[str, Any]:
         """Return the fields of the event that are asked for, as written."""
@@ -215,10 +226,9 @@ class Matcher(BaseModel):
 
 
 class Rule(Matcher):
-    """On an event that matches, do effects. With `own_side`, what it scores counts against oneself and one's own side too."""
+    """On an event that matches, do effects."""
 
     do: Effects
-    own_side: Truth = False
 
 
 class Tallying(Matcher):
@@ -569,8 +579,8 @@ class Saves(Table):
 
     changes: tuple[Change, ...] = ()
 
-    include: tuple[Literal["currencies", "items", "levels", "quests", "achievements", "ratings", "records", "lives"], ...] = (
-        "currencies", "items", "levels", "quests", "achievements", "ratings", "records", "lives")
+    include: tuple[Literal["currencies", "items", "exchanges", "levels", "quests", "achievements", "ratings", "records", "lives"], ...] = (
+        "currencies", "items", "exchanges", "levels", "quests", "achievements", "ratings", "records", "lives")
 
 
 NAMED: dict[str, type[BaseModel]] = {

@@ -64,6 +64,7 @@ collected: pickup placement
 reappeared: pickup placement
 gained: item amount reason held
 lost: item amount reason held
+missed: item amount reason
 earned: currency amount reason balance over
 spent: currency amount reason balance
 exchanged: exchange times
@@ -87,6 +88,7 @@ achieved: achievement rank
 joined:
 departed:
 saved: revision
+loaded:
 """
 _PARTY = {"placed": "pickup", "collected": "pickup", "reappeared": "pickup"}
 _MIRRORED = {"died": "defeated", "damaged": "struck", "healed": "mended"}

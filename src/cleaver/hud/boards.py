@@ -155,7 +155,7 @@ class ComboMeter:
     def fraction(self) -> float:
         """How much of the time is left since the latest one, from 1 to 0."""
         world = self.actor._world
-        found = world.tallies.find(world.stage.kinds.records[self.record], self.actor.id, "record", self.record)
+        found = world.tallies.find(self.actor.id, "record", self.record)
         stamps = found[0].stamps if found is not None else []
         return max(1 - (world.now_us - stamps[-1][0]) / 1e6 / self._within, 0.0) if stamps else 0.0
 

@@ -38,6 +38,7 @@ PHRASES: dict[str, str] = {
     "reappeared": "{pickup} {placement} is back",
     "gained": "{actor} gains {amount} {item}, holds {held} ({reason})",
     "lost": "{actor} loses {amount} {item}, holds {held} ({reason})",
+    "missed": "{actor} has no room for {amount} {item} ({reason})",
     "earned": "{actor} earns {amount} {currency}, has {balance} ({reason}){over_text}",
     "spent": "{actor} spends {amount} {currency}, has {balance} ({reason})",
     "exchanged": "{actor} uses {exchange}, {times} times",
@@ -61,6 +62,7 @@ PHRASES: dict[str, str] = {
     "joined": "{actor} enters",
     "departed": "{actor} leaves",
     "saved": "{actor} is saved, revision {revision}",
+    "loaded": "{actor} is as its profile says",
 }
 
 

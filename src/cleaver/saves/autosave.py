@@ -102,7 +102,7 @@ class Autosaver:
             if player in world.stage.actors:
                 actor = world.actor(player)
                 if held.profile is not None:
-                    world.put_back(actor, held.profile)
+                    world.take_back(actor, held.profile)
             else:
                 kinds = [name for name, found in world.stage.kinds.actors.items() if found.player]
                 if not kind and len(kinds) != 1:

@@ -14,10 +14,11 @@ from typing import Any
 
 import orjson
 
+from cleaver.core.kept import from_format_1
 from cleaver.core.profile import Profile
 from cleaver.errors import AmountError, SaveError
 
-FORMAT = 1
+FORMAT = 2
 LARGEST = 2**63 - 1
 DEEPEST = 20
 MAX_BYTES = 4_000_000
@@ -96,13 +97,15 @@ def decode(body: bytes) -> Profile:
         if len(body) > MAX_BYTES:
             raise ValueError(f"{len(body):,} bytes are more than a profile may have ({MAX_BYTES:,})")
         tree = json.loads(body.decode())
-        if tree["format"] != FORMAT or not isinstance(tree["player"], str):
+        if tree["format"] not in (1, FORMAT) or isinstance(tree["format"], bool) or not isinstance(tree["player"], str):
             raise ValueError("not a profile of this format")
         _check_version(tree["version"])
         sections = tree["sections"]
         if not isinstance(sections, dict) or not all(isinstance(section, dict) for section in sections.values()):
             raise ValueError("sections are no tables")
         check(sections, "profile", 0)
+        if tree["format"] == 1:
+            sections = from_format_1(sections)
     except (ValueError, KeyError, TypeError, RecursionError) as error:
         raise SaveError(f"not a readable profile: {error}") from None
     return Profile(tree["player"], tree["version"], sections)

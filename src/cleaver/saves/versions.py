@@ -80,8 +80,9 @@ class Versions:
 
 def homeless(profile: Profile, design: Design) -> list[str]:
     """Return what in a profile the design no longer knows, as "currencies.scrip"."""
-    known: dict[str, Any] = {"currencies": design.tables.currencies, "items": {**design.tables.items, "bag size": 0}, "levels": design.tables.levels,
+    known: dict[str, Any] = {"currencies": design.tables.currencies, "items": {**design.tables.items, "bag size": 0}, "owed": design.tables.items,
+                             "exchanges": design.tables.exchanges, "levels": design.tables.levels,
                              "quests": design.tables.quests, "achievements": design.tables.achievements, "ratings": design.tables.ratings,
-                             "records": design.tables.records, "lives": {"left": 0},
+                             "records": design.tables.records, "lives": {"left": 0, "dead": False},
                              "meters": {name for actor in design.tables.actors.values() for name in actor.meters}}
     return [f"{section}.{name}" for section, data in profile.sections.items() for name in data if name not in known.get(section, ())]

@@ -98,6 +98,7 @@ def _leave(session: Session, words: Words) -> str:
     words.done()
     actor = session.actor(name)
     receipt = _store(session).save(session.world.profile(actor))
+    session.world.saved(actor, receipt.revision)
     session.world.leave(actor)
     session.result = Result()
     return f"{name} leaves, saved as revision {receipt.revision}"
@@ -271,14 +272,14 @@ def _resume(session: Session, words: Words) -> str:
 def _place(session: Session, words: Words) -> str:
     pickup, given, inputs = words.word("PICKUP"), [session.free(name) for name in words.all()], words.numbers()
     words.done()
-    made = [session.world.place(pickup, name, **inputs).id for name in given or [""]]
+    made = [session.placed(session.world.place(pickup, name, **inputs)) for name in given or [""]]
     session.result = Result()
     return f"{', '.join(made)} {'lies' if len(made) == 1 else 'lie'} there"
 
 
 @command("take ACTOR PLACEMENT", "takes a placement", "take ana kit")
 def _take(session: Session, words: Words) -> str:
-    actor, placement = session.actor(words.word("ACTOR")), session.world.placement(words.word("PLACEMENT"))
+    actor, placement = session.actor(words.word("ACTOR")), session.placement(words.word("PLACEMENT"))
     words.done()
     return _said(session, actor.take(placement), f"{actor.id} takes {placement.id}")
 
@@ -508,7 +509,7 @@ def _load(session: Session, words: Words) -> str:
     if profile is None:
         session.result = Result("no_change")
         return f"{actor.id} was never saved"
-    session.world.put_back(actor, profile)
+    session.world.load(actor, profile)
     session.result = Result()
     return f"{actor.id} is as it was saved"
 

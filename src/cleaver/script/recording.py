@@ -41,7 +41,7 @@ class Recording:
         self.on = True
         self.lines: list[Line] = []  # those left out while it is off too: `undo` may be about one of them
         self.taken: list[list[Line]] = []  # what `undo` took, for `redo`
-        self.seen = state_of(session.world)
+        self.seen = state_of(session.world, session.placements)
         self.head = [f"# design: {_relative(design, file.parent)}"] if design is not None else []
         self.head += [f"seed {session.world.seed}"] if session.world.seed else []
         try:
@@ -65,11 +65,11 @@ class Recording:
             if acts:
                 self.taken.clear()
             if name in ("join", "spawn", "place"):  # what they came with has not changed
-                self.seen = state_of(self.session.world) | self.seen
+                self.seen = state_of(self.session.world, self.session.placements) | self.seen
 
     def expect(self) -> list[str]:
         """Add an expectation for each actor with something that changed since the last ones; returns the lines."""
-        now = state_of(self.session.world)
+        now = state_of(self.session.world, self.session.placements)
         terms: dict[str, list[str]] = {}
         for path, before, after in changed(self.seen, now):
             root = path.partition(".")[0]

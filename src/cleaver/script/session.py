@@ -68,6 +68,7 @@ class Session:
         self.latest: dict[str, Fact] = {}
         self.fresh: list[Fact] = []
         self.snapshots: dict[str, Any] = {}
+        self.placements: dict[str, Placement] = {}  # those placed in this run, by name
         self.past: list[tuple[str, Any]] = []  # what `undo` takes back: each line that acted, and all as it was before it
         self.future: list[tuple[str, Any]] = []  # what `redo` brings again: each line taken back, and all as it was after it
         self.failures = 0
@@ -83,7 +84,7 @@ class Session:
         kept = dict(world.stage.readable)
         session = cls.__new__(cls)
         session.design, session.world, session.result = world.design, world, Result(done=False)
-        session.counts, session.new, session.latest = {}, {}, {}
+        session.counts, session.new, session.latest, session.placements = {}, {}, {}, {}
         for fact in world.events:
             session._count(fact.name, fact)
         session._let_read(world)
@@ -107,6 +108,7 @@ class Session:
         readable["count"] = lambda body, name, part: self.counts.get(name, 0)
         readable["new"] = lambda body, name, part: self.new.get(name, 0)
         readable["latest"] = lambda body, name, part: self._latest(name).get(part)
+        readable["placement"] = lambda body, name, part: name in self.world.pickups.table.placements and self.world.placement(name).present
         readable["result"] = lambda body, name, part: self.result_field(part)
 
     def _mirrored(self, name: str) -> Any:
@@ -151,6 +153,17 @@ class Session:
             return self.world.placement(name)
         return self.world.actor(name)
 
+    def placed(self, placement: Placement) -> str:
+        """Remember a placement: a script may name it also when it was taken for good and the world has forgotten it. Returns its name."""
+        self.placements[placement.id] = placement
+        return placement.id
+
+    def placement(self, name: str) -> Placement:
+        """Return a placement by the name a script gives it, also one that was taken for good."""
+        if name in self.placements and name not in self.world.pickups.table.placements:
+            return self.placements[name]
+        return self.world.placement(name)
+
     def free(self, name: str) -> str:
         """Return *name* if an actor or placement may be called so."""
         if name in ROOTS:
@@ -187,12 +200,12 @@ class Session:
 
     def remembered(self) -> dict[str, Any]:
         """Return all that the run remembers, the world included, as data to come back to."""
-        return {"world": json.dumps(self.world.snapshot()), "counts": dict(self.counts), "latest": dict(self.latest)}
+        return {"world": json.dumps(self.world.snapshot()), "counts": dict(self.counts), "latest": dict(self.latest), "placements": dict(self.placements)}
 
     def go_back(self, kept: dict[str, Any]) -> None:
         """Go on from what `remembered` returned."""
         self.attach(World.restore(self.design, json.loads(kept["world"]), history=self.history))
-        self.counts, self.latest = dict(kept["counts"]), dict(kept["latest"])
+        self.counts, self.latest, self.placements = dict(kept["counts"]), dict(kept["latest"]), dict(kept["placements"])
 
 
 class ExpectNames(ScriptNames):
@@ -217,6 +230,8 @@ class ExpectNames(ScriptNames):
                 raise UnknownNameError("path", ".".join(parts), tuple(f"event.{rest[0]}.{name}" for name in fields))
             self.known.need(f"field of {rest[0]}", rest[1], fields)
             return Path("", "latest", rest[0], rest[1], fields[rest[1]])
+        if first in self.session.placements and first not in self.world.pickups.table.placements and rest == ("present",):
+            return Path("", "placement", first, "present", "truth")
         if first in ("count", "new") and len(rest) == 1:
             self.known.need("event", rest[0], events)
             return Path("", first, rest[0], "", "number")

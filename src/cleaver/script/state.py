@@ -10,18 +10,21 @@ from collections.abc import Mapping
 from typing import Any
 
 from cleaver.core.handles import Actor
+from cleaver.core.views import Placement
 from cleaver.core.world import World
 
 Values = dict[str, Any]
 """Paths and their values: numbers, truths, texts, and for tags and statuses tuples of texts."""
 
 
-def state_of(world: World) -> Values:
-    """Return every path of *world* with its value, actors in the order they came."""
+def state_of(world: World, placed: Mapping[str, Placement] | None = None) -> Values:
+    """Return every path of *world* with its value, actors in the order they came; *placed* are placements that it may have forgotten."""
     found: Values = {}
     for actor in world.actors:
         found |= {f"{actor.id}.{path}": value for path, value in actor_state(actor).items()}
-    for placement in world.placements:
+    for placement in {**(placed or {}), **{placement.id: placement for placement in world.placements}}.values():
+        if placement.removed:
+            continue
         found[f"{placement.id}.present"] = placement.present
     for name, match in world.matches_by_name.items():
         found[f"match.{name}.running"] = match.running

@@ -48,7 +48,7 @@ class _Run:
             play(session, lines, file=script.name, tell=tell)
         except ScriptError as error:
             self.wrong = f"stops at line {error.line}: {error.trouble}"
-        self.state: Values = state_of(session.world)
+        self.state: Values = state_of(session.world, session.placements)
         known = session.world.stage.kinds.known.events
         self.counts = {name: count for name, count in session.counts.items() if not known[name].seen_from}  # not the same fact from both sides
 
