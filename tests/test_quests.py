@@ -86,7 +86,7 @@ def test_what_an_automatic_reward_has_no_room_for_is_owed_until_something_leaves
     kill(world, box, 2)
     assert box.quests["job"].state == "completed" and box.owed == (("pearl", 1, "job"),) and box.bag["pearl"] == 3
     box.remove("pearl", 2)
-    assert box.owed == () and box.bag["pearl"] == 2
+    assert not box.owed and box.bag["pearl"] == 2
     assert [(fact.amount, fact.reason) for fact in world.events if fact.name == "gained"][-1] == (1, "job")
 
 

@@ -118,8 +118,10 @@ def _words(section: str, value: Any) -> str:
         return f"{value['state'] or 'not accepted'}; goals {goals}; completed {value['completions']} times"
     if section == "achievements":
         return f"achieved {', '.join(rank or 'yes' for rank in value['achieved'])}" if value["achieved"] else "under way"
+    if section == "levels":
+        return f"{value['xp']} experience"
     if section == "records":
-        return f"{value[0]:g}"
+        return f"{value['total']:g}"
     return json.dumps(value) if isinstance(value, (dict, list)) else str(value)
 
 

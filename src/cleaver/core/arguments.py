@@ -23,16 +23,16 @@ def finite(value: Any) -> bool:
     return isinstance(value, (int, float)) and not isinstance(value, bool) and -_LARGE <= value <= _LARGE
 
 
-def text(what: str, value: Any) -> str:
+def text(what: str, value: Any) -> Any:
     """Return *value* if it is a text."""
     if not isinstance(value, str):
         raise UsageError(f"{what} is {said(value)}; it must be a text")
     return value
 
 
-def own_name(what: str, value: Any) -> str:
+def own_name(what: str, value: Any) -> Any:
     """Return *value* if something new may be called so: a text that can be written anywhere."""
-    text(what, value)
+    value = text(what, value)
     if len(value) > LONGEST_NAME or "\0" in value or any("\ud800" <= letter <= "\udfff" for letter in value):
         raise UsageError(f"{what} is {said(value)}; it must be a text of at most {LONGEST_NAME} letters, without zero characters and halves of surrogate pairs")
     return value
@@ -115,7 +115,7 @@ def checked(method: F) -> F:
     return call  # type: ignore[return-value]  # the same call
 
 
-def amount(what: str, value: Any, *, most: float = MOST) -> float:
+def amount(what: str, value: Any, *, most: float = MOST) -> Any:
     """Return *value* if it can be an amount: finite, 0 or more. The direction is in the verb, never in the sign."""
     if not finite(value) or not 0 <= value <= most:
         right = "a finite number, 0 or more (the direction is in the verb: heal, hurt)" if most == MOST else f"a number from 0 to {most:g}"
@@ -123,7 +123,7 @@ def amount(what: str, value: Any, *, most: float = MOST) -> float:
     return value
 
 
-def number(what: str, value: Any) -> float:
+def number(what: str, value: Any) -> Any:
     """Return *value* if it is a finite number."""
     if not finite(value):
         raise AmountError(what, value, "a finite number")

@@ -126,8 +126,9 @@ class Body(Record):
     An actor is its id and its arrival: `came` numbers all arrivals of a world, `arrived` is the instant (microseconds).
     """
 
-    __slots__ = ("_deals", "_flows", "_here", "_hunters", "_ill", "_kind", "_luck", "_quiets", "_scale", "_through", "_words", "ailments", "alive", "arrived", "came",
-                 "comeback", "cooldowns", "grace", "hurt_at", "id", "kind_name", "lives", "meters", "owner", "pulses", "tags", "team", "x", "y", "z")
+    __slots__ = ("_deals", "_flows", "_here", "_hunters", "_ill", "_kind", "_luck", "_quiets", "_scale", "_through", "_words", "ailments", "alive",
+                 "arrived", "came", "comeback", "cooldowns", "grace", "hurt_at", "id", "kind_name", "lives", "meters", "owner", "pulses", "tags",
+                 "team", "x", "y", "z")
     id: str
     came: int
     arrived: int

@@ -175,7 +175,8 @@ class Actor:
         """Hurt this actor by a bare amount: a fall, a trap. The guard stands between as in a hit."""
         world, body = self._world, self.body
         world.combat.check(body, zone, kind)
-        blow = Blow(_amount("the amount to hurt", amount), self._here(source).body if source is not None else None, zone=zone, kind=kind, inputs=world.inputs(inputs),
+        by = self._here(source).body if source is not None else None
+        blow = Blow(_amount("the amount to hurt", amount), by, zone=zone, kind=kind, inputs=world.inputs(inputs),
                     ignores=_steps(ignores))
         return world.done(world.combat.hit(body, blow))
 

@@ -91,7 +91,7 @@ class Stage:
     def kind_of(self, name: str) -> str:
         """Return the kind of an actor that a fact names, also of one that has left; "" for nobody."""
         if name.__class__ is Absent:
-            return name.kind  # type: ignore[attr-defined,no-any-return]  # told by its class
+            return name.kind
         found = self.actors.get(name)
         if found is not None:
             return found.kind_name
@@ -100,7 +100,7 @@ class Stage:
     def team_of(self, name: str) -> str:
         """Return the team of an actor that a fact names, also of one that has left."""
         if name.__class__ is Absent:
-            return name.team  # type: ignore[attr-defined,no-any-return]  # told by its class
+            return name.team
         found = self.actors.get(name)
         return found.team if found is not None else ""
 

@@ -219,7 +219,7 @@ class Tallies:
         kind = bucket._kind
         of = kind.match.of if kind.match.of_kind else ""
         for lists, key in ((self._index.get((kind.match.named, self._whose(bucket)), {}), of), (self._resets, (kind.reset_on, bucket.owner))):
-            if key in lists and bucket in lists[key]:  # type: ignore[operator,index]  # each with the keys of its own
+            if key in lists and bucket in lists[key]:  # type: ignore[index]  # each with the keys of its own
                 lists[key].remove(bucket)  # type: ignore[index]
                 if not lists[key]:  # type: ignore[index]
                     del lists[key]  # type: ignore[arg-type]
@@ -305,7 +305,7 @@ class Tallies:
                 self._too_many(bucket, f"more than {MOST_STAMPS:,} events within {kind.within / 1e6:g} s")
                 return
             bucket.stamps.append([stage.clock.now, amount])  # type: ignore[list-item]  # a number, by the event
-            bucket.total += amount  # type: ignore[operator]
+            bucket.total += amount  # type: ignore[operator]  # a number, by the event
         else:
             bucket.total += amount  # type: ignore[operator]  # a number, by the event
         if bucket.level() != before or kind.within:

@@ -10,6 +10,7 @@ _MATCHER = """
 on: the event it hears = "damaged"
 of: the other party's kind, tag or name of a pickup = "eel"
 where: a formula that must hold, over the event's fields, `self` and `source` = "amount > 5"
+own_side: whether `defeated`, `struck` and `mended` count what one does to oneself or one's own side, too = true
 """
 _TALLY = f"""{_MATCHER}
 count: how often it must come = 3

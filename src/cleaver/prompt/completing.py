@@ -32,7 +32,8 @@ def _after(session: Session, before: list[str], last: str) -> Iterable[str]:
     if name not in COMMANDS:
         return ()
     if name == "expect":
-        return [*state_of(session.world, session.placements), *(f"count.{event}" for event in session.counts), *(f"event.{event}." for event in session.latest), "result.blocked"]
+        return [*state_of(session.world, session.placements),
+                *(f"count.{event}" for event in session.counts), *(f"event.{event}." for event in session.latest), "result.blocked"]
     usage = [word for word in COMMANDS[name].usage.split()[1:] if word != "…"]
     places = [word.strip("[]…") for word in usage if "=" not in word]
     given = [word for word in before[1:] if "=" not in word]
