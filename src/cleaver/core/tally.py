@@ -190,7 +190,7 @@ class Tallies:
         key = f"{owner}/{user}/{kind.spec}"
         if not kind.shared:
             key = f"{key}/{ref}"
-        elif self.stage.queue or self.stage.draining:
+        elif self.stage.draining or any(fact.kind.name == kind.match.on for fact in self.stage.queue):
             key = f"{key}/{since}"  # facts wait that others count and this one, which began after them, does not
         bucket = self.table.buckets.get(key)
         if bucket is None:
