@@ -12,15 +12,17 @@ from collections import namedtuple
 from collections.abc import Iterable, Sequence
 
 
-def nearest(name: str, known: Iterable[str]) -> str:
-    """Return the known name most like *name*, or "" where none is close."""
+def nearest(name: object, known: Iterable[str]) -> str:
+    """Return the known name most like *name*, or "" where none is close; nothing is like what is no text."""
+    if not isinstance(name, str):
+        return ""
     from difflib import get_close_matches  # only needed once something is wrong; import costs start-up time
 
     found = get_close_matches(name, list(known), n=1, cutoff=0.55)
     return found[0] if found else ""
 
 
-def advice(name: str, known: Sequence[str], *, lead: str = "known") -> str:
+def advice(name: object, known: Sequence[str], *, lead: str = "known") -> str:
     """Return what to offer instead of *name*: the nearest known name, then the first of all of them."""
     near = nearest(name, known)
     listed = ", ".join(known[:12]) + (f" and {len(known) - 12} more" if len(known) > 12 else "")
@@ -45,7 +47,7 @@ class CleaverError(Exception):
 class UnknownNameError(CleaverError, LookupError):
     """A name that the design or the world does not have."""
 
-    def __init__(self, what: str, name: str, known: Sequence[str] = (), where: str = "") -> None:
+    def __init__(self, what: str, name: object, known: Sequence[str] = (), where: str = "") -> None:
         super().__init__(what, name, tuple(known), where)
         self.what, self.name, self.known, self.where = what, name, tuple(known), where
 

@@ -68,6 +68,7 @@ def _table(what: str, value: Any) -> None:
 _CHECKS: dict[str, Callable[[str, Any], Any]] = {
     "str": text, "bool": _truth, "tuple[str, ...]": _texts, "Actor": _made_by("cleaver.core.handles", "Actor"), "Hearer": _call,
     "Placement": _made_by("cleaver.core.views", "Placement"), "Profile": _made_by("cleaver.core.profile", "Profile"), "Mapping[str, Any]": _table,
+    "Mapping[str, float]": _table,
 }
 
 

@@ -78,7 +78,7 @@ class World:
         if isinstance(seed, bool) or not isinstance(seed, int) or not 0 <= seed < 2**64:
             raise AmountError("the seed", seed, "a whole number from 0 to 2**64 - 1")
         if not isinstance(design, Design):
-            raise UsageError(f"a world needs a design, not {design!r}; make one with load_design or Design.from_dict")
+            raise UsageError(f"a world needs a design, not {said(design)}; make one with load_design or Design.from_dict")
         self.design = design
         self.stage = Stage(bind(design, names.reader), seed, history)
         stage = self.stage
@@ -311,23 +311,31 @@ class World:
         Raises:
             SaveError: A profile of somebody else, malformed, or beyond what the design lets one have; its path is named, and nothing has changed.
         """
-        body, stage = self._mine(actor).body, self.stage
-        stage.idle("load")
+        body = self._loading(actor, profile)
+        beyond = self.goods.beyond(profile.sections)
+        if beyond is not None:
+            path, amount, most = beyond
+            raise SaveError(f"profile {body.id}: {path} is {amount}, and the design lets one have at most {most}. Nothing was taken from it")
+        self._take_back(body, profile)
+
+    @checked
+    def take_back(self, actor: Actor, profile: Profile) -> None:
+        """As `load`, also with more of a good than the design lets one have by now: it stays, as with what one holds already."""
+        self._take_back(self._loading(actor, profile), profile)
+
+    def _loading(self, actor: Actor, profile: Profile) -> Body:
+        """Return who a profile is to be loaded onto, if it is that player's and whole."""
+        body = self._mine(actor).body
+        self.stage.idle("load")
         if not body._kind.player:
             raise UsageError(f"{actor.id} is no player; only players have a profile")
         if profile.player != body.id:
             raise UsageError(f"this is the profile of {said(profile.player)}, and {actor.id} is another player")
         look_at(profile.player, profile.sections)
-        beyond = self.goods.beyond(profile.sections)
-        if beyond is not None:
-            path, amount, most = beyond
-            raise SaveError(f"profile {body.id}: {path} is {amount}, and the design lets one have at most {most}. Nothing was taken from it")
-        self.take_back(actor, profile)
+        return body
 
-    def take_back(self, actor: Actor, profile: Profile) -> None:
-        """As `load`, also with more of a good than the design lets one have by now: it stays, as with what one holds already."""
-        body, stage = actor.body, self.stage
-        look_at(profile.player, profile.sections)
+    def _take_back(self, body: Body, profile: Profile) -> None:
+        stage = self.stage
         World(self.design).join(body.kind_name, body.id, profile=profile)  # whatever its formulas raise is raised before anything has changed here
         stage.told_only = True
         try:
@@ -518,6 +526,7 @@ class World:
 
     # formulas
 
+    @checked
     def inputs(self, given: Mapping[str, float]) -> dict[str, float] | None:
         """Return the inputs of the design with those *given*, checked; None where none are."""
         if not given:
@@ -550,7 +559,7 @@ class World:
 
         found = ScriptNames(self).find(tuple(path.split(".")))
         if found.root not in self.stage.actors:
-            raise UsageError(f"{path!r} is no value of an actor; ask about one, such as ana.suit")
+            raise UsageError(f"{said(path)} is no value of an actor; ask about one, such as ana.suit")
         return story(self.stage, path, found, self.value(path))
 
     # a world as data
