@@ -71,8 +71,8 @@ RANKS = [{"a": 5, "b": 12}, {"a": 2}]
 
 
 @st.composite
-def designs(draw: st.DrawFn) -> Design:
-    """A design of players' crates, wasps and a post; every section of the design file is in it."""
+def tables(draw: st.DrawFn) -> dict[str, Any]:
+    """A design of players' crates, wasps and a post, as data; every section of the design file is in it."""
     crate: dict[str, Any] = {
         "player": True, "vital": "planks", "meters": {"planks": draw(METERS)}, "guard": {"zones": {"visor": 3, "shell": 0.5}, **draw(GUARDS)},
         "attacks": {"ram": {"amount": draw(pick(3, 0.7, "2 + nearby")), "crit": {"chance": 0.5, "times": 2}, "do": draw(pick([], [{"status": "ill"}], [{"drain": "nearby", "to": "target"}]))},
@@ -93,7 +93,7 @@ def designs(draw: st.DrawFn) -> Design:
     once = draw(pick({}, {"repeat": 0}, {"repeat": 0.5}))
     slow = draw(pick({}, {"turn_in_lasts": 0.3}))
     auto = {"finish": draw(pick("auto", "turn_in"))}
-    tables = {
+    made = {
         "game": {"tags": ["wet", "hidden"]}, "inputs": {"nearby": 1},
         "currencies": {"scrip": {"start": 2, "most": 40}, "share": {"start": 1, "pooled": True}}, "items": {"nail": {"most": 3}, "big": {"size": 3}},
         "events": {"seen": {"fields": {"much": "number"}}},
@@ -140,8 +140,13 @@ def designs(draw: st.DrawFn) -> Design:
             "streak": {"on": "struck", "count": 3, "reset_on": "damaged", "within": 1.0, "who": "anyone"}, "traitor": {"on": "struck", "own_side": True, "count": 2}},
         "saves": {"include": draw(pick(None, ["currencies", "items", "levels", "lives"])) or [
             "currencies", "items", "exchanges", "levels", "quests", "achievements", "ratings", "records", "lives"]}}
-    note(f"design = {tables!r}")
-    return Design.from_dict(tables)
+    note(f"design = {made!r}")
+    return made
+
+
+def designs() -> st.SearchStrategy[Design]:
+    """Return such designs, read."""
+    return tables().map(Design.from_dict)
 
 
 ACTORS = pick("one", "two", "wasp1")

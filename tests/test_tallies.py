@@ -1,0 +1,175 @@
+"""What tallies stand at, against a brute-force count over a diary of every fact, also across leaving, joining and loading."""
+
+from __future__ import annotations
+
+from collections import namedtuple
+from typing import Any
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cleaver import Design, Fact, World
+from cleaver.core.kinds import TallyKind
+from strategies import COMMANDS, Command, Play, designs, streams
+
+MIRRORED = {"damaged": "struck", "died": "defeated", "healed": "mended"}
+
+
+class Entry(namedtuple("Entry", ("age", "seq", "fact", "actor_team", "source_team", "source_kind", "own_team", "mine", "theirs"))):
+    """One fact as one player saw it: `age` is how long that player had played (microseconds), `mine` whether it is the fact's actor, `theirs` its source."""
+
+    __slots__ = ()
+
+
+class Diaries:
+    """Every fact that was told while a player was there, and what its host kept of that."""
+
+    def __init__(self, play: Play) -> None:
+        self.play, self.world = play, play.world
+        self.now: dict[str, list[Entry]] = {}
+        self.played: dict[str, tuple[int, int]] = {}  # player: (time played before, since when)
+        self.kept: dict[str, tuple[list[Entry], int]] = {}
+        self.loading = False
+        for player in self.world.players:
+            self.now[player.id], self.played[player.id] = [], (0, self.world.now_us)
+        for name in self.world.event_names:
+            if name not in MIRRORED.values():
+                self.world.listen(name, self.note)
+
+    def age(self, player: str) -> int:
+        before, since = self.played[player]
+        return before + self.world.now_us - since
+
+    def note(self, fact: Fact) -> None:
+        if self.loading:
+            self.loading = fact.name != "loaded"
+            return
+        stage = self.world.stage
+        for player, diary in self.now.items():
+            body = stage.players.get(player)
+            if body is not None:
+                diary.append(Entry(self.age(player), fact.seq, fact, stage.team_of(fact.actor), stage.team_of(fact.source), stage.kind_of(fact.source), body.team,
+                                   fact.actor == player and stage.party(fact.actor) is body, fact.source == player and stage.party(fact.source) is body))
+
+    def do(self, command: Command) -> Any:
+        verb, player = command[0], command[1]
+        if verb in ("keep", "leave", "again") and player in self.now:
+            self.kept[player] = (list(self.now[player]), self.age(player))
+        if verb in ("leave", "again", "dismiss"):
+            self.now.pop(player, None)
+        if verb in ("join", "again") and player not in self.now and player not in ("wasp1", "wasp2"):
+            self.begin(player)
+        self.loading = verb == "load" and player in self.world.stage.players
+        if self.loading:
+            self.begin(player)
+        result = self.play.do(command)
+        self.loading = False
+        if player not in self.world.stage.players:
+            self.now.pop(player, None)
+        return result
+
+    def begin(self, player: str) -> None:
+        diary, age = self.kept.get(player, ([], 0))
+        self.now[player], self.played[player] = list(diary), (age, self.world.now_us)
+
+
+def wanted(kind: TallyKind, entry: Entry, names: tuple[str, ...]) -> bool:
+    """Whether a tally counts an entry: the rules of the design file, written down once more."""
+    match, fact = kind.match, entry.fact
+    if match.named not in names:
+        return False
+    mirrored = match.named in MIRRORED.values()
+    mine = entry.theirs if mirrored else entry.mine
+    credited_team = entry.source_team if mirrored else entry.actor_team
+    if kind.who == "self" and not mine:
+        return False
+    if kind.who == "team" and not (mine or (entry.own_team and credited_team == entry.own_team)):
+        return False
+    if mirrored and not match.own_side and fact.source:
+        if fact.source == fact.actor:
+            return False
+        if match.named != "mended" and entry.actor_team and entry.actor_team == entry.source_team:
+            return False
+    if match.of:
+        party = fact.plain().get("pickup") if fact.name == "collected" else fact.actor.rstrip("0123456789#") if mirrored else entry.source_kind
+        if party != match.of:
+            return False
+    return all(fact.values[index] == value for index, value in match.fields)
+
+
+def count(kind: TallyKind, entries: list[Entry], age: int) -> float:
+    """What a tally stands at after these entries."""
+    found: list[tuple[int, Any]] = []
+    for entry in entries:
+        name = entry.fact.name
+        if kind.reset_on and ((name == kind.reset_on and entry.mine) or (MIRRORED.get(name) == kind.reset_on and entry.theirs)):
+            found = []
+        for seen_as in (name, MIRRORED.get(name, "")):
+            if seen_as and wanted(kind, entry, (seen_as,)):
+                found.append((entry.age, 1 if kind.field < 0 else entry.fact.values[kind.field]))
+    if kind.how == "distinct":
+        return len({value for _, value in found})
+    if kind.how in ("best", "least"):
+        return (max if kind.how == "best" else min)((value for _, value in found), default=0)
+    return sum(value for when, value in found if not kind.within or when > age - kind.within)
+
+
+def check(world: World, diaries: Diaries, records: bool) -> None:
+    for player, diary in diaries.now.items():
+        actor, age = world.actor(player), diaries.age(player)
+        if records:
+            for name, kind in world.stage.kinds.records.items():
+                assert abs(actor.record(name) - count(kind, diary, age)) < 1e-6, (player, name)
+            for name, achievement in world.stage.kinds.achievements.items():
+                if achievement.tally is None:
+                    continue
+                for rank, target in achievement.ranks.items():
+                    had = rank in world.achievements.ranks(actor.body, name)
+                    found = world.tallies.find(player, "achievement", f"{name}/{rank}")
+                    assert had == (found is None)
+                    if found is not None:
+                        value = min(count(achievement.tally, diary, age), float(target))  # type: ignore[arg-type]  # numbers, in these designs
+                        assert abs(world.tallies.progress(*found) - value) < 1e-6, (player, name, rank)
+                        assert value < float(target) or achievement.tally.within  # type: ignore[arg-type]  # as above
+
+
+@given(designs(), streams(COMMANDS, 10, 60))
+def test_records_and_achievements_are_a_count_over_every_fact(design: Design, commands: list[Command]) -> None:
+    play = Play(design)
+    diaries = Diaries(play)
+    records = "records" in design.tables.saves.include
+    for command in commands:
+        diaries.do(command)
+        if not records and command[0] in ("again", "join", "load"):
+            return  # from here on they begin anew
+        check(play.world, diaries, True)
+
+
+@given(designs(), streams(COMMANDS, 10, 60), st.sampled_from(["sting_down", "south_road", "zero", "daily_a", "daily_b"]))
+def test_goals_are_a_count_over_every_fact_since_the_quest_began(design: Design, commands: list[Command], quest: str) -> None:
+    play = Play(design)
+    world = play.world
+    diaries = Diaries(play)
+    begun: dict[str, int] = {}
+
+    def start(fact: Fact) -> None:
+        if fact.quest == quest:
+            begun[fact.actor] = len(diaries.now.get(fact.actor, ()))
+    world.listen("quest_started", start)
+    world.actor("one").accept(quest)
+    for command in commands:
+        diaries.do(command)
+        if command[0] in ("again", "join", "load"):
+            return
+        for player, diary in diaries.now.items():
+            found = world.actor(player).quests[quest]
+            if found.state != "active" or player not in begun:
+                continue
+            kind = world.stage.kinds.quests[quest].goals[0].tally
+            assert kind is not None
+            goal = found.goals[0]
+            value = count(kind, diary[begun[player]:], diaries.age(player))
+            if kind.how == "least":
+                assert goal.met == (0 < value <= goal.count)
+            else:
+                assert abs(goal.progress - min(value, goal.count)) < 1e-6, (player, quest)
