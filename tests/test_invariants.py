@@ -5,12 +5,12 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Design, Fact, HitResult, ReactionError
 from looking import displays, look
-from strategies import STREAMS, Command, Play, designs, general_way
+from strategies import STAYING, STREAMS, Command, Play, designs, general_way, streams
 
 
 def told(facts: Any) -> list[dict[str, Any]]:
@@ -171,3 +171,39 @@ def test_facts_are_numbered_without_gaps_timed_and_caused_by_earlier_ones(design
     assert [fact.seq for fact in facts] == list(range(1, len(facts) + 1))
     assert all(fact.cause < fact.seq for fact in facts)
     assert [fact.time for fact in facts] == sorted(fact.time for fact in facts)
+
+
+@given(designs(), streams(STAYING, 10, 60))
+def test_a_quest_is_told_to_be_available_exactly_when_it_becomes_so(design: Design, commands: list[Command]) -> None:
+    play = Play(design)
+    world = play.world
+    told_of: list[tuple[str, str]] = []
+    closed: set[tuple[str, str]] = set()  # seen in another state since it was told of last
+
+    def states() -> dict[tuple[str, str], str]:
+        return {(player.id, quest): player.quests[quest].state for player in world.players for quest in player.quests}
+
+    def note(fact: Fact) -> None:
+        closed.update(key for key, state in states().items() if state != "available")
+        if fact.name in ("quest_available", "quest_abandoned"):  # giving it up is one event, which says that it is there again
+            key = (fact.actor, fact.quest)
+            assert key in closed, f"{key} was told again and never closed in between"
+            closed.discard(key)
+            told_of.append(key)
+
+    for name in world.event_names:
+        if name not in ("defeated", "struck", "mended"):
+            world.listen(name, note)
+    before = states()
+    closed.update(key for key, state in before.items() if state != "available")
+    for command in commands:
+        told_of.clear()
+        play.do(command)
+        after = states()
+        for key, state in after.items():
+            if state == "available" and before[key] != "available":
+                assert key in told_of, (command, key)
+            if state == "available":
+                assert key not in closed, (command, key)  # told the last time it opened
+        closed.update(key for key, state in after.items() if state != "available")
+        before = after

@@ -14,7 +14,6 @@ from cleaver.saves.document import decode, encode
 from strategies import COMMANDS, PLAYERS, Command, Play, designs, streams, tables
 
 
-
 def copy(profile: Profile) -> Profile:
     """Return a profile as a store gives it back."""
     return Profile(profile.player, profile.version, json.loads(json.dumps(profile.sections)))

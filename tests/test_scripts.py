@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+import re
 from typing import Any
 
 import pytest
@@ -160,3 +162,25 @@ def test_any_line_is_carried_out_or_refused(lines: list[Any]) -> None:
 FUZZED = Design.from_dict({"currencies": {"scrip": {}}, "items": {"pearl": {}}, "actors": {
     "diver": {"player": True, "vital": "suit", "meters": {"suit": 90, "air": 60}},
     "eel": {"vital": "hide", "meters": {"hide": 30}, "attacks": {"sting": {"amount": 6}}}}})
+
+
+NUMBERS = ["nan", "-nan", "inf", "-inf", "1" + "0" * 400, "-1" + "0" * 400, "1e999", "1e-400", "-0", "0", "-1", "0.5", "1e300", "1_000", "0x10", "٣", "9" * 30, "true", "''"]
+SETTING = ["join diver ana team=north", "join diver bea", "spawn eel eel1", "spawn winch winch1", "place sealant kit", "place pearl p1", "snapshot before", "earn ana scrip 3"]
+
+
+@pytest.mark.parametrize("name", [name for name in COMMANDS if name not in ("quit", "record", "store")])
+def test_a_line_with_any_number_is_a_step_or_an_error_and_a_refused_one_changes_nothing(reef: Design, name: str) -> None:
+    example = COMMANDS[name].example
+    places = [match.span() for match in re.finditer(r"(?<![a-z_])\d+(\.\d+)?\b", example)]
+    lines = [example, f"{example} 5", *(f"{name} {number}" for number in NUMBERS[:3]), *(f"{example} {number}" for number in NUMBERS),
+             *(example[:start] + number + example[end:] for start, end in places for number in NUMBERS),
+             *(f"{example} {option}={number}" for option in re.findall(r"(\w+)=", COMMANDS[name].usage) for number in NUMBERS)]
+    for line in lines:
+        run = Session(reef)
+        play(run, SETTING)
+        before = json.dumps(run.world.snapshot())
+        try:
+            play(run, [line])
+        except ScriptError as error:
+            str(error).encode()
+            assert json.dumps(run.world.snapshot()) == before or name in ("advance", "until", "repeat"), line

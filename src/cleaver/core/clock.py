@@ -10,7 +10,7 @@ was given when made. Start at `Clock.arm`.
 from __future__ import annotations
 
 from heapq import heapify, heappop, heappush
-from math import floor, isfinite
+from math import floor
 
 from cleaver.core.record import Record
 from cleaver.errors import AmountError
@@ -76,7 +76,7 @@ class Clock(Record):
 
     def span(self, seconds: float) -> tuple[int, float]:
         """Return *seconds* as (whole microseconds, remainder to carry), without letting them pass."""
-        if isinstance(seconds, bool) or not isinstance(seconds, (int, float)) or not isfinite(seconds) or not 0 <= seconds <= LONGEST:
+        if isinstance(seconds, bool) or not isinstance(seconds, (int, float)) or not 0 <= seconds <= LONGEST:
             raise AmountError("the time to pass", seconds, f"a number of seconds from 0 to {LONGEST:,}")
         exact = self.remainder + seconds * SECOND
         whole = floor(exact + 0.5)  # half up: rounding half to even drifts under some slicings

@@ -8,7 +8,6 @@ names that are free. Knows no design and no store. Start at `look_at`.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from math import isfinite
 
 from cleaver.core.clock import LONGEST
 from cleaver.core.kinds import MOST
@@ -46,9 +45,9 @@ class OneOf:
 
 _WORDS: dict[str, tuple[str, Callable[[Any], bool]]] = {
     "whole": ("a whole number, 0 or more", lambda value: isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= MOST),
-    "number": ("a finite number", lambda value: isinstance(value, (int, float)) and not isinstance(value, bool) and isfinite(value) and abs(value) <= MOST),
+    "number": ("a finite number", lambda value: isinstance(value, (int, float)) and not isinstance(value, bool) and -MOST <= value <= MOST),
     "amount": ("a finite number, 0 or more",
-               lambda value: isinstance(value, (int, float)) and not isinstance(value, bool) and isfinite(value) and 0 <= value <= MOST),
+               lambda value: isinstance(value, (int, float)) and not isinstance(value, bool) and 0 <= value <= MOST),
     "truth": ("true or false", lambda value: isinstance(value, bool)),
     "text": ("a text", lambda value: isinstance(value, str)),
     "state": ("a state of a quest, or empty", lambda value: isinstance(value, str) and value in ("", *STATES)),

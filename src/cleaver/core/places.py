@@ -9,8 +9,9 @@ Start at `Places.near`.
 from __future__ import annotations
 
 from collections.abc import Callable
-from math import ceil, floor, isfinite, log2
+from math import ceil, floor, log2
 
+from cleaver.core.arguments import finite
 from cleaver.core.body import Body
 from cleaver.core.stage import Stage
 from cleaver.errors import FormulaError
@@ -82,7 +83,7 @@ class Places:
 
     def _read(self, body: Body, word: str, part: str) -> Callable[[float], int]:
         def near(radius: float) -> int:
-            if not isfinite(radius):
+            if not finite(radius):
                 raise FormulaError("near", f"is asked for a radius of {radius}")
             return self.near(body, radius, word)
         return near

@@ -10,12 +10,14 @@ from collections.abc import Callable
 from pathlib import Path as FilePath
 from typing import Any, NamedTuple
 
+from cleaver.core.clock import LONGEST
 from cleaver.core.results import ChangeResult, HealResult, HitResult, Result
-from cleaver.errors import UnknownNameError, UsageError
+from cleaver.errors import AmountError, UnknownNameError, UsageError
 from cleaver.rounding import counted, shown
 from cleaver.script.lines import Words, to_number, to_whole
 from cleaver.script.session import MAX_SNAPSHOTS, Session
 
+SHORTEST_FRAME = 1e-6  # seconds
 Run = Callable[[Session, Words], str]
 
 
@@ -107,7 +109,7 @@ def _leave(session: Session, words: Words) -> str:
 @command("spawn KIND [NAME…] [team=] [owner=]", "lets any other actors enter", "spawn eel eel1")
 def _spawn(session: Session, words: Words) -> str:
     kind, team, owner = words.word("KIND"), words.option("team"), words.option("owner")
-    given = [session.free(name) for name in words.all()]
+    given = session.all_free(words.all())
     words.done()
     made = [session.world.spawn(kind, name, team=team, owner=owner).id for name in given or [""]]
     session.result = Result()
@@ -145,7 +147,6 @@ def _hit(session: Session, words: Words) -> str:
     crit, posthumous = words.option_truth("crit"), bool(words.option_truth("posthumous"))
     source = session.actor(by)
     result = source.hit(target, attack, amount=amount, zone=zone, kind=kind, crit=crit, posthumous=posthumous, **words.numbers())
-    words.done()
     return _hit_said(session, result)
 
 
@@ -153,7 +154,6 @@ def _hit(session: Session, words: Words) -> str:
 def _hurt(session: Session, words: Words) -> str:
     actor, amount, kind, zone = session.actor(words.word("NAME")), words.number("AMOUNT"), words.option("kind"), words.option("zone")
     result = actor.hurt(amount, kind=kind, zone=zone, **words.numbers())
-    words.done()
     return _hit_said(session, result)
 
 
@@ -270,8 +270,7 @@ def _resume(session: Session, words: Words) -> str:
 
 @command("place PICKUP [NAME…] [INPUT=…]", "lays pickups out", "place sealant kit mends=60")
 def _place(session: Session, words: Words) -> str:
-    pickup, given, inputs = words.word("PICKUP"), [session.free(name) for name in words.all()], words.numbers()
-    words.done()
+    pickup, given, inputs = words.word("PICKUP"), session.all_free(words.all()), words.numbers()
     made = [session.placed(session.world.place(pickup, name, **inputs)) for name in given or [""]]
     session.result = Result()
     return f"{', '.join(made)} {'lies' if len(made) == 1 else 'lie'} there"
@@ -289,7 +288,7 @@ def _goods(verb: str) -> Run:
         actor, name = session.actor(words.word("NAME")), words.word("CURRENCY" if verb in ("earn", "spend") else "ITEM")
         amount = words.number("N", None if verb in ("earn", "spend") else 1)
         words.done()
-        result: ChangeResult = getattr(actor, verb)(name, int(amount) if amount == int(amount) and not isinstance(amount, float) else amount)
+        result: ChangeResult = getattr(actor, verb)(name, amount)
         over = f", {result.over} did not fit" if result.over else ""
         return _said(session, result, f"{result.amount} {name}{over}")
     return run
@@ -336,7 +335,6 @@ def _xp(session: Session, words: Words) -> str:
 def _rate(session: Session, words: Words) -> str:
     actor, rating = session.actor(words.word("NAME")), words.word("RATING")
     result = actor.rate(rating, **words.numbers())
-    words.done()
     return _said(session, result, f"{result.stars} of {result.of} stars ({shown(result.measure)}){'; missing: ' + result.advice if result.advice else ''}")
 
 
@@ -344,7 +342,6 @@ def _rate(session: Session, words: Words) -> str:
 def _start_rating(session: Session, words: Words) -> str:
     actor, rating = session.actor(words.word("NAME")), words.word("RATING")
     result = actor.start_rating(rating, **words.numbers())
-    words.done()
     return _said(session, result, f"{rating} is measured from now on")
 
 
@@ -410,6 +407,13 @@ def _report(session: Session, words: Words) -> str:
 # time
 
 
+def _span(what: str, seconds: float, least: float = 0) -> float:
+    """Return a number of seconds that may pass at once."""
+    if not least <= seconds <= LONGEST:
+        raise AmountError(what, seconds, f"a number of seconds from {least:g} to {LONGEST:,}")
+    return seconds
+
+
 def _pass(session: Session, seconds: float, step: float | None) -> str:
     world = session.world
     if step is None:
@@ -422,9 +426,7 @@ def _pass(session: Session, seconds: float, step: float | None) -> str:
                 world.advance_us(min(round(length * 1e6), end - world.now_us))
                 after()
         return f"{shown(world.now)} s"
-    if not step > 0:
-        raise UsageError(f"step={step} must be more than 0 seconds")
-    if seconds / step > 1_000_000:
+    if seconds / _span("step=", step, SHORTEST_FRAME) > 1_000_000:
         raise UsageError("that is more than a million frames; take a longer step=")
     passed = 0
     frames = int(seconds / step + 1e-9)
@@ -440,7 +442,7 @@ def _pass(session: Session, seconds: float, step: float | None) -> str:
 
 @command("advance SECONDS [step=]", "lets time pass; step= cuts it into frames", "advance 3")
 def _advance(session: Session, words: Words) -> str:
-    seconds, step = words.number("SECONDS"), words.option_number("step")
+    seconds, step = _span("the time to pass", words.number("SECONDS")), words.option_number("step")
     words.done()
     session.result = Result()
     return _pass(session, seconds, step)
@@ -448,7 +450,7 @@ def _advance(session: Session, words: Words) -> str:
 
 @command("until SECONDS [step=]", "lets time pass up to an instant", "until 2.5")
 def _until(session: Session, words: Words) -> str:
-    instant, step = words.number("SECONDS"), words.option_number("step")
+    instant, step = _span("the instant", words.number("SECONDS"), -LONGEST), words.option_number("step")
     words.done()
     world = session.world
     left = round(instant * 1e6) - world.now_us

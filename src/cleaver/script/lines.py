@@ -87,9 +87,10 @@ class Words:
         return value == "yes"
 
     def numbers(self) -> dict[str, Any]:
-        """Return every option that is left, as numbers: the inputs."""
+        """Return every option that is left, as numbers: the inputs. No word may be left; so all is read before anything is done."""
         found = {name: to_number(f"{name}=", value) for name, value in self.options.items()}
         self.options = {}
+        self.done()
         return found
 
     def done(self) -> None:

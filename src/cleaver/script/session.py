@@ -170,6 +170,14 @@ class Session:
             raise UsageError(f"{name!r} already begins a path; choose another name")
         return name
 
+    def all_free(self, given: list[str]) -> list[str]:
+        """Return names if something new may be called by each of them; so either all of it comes or nothing."""
+        for index, name in enumerate(given):
+            self.free(name)
+            if name in self.world.stage.actors or name in self.world.pickups.table.placements or name in given[:index]:
+                raise UsageError(f"the name {name!r} is taken; choose another")
+        return given
+
     # expectations
 
     def formula(self, text: str) -> Expression:
