@@ -106,6 +106,11 @@ CASES: dict[str, tuple[Tables, Tables]] = {
     "goal_never_met": (
         {"quests": {"one": quest(goals=[{"on": "collected"}])}},
         {"quests": {"one": quest(goals=[{"on": "collected"}])}, "pickups": {"pot": {"do": [{"score": 1}]}}}),
+    "meter_not_there": (
+        {"actors": {"eel": eel(pulses={"ink": {"every": 1, "do": [{"heal": 1, "meter": "air"}]}}), "diver": eel(player=True, meters={"hide": 9, "air": 5})}},
+        {"actors": {"eel": eel(), "diver": eel(player=True, meters={"hide": 9, "air": 5}, pulses={"sip": {"every": 1, "do": [{"heal": 1, "meter": "air"}]}})}}),
+    "need_of_locked": (
+        {"quests": {"one": quest(needs=['self.quest.two != "locked"']), "two": quest()}}, {"quests": {"one": quest(needs=['self.quest.two != "active"']), "two": quest()}}),
     "goal_of_nothing": (
         {"quests": {"one": quest(goals=[{"on": "damaged", "count": 0}])}}, {"quests": {"one": quest(goals=[{"on": "damaged", "count": 1}])}}),
     "reward_of_nothing": (
@@ -155,3 +160,25 @@ def test_a_finding_may_be_silenced_at_one_place_with_a_reason() -> None:
     for rule, at in (("zero_amuont", "actors.eel"), ("idle_flow", "actors.eel")):
         silence = {"check": {"silence": [{"rule": rule, "at": at, "because": "no reason"}]}}
         assert [finding.name for finding in findings(Design.from_dict(tables | silence))].count("useless_silence") == 1
+
+
+def test_a_target_that_can_be_nothing_at_the_start_is_told() -> None:
+    def told(count: str) -> list[str]:
+        return [finding.name for finding in findings(Design.from_dict({"inputs": {"many": 2}, "quests": {"one": quest(goals=[{"on": "damaged", "count": count}])}}))]
+
+    assert told("self.score") == ["goal_of_nothing"] and told("many - 2") == ["goal_of_nothing"]
+    assert told("max(1, self.score)") == told("many") == told("self.score + 1") == []
+
+
+def test_what_piles_up_on_purpose_may_be_silenced() -> None:
+    tables: Tables = {"currencies": {"scrip": {"start": 5}}}
+    assert [finding.name for finding in findings(Design.from_dict(tables))] == ["good_nobody_takes"]
+    quiet = tables | {"check": {"silence": [{"rule": "good_nobody_takes", "at": "currencies.scrip", "because": "it is only shown"}]}}
+    assert findings(Design.from_dict(quiet)) == [] and len(silenced(Design.from_dict(quiet))) == 1
+
+
+@pytest.mark.parametrize("effect", [{"lives": "1 / near(6)"}, {"raise_bag": "1 / near(6)"}, {"heal": "1 / near(6)"}, {"earn": "scrip", "amount": "1 / near(6)"},
+                                    {"raise_max": "hide", "amount": "1 / near(6)"}])
+def test_the_formula_of_every_verb_is_tried(effect: Tables) -> None:
+    tables: Tables = {"currencies": {"scrip": {"start": 1}}, "actors": {"eel": eel(player=True)}, "rules": [{"on": "damaged", "do": [effect]}]}
+    assert "divides_by_zero" in {finding.name for finding in findings(Design.from_dict(tables))}

@@ -8,7 +8,9 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cleaver import Design, Fact, HitResult, ReactionError
+from cleaver import Design, Fact, HitResult, ReactionError, World
+from cleaver.core.body import Body
+from cleaver.core.record import slots_of
 from looking import displays, look
 from strategies import STAYING, STREAMS, Command, Play, designs, general_way, streams
 
@@ -26,6 +28,16 @@ def close(one: Any, other: Any) -> bool:
     if isinstance(one, list):
         return len(one) == len(other) and all(map(close, one, other))
     return bool(one == other)
+
+
+def without_wakes(world: World) -> dict[str, Any]:
+    """A snapshot without the instants at which meters are looked at next: short cuts may look too early, and then look again."""
+    found = world.snapshot()
+    place = slots_of(Body).index("meters")
+    for body in found["actors"]:
+        for meter in body[place].values():
+            del meter[0]
+    return found
 
 
 @given(designs(), STREAMS, STREAMS)
@@ -57,7 +69,7 @@ def test_short_cuts_give_what_the_general_way_gives(design: Design, commands: li
     for command in commands:
         assert repr(quick.do(command)) == repr(slow.do(command)), command
     assert json.dumps(told(quick.world.events)) == json.dumps(told(slow.world.events))
-    assert quick.world.snapshot() == slow.world.snapshot()
+    assert without_wakes(quick.world) == without_wakes(slow.world)
 
 
 @given(designs(), STREAMS, st.booleans())

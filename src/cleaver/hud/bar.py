@@ -7,9 +7,11 @@ it is driven by `update(seconds)`. Start at `Bar`.
 
 from __future__ import annotations
 
+from math import ceil
+
 from cleaver.core.handles import Actor
 from cleaver.errors import AmountError, UnknownNameError
-from cleaver.rounding import shown
+from cleaver.rounding import half_up, shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -71,10 +73,12 @@ class Bar:
 
     @property
     def numbers(self) -> str:
-        """Value and maximum as text: "46/100"; what is left of a part is never shown as 0."""
-        value = self.meter.value
-        text = shown(round(value, 1)) if round(value, 1) or not value else "0.1"
-        return f"{text}/{shown(self.meter.max)}"
+        """Value and maximum as text: "46/100", to one decimal; never full while something is missing, never 0 while something is left."""
+        value, top = self.meter.value, self.meter.max
+        tenths = half_up(value * 10)
+        if 0 < value < top:  # never full while something is missing, nor 0 while something is left
+            tenths = min(max(tenths, 1), max(ceil(top * 10) - 1, 1))
+        return f"{shown(tenths / 10)}/{shown(top)}"
 
     @property
     def text(self) -> str:

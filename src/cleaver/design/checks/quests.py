@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator
+from typing import Any
 
 from cleaver.design import models
 from cleaver.design.checks.contests import raised_events
@@ -11,7 +12,11 @@ from cleaver.design.checks.finding import Told, all_effects, rule
 from cleaver.design.checks.goods import given
 from cleaver.design.design import Design
 from cleaver.design.lines import Path
+from cleaver.design.paths import FormulaNames
+from cleaver.errors import CleaverError
+from cleaver.parsing import parse
 
+_LOCKED = re.compile(r"self\.quest\.(\w+) *(==|!=) *[\"']locked[\"']")
 _ASKS = re.compile(r"self\.quest\.(\w+) *== *[\"']completed[\"']|self\.achieved\.(\w+)")
 
 
@@ -109,10 +114,36 @@ def _most_held(design: Design, good: str) -> int | None:
 
 @rule
 def goal_of_nothing(design: Design) -> Iterable[Told]:
-    """A goal whose target is 0: it could not be told from one that is met."""
+    """A goal whose target is 0, or may be at the start of a game: it is met as soon as the quest is accepted."""
     for path, goal in _goals(design):
         if goal.count in (0, "0"):
             yield (*path, "count"), "is 0", "ask for 1 or more"
+        elif isinstance(goal.count, str) and goal.count != "all" and _at_the_start(goal.count, design) <= 0:
+            yield (*path, "count"), f"can be 0: {goal.count} is where everything stands at its start", f"write max(1, {goal.count})"
+
+
+def _at_the_start(text: str, design: Design) -> float:
+    """Return what a formula of a player gives where nothing has happened yet: levels are 1, inputs as the design has them, all else 0."""
+    def read(reference: Any) -> Any:
+        plain: object = design.tables.inputs.get(reference.name, 0) if reference.what == "input" else 1 if reference.what == "levels" else \
+            [] if reference.type == "words" else "" if reference.type == "text" else 0
+        return lambda scope: (lambda *given: 0) if reference.what in ("near", "placed", "held") else plain
+
+    try:
+        found = parse(text, FormulaNames(design.known, ("self",))).compile(read)(None)
+    except (CleaverError, ArithmeticError, TypeError):
+        return 1  # other checks tell of what fails
+    return found if isinstance(found, (int, float)) else 1
+
+
+@rule
+def need_of_locked(design: Design) -> Iterable[Told]:
+    """A need that compares a quest with "locked": a need sees one that has not begun as "available", so it is always, or never, met."""
+    for name, quest in design.tables.quests.items():
+        for number, need in enumerate(quest.needs):
+            for found in _LOCKED.finditer(need):
+                wrong = f"{found.group(0)} is {'never' if found.group(2) == '==' else 'always'} so: a need sees a quest that has not begun as \"available\""
+                yield ("quests", name, "needs", number), wrong, f'ask for self.quest.{found.group(1)} == "available", or ask what that one needs'
 
 
 @rule

@@ -10,6 +10,7 @@ from cleaver.design.checks.finding import Told, all_effects, rule
 from cleaver.design.design import Design
 from cleaver.design.lines import Path
 from cleaver.design.paths import FormulaNames
+from cleaver.design.vocabulary import VERBS
 from cleaver.errors import CleaverError, nearest
 from cleaver.parsing import parse
 from cleaver.rounding import shown
@@ -26,6 +27,24 @@ def untouched_meter(design: Design) -> Iterable[Told]:
         for name, meter in actor.meters.items():
             if name != actor.vital and not meter.flows and meter.shields is None and name not in named:
                 yield ("actors", kind, "meters", name), "nothing in the design changes it", "give it a flow, or an effect that names it"
+
+
+@rule
+def meter_not_there(design: Design) -> Iterable[Told]:
+    """An effect or a flow on a meter that none of those it can meet has: it does nothing there."""
+    tables = design.tables
+    players = [kind for kind, actor in tables.actors.items() if actor.player]
+    for path, effect in all_effects(design):
+        meter = effect.beside.get("meter") or (effect.operand if effect.verb == "raise_max" else None)
+        met: list[str] = []
+        if effect.to in (None, "self"):
+            met = [str(path[1])] if path[0] == "actors" and "attacks" not in path else players if path[0] in ("levels", "quests", "achievements") else []
+        if meter is not None and met and all(meter not in tables.actors[kind].meters for kind in met):
+            yield path, f"{_listed(met)} no meter {meter}", "name a meter that is there, or say who it is for (`to`)"
+
+
+def _listed(kinds: list[str]) -> str:
+    return f"{', '.join(kinds)} {'has' if len(kinds) == 1 else 'have'}"
 
 
 @rule
@@ -79,7 +98,7 @@ def _formulas(design: Design) -> Iterator[tuple[Path, str, tuple[str, ...]]]:
                 yield ("actors", kind, "attacks", name, "amount"), attack.amount, ()
     for path, effect in all_effects(design):
         local = tuple(design.tables.pickups[str(path[1])].inputs) if path[0] == "pickups" else ()
-        amount = effect.operand if effect.verb in ("heal", "hurt", "drain", "score") else effect.beside.get("amount")
+        amount = effect.operand if VERBS[effect.verb].operand == "amount" else effect.beside.get("amount")
         if isinstance(amount, str):
             yield path, amount, local
 
@@ -171,5 +190,5 @@ def contact_every_frame(design: Design) -> Iterable[Told]:
         victims = [other for other in bare if other != kind and design.tables.actors[other].player != actor.player]
         for name, attack in actor.attacks.items():
             if attack.cooldown == 0 and victims:
-                wrong = f"has no cooldown, and {', '.join(victims)} {'has' if len(victims) == 1 else 'have'} no grace"
+                wrong = f"has no cooldown, and {_listed(victims)} no grace"
                 yield ("actors", kind, "attacks", name), wrong, "give the attack a cooldown or the guard a grace"
