@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from cleaver import CleaverError, Design, Profile, ReactionError, World
+from cleaver import CleaverError, Design, Profile, ReactionError, UsageError, World, open_store
 from cleaver.saves import Store
 from strategies import STAYING, Command, Play, designs, streams
 
@@ -115,19 +115,27 @@ def test_a_wrong_argument_changes_nothing_and_says_so_in_words(design: Design, c
 
 
 @pytest.fixture
-def store(tmp_path: Path) -> Iterator[Store]:
-    with Store.open(f"sqlite:///{tmp_path / 'players.db'}") as opened:
+def store(reef: Design, tmp_path: Path) -> Iterator[Store]:
+    with open_store(f"sqlite:///{tmp_path / 'saves.db'}", reef) as opened:
+        opened.save(Profile("one", 1, {"currencies": {"scrip": 3}}))
         yield opened
 
 
-WRONG_IDS = [None, 3, "", "\ud800", "a\0b", "x" * 201, b"one", ["one"]]
-
-
-@pytest.mark.parametrize("player", WRONG_IDS, ids=lambda value: repr(value)[:12])
-@pytest.mark.parametrize("call", ["load", "revision", "history", "verify", "forget"])
+@pytest.mark.parametrize("player", [None, 3, "\ud800", "a\0b", "x" * 201, b"one", ["one"]], ids=lambda value: repr(value)[:12])
+@pytest.mark.parametrize("call", ["load", "read", "revisions", "holder_of", "checkout"])
 def test_a_store_refuses_what_is_no_id_before_it_looks(store: Store, call: str, player: Any) -> None:
-    if not hasattr(store, call):
-        pytest.skip(f"there is no {call}")
-    with pytest.raises(CleaverError) as caught:
+    with pytest.raises(UsageError) as caught:
         getattr(store, call)(player)
     str(caught.value).encode()
+    assert store.players() == ["one"] and store.read("one") == Profile("one", 1, {"currencies": {"scrip": 3}})
+
+
+@pytest.mark.parametrize(("call", "args"), [
+    ("save", (None,)), ("save", (Profile("\ud800", 1, {}),)), ("save", (Profile("one", 1, {"currencies": {"scrip": float("nan")}}),)), ("save", (Profile("x" * 201, 1, {}),)),
+    ("restore", ("one", -1)), ("restore", ("one", 99)), ("restore", ("one", "1")), ("restore", ("one", True)), ("keep_score", ("board", "one", float("nan"))),
+    ("keep_score", ("board", "one", "9")), ("keep_score", ("", "one", 9)), ("keep_score", ("board", "\ud800", 9)), ("high_scores", ("board", -1)), ("high_scores", (None,))])
+def test_a_store_takes_nothing_that_it_could_not_give_back(store: Store, call: str, args: tuple[Any, ...]) -> None:
+    with pytest.raises(CleaverError) as caught:
+        getattr(store, call)(*args)
+    str(caught.value).encode()
+    assert store.players() == ["one"] and store.revisions("one")[0][0] == 1 and len(store.revisions("one")) == 1 and store.high_scores("board") == []

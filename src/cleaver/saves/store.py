@@ -19,6 +19,7 @@ from typing import Any, NamedTuple
 from sqlalchemy import Connection, Engine, delete, func, insert, inspect, select, text, update
 from sqlalchemy.dialects import postgresql, sqlite
 
+from cleaver.core.arguments import checked, own_name, whole
 from cleaver.core.profile import Profile
 from cleaver.design.design import Design
 from cleaver.errors import (
@@ -88,6 +89,12 @@ class Held:
         self.release()
 
 
+def _named(value: object, what: str = "the id of a player") -> None:
+    """Refuse what can be no id before a database sees it: wrong use is no damaged store, nor one worth trying again."""
+    if own_name(what, value) == "":
+        raise UsageError(f"{what} is empty; give it at least one letter")
+
+
 class Store:
     """Profiles in a database. Made by `open_store`; close it, or use it in a `with`."""
 
@@ -146,6 +153,7 @@ class Store:
             ProfileTooNewError: It is of a newer version; there is no falling back to an older generation.
             MigrationError: A step from an older version failed.
         """
+        _named(player)
         self._meet("load", [player])
         try:
             with self._reading() as connection:
@@ -188,6 +196,7 @@ class Store:
 
     def read(self, player: str) -> Profile | None:
         """Return the saved profile, None where there never was one; one that cannot be read is an error."""
+        _named(player)
         outcome = self.load(player)
         if isinstance(outcome, Damaged):
             raise ProfileDamagedError(f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; restore a backup")
@@ -203,6 +212,7 @@ class Store:
 
     def revisions(self, player: str) -> list[tuple[int, float, int]]:
         """Return (revision, when in seconds since 1970, bytes) of each generation kept of a player, newest first."""
+        _named(player)
         try:
             with self._reading() as connection:
                 columns = (generations.c.revision, generations.c.saved, func.length(generations.c.body))
@@ -213,6 +223,7 @@ class Store:
 
     def holder_of(self, player: str) -> Holder | None:
         """Return which other process has a profile now; None where nobody has."""
+        _named(player)
         try:
             with self._reading() as connection:
                 return self._holder_of(connection, player)
@@ -249,6 +260,7 @@ class Store:
             ProfileBusyError: Another process has it; the message names it.
             ProfileDamagedError: No generation of it can be read; nothing was taken or written.
         """
+        _named(player)
         self._meet("load", [player])
         try:
             with self.engine.begin() as connection:
@@ -372,11 +384,13 @@ class Store:
         held.outcome = Found(write.profile, row["revision"])
         return Receipt(held.player, row["revision"], len(write.body), row["checksum"])
 
+    @checked
     def save(self, profile: Profile) -> Receipt:
         """Check a profile out, write it as its next revision, and let it go; whole or not at all."""
         with self.checkout(profile.player) as held:
             return held.save(profile)
 
+    @checked
     def restore(self, player: str, revision: int) -> Receipt:
         """Write an older generation of a profile as its newest revision.
 
@@ -384,6 +398,7 @@ class Store:
             UnknownNameError: That revision is not kept.
             ProfileBusyError: A game has the profile.
         """
+        whole("the revision", revision)
         busy = self.holder_of(player)
         if busy is not None:
             raise ProfileBusyError(player, busy.name, busy.left)
@@ -469,6 +484,8 @@ class Store:
 
     def keep_score(self, board: str, player: str, score: int) -> bool:
         """Put a score on a high-score table; only a player's best stays. Returns whether it is a new best."""
+        _named(player)
+        _named(board, "the name of the board")
         if isinstance(score, bool) or not isinstance(score, int) or abs(score) > document.LARGEST:
             raise AmountError("the score", score, "a whole number")
         here = (boards.c.board == board) & (boards.c.player == player)
@@ -485,7 +502,8 @@ class Store:
 
     def high_scores(self, board: str, limit: int = 10) -> list[HighScore]:
         """Return the best of a high-score table, at most *limit* rows: equal scores share a rank, the earlier first."""
-        if not 0 <= limit <= 10_000:
+        _named(board, "the name of the board")
+        if isinstance(limit, bool) or not isinstance(limit, int) or not 0 <= limit <= 10_000:
             raise AmountError("limit", limit, "a whole number from 0 to 10,000")
         try:
             with self._reading() as connection:
