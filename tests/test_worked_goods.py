@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -166,7 +167,7 @@ def test_nothing_held_is_lost_on_loading(way: str, tmp_path: Path) -> None:
     else:
         with open_store(f"sqlite:///{tmp_path / 'saves.db'}", world.design) as store:
             store.save(profile)
-            with Autosaver(store, threaded=False, clock=Clock()) as saver:
+            with closing(Autosaver(store, threaded=False, clock=Clock())) as saver:
                 saver.join(world, "box")
                 assert (box.bag["pearl"], box.bag["helm"], box.purse["scrip"]) == (4, 1, 7)
     assert (box.bag["pearl"], box.bag["helm"], box.purse["scrip"]) == (4, 1, 7)
@@ -250,7 +251,7 @@ def test_unknown_goods_are_kept_aside_and_come_back() -> None:
 def test_the_autosaver_notices_what_was_loaded(tmp_path: Path) -> None:
     world, box = crate_world(crate=FIGHTER, **GOODS)
     with open_store(f"sqlite:///{tmp_path / 'saves.db'}", world.design) as store:
-        with Autosaver(store, threaded=False, clock=Clock()) as saver:
+        with closing(Autosaver(store, threaded=False, clock=Clock())) as saver:
             saver.join(world, "box")
             world.load(box, Profile("box", 1, {"currencies": {"scrip": 12}}))
             saver.leave("box")
