@@ -25,7 +25,7 @@ def test_a_sting_through_the_visor(ana: Actor, eel: Actor, log: list[Fact]) -> N
 
 def test_a_forced_critical_still_draws(world: World, ana: Actor, eel: Actor) -> None:
     eel.hit(ana, "sting", crit=True)
-    assert world.snapshot()["dice"][0] == {"crit/eel1": 1} or "crit/eel1" in str(world.snapshot()["dice"])
+    assert world.snapshot()["dice"][0] == {"crit/eel1": 1}
     blocked = eel.hit(ana, "sting")
 
     assert blocked.blocked == "cooldown"

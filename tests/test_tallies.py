@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import json
 from collections import namedtuple
 from typing import Any
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cleaver import Design, Fact, World
+from cleaver import Actor, AmountError, Design, Fact, ReactionError, UsageError, World
+from cleaver.core import goods, tally
 from cleaver.core.kinds import TallyKind
+from helpers import crate_world
 from strategies import COMMANDS, Command, Play, designs, streams
 
 MIRRORED = {"damaged": "struck", "died": "defeated", "healed": "mended"}
@@ -173,3 +177,39 @@ def test_goals_are_a_count_over_every_fact_since_the_quest_began(design: Design,
                 assert goal.met == (0 < value <= goal.count)
             else:
                 assert abs(goal.progress - min(value, goal.count)) < 1e-6, (player, quest)
+
+
+# caps: nothing grows without bound, and what is reached is told
+
+
+def capped(record: dict[str, Any]) -> tuple[World, Actor]:
+    return crate_world(events={"seen": {"fields": {"much": "number"}}}, records={"sights": {"on": "seen", **record}}, currencies={"scrip": {}})
+
+
+@pytest.mark.parametrize(("cap", "record"), [("MOST_DISTINCT", {"distinct": "much"}), ("MOST_STAMPS", {"within": 60})])
+def test_a_tally_says_once_that_it_counts_no_further(cap: str, record: dict[str, Any], monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(tally, cap, 3)
+    world, box = capped(record)
+    for much in range(3):
+        box.report("seen", much=much)
+    with pytest.raises(ReactionError) as caught:
+        box.report("seen", much=3)
+    assert str(caught.value.exceptions[0]).startswith("records.sights has seen more than 3")
+    size = len(json.dumps(world.snapshot()))
+    for much in range(4, 9):
+        box.report("seen", much=much)
+    assert box.record("sights") == 3 and len(json.dumps(world.snapshot())) == size
+
+
+def test_reasons_are_texts_of_which_there_are_only_so_many(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(goods, "MOST_REASONS", 3)
+    world, box = capped({})
+    for reason in ("a", "b", "c", "a"):
+        box.earn("scrip", 1, reason=reason)
+    before = world.snapshot()
+    with pytest.raises(UsageError, match="3 different reasons"):
+        box.earn("scrip", 1, reason="d")
+    for wrong in ("", "x" * 101, "two\nlines", "\ud800"):
+        with pytest.raises(AmountError):
+            box.earn("scrip", 1, reason=wrong)
+    assert world.snapshot() == before and box.earn("scrip", 1)
