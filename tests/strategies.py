@@ -39,12 +39,17 @@ def some(options: list[Any], most: int) -> st.SearchStrategy[list[Any]]:
 TENTHS = st.integers(0, 400).map(lambda tenths: tenths / 10)
 FLOWS = st.fixed_dictionaries({"rate": pick(-7, -1.3, -0.1, 0.1, 2, 5.5)}, optional={
     "until": pick(0.0, 0.25, 0.5, 1.0), "while": st.just("wet"), "unless": st.just("hidden"), "after_hurt": pick(0.3, 1.0), "every": pick(0.1, 0.7)})
-METERS = st.fixed_dictionaries({"max": pick(10, 33, 60)}, optional={
+_METERS = st.fixed_dictionaries({"max": pick(10, 33, 60)}, optional={
     "flows": st.lists(FLOWS, max_size=3), "marks": st.just({"low": 0.25, "half": 0.5}), "whole": st.just(True), "round": pick("half_up", "down", "up"),
     "overfill": pick(0, 5), "saved": st.just(True), "cells": st.just(7)})
-GUARDS = st.fixed_dictionaries({}, optional={
+PLAIN_METERS = st.fixed_dictionaries({"max": pick(10, 60)}, optional={"flows": st.lists(FLOWS, max_size=1), "marks": st.just({"low": 0.25, "half": 0.5})})
+METERS = st.one_of(_METERS, PLAIN_METERS)
+PLAIN_GUARDS = st.fixed_dictionaries({}, optional={  # those a quick hit can do
+    "armour": pick(1, 2.5), "grace": pick(0.2, 0.4), "through": pick({"venom": 0.5}, {"venom": 0}), "immune_while": st.just(["hidden"])})
+_GUARDS = st.fixed_dictionaries({}, optional={
     "armour": pick(0, 1, 2.5), "grace": pick(0.0, 0.4), "through": pick({"venom": 0.5}, {"venom": 0}), "zones": st.just({"visor": 3, "shell": 0.5}),
     "scale": pick("2 / (1 + nearby)", "1 - self.planks.fraction / 2"), "least": st.just(0.5), "most": st.just(9), "immune_while": st.just(["hidden"])})
+GUARDS = st.one_of(_GUARDS, PLAIN_GUARDS)
 BEATS = pick([{"hurt": 2, "kind": "venom"}], [{"heal": 1}], [{"earn": "scrip", "amount": 1}], [{"drain": 1, "meter": "planks"}], [{"give": "nail"}],
              [{"tag": "wet"}, {"hurt": 1}])
 _STATUSES = st.fixed_dictionaries({"stack": pick("refresh", "extend", "add", "keep")}, optional={
@@ -188,7 +193,7 @@ def _weighed(commands: list[st.SearchStrategy[Command]]) -> st.SearchStrategy[Co
     return st.sampled_from(commands).flatmap(lambda command: command)  # `one_of` would forget what stands twice
 
 
-_STAYING = [*FIGHT, *FIGHT, *FIGHT, *GOODS, *GOODS, *TASKS, *TASKS, *TASKS, *[_ADVANCE] * 20]
+_STAYING = [*FIGHT, *FIGHT, *FIGHT, *GOODS, *GOODS, *TASKS, *TASKS, *TASKS, *[_ADVANCE] * 20, *[_HIT] * 15]
 STAYING = _weighed(_STAYING)
 COMMANDS = _weighed([*_STAYING, *COMING, *BAD])
 
@@ -239,7 +244,7 @@ class Play:
     def _hit(self, one: str, other: str, number: int, zone: str, crit: bool | None, inputs: dict[str, float]) -> Any:
         actor = self.world.actor(one)
         attacks = list(actor.body._kind.attacks)
-        return actor.hit(self.world.actor(other), attacks[number % len(attacks)] if attacks else "none", zone=zone, crit=crit, **inputs)
+        return actor.hit(self.world.actor(other), attacks[number % len(attacks)] if attacks else "none", zone=zone, crit=crit, **inputs)  # type: ignore[arg-type]  # numbers, by name
 
     def _hurt(self, one: str, amount: float, kind: str, source: str | None) -> Any:
         return self.world.actor(one).hurt(amount, kind=kind, source=source and self.world.actor(source))  # type: ignore[arg-type]  # "" is not in the pool

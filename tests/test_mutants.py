@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import sys
 from pathlib import Path
 
+from edits import EDITS
+
 HERE = Path(__file__).parent
-sys.path.insert(0, str(HERE / "mutants"))
-from edits import EDITS  # noqa: E402  # a folder of scripts, not a package
 
 
 def test_every_planted_fault_has_its_place_and_makes_sound_python() -> None:

@@ -153,7 +153,7 @@ def test_lines_are_split_as_a_shell_splits_them() -> None:
 @pytest.mark.parametrize("name", [name for name in COMMANDS if name not in TYPED])
 def test_the_example_of_every_command_is_carried_out_as_it_stands(reef: Design, name: str) -> None:
     found, run = COMMANDS[name], Session(reef)
-    play(run, BEFORE[name] if name in BEFORE else SETTING)
+    play(run, BEFORE.get(name, SETTING))
 
     assert play(run, [found.example]).failed == 0 and found.example.split()[0] == name and found.help
 

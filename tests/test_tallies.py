@@ -114,8 +114,8 @@ def count(kind: TallyKind, entries: list[Entry], age: int) -> float:
     if kind.how == "distinct":
         return len({value for _, value in found})
     if kind.how in ("best", "least"):
-        return (max if kind.how == "best" else min)((value for _, value in found), default=0)
-    return sum(value for when, value in found if not kind.within or when > age - kind.within)
+        return float((max if kind.how == "best" else min)((value for _, value in found), default=0))
+    return float(sum(value for when, value in found if not kind.within or when > age - kind.within))
 
 
 def check(world: World, diaries: Diaries, records: bool) -> None:
@@ -198,7 +198,7 @@ def test_a_tally_says_once_that_it_counts_no_further(cap: str, record: dict[str,
     size = len(json.dumps(world.snapshot()))
     for much in range(4, 9):
         box.report("seen", much=much)
-    assert box.record("sights") == 3 and len(json.dumps(world.snapshot())) == size
+    assert box.record("sights") == 3 and len(json.dumps(world.snapshot())) <= size + 3  # the number of the last fact has more digits
 
 
 def test_reasons_are_texts_of_which_there_are_only_so_many(monkeypatch: pytest.MonkeyPatch) -> None:

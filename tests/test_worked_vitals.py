@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import nullcontext
 from typing import Any
 
 import pytest
@@ -219,7 +220,8 @@ def test_an_effect_on_a_meter_that_is_not_there_does_nothing() -> None:
 
 def test_listeners_of_a_kind_follow_the_kind_one_has_now() -> None:
     world, box = crate_world(20, actors={"boat": {"player": True, "vital": "hull", "meters": {"hull": 30}}, "wasp": {"vital": "wings", "meters": {"wings": 10}}})
-    crates, boats = [], []
+    crates: list[Any] = []
+    boats: list[Any] = []
     world.listen("damaged", crates.append, kind="crate")
     world.listen("damaged", boats.append, kind="boat")
     box.hurt(1)
@@ -246,3 +248,32 @@ def test_those_who_are_gone_are_forgotten_and_their_names_may_be_given_again() -
         wasp.alive  # noqa: B018  # reading is what is tried
     world.dismiss(again)
     assert "buzz" not in str(world.snapshot()["actors"]) + str(world.snapshot()["dice"])
+
+
+@pytest.mark.parametrize("way", [nullcontext, general_way])
+def test_contact_on_every_frame_hurts_once_a_grace(way: Any) -> None:
+    with way():
+        world, box = crate_world(60, guard={"grace": 0.5}, actors={"wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 6}}}})
+    wasp, found = world.spawn("wasp"), []
+    for _ in range(12):
+        found.append(wasp.hit(box, "sting").blocked)
+        world.advance(0.1)
+    assert [index for index, blocked in enumerate(found) if not blocked] == [0, 5, 10] and set(found) == {"", "grace"}
+
+
+def test_a_sting_that_a_shield_takes_whole_brings_no_venom() -> None:
+    world, box = crate_world(20, crate={"meters": {"planks": 20, "tar": {"max": 6, "shields": "planks"}}}, statuses={"venom": {"lasts": 3}}, actors={
+        "wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 4, "do": [{"status": "venom"}]}}}})
+    wasp = world.spawn("wasp")
+    assert wasp.hit(box, "sting").absorbed == 4 and box.statuses == ()
+    assert wasp.hit(box, "sting").dealt == 2 and box.statuses == ("venom",)
+
+
+def test_a_mark_counts_as_reached_whatever_the_decimals_say() -> None:
+    world, box = crate_world({"max": 1, "marks": {"low": 0.3}})
+    crossed = heard(world, "crossed")
+    for _ in range(7):
+        box.drain(0.1)  # 0.3 and some decimal noise are left
+    assert [fact.way for fact in crossed] == ["down"]
+    box.heal(0.0)
+    assert len(crossed) == 1
