@@ -10,7 +10,7 @@ from cleaver import Design, Fact, World
 from cleaver.core.stage import Stage
 
 EVENTS = 20_000
-TABLES = {"events": {"rang": {"fields": {"much": "number"}}}, "actors": {"crate": {"vital": "planks", "meters": {"planks": 1e15}}}}
+TABLES = {"events": {"rang": {"fields": {"much": "number"}}}, "actors": {"crate": {"vital": "planks", "meters": {"planks": 1e9}}}}
 
 
 def listened(count: int) -> Any:
@@ -29,7 +29,7 @@ def straight_on(stage: Stage) -> None:
         stage.seq += 1
         fact = Fact(stage.kinds.facts[name], stage.seq, stage.clock.now, 0, actor, source, values)
         errors: list[Exception] = []
-        stage._give_out(fact, errors, None)
+        stage._let_know(fact, "crate", "", None, errors, None)
         if errors:
             raise errors[0]
         return stage.seq

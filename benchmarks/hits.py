@@ -12,11 +12,11 @@ from cleaver import Design, World
 
 HITS = 20_000
 PLAIN = {"actors": {
-    "diver": {"player": True, "vital": "suit", "meters": {"suit": 1e15},
+    "diver": {"player": True, "vital": "suit", "meters": {"suit": 1e9},
               "guard": {"zones": {"visor": 3}, "through": {"venom": 0.5}, "armour": 1, "grace": 0}},
     "eel": {"vital": "hide", "meters": {"hide": 30}, "attacks": {"sting": {"amount": 9, "kind": "venom"}}}}}
 RICH = {"inputs": {"charge": 1.0}, "actors": {
-    "diver": {"player": True, "vital": "suit", "meters": {"suit": {"max": 1e15, "marks": {"low": 0.25, "high": 0.75}, "flows": [{"rate": 5}]}},
+    "diver": {"player": True, "vital": "suit", "meters": {"suit": {"max": 1e9, "marks": {"low": 0.25, "high": 0.75}, "flows": [{"rate": 5}]}},
               "guard": {"zones": {"visor": 3}, "through": {"venom": 0.5}, "armour": 1}},
     "eel": {"vital": "hide", "meters": {"hide": 30},
             "attacks": {"sting": {"amount": "6 + 6 * charge", "kind": "venom", "crit": {"chance": 0.1, "times": 2}}}}},
@@ -27,7 +27,7 @@ class Bare:
     """What anyone would write."""
 
     def __init__(self) -> None:
-        self.health = 1e15
+        self.health = 1e9
         self.calls: list[Callable[[float], None]] = []
 
     def hurt(self, amount: float) -> None:
@@ -43,7 +43,7 @@ class Hand:
     history: deque[dict[str, Any]] = deque(maxlen=1_000)
 
     def __init__(self) -> None:
-        self.health, self.alive, self.grace, self.now, self.deals = 1e15, True, 0, 0, 1.0
+        self.health, self.alive, self.grace, self.now, self.deals = 1e9, True, 0, 0, 1.0
         self.zones, self.through, self.armour, self.guard_grace = {"visor": 3}, {"venom": 0.5}, 1, 0
         self.attacks: dict[str, dict[str, Any]] = {"sting": {"amount": 9, "kind": "venom", "cooldown": 0}}
         self.cooldowns: dict[tuple[str, int], int] = {}

@@ -265,8 +265,11 @@ def test_a_sting_that_a_shield_takes_whole_brings_no_venom() -> None:
     world, box = crate_world(20, crate={"meters": {"planks": 20, "tar": {"max": 6, "shields": "planks"}}}, statuses={"venom": {"lasts": 3}}, actors={
         "wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 4, "do": [{"status": "venom"}]}}}})
     wasp = world.spawn("wasp")
-    assert wasp.hit(box, "sting").absorbed == 4 and box.statuses == ()
-    assert wasp.hit(box, "sting").dealt == 2 and box.statuses == ("venom",)
+    found = []
+    for _ in range(2):
+        result = wasp.hit(box, "sting")
+        found.append((result.absorbed, result.dealt, "venom" in box.statuses))
+    assert found == [(4, 0, False), (2, 2, True)]
 
 
 def test_a_mark_counts_as_reached_whatever_the_decimals_say() -> None:

@@ -113,12 +113,16 @@ class Formula:
         self.text, self.type, self.code, self.reads, self.tree = text, kind, code, reads, tree
 
     def compile(self, reader: Callable[[Any], Reader]) -> Reader:
-        """Return the formula as a function of a scope; *reader* makes a function of each reference."""
-        space = dict(_GLOBALS)
+        """Return the formula as a function of a scope `s`; *reader* makes a function of each reference.
+
+        A function that has `inline` says how to read the same from `s`, without a call.
+        """
+        space, code = dict(_GLOBALS), self.code
         for index, (_, reference) in enumerate(self.reads):
-            space[f"_r{index}"] = reader(reference)
-        # The code holds only what this module wrote from a checked tree.
-        made: Reader = eval(compile(f"lambda s: {self.code}", "<formula>", "eval"), space)
+            read = space[f"_r{index}"] = reader(reference)
+            code = code.replace(f"_r{index}(s)", getattr(read, "inline", f"_r{index}(s)"))
+        # The code holds only what this module and the readers wrote from a checked tree.
+        made: Reader = eval(compile(f"lambda s: {code}", "<formula>", "eval"), space)
         return made
 
 

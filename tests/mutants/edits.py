@@ -16,10 +16,10 @@ class Edit(NamedTuple):
 
 EDITS = (
     # hits
-    Edit("the quick hit forgets grace", "core/combat.py", "                if form.grace:\n                    target.grace = stage.clock.now + form.grace\n", ""),
+    Edit("the quick hit forgets grace", "core/combat.py", "            if form.grace:\n                target.grace = now + form.grace\n", ""),
     Edit("a hit forgets when it was", "core/combat.py", "        target.hurt_at = stage.clock.now\n", ""),
-    Edit("a forced critical draws nothing", "core/combat.py", "            drawn = stage.dice.draw(source._luck) < chance\n            critical = drawn if crit is None else crit",
-         "            critical = stage.dice.draw(source._luck) < chance if crit is None else crit"),
+    Edit("a forced critical draws nothing", "core/combat.py", "                drawn = stage.dice.draw(source._luck) < chance\n                critical = drawn if crit is None else crit",
+         "                critical = stage.dice.draw(source._luck) < chance if crit is None else crit"),
     Edit("armour before the zone", "core/combat.py", "        if self.zone:\n            amount *= self.zone_factor\n        if times != 1:", "        if times != 1:"),
     Edit("a poison gives grace", "core/combat.py", "if guard.grace and not blow.pulse:", "if guard.grace:"),
     Edit("the quick hit ignores cooldowns", "core/combat.py", "        if form.cooldown:\n            self.cool(source, form.attack, target)\n", ""),
@@ -43,8 +43,8 @@ EDITS = (
     Edit("a return after a revive", "core/vitals.py", "        if body is not None and body.comeback is None:\n            self.await_return(body)",
          "        if body is not None and body.comeback is None and not (body._kind.lives and body.lives <= 0):\n            body.alive, now = False, body.alive\n"
          "            self.await_return(body)\n            body.alive = now"),
-    Edit("healing goes over the top", "core/vitals.py", "            after = max(cap, before)\n        elif not kind.whole:", "            after = before + amount\n        elif not kind.whole:"),
-    Edit("noise is not snapped", "core/vitals.py", "            after = snapped(after, top)\n        if kind.whole:", "            pass\n        if kind.whole:"),
+    Edit("healing goes over the top", "core/vitals.py", "            after = max(cap, before)\n        elif", "            after = before + amount\n        elif"),
+    Edit("noise is not snapped", "core/vitals.py", "            after = snapped(after, top)\n        if still", "            pass\n        if still"),
     Edit("a whole meter forgets the fraction it carries", "core/vitals.py", "            carried = self.real(meter) - before\n            if after <= 0", "            carried = 0\n            if after <= 0"),
     Edit("the fraction may empty a meter", "core/vitals.py", "return min(max(rounded(after, kind.mode), least), cap) if kind.whole", "return min(rounded(after, kind.mode), cap) if kind.whole"),
     Edit("the saved maximum stands", "core/vitals.py", "self._become(meter, meter._kind.max + self.raised_by_levels(body, name) + raised, saved", "self._become(meter, meter.max + raised, saved"),
@@ -84,5 +84,5 @@ EDITS = (
     Edit("dice outlive a dismissal", "core/vitals.py", "        self.stage.dice.forget(body._luck)\n", ""),
     Edit("a listener hears what came before it", "core/stage.py", "if listening.open and listening.after < seq:", "if listening.open:"),
     Edit("a list of causes is lost", "core/stage.py", "                    self.cause = seq\n", ""),
-    Edit("loading is reacted to", "core/stage.py", "        if seq not in self._told_only:", "        if True:"),
+    Edit("loading is reacted to", "core/stage.py", "        if not self._told_only or seq not in self._told_only:", "        if True:"),
 )

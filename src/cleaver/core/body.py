@@ -126,7 +126,7 @@ class Body(Record):
     An actor is its id and its arrival: `came` numbers all arrivals of a world, `arrived` is the instant (microseconds).
     """
 
-    __slots__ = ("_deals", "_flows", "_here", "_hunters", "_ill", "_kind", "_luck", "_quiets", "_scale", "_through", "_words", "ailments", "alive",
+    __slots__ = ("_calm", "_deals", "_flows", "_here", "_hunters", "_ill", "_kind", "_luck", "_quiets", "_scale", "_through", "_words", "ailments", "alive",
                  "arrived", "came", "comeback", "cooldowns", "grace", "hurt_at", "id", "kind_name", "lives", "meters", "owner", "pulses", "tags",
                  "team", "x", "y", "z")
     id: str
@@ -154,6 +154,7 @@ class Body(Record):
     _luck: str
     _hunters: set[str]
     _quiets: bool
+    _calm: bool
 
     def __init__(self, id: str, kind: ActorKind, team: str, owner: str, came: int, now: int) -> None:
         self.came, self.arrived = came, now
@@ -174,6 +175,7 @@ class Body(Record):
     def fresh(self) -> None:
         """See `Record.fresh`."""
         self._here = True
+        self._calm = False  # whether no status flows, and nothing pauses after a hurt
         self._quiets = True  # whether a flow of its kind or of a status pauses after a hurt
         self._ill = False  # whether a status changes what hits or flows do to it
         self._luck = self.stream("crit")

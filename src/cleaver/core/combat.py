@@ -51,7 +51,7 @@ class Form:
     the general way, which stays the truth; all that a hit changes and tells is done by the same pieces.
     """
 
-    __slots__ = ("amount", "armour", "attack", "constant", "cooldown", "crit", "grace", "kind", "steps", "through", "vital", "zone", "zone_factor")
+    __slots__ = ("above_all", "amount", "armour", "attack", "bare", "constant", "cooldown", "crit", "fixed", "grace", "kind", "mark_levels", "open", "steps", "through", "vital", "zone", "zone_factor")
 
     def __init__(self, attack: AttackKind, target: ActorKind, zone: str) -> None:
         guard = target.guard
@@ -61,10 +61,18 @@ class Form:
         self.through = guard.through.get(attack.kind, 1.0) if attack.kind else 1.0
         self.grace = guard.grace
         self.armour = guard.armour
-        self.constant = -1.0
+        meter = target.meters[target.vital]
+        self.mark_levels = meter.mark_levels
+        self.above_all = (1 << len(meter.mark_levels)) - 1
+        self.bare = meter.plain and not target.shields and (not meter.flows or (len(meter.flows) == 1 and meter.flows[0].rate > 0))
+        """Whether nothing stands before the vital meter, and it flows only upward and always."""
+        self.open = self.through != 0 and not guard.immune_while
+        """Whether nothing but the states of the two can refuse it."""
+        self.constant, self.fixed = -1.0, False
         self.steps: tuple[Step, ...] = ()
         if not isinstance(attack.amount, Expression):
             self.constant = self.of(attack.amount, 1.0, 1.0)
+            self.fixed = attack.crit is None
             self.steps = self.told(attack.amount, False, 1.0)
 
     def of(self, amount: float, times: float, deals: float) -> float:
@@ -156,60 +164,90 @@ class Combat:
 
     def quick(self, source: Body, target: Body, attack: str, zone: str, crit: bool | None, given: dict[str, float]) -> HitResult | None:
         """Carry out a plain hit by its constant part, or return None where the general way must; both do the same."""
-        stage = self.stage
-        if not stage.fast or target._ill or (source.team and source.team == target.team) or not source._here or not target._here:
+        if target._ill or (source.team and source.team == target.team):
             return None
+        stage = self.stage
         key = (source.kind_name, attack, target.kind_name, zone)
         try:
             form = self._forms[key]
         except KeyError:
             found = source._kind.attacks.get(attack)
-            form = self._forms[key] = form_of(found, target._kind, zone) if found is not None else None
+            form = self._forms[key] = form_of(found, target._kind, zone) if found is not None and stage.fast else None
         if form is None:
             return None
-        inputs = stage.kinds.inputs
         if given:
+            inputs = stage.kinds.inputs
             for name, value in given.items():
                 if name not in inputs or (value.__class__ is not float and value.__class__ is not int) or not -1e300 < value < 1e300:
                     return None  # the general way says what is wrong
             inputs = {**inputs, **given}
-        refused = self.gate(target, source, form.attack, form.kind, _NOTHING, False)
-        if refused:
-            return HitResult(refused)
-        base = form.amount
-        if base.__class__ is Expression:
-            scope = self._scope
-            scope.me = scope.source = source
-            scope.target, scope.inputs = target, inputs
-            try:
-                base = base.fn(scope)
-            except ArithmeticError:
-                return None  # as above
-            if not 0 <= base <= MOST:
+        now = stage.clock.now
+        if not (form.open and target.alive and source.alive and target.grace <= now and not source.cooldowns):  # else nothing of the gate can apply
+            if not source._here or not target._here:
                 return None
-        # From here on the dice may be drawn, so the general way is no way back; what it would do is done here.
-        critical, deals = False, source._deals
-        if form.crit is not None:
-            chance, times = form.crit
-            drawn = stage.dice.draw(source._luck) < chance
-            critical = drawn if crit is None else crit
-            amount = form.of(base, times if critical else 1.0, deals)  # type: ignore[arg-type]
-        elif deals == 1 and form.constant >= 0:
-            amount = form.constant
+            refused = self.gate(target, source, form.attack, form.kind, _NOTHING, False)
+            if refused:
+                return HitResult(refused)
+        deals = source._deals
+        if form.fixed and deals == 1:
+            amount, critical = form.constant, False
+            steps: tuple[Step, ...] | Callable[[], tuple[Step, ...]] = form.steps
         else:
-            amount = form.of(base, 1.0, deals)  # type: ignore[arg-type]
+            base = form.amount
+            if base.__class__ is Expression:
+                scope = self._scope
+                scope.me = scope.source = source
+                scope.target, scope.inputs = target, inputs if given else stage.kinds.inputs
+                try:
+                    base = base.fn(scope)
+                except ArithmeticError:
+                    return None  # as above
+                if not 0 <= base <= MOST:
+                    return None
+            # From here on the dice may be drawn, so the general way is no way back; what it would do is done here.
+            critical = False
+            if form.crit is None:
+                amount = form.of(base, 1.0, deals)  # type: ignore[arg-type]  # a number by now
+            else:
+                chance, times = form.crit
+                drawn = stage.dice.draw(source._luck) < chance
+                critical = drawn if crit is None else crit
+                amount = form.of(base, times if critical else 1.0, deals)  # type: ignore[arg-type]  # as above
+            steps = partial(form.told, base, critical, deals)  # type: ignore[arg-type]  # as above
         if form.cooldown:
             self.cool(source, form.attack, target)
-        steps = form.steps if amount is form.constant else lambda: form.told(base, critical, deals)  # type: ignore[arg-type]
         if given:
             stage.given = inputs
+        if amount > 0:
+            if form.grace:
+                target.grace = now + form.grace
+            meter = target.meters[form.vital]
+            course = meter._course
+            if form.bare and target._calm:
+                # Most hits: the meter only goes down, between two marks. What `take` does in general, written out.
+                before = meter.value if not course or meter.since == now else self.vitals.real(meter)
+                after = before - amount
+                top = meter.max
+                slack = top * NOISE
+                levels = form.mark_levels
+                if slack < after < top - slack and (not levels or (meter.above == form.above_all and after > levels[-1] * top + slack)
+                                                    or self.vitals.marks_above(meter, after) == meter.above):
+                    meter.value = meter.base = after
+                    meter.since = target.hurt_at = now
+                    if course and meter.due < 0:
+                        self.vitals.plan(meter)  # else its next moment only comes later, so the schedule may stand
+                    fact = Fact(stage.damaged, stage.seq + 1, now, stage.cause, target.id, source.id,
+                                (amount, 0.0, 0.0, form.vital, form.kind, zone, attack, critical, before, after))
+                    fact.steps = steps
+                    stage.tell(fact, target.kind_name, source.kind_name)
+                    if given:
+                        stage.given = None  # where it only waits: told in a listener
+                    return HitResult("", amount, amount, 0.0, 0.0, critical, False, steps)
         try:
             if amount <= 0:
                 stage.emit("deflected", target.id, source.id, (form.kind, zone, attack))
                 result = HitResult("deflected", steps=steps)
             else:
-                if form.grace:
-                    target.grace = stage.clock.now + form.grace
                 result = self.take(target, source.id, amount, critical, steps, attack, form.kind, zone)
         finally:
             stage.given = None

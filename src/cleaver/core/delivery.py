@@ -61,6 +61,7 @@ class Listeners:
         self.cache: dict[str, dict[str, tuple[Listening, ...]]] = {}  # event somebody listens to: actor: who hears of it
         self.counts: dict[str, int] = {}  # event: how many listen
         self.made = 0
+        self.newest = -1  # number of the last fact before the newest listener
 
     def listen(self, name: str, call: Hearer, actor: str = "", kind: str = "") -> Listening:
         """Add a listener; the same one for the same thing is only ever there once."""
@@ -71,6 +72,7 @@ class Listeners:
                 return listening
         self.made += 1
         added = Listening(self, key, call, self.made, self.stage.seq)
+        self.newest = self.stage.seq
         self.by_key[key] = (*there, added)
         self.counts[name] = self.counts.get(name, 0) + 1
         self._forget(name, actor)

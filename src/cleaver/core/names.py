@@ -23,7 +23,7 @@ def reader(path: Path) -> Reader:
     """Return a function that reads *path* in a `Scope`."""
     what, name, part = path.what, path.name, path.part
     if what == "input":
-        return lambda scope: scope.inputs[name]
+        return _input(name)
     if what == "field":
         return lambda scope: scope.fact.get(name)
     if what == "now":
@@ -36,6 +36,14 @@ def reader(path: Path) -> Reader:
     if what == "near":
         return lambda scope: scope.stage.readable["near"](who(scope), name, part)
     return lambda scope: scope.stage.readable[what](who(scope), name, part)
+
+
+def _input(name: str) -> Reader:
+    def read(scope: Scope) -> Any:
+        return scope.inputs[name]
+
+    read.inline = f"s.inputs[{name!r}]"  # type: ignore[attr-defined]  # see `Formula.compile`
+    return read
 
 
 def _who(root: str) -> Any:

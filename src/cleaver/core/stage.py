@@ -13,7 +13,7 @@ from collections.abc import Callable
 
 from cleaver.core.body import Absent, Ailment, Body
 from cleaver.core.clock import MOST_AT_ONCE, Clock, Timer
-from cleaver.core.delivery import Listeners, Listening
+from cleaver.core.delivery import Listeners
 from cleaver.core.dice import Dice
 from cleaver.core.events import Fact, Value
 from cleaver.core.kinds import Effect, Kinds, Scope
@@ -152,49 +152,85 @@ class Stage:
 
     def deliver(self) -> list[Exception]:
         """Deliver all facts that wait and those that follow; return the errors of listeners and reactions."""
-        queue = self.queue
         errors: list[Exception] = []
         self.draining = True
         self.deliveries += 1
-        fired: list[str] = []
-        count = 0
         try:
-            while queue:
-                count += 1
-                if count > MOST_FACTS:
-                    queue.clear()
-                    errors.append(RunawayRulesError(MOST_FACTS, list(dict.fromkeys(fired))))
-                    break
-                self._give_out(queue.popleft(), errors, fired if count > MOST_FACTS - 200 else None)
+            self._give_out(errors, 0)
         finally:
-            self.draining = False
-            self.cause = self.handling = 0
-            self.given = None
-            if self._given:
-                self._given.clear()
-            if self._told_only:
-                self._told_only.clear()
-            if self.shadow:
-                self.shadow.clear()
+            self._delivered()
         return errors
 
-    def _give_out(self, fact: Fact, errors: list[Exception], fired: list[str] | None) -> None:
+    def tell(self, fact: Fact, actor_kind: str, source_kind: str) -> None:
+        """Let a fact be known that was made with the next number, between two who are there, and deliver it and what follows.
+
+        The same as `post` and `drain`, without the queue where nothing waits.
+        """
+        if self.draining or self.queue or self.told_only:
+            self.post(fact)
+            self.drain()
+            return
+        self.seq = fact.seq
+        errors: list[Exception] = []
+        self.draining = True
+        self.deliveries += 1
+        try:
+            self._let_know(fact, actor_kind, source_kind, self.given, errors, None)
+            if self.queue:
+                self._give_out(errors, 1)
+        finally:
+            if self._given or self.shadow:
+                self._delivered()
+            else:
+                self.draining = False
+                self.cause = self.handling = 0
+                self.given = None
+        if errors:
+            raise only(errors)
+
+    def _delivered(self) -> None:
+        """Forget what only matters while facts are delivered."""
+        self.draining = False
+        self.cause = self.handling = 0
+        self.given = None
+        if self._given:
+            self._given.clear()
+        if self._told_only:
+            self._told_only.clear()
+        if self.shadow:
+            self.shadow.clear()
+
+    def _give_out(self, errors: list[Exception], count: int) -> None:
+        """Let the facts that wait be known one after another; *count* is how many were already, since the command."""
+        queue, actors = self.queue, self.actors
+        fired: list[str] = []
+        while queue:
+            count += 1
+            if count > MOST_FACTS:
+                queue.clear()
+                errors.append(RunawayRulesError(MOST_FACTS, list(dict.fromkeys(fired))))
+                break
+            fact = queue.popleft()
+            body, other = actors.get(fact.actor), self.party(fact.source)
+            self._let_know(fact, body.kind_name if body is not None else self.kind_of(fact.actor),
+                           other.kind_name if other is not None else self.kind_of(fact.source),
+                           self._given.pop(fact.seq, None) if self._given else None, errors, fired if count > MOST_FACTS - 200 else None)
+
+    def _let_know(self, fact: Fact, actor_kind: str, source_kind: str, given: dict[str, float] | None, errors: list[Exception],
+                  fired: list[str] | None) -> None:
         """Let one fact be known: the reactions of the design in their order, then listeners."""
         kind, seq = fact.kind, fact.seq
         name = kind.name
-        body, other = self.actors.get(fact.actor), self.party(fact.source)
-        actor_kind = body.kind_name if body is not None else self.kind_of(fact.actor)
-        source_kind = other.kind_name if other is not None else self.kind_of(fact.source)
         self.history.append(fact)
         self.cause = self.handling = seq
         if self.shadow and fact.cause in self.shadow:
             self.shadow.add(seq)
-        if seq not in self._told_only:
+        if not self._told_only or seq not in self._told_only:
             plan = self._plans.get((name, actor_kind, source_kind))
             if plan is None:
                 plan = self.plan(name, actor_kind, source_kind)
             if plan:
-                self.given = self._given.pop(seq, None) if self._given else None
+                self.given = given
                 for place, react in plan:
                     if fired is not None and place:
                         fired.append(place)
@@ -206,26 +242,23 @@ class Stage:
         self.given = None  # what listeners command is their own
         cache = self.listeners.cache
         if name in cache:
-            self._call(fact, self._hearers(name, fact.actor, actor_kind), errors)
+            heard = cache[name].get(fact.actor) if self.fast and fact.actor.__class__ is str else None
+            if heard is None:
+                heard = self.listeners.heard(name, fact.actor, actor_kind)
+            late = self.listeners.newest >= seq  # somebody began to listen only after it was known
+            for listening in heard:
+                if listening.open and not (late and listening.after >= seq):
+                    try:
+                        listening.call(fact)
+                    except Exception as error:  # as above
+                        errors.append(error)
         if kind.seen_as in cache:
-            self._call(fact, self._hearers(kind.seen_as, fact.source, source_kind), errors)
-
-    def _hearers(self, name: str, actor: str, kind: str) -> tuple[Listening, ...]:
-        if self.fast and actor.__class__ is str:
-            found = self.listeners.cache[name].get(actor)
-            if found is not None:
-                return found
-        return self.listeners.heard(name, actor, kind)
-
-    @staticmethod
-    def _call(fact: Fact, heard: tuple[Listening, ...], errors: list[Exception]) -> None:
-        seq = fact.seq
-        for listening in heard:
-            if listening.open and listening.after < seq:
-                try:
-                    listening.call(fact)
-                except Exception as error:  # as above
-                    errors.append(error)
+            for listening in self.listeners.heard(kind.seen_as, fact.source, source_kind):
+                if listening.open and listening.after < seq:
+                    try:
+                        listening.call(fact)
+                    except Exception as error:  # as above
+                        errors.append(error)
 
     def plan(self, name: str, kind: str, source_kind: str) -> tuple[tuple[str, Reaction], ...]:
         """Return the reactions to a fact between two kinds, in their order."""

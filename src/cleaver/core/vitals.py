@@ -267,10 +267,11 @@ class Vitals:
         Returns (before, after, how much it really moved): the amount itself where it was not cut, free of float noise.
         """
         kind = meter._kind
-        before = self.value(meter)
+        still = not meter._course and not kind.whole  # what shows is what is kept
+        before = meter.value if still else self.value(meter)
         top = meter.max
         cap = top + kind.overfill
-        after, moved = before + amount, abs(amount)
+        after, moved = before + amount, amount if amount > 0 else -amount
         if after <= 0:
             if after < -NOISE * top:
                 moved = before
@@ -279,9 +280,12 @@ class Vitals:
             if after > cap * (1 + NOISE):
                 moved = max(cap, before) - before
             after = max(cap, before)
-        elif not kind.whole:
+        elif not kind.whole and (after <= top * NOISE or after >= top * (1 - 2 * NOISE)):
             after = snapped(after, top)
-        if kind.whole:
+        if still and not kind.flows and meter.due < 0 and not meter._owner._flows:
+            meter.value = meter.base = after
+            meter.since = self.stage.clock.now
+        elif kind.whole:
             carried = self.real(meter) - before
             if after <= 0 or after >= top:
                 carried = 0

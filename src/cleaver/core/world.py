@@ -261,7 +261,7 @@ class World:
         """Let every room forget an actor, and take it out of the world."""
         for depart in self.stage.departures:
             depart(body)
-        body._here = False
+        body._here = body.alive = False
         self.stage.actors.pop(body.id, None)
         self.stage.players.pop(body.id, None)
         self._handles.pop(body.id, None)
