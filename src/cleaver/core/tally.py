@@ -151,7 +151,7 @@ class Tallies:
         self.told: dict[str, Told] = {}  # user room: what it does with (bucket, advanced, met)
         self.steps: dict[str, Callable[[], bool]] = {}  # user room whose steps are facts: whether anybody asks for them
         self._members: dict[tuple[str, str, str], Bucket] = {}  # (owner, user, ref): its bucket
-        self._index: dict[tuple[str, str], dict[str, list[Bucket]]] = {}  # (event, whose): other party, "" for any: buckets
+        self._index: dict[str, dict[str, dict[str, list[Bucket]]]] = {}  # event: whose: other party, "" for any: buckets
         self._resets: dict[tuple[str, str], list[Bucket]] = {}  # (event, owner): buckets that it resets
 
     def relink(self) -> None:
@@ -167,7 +167,7 @@ class Tallies:
     def _file(self, bucket: Bucket) -> None:
         kind = bucket._kind
         of = kind.match.of if kind.match.of_kind else ""
-        self._index.setdefault((kind.match.named, self._whose(bucket)), {}).setdefault(of, []).append(bucket)
+        self._index.setdefault(kind.match.named, {}).setdefault(self._whose(bucket), {}).setdefault(of, []).append(bucket)
         if kind.reset_on:
             self._resets.setdefault((kind.reset_on, bucket.owner), []).append(bucket)
 
@@ -218,11 +218,15 @@ class Tallies:
     def _unfile(self, bucket: Bucket) -> None:
         kind = bucket._kind
         of = kind.match.of if kind.match.of_kind else ""
-        for lists, key in ((self._index.get((kind.match.named, self._whose(bucket)), {}), of), (self._resets, (kind.reset_on, bucket.owner))):
-            if key in lists and bucket in lists[key]:  # type: ignore[index]  # each with the keys of its own
-                lists[key].remove(bucket)  # type: ignore[index]
-                if not lists[key]:  # type: ignore[index]
-                    del lists[key]  # type: ignore[arg-type]
+        per, whose = self._index.get(kind.match.named, {}), self._whose(bucket)
+        places: tuple[tuple[dict[Any, list[Bucket]], Any], ...] = ((per.get(whose, {}), of), (self._resets, (kind.reset_on, bucket.owner)))
+        for lists, key in places:
+            if bucket in lists.get(key, ()):
+                lists[key].remove(bucket)
+                if not lists[key]:
+                    del lists[key]
+        if whose in per and not per[whose]:
+            del per[whose]
 
     def find(self, owner: str, user: str, ref: str) -> tuple[Bucket, Member] | None:
         """Return a tally at work."""
@@ -257,20 +261,16 @@ class Tallies:
 
     def _count_for(self, fact: Fact, name: str, credited: str, other: str) -> None:
         """Add a fact, under one of its names, to the buckets of whom it is credited to, of its team, and of anyone."""
-        index, stage = self._index, self.stage
+        per = self._index.get(name)
+        if not per:
+            return
+        stage = self.stage
         body = stage.party(credited)
-        party = str(fact.values[fact.kind.party]) if fact.kind.party >= 0 else ""
-        team = stage.team_of(credited)
-        keys = [(name, "*")]
-        if body is not None:
-            keys.insert(0, (name, credited))
-        if team:
-            keys.append((name, f"team {team}"))
-        for key in keys:
-            there = index.get(key)
+        team = body.team if body is not None else stage.team_of(credited)
+        party = str(fact.values[fact.kind.party]) if fact.kind.party >= 0 else stage.kind_of(other) if other else ""
+        for whose in ("" if body is None else credited, "*", f"team {team}" if team else ""):
+            there = per.get(whose)
             if there:
-                if not party and other:
-                    party = stage.kind_of(other)
                 for bucket in tuple(there.get(party, ())) if party else ():
                     self._add(bucket, fact)
                 for bucket in tuple(there.get("", ())):
@@ -281,7 +281,7 @@ class Tallies:
             return  # ended by what another bucket made of the same fact, or begun only after it
         kind, stage = bucket._kind, self.stage
         match = kind.match
-        if match.leaves_out(stage, fact):
+        if match.mirrored and match.leaves_out(stage, fact):
             return
         if match.fields or match.where is not None or (match.of and not match.of_kind):  # else the index has matched it already
             owner = stage.actors.get(bucket.owner)
