@@ -11,8 +11,7 @@ from cleaver import Actor, Design, Fact, World, load_design, sample
 
 collect_ignore = ["fuzz.py"]  # needs atheris
 
-# CLEAVER_SESSIONS=20000 pytest tests/test_invariants.py is the long run, by hand
-settings.register_profile("default", deadline=None, max_examples=int(os.environ.get("CLEAVER_SESSIONS", "60")), derandomize=bool(os.environ.get("CI")),
+settings.register_profile("default", deadline=None, max_examples=60, derandomize=bool(os.environ.get("CI")),
                           phases=[phase for phase in Phase if not os.environ.get("CLEAVER_PLANTED") or phase in (Phase.explicit, Phase.generate)])
 settings.load_profile("default")
 

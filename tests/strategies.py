@@ -5,17 +5,21 @@ A `Play` is a world with what a host would hold beside it: the profiles of those
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from hypothesis import note
+from hypothesis import note, settings
 from hypothesis import strategies as st
 
 from cleaver import CleaverError, Design, Profile, World
 from cleaver.core.stage import SHORT_CUTS
 
 Command = tuple[Any, ...]
+
+law = settings(max_examples=int(os.environ.get("CLEAVER_SESSIONS") or (200 if os.environ.get("CI") else 60)))
+"""How many sessions each law is tried on."""
 
 
 @contextmanager

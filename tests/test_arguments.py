@@ -4,24 +4,22 @@ from __future__ import annotations
 
 import inspect
 import json
-import os
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import CleaverError, Design, Profile, ReactionError, UsageError, World, open_store
 from cleaver.saves import Store
-from strategies import STAYING, Command, Play, designs, streams
+from strategies import STAYING, Command, Play, designs, law, streams
 
 NUMBERS = [0, 1, 2.5, -1, -0.0, float("nan"), float("inf"), float("-inf"), 10**400, -(10**400), 2**63, 1e308, 1e-320, True, False, 1 + 2j]
 TEXTS = ["", "one", "two", "wasp1", "post1", "ram", "sting", "glue1", "glue", "nail", "scrip", "planks", "race", "north", "steps", "rank", "dive", "ill", "wet", "joined",
          "seen", "venom", "\ud800", "a\0b", "x" * 300, "{actor}", "[red]", "one.planks", "one.planks.fraction", "..", "daily_a", "first"]
 OTHERS: list[Any] = [None, (), [], {}, [1], ("grace",), {"a": 1}, {1: 2}, b"one", object, (1, 2), (1, float("nan")), (1e200, 0)]
-SESSIONS = int(os.environ.get("CLEAVER_SESSIONS", "0"))
 LEAVES_A_CHANGE = {"advance", "advance_us"}  # what listeners and reactions raise meanwhile is told afterwards
 
 
@@ -88,8 +86,8 @@ def arguments(signature: inspect.Signature, values: list[Any], given: int, input
     return args, named
 
 
+@law
 @given(designs(), streams(STAYING, most=10), st.lists(CALLS, max_size=15))
-@settings(max_examples=max(100, SESSIONS))
 def test_a_wrong_argument_changes_nothing_and_says_so_in_words(design: Design, commands: list[Command], calls: list[Any]) -> None:
     play = Play(design).all(commands)
     world, stranger = play.world, World(design).join("crate", "one")

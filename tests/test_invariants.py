@@ -12,7 +12,7 @@ from cleaver import Design, Fact, HitResult, ReactionError, World
 from cleaver.core.body import Body
 from cleaver.core.record import slots_of
 from looking import displays, look
-from strategies import STAYING, STREAMS, Command, Play, designs, general_way, streams
+from strategies import STAYING, STREAMS, Command, Play, designs, general_way, law, streams
 
 
 def told(facts: Any) -> list[dict[str, Any]]:
@@ -40,6 +40,7 @@ def without_wakes(world: World) -> dict[str, Any]:
     return found
 
 
+@law
 @given(designs(), STREAMS, STREAMS)
 def test_a_world_goes_on_from_a_snapshot_as_the_original_would(design: Design, before: list[Command], after: list[Command]) -> None:
     play = Play(design).all(before)
@@ -54,6 +55,7 @@ def test_a_world_goes_on_from_a_snapshot_as_the_original_would(design: Design, b
     assert play.world.snapshot() == again.world.snapshot()
 
 
+@law
 @given(designs(), STREAMS)
 def test_the_same_seed_and_commands_give_the_same_facts(design: Design, commands: list[Command]) -> None:
     one, other = Play(design).all(commands), Play(design).all(commands)
@@ -61,6 +63,7 @@ def test_the_same_seed_and_commands_give_the_same_facts(design: Design, commands
     assert told(one.world.events) == told(other.world.events)
 
 
+@law
 @given(designs(), STREAMS)
 def test_short_cuts_give_what_the_general_way_gives(design: Design, commands: list[Command]) -> None:
     quick = Play(design)
@@ -72,6 +75,7 @@ def test_short_cuts_give_what_the_general_way_gives(design: Design, commands: li
     assert without_wakes(quick.world) == without_wakes(slow.world)
 
 
+@law
 @given(designs(), STREAMS, st.booleans())
 def test_how_much_history_is_kept_and_who_listens_decides_nothing(design: Design, commands: list[Command], heard: bool) -> None:
     kept, forgetful = Play(design), Play(design, history=0)
@@ -84,6 +88,7 @@ def test_how_much_history_is_kept_and_who_listens_decides_nothing(design: Design
     assert kept.world.snapshot() == forgetful.world.snapshot()
 
 
+@law
 @given(designs(), STREAMS, st.integers(1, 7))
 def test_time_may_be_sliced_anyhow(design: Design, commands: list[Command], pieces: int) -> None:
     whole, sliced = Play(design), Play(design)
@@ -101,6 +106,7 @@ def test_time_may_be_sliced_anyhow(design: Design, commands: list[Command], piec
     assert whole.world.snapshot() == sliced.world.snapshot()
 
 
+@law
 @given(designs(), STREAMS)
 def test_looking_changes_nothing(design: Design, commands: list[Command]) -> None:
     play = Play(design)
@@ -114,6 +120,7 @@ def test_looking_changes_nothing(design: Design, commands: list[Command]) -> Non
         assert play.world.snapshot() == before, command
 
 
+@law
 @given(designs(), STREAMS)
 def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(design: Design, commands: list[Command]) -> None:
     play = Play(design)
@@ -133,6 +140,7 @@ def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(design: Des
         assert abs(abs(fact.after - fact.before) - fact.amount) < 1e-9 and (fact.amount > 0 or (fact.name == "damaged" and fact.absorbed > 0))
 
 
+@law
 @given(designs(), STREAMS)
 def test_hits_conserve_their_amount_and_death_comes_once(design: Design, commands: list[Command]) -> None:
     play = Play(design)
@@ -151,6 +159,7 @@ def test_hits_conserve_their_amount_and_death_comes_once(design: Design, command
             assert dead.get(actor.id, 0) == (0 if actor.alive else 1), actor
 
 
+@law
 @given(designs(), STREAMS)
 def test_what_is_held_is_what_came_less_what_went(design: Design, commands: list[Command]) -> None:
     world = Play(design).all(commands).world
@@ -165,6 +174,7 @@ def test_what_is_held_is_what_came_less_what_went(design: Design, commands: list
             assert held >= 0
 
 
+@law
 @given(designs(), STREAMS)
 def test_a_command_that_raises_changes_nothing(design: Design, commands: list[Command]) -> None:
     play = Play(design)
@@ -176,6 +186,7 @@ def test_a_command_that_raises_changes_nothing(design: Design, commands: list[Co
         assert not play.world.stage.queue and not play.world.stage.draining
 
 
+@law
 @given(designs(), STREAMS)
 def test_facts_are_numbered_without_gaps_timed_and_caused_by_earlier_ones(design: Design, commands: list[Command]) -> None:
     facts = Play(design, history=100_000).all(commands).world.events
@@ -185,6 +196,7 @@ def test_facts_are_numbered_without_gaps_timed_and_caused_by_earlier_ones(design
     assert [fact.time for fact in facts] == sorted(fact.time for fact in facts)
 
 
+@law
 @given(designs(), streams(STAYING, 10, 60))
 def test_a_quest_is_told_to_be_available_exactly_when_it_becomes_so(design: Design, commands: list[Command]) -> None:
     play = Play(design)

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from cleaver import Design, Profile, World
 from cleaver.saves.document import decode, encode
-from strategies import COMMANDS, PLAYERS, Command, Play, designs, streams, tables
+from strategies import COMMANDS, PLAYERS, Command, Play, designs, law, streams, tables
 
 
 def copy(profile: Profile) -> Profile:
@@ -19,6 +19,7 @@ def copy(profile: Profile) -> Profile:
     return Profile(profile.player, profile.version, json.loads(json.dumps(profile.sections)))
 
 
+@law
 @given(designs(), streams(COMMANDS, 10, 60), PLAYERS)
 def test_who_leaves_and_joins_again_at_once_has_all_that_is_saved(design: Design, commands: list[Command], name: str) -> None:
     play = Play(design).all(commands)
@@ -38,6 +39,7 @@ def test_who_leaves_and_joins_again_at_once_has_all_that_is_saved(design: Design
         assert back.profile(again).sections == left.sections
 
 
+@law
 @given(designs(), streams(COMMANDS, 10, 60), PLAYERS)
 def test_a_profile_loaded_is_what_its_player_has_then(design: Design, commands: list[Command], name: str) -> None:
     play = Play(design)
@@ -76,6 +78,7 @@ def lessened(tables: dict[str, Any], without: list[str], most: int) -> Design:
 REMOVABLE = ["records.places", "records.worst", "achievements.walker", "ratings.haste", "exchanges.pool", "exchanges.sale"]
 
 
+@law
 @given(tables(), streams(COMMANDS, 10, 60), st.lists(st.sampled_from(REMOVABLE), unique=True), st.integers(0, 5))
 def test_a_profile_goes_through_a_poorer_design_and_comes_back_whole(given_tables: dict[str, Any], commands: list[Command], without: list[str], most: int) -> None:
     design = Design.from_dict(given_tables)
@@ -104,6 +107,7 @@ VISITS: list[Command] = [
     ("heal", "two", 60.0, ""), ("cure", "two", "ill"), ("advance", 900_000), ("advance", 900_000), ("advance", 900_000)]
 
 
+@law
 @given(designs())
 def test_nothing_grows_with_what_is_gone(design: Design) -> None:
     play = Play(design)

@@ -14,7 +14,7 @@ from cleaver import Actor, AmountError, Design, Fact, ReactionError, UsageError,
 from cleaver.core import goods, tally
 from cleaver.core.kinds import TallyKind
 from helpers import crate_world
-from strategies import COMMANDS, Command, Play, designs, streams
+from strategies import COMMANDS, Command, Play, designs, law, streams
 
 MIRRORED = {"damaged": "struck", "died": "defeated", "healed": "mended"}
 
@@ -137,6 +137,7 @@ def check(world: World, diaries: Diaries, records: bool) -> None:
                         assert value < float(target) or achievement.tally.within  # type: ignore[arg-type]  # as above
 
 
+@law
 @given(designs(), streams(COMMANDS, 10, 60))
 def test_records_and_achievements_are_a_count_over_every_fact(design: Design, commands: list[Command]) -> None:
     play = Play(design)
@@ -149,6 +150,7 @@ def test_records_and_achievements_are_a_count_over_every_fact(design: Design, co
         check(play.world, diaries, True)
 
 
+@law
 @given(designs(), streams(COMMANDS, 10, 60), st.sampled_from(["sting_down", "south_road", "zero", "daily_a", "daily_b"]))
 def test_goals_are_a_count_over_every_fact_since_the_quest_began(design: Design, commands: list[Command], quest: str) -> None:
     play = Play(design)

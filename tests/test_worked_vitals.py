@@ -172,7 +172,7 @@ def test_the_inputs_of_a_hit_reach_all_that_follows_from_it_at_once() -> None:
 
 
 def test_only_a_flow_at_work_gets_the_credit_for_what_it_empties() -> None:
-    leak = {"lasts": 9, "flows": [{"meter": "planks", "rate": -2, "while": "wet"}]}
+    leak = {"lasts": 99, "flows": [{"meter": "planks", "rate": -2, "while": "wet"}]}
     for wet, credit in ((False, ""), (True, "wasp#1")):
         world, box = crate_world({"max": 10, "flows": [{"rate": -1}]}, statuses={"leak": leak}, game={"tags": ["wet"]})
         wasp, died = world.spawn("wasp"), heard(world, "died")

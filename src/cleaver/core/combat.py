@@ -51,7 +51,8 @@ class Form:
     the general way, which stays the truth; all that a hit changes and tells is done by the same pieces.
     """
 
-    __slots__ = ("above_all", "amount", "armour", "attack", "bare", "constant", "cooldown", "crit", "fixed", "grace", "kind", "mark_levels", "open", "steps", "through", "vital", "zone", "zone_factor")
+    __slots__ = ("above_all", "amount", "armour", "attack", "bare", "constant", "cooldown", "crit", "fixed", "grace", "kind",
+                 "mark_levels", "open", "steps", "through", "vital", "zone", "zone_factor")
 
     def __init__(self, attack: AttackKind, target: ActorKind, zone: str) -> None:
         guard = target.guard
