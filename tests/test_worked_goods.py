@@ -257,3 +257,31 @@ def test_the_autosaver_notices_what_was_loaded(tmp_path: Path) -> None:
             saver.leave("box")
         found = store.load("box")
         assert isinstance(found, Found) and found.profile.sections["currencies"] == {"scrip": 12}
+
+
+def test_what_the_host_takes_away_was_never_placed() -> None:
+    world, box = hunt(3)
+    box.take(world.placement("p1"))
+    world.placement("p2").remove()
+    assert (world.value("pickups.pearl.placed"), world.value("pickups.pearl.left"), world.value("pickups.pearl.taken")) == (2, 1, 1)
+
+
+def test_points_after_the_end_of_a_match_count_in_it_no_more() -> None:
+    race = {"win_at": 2, "rules": [{"on": "earned", "do": [{"score": 1}, {"score": 1}, {"score": 1}]}]}
+    world, box = crate_world(crate=FIGHTER, matches={"race": race}, **GOODS)
+    world.match("race").start()
+    box.earn("scrip", 1)
+    box.earn("scrip", 1)
+    assert [place.score for place in world.match("race").standings] == [2] and names(world.events).count("match_ended") == 1
+
+
+def test_a_restock_comes_when_the_first_was_sold_and_is_not_pushed_back() -> None:
+    world, box = crate_world(crate=FIGHTER, exchanges={"shop": {"costs": {"scrip": 1}, "gives": {"pearl": 1}, "stock": 3, "restock_after": 10}}, **GOODS)
+    box.earn("scrip", 9)
+    box.exchange("shop")
+    world.advance(6)
+    box.exchange("shop", times=2)
+    assert box.exchange("shop").blocked == "sold_out"
+    world.advance(4)
+    assert box.bag["pearl"] == 3
+    assert world.exchanges.left("shop") == 3

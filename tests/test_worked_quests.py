@@ -247,3 +247,19 @@ def test_quest_available_is_told_when_time_or_a_place_opens_it() -> None:
     world.advance(10)
     world.move(box, 9, 0)
     assert told == [(3.0, "job"), (10.0, "far")]
+
+
+def test_a_reset_forgets_which_values_were_seen() -> None:
+    world, box = quests({"records": {"kinds": {"on": "seen", "distinct": "much", "reset_on": "heard_of"}}}, job={"goals": [SEEN]})
+    for much in (1, 2, 1):
+        box.report("seen", much=much)
+    assert box.record("kinds") == 2
+    box.report("heard_of")
+    box.report("seen", much=1)
+    assert box.record("kinds") == 1
+
+
+def test_what_follows_from_one_event_has_it_as_its_cause() -> None:
+    world, box = quests({"rules": [{"on": "seen", "do": [{"score": 1}]}, {"on": "seen", "do": [{"earn": "scrip", "amount": 1}]}]}, job={"goals": [SEEN]})
+    number = box.report("seen", much=1)
+    assert {fact.name: fact.cause for fact in world.events if fact.seq > number} == {"scored": number, "earned": number}

@@ -280,3 +280,39 @@ def test_a_mark_counts_as_reached_whatever_the_decimals_say() -> None:
     assert [fact.way for fact in crossed] == ["down"]
     box.heal(0.0)
     assert len(crossed) == 1
+
+
+def test_a_death_ends_the_cooldowns_of_who_died() -> None:
+    world, box = crate_world(60, actors={"wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 1, "cooldown": 9}}}})
+    wasp = world.spawn("wasp")
+    assert wasp.hit(box, "sting") and wasp.hit(box, "sting").blocked == "cooldown"
+    wasp["wings"].set(0)
+    wasp.revive()
+    assert wasp.hit(box, "sting")
+
+
+def test_what_a_whole_meter_carries_is_kept_through_a_healing() -> None:
+    world, box = crate_world({"max": 100, "whole": True, "start": 10, "flows": [{"rate": 0.5}]})
+    world.advance(1)
+    box.heal(5)
+    box.hurt(2)
+    world.advance(1)  # the second half of the first point
+    assert box["planks"].value == 14
+
+
+def test_an_earlier_hurt_keeps_nobody_quiet_who_is_loaded_alive() -> None:
+    world, box = crate_world({"max": 20, "start": 10, "saved": True, "flows": [{"rate": 2, "after_hurt": 1}]})
+    kept = world.profile(box)
+    box.hurt(99)
+    world.load(box, kept)
+    world.advance(0.5)
+    assert box["planks"].value == 11
+
+
+def test_what_was_raised_is_raised_once_however_often_it_is_loaded() -> None:
+    world, box = crate_world({"max": 100, "saved": True})
+    box["planks"].set_max(120)
+    kept = world.profile(box)
+    for _ in range(3):
+        world.load(box, kept)
+    assert (box["planks"].max, box["planks"].value) == (120, 100)

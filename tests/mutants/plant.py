@@ -34,7 +34,7 @@ def noticed(edit: Edit) -> str:
         text = target.read_text(encoding="utf-8")
         assert text.count(edit.old) == 1, edit.name
         target.write_text(text.replace(edit.old, edit.new), encoding="utf-8")
-        environment = {**os.environ, "PYTHONPATH": str(copy / "src"), "CI": "true", "CLEAVER_PLANTED": "yes"}  # a failure need not be made small
+        environment = {**os.environ, "PYTHONPATH": str(copy / "src"), "CI": "true", "CLEAVER_PLANTED": "yes", "CLEAVER_SESSIONS": "60"}  # a failure need not be made small
         command = [sys.executable, "-m", "pytest", "-x", "-q", "--no-header", "--tb=line", *(f"tests/test_{name}.py" for name in TESTS)]
         try:
             done = subprocess.run(command, cwd=copy, env=environment, capture_output=True, text=True, timeout=LONGEST, check=False)
