@@ -263,3 +263,20 @@ def test_what_follows_from_one_event_has_it_as_its_cause() -> None:
     world, box = quests({"rules": [{"on": "seen", "do": [{"score": 1}]}, {"on": "seen", "do": [{"earn": "scrip", "amount": 1}]}]}, job={"goals": [SEEN]})
     number = box.report("seen", much=1)
     assert {fact.name: fact.cause for fact in world.events if fact.seq > number} == {"scored": number, "earned": number}
+
+
+def test_what_was_known_before_a_quest_began_does_not_count_for_it() -> None:
+    world, box = quests({"exchanges": {"office": {"costs": {"pearl": 1}, "gives": {"scrip": 2}}}, "rules": [{"on": "exchanged", "do": [{"start_quest": "job"}]}]},
+                        job={"goals": [{"on": "earned", "count": 2}]})
+    box.give("pearl", 2)
+    box.exchange("office")  # exchanged, lost, earned: the quest begins at the first, when the others are known already
+    assert box.quests["job"].state == "active" and box.quests["job"].goals[0].progress == 0
+    box.exchange("office")
+    assert box.quests["job"].goals[0].progress == 1
+
+
+def test_a_rank_that_one_has_is_not_given_again_with_the_rest() -> None:
+    world, box = quests({"achievements": {"bane": {"on": "seen", "ranks": {"some": 1, "many": 9}, "reward": [{"score": 1}]}}}, job={"goals": [SEEN]})
+    box.report("seen", much=1)
+    assert box.award("bane") and box.score == 2 and names(world.events).count("achieved") == 2
+    assert box.award("bane").blocked == "no_change" and box.score == 2

@@ -316,3 +316,13 @@ def test_what_was_raised_is_raised_once_however_often_it_is_loaded() -> None:
     for _ in range(3):
         world.load(box, kept)
     assert (box["planks"].max, box["planks"].value) == (120, 100)
+
+
+def test_extending_ends_at_its_most() -> None:
+    world, box = crate_world(60, statuses={"ill": {"lasts": 1, "stack": "extend", "most": 2}})
+    for _ in range(5):
+        box.begin_status("ill")
+    world.advance(1.9)
+    assert box.statuses == ("ill",)
+    world.advance(0.1)
+    assert box.statuses == ()

@@ -40,9 +40,8 @@ EDITS = (
     Edit("a hurt is remembered over a rebirth", "core/vitals.py", "        body.alive, body.hurt_at = True, -1\n        if body.comeback", "        body.alive = True\n        if body.comeback"),
     Edit("cooldowns outlive a death", "core/vitals.py", "        body.cooldowns.clear()\n        for clear in self.before_death:", "        for clear in self.before_death:"),
     Edit("a death takes no life", "core/vitals.py", "body.lives = max(body.lives - 1, 0)", "body.lives = max(body.lives, 0)"),
-    Edit("a return after a revive", "core/vitals.py", "        if body is not None and body.comeback is None:\n            self.await_return(body)",
-         "        if body is not None and body.comeback is None and not (body._kind.lives and body.lives <= 0):\n            body.alive, now = False, body.alive\n"
-         "            self.await_return(body)\n            body.alive = now"),
+    Edit("a return after a revive", "core/vitals.py", "        body.grace = now + grace\n        if body.comeback is not None:", "        body.grace = now + grace\n        if False:"),
+    Edit("who comes back remembers the hurt", "core/vitals.py", "        body.alive = True\n        body.hurt_at = -1\n", "        body.alive = True\n"),
     Edit("healing goes over the top", "core/vitals.py", "            after = max(cap, before)\n        elif", "            after = before + amount\n        elif"),
     Edit("noise is not snapped", "core/vitals.py", "            after = snapped(after, top)\n        if still", "            pass\n        if still"),
     Edit("a whole meter forgets the fraction it carries", "core/vitals.py", "            carried = self.real(meter) - before\n            if after <= 0", "            carried = 0\n            if after <= 0"),
