@@ -322,7 +322,29 @@ def test_extending_ends_at_its_most() -> None:
     world, box = crate_world(60, statuses={"ill": {"lasts": 1, "stack": "extend", "most": 2}})
     for _ in range(5):
         box.begin_status("ill")
-    world.advance(1.9)
-    assert box.statuses == ("ill",)
-    world.advance(0.1)
-    assert box.statuses == ()
+    found = []
+    for _ in range(2):
+        world.advance(1)
+        found.append(len(box.statuses))
+    assert found == [1, 0]
+
+
+def test_who_was_revived_and_dies_again_waits_for_the_whole_return() -> None:
+    world, box = crate_world(10, crate={"respawn": {"after": 2}})
+    returns: list[float] = []
+    world.listen("respawned", lambda fact: returns.append(world.now))
+    box.hurt(99)
+    world.advance(1)
+    box.revive()
+    world.advance(0.5)
+    box.hurt(99)
+    world.advance(9)
+    assert returns == [1.0, 3.5]
+
+
+def test_who_comes_back_is_no_longer_quiet_from_the_hurt_that_killed() -> None:
+    world, box = crate_world({"max": 20, "start": 10, "flows": [{"rate": 2, "after_hurt": 5}]})
+    box.hurt(99)
+    box.revive()
+    world.advance(1)
+    assert box["planks"].value == 12
