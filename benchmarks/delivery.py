@@ -7,7 +7,7 @@ from typing import Any
 from common import finish, ratio
 
 from cleaver import Design, Fact, World
-from cleaver.core.stage import Stage
+from cleaver.core.kernel.stage import Stage
 
 EVENTS = 20_000
 TABLES = {"events": {"rang": {"fields": {"much": "number"}}}, "actors": {"crate": {"vital": "planks", "meters": {"planks": 1e9}}}}

@@ -9,7 +9,7 @@ from typing import Any
 from common import finish, ratio, told
 
 from cleaver import Design, World
-from cleaver.core.body import Meter
+from cleaver.core.kernel.body import Meter
 
 ACTORS = 100_000
 FRAMES = 600

@@ -14,7 +14,7 @@ from hypothesis import note, settings
 from hypothesis import strategies as st
 
 from cleaver import CleaverError, Design, Profile, World
-from cleaver.core.stage import SHORT_CUTS
+from cleaver.core.kernel.stage import SHORT_CUTS
 
 Command = tuple[Any, ...]
 

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Actor, UnknownNameError, World
-from cleaver.core.events import FactKind
+from cleaver.core.kernel.events import FactKind
 from cleaver.design.vocabulary import EVENTS
 from cleaver.hud import (
     Bar,

@@ -9,8 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Design, Fact, HitResult, ReactionError, World
-from cleaver.core.body import Body
-from cleaver.core.record import slots_of
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.state import slots_of
 from looking import displays, look
 from strategies import STAYING, STREAMS, Command, Play, designs, general_way, law, streams
 

@@ -9,8 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import AmountError, UnknownNameError
-from cleaver.core import meter as course_of
-from cleaver.core.vitals import cells, percent
+from cleaver.core.vitals import course as course_of
+from cleaver.core.vitals.meters import cells, percent
 from helpers import crate_world, heard, names
 
 

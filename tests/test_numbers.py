@@ -9,9 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import AmountError, World
-from cleaver.core.clock import Clock, Timer
-from cleaver.core.dice import GOLDEN, Dice, draw_at, key_of, mix
-from cleaver.core.record import Record
+from cleaver.core.kernel.clock import Clock, Timer
+from cleaver.core.kernel.dice import GOLDEN, Dice, draw_at, key_of, mix
+from cleaver.core.kernel.state import Record
 from cleaver.rounding import half_up, rounded, shown
 
 

@@ -11,8 +11,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Actor, AmountError, Design, Fact, ReactionError, UsageError, World
-from cleaver.core import goods, tally
-from cleaver.core.kinds import TallyKind
+from cleaver.core.goods import goods
+from cleaver.core.kernel import tallies as tally
+from cleaver.core.kernel.kinds import TallyKind
 from helpers import crate_world
 from strategies import COMMANDS, Command, Play, designs, law, streams
 

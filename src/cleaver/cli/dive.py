@@ -10,8 +10,8 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from cleaver.core.events import Fact
-from cleaver.core.results import HitResult
+from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.results import HitResult
 from cleaver.hud.bar import Bar
 from cleaver.hud.terminal import bar_text, style_of
 from cleaver.hud.wording import sentence

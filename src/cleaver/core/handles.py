@@ -7,12 +7,12 @@ work, and delivers what follows. Start at `Actor`.
 
 from __future__ import annotations
 
-from cleaver.core.arguments import amount, checked, whole
-from cleaver.core.body import Body
-from cleaver.core.clock import micros
-from cleaver.core.combat import Blow
-from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, QuestResult, RateResult, Result
+from cleaver.core.kernel.arguments import amount, checked, whole
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.clock import micros
+from cleaver.core.kernel.results import ChangeResult, ExchangeResult, HealResult, HitResult, QuestResult, RateResult, Result
 from cleaver.core.views import Bag, MeterView, Owed, Placement, Purse, QuestLog, position, there
+from cleaver.core.vitals.hits import Blow
 from cleaver.design.vocabulary import IGNORABLE
 from cleaver.errors import AmountError, UnknownNameError, UsageError, advice
 

@@ -9,9 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from cleaver.core.clock import LONGEST
-from cleaver.core.kinds import MOST
-from cleaver.core.quests import STATES
+from cleaver.core.kernel.clock import LONGEST
+from cleaver.core.kernel.kinds import MOST
+from cleaver.core.quests.quests import STATES
 from cleaver.errors import SaveError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it

@@ -9,9 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from cleaver.core.body import Body
-from cleaver.core.record import Record
-from cleaver.core.stage import Stage
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.stage import Stage
+from cleaver.core.kernel.state import Record
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:

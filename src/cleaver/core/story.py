@@ -9,8 +9,8 @@ from __future__ import annotations
 
 from collections import namedtuple
 
-from cleaver.core.events import Fact
-from cleaver.core.stage import Stage
+from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.stage import Stage
 from cleaver.design.paths import Path
 from cleaver.errors import UsageError
 

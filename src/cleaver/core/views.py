@@ -8,11 +8,11 @@ from __future__ import annotations
 
 from collections import namedtuple
 
-from cleaver.core.arguments import amount, checked, whole, whole_if
-from cleaver.core.body import Body, Meter
-from cleaver.core.matches import Place
-from cleaver.core.pickups import Placement as PlacementState
-from cleaver.core.results import ChangeResult, Result
+from cleaver.core.contests.matches import Place
+from cleaver.core.goods.pickups import Placement as PlacementState
+from cleaver.core.kernel.arguments import amount, checked, whole, whole_if
+from cleaver.core.kernel.body import Body, Meter
+from cleaver.core.kernel.results import ChangeResult, Result
 from cleaver.design.vocabulary import KEEPS
 from cleaver.errors import AmountError, GoneError, UnknownNameError
 from cleaver.rounding import shown

@@ -10,39 +10,39 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from functools import partial
 
-from cleaver.core import names
-from cleaver.core.achievements import Achievements
-from cleaver.core.arguments import checked, number, own_name, whole
-from cleaver.core.body import Body
-from cleaver.core.books import Books
-from cleaver.core.clock import LONGEST, Clock, Timer
-from cleaver.core.combat import Combat
-from cleaver.core.delivery import Hearer, Listening
-from cleaver.core.dice import Dice
-from cleaver.core.effects import Effects
-from cleaver.core.events import Fact
-from cleaver.core.exchanges import Exchanges
-from cleaver.core.goods import Goods
+from cleaver.core.contests.levels import Levels
+from cleaver.core.contests.matches import Matches
+from cleaver.core.contests.ratings import Ratings
+from cleaver.core.contests.records import Records
+from cleaver.core.contests.scores import Scores
+from cleaver.core.goods.books import Books
+from cleaver.core.goods.exchanges import Exchanges
+from cleaver.core.goods.goods import Goods
+from cleaver.core.goods.pickups import Pickups
 from cleaver.core.handles import Actor
 from cleaver.core.kept import look_at
-from cleaver.core.kinds import Expression, Scope, bind
-from cleaver.core.levels import Levels
-from cleaver.core.matches import Matches
-from cleaver.core.pickups import Pickups
-from cleaver.core.places import Places
+from cleaver.core.kernel import reading as names
+from cleaver.core.kernel.arguments import checked, number, own_name, whole
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.clock import LONGEST, Clock, Timer
+from cleaver.core.kernel.delivery import Hearer, Listening
+from cleaver.core.kernel.dice import Dice
+from cleaver.core.kernel.effects import Effects
+from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.kinds import Expression, Scope, bind
+from cleaver.core.kernel.places import Places
+from cleaver.core.kernel.results import Result
+from cleaver.core.kernel.rules import Rules
+from cleaver.core.kernel.stage import Reaction, Stage
+from cleaver.core.kernel.state import Record, slots_of
+from cleaver.core.kernel.tallies import Tallies
 from cleaver.core.profile import Profile, Profiles
-from cleaver.core.quests import Quests
-from cleaver.core.ratings import Ratings
-from cleaver.core.record import Record, slots_of
-from cleaver.core.records import Records
-from cleaver.core.results import Result
-from cleaver.core.rules import Rules
-from cleaver.core.scores import Scores
-from cleaver.core.stage import Reaction, Stage
-from cleaver.core.statuses import Statuses
-from cleaver.core.tally import Tallies
+from cleaver.core.quests.achievements import Achievements
+from cleaver.core.quests.quests import Quests
 from cleaver.core.views import Match, Placement
-from cleaver.core.vitals import Vitals
+from cleaver.core.vitals.hits import Combat
+from cleaver.core.vitals.meters import Vitals
+from cleaver.core.vitals.statuses import Statuses
 from cleaver.design.design import Design
 from cleaver.design.paths import FormulaNames, Path, actor_path, world_path
 from cleaver.errors import AmountError, SaveError, SnapshotError, UnknownNameError, UsageError, said
@@ -97,7 +97,7 @@ class World:
         self.levels = Levels(stage, self.effects, self.vitals)
         self.ratings = Ratings(stage)
         self.matches = Matches(stage, self.effects, self.pickups)
-        self.quests = Quests(stage, self.effects, self.tallies, self.pickups)
+        self.quests = Quests(stage, self.effects, self.goods, self.tallies, self.pickups)
         self.achievements = Achievements(stage, self.effects, self.tallies)
         self.scores.told = self.matches.scored
         self.combat.truces.append(self.matches.truce)

@@ -6,8 +6,8 @@ All read the present when asked; those with an animation have an
 
 from __future__ import annotations
 
+from cleaver.core.contests.matches import Place
 from cleaver.core.handles import Actor
-from cleaver.core.matches import Place
 from cleaver.core.world import World
 from cleaver.errors import AmountError, UnknownNameError
 from cleaver.rounding import shown

@@ -9,8 +9,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from cleaver.core.events import Fact
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.events import Fact
 from cleaver.core.world import World
 from cleaver.errors import AmountError, UnknownNameError
 from cleaver.hud.wording import notice

@@ -8,8 +8,8 @@ from __future__ import annotations
 from collections import namedtuple
 from collections.abc import Iterator
 
-from cleaver.core.events import Fact
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.events import Fact
 from cleaver.core.views import Quest
 from cleaver.core.world import World
 

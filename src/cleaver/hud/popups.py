@@ -9,9 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from cleaver.core.dice import draw_at, key_of
-from cleaver.core.events import Fact
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.dice import draw_at, key_of
+from cleaver.core.kernel.events import Fact
 from cleaver.core.world import World
 from cleaver.errors import AmountError
 from cleaver.rounding import shown

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 
-from cleaver.core.results import explained
+from cleaver.core.kernel.results import explained
 from cleaver.hud.wording import sentence, value_text
 from cleaver.rounding import shown
 

@@ -12,7 +12,7 @@ from collections.abc import Callable
 from math import isfinite
 from typing import NamedTuple
 
-from cleaver.core.events import Fact
+from cleaver.core.kernel.events import Fact
 from cleaver.design.design import Design
 from cleaver.errors import AmountError, CleaverError, UsageError
 from cleaver.rounding import shown

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from cleaver.core.books import Books
+from cleaver.core.goods.books import Books
 from cleaver.report import drawing
 
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from cleaver.core.events import Fact
+from cleaver.core.kernel.events import Fact
 from cleaver.core.world import World
 from cleaver.hud.boards import Scoreboard, Stars
 from cleaver.report import drawing

@@ -9,7 +9,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from cleaver.core.events import Fact
+from cleaver.core.kernel.events import Fact
 from cleaver.core.world import World
 from cleaver.report import drawing
 from cleaver.rounding import shown

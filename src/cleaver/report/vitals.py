@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from pathlib import Path
 
-from cleaver.core.results import HitResult
+from cleaver.core.kernel.results import HitResult
 from cleaver.hud.bar import Bar
 from cleaver.report import drawing
 from cleaver.rounding import shown

@@ -18,8 +18,8 @@ from heapq import heappop, heappush
 from types import FrameType
 from typing import Any, NamedTuple
 
-from cleaver.core.events import Fact
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.events import Fact
 from cleaver.core.world import World
 from cleaver.errors import AmountError, CleaverError, ProfileStaleError, SaveError, StoreReadOnlyError, UsageError
 from cleaver.saves.outcomes import Receipt

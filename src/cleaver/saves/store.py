@@ -19,7 +19,7 @@ from typing import Any, NamedTuple
 from sqlalchemy import Connection, Engine, delete, func, insert, inspect, select, text, update
 from sqlalchemy.dialects import postgresql, sqlite
 
-from cleaver.core.arguments import checked, own_name, whole
+from cleaver.core.kernel.arguments import checked, own_name, whole
 from cleaver.core.profile import Profile
 from cleaver.design.design import Design
 from cleaver.errors import (

@@ -13,7 +13,7 @@ from importlib.metadata import PackageNotFoundError, version
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from cleaver.core.events import Fact, FactKind
+from cleaver.core.kernel.events import Fact, FactKind
 from cleaver.design.changes import changes, told
 from cleaver.design.design import Design
 from cleaver.errors import BaselineError

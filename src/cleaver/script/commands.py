@@ -10,8 +10,8 @@ from collections.abc import Callable
 from pathlib import Path as FilePath
 from typing import Any, NamedTuple
 
-from cleaver.core.clock import LONGEST
-from cleaver.core.results import ChangeResult, HealResult, HitResult, Result
+from cleaver.core.kernel.clock import LONGEST
+from cleaver.core.kernel.results import ChangeResult, HealResult, HitResult, Result
 from cleaver.errors import AmountError, UnknownNameError, UsageError
 from cleaver.rounding import counted, shown
 from cleaver.script.lines import Words, to_number, to_whole

@@ -9,8 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import NamedTuple
 
-from cleaver.core.events import Fact
-from cleaver.core.results import Result
+from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.results import Result
 from cleaver.errors import CleaverError, ReactionError, ScriptError, UnknownNameError, UsageError
 from cleaver.hud.wording import sentence
 from cleaver.rounding import shown

@@ -14,10 +14,10 @@ from contextlib import contextmanager
 from pathlib import Path as FilePath
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from cleaver.core import names
-from cleaver.core.events import Fact
-from cleaver.core.kinds import Expression, Scope
-from cleaver.core.results import Result
+from cleaver.core.kernel import reading as names
+from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.kinds import Expression, Scope
+from cleaver.core.kernel.results import Result
 from cleaver.core.world import HISTORY, ScriptNames, World
 from cleaver.design.design import Design
 from cleaver.design.paths import Path

@@ -7,7 +7,7 @@ from itertools import zip_longest
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from cleaver.core.events import Fact
+from cleaver.core.kernel.events import Fact
 from cleaver.design.design import Design
 from cleaver.errors import ScriptError
 from cleaver.hud.wording import sentence, value_text
