@@ -44,7 +44,7 @@ def main() -> None:
         for number in range(PRODUCERS):
             world.spawn("winch", owner=ana)
             if number % 100 == 0:
-                world.advance_us(5_000)
+                world.advance(microseconds=5_000)
         return world
 
     worlds = [built() for _ in range(6)]

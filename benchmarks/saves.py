@@ -83,7 +83,7 @@ def crowd(folder: Path) -> None:
     saver = Autosaver(store, interval=INTERVAL, threaded=False, clock=lambda: now[0])
     actors = [saver.join(world, f"p{number}") for number in range(PLAYERS)]
     written: dict[str, list[float]] = {actor.id: [] for actor in actors}
-    world.listen("saved", lambda fact: written[fact.actor].append(now[0]))
+    world.listen("saved", lambda event: written[event.actor].append(now[0]))
     frame = 0.05
     spread = len(actors) * frame / INTERVAL  # players begin one after another over the first interval, as they would come
     spent = 0.0
@@ -112,9 +112,9 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         store = open_store(f"sqlite:///{folder / 'store.db'}", DESIGN)
-        held = [store.checkout(f"player{number}") for number in range(PROFILES)]
+        held = [store.hold(f"player{number}") for number in range(PROFILES)]
         by_hand, single = ByHand(folder / "hand.db"), open_store(f"sqlite:///{folder / 'single.db'}", DESIGN)
-        one = single.checkout("player0")
+        one = single.hold("player0")
         turns = {"store": 0, "hand": 0, "json": 0, "single": 0}
 
         def turn(what: str) -> int:

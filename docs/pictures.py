@@ -5,11 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 from cleaver import Design, World, load_design, sample
+from cleaver.figures.economy import economy
+from cleaver.figures.quests import quest_map
+from cleaver.figures.results import ScoreRecorder, results_page
+from cleaver.figures.vitals import bar_sheet, waterfall
 from cleaver.hud import Bar, Scoreboard, Stars
-from cleaver.report.economy import economy
-from cleaver.report.quests import quest_map
-from cleaver.report.results import ScoreRecorder, results_page
-from cleaver.report.vitals import bar_sheet, waterfall
 
 OUT = Path(__file__).parent / "screenshots"
 

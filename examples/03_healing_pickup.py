@@ -8,7 +8,7 @@ design = cleaver.Design.from_dict({
 world = cleaver.World(design)
 ana = world.join("diver", "ana")
 kit, big = world.place("sealant"), world.place("sealant", mends=60)
-world.listen("healed", lambda fact: print(f"+{fact.amount:g}"), actor=ana)
+world.listen("healed", lambda event: print(f"+{event.amount:g}"), actor=ana)
 
 print("at full:", ana.take(kit).blocked)
 ana.hurt(14)

@@ -10,7 +10,7 @@ design = cleaver.Design.from_dict({
 world = cleaver.World(design)
 ana = world.join("diver", "ana", team="north")
 for name in ("died", "life_lost", "respawned", "out_of_lives"):
-    world.listen(name, lambda fact: print(f"{fact.time:.1f} s  {sentence(fact)}"))
+    world.listen(name, lambda event: print(f"{event.time:.1f} s  {sentence(event)}"))
 
 ana.hurt(200)
 print("hit again:", ana.hurt(200).blocked)

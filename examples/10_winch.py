@@ -11,7 +11,7 @@ world = cleaver.World(design)
 ana = world.join("diver", "ana")
 winch = world.spawn("winch", owner=ana)
 ring = PulseRing(winch, "haul")
-world.listen("earned", lambda fact: print(f"{fact.time:.1f} s  +{fact.amount} scrip, {fact.balance} in all"))
+world.listen("earned", lambda event: print(f"{event.time:.1f} s  +{event.amount} scrip, {event.balance} in all"))
 
 world.advance(6)
 winch.tag("oiled")

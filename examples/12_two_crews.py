@@ -1,4 +1,4 @@
-"""Two crews' scoreboard: drifting crates count for whichever side they cross, and text and score come from one fact."""
+"""Two crews' scoreboard: drifting crates count for whichever side they cross, and text and score come from one event."""
 
 import cleaver
 from cleaver.hud import Notices, Scoreboard

@@ -10,7 +10,7 @@ world = cleaver.World(design)
 ana = world.join("diver", "ana")
 bar = LevelBar(ana, "rank", speed=2.0)
 for name in ("levelled", "adjusted"):
-    world.listen(name, lambda fact: print("  " + sentence(fact)))
+    world.listen(name, lambda event: print("  " + sentence(event)))
 
 for gain in (90, 200, 1000, 5):
     result = ana.gain_xp("rank", gain)

@@ -12,11 +12,11 @@ design = cleaver.Design.from_dict({
                  "needs": ['self.quest.wreck == "completed"'], "finish": "auto", "reward": [{"tag": "reef_open"}]}}})
 world = cleaver.World(design)
 ana = world.join("diver", "ana")
-world.listen("quest_available", lambda fact: print(f"  {fact.quest} is open now"))
+world.listen("quest_available", lambda event: print(f"  {event.quest} is open now"))
 
 for place in ("wreck", "pier", "wreck", "arch", "gate", "arch"):
     for quest in ana.quests:
         ana.accept(quest)
-    ana.report("reached", place=place)
+    ana.announce("reached", place=place)
     print(f"{place}: " + ", ".join(f"{name} {ana.quests[name].state}" for name in ana.quests))
 print("the reef is open:", "reef_open" in ana.tags)

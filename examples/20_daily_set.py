@@ -15,6 +15,6 @@ for day in range(1, 5):
     offered = [name for name in ana.quests if ana.quests[name].state == "available"]
     for name in offered:
         ana.accept(name)
-        ana.report("done", what=name)
+        ana.announce("done", what=name)
     print(f"day {day}: {', '.join(offered)}; again today: {ana.accept(offered[0]).blocked}; scrip {ana.purse['scrip']}")
     world.advance(86400)

@@ -17,7 +17,7 @@ with server() as database:
             saver.pump(budget=1.0)
             with cleaver.open_store(database.url, design, name="server two") as other:
                 try:
-                    other.checkout("diver7")
+                    other.hold("diver7")
                 except cleaver.ProfileBusyError as busy:
                     print(f"server two: profile {busy.player} is in use by {busy.holder}")
         print("players saved:", len(store.players()))

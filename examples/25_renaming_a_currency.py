@@ -15,7 +15,7 @@ careful = cleaver.Design.from_dict({"game": {"version": 2}, "currencies": {"bras
 with tempfile.TemporaryDirectory() as folder:
     url = f"sqlite:///{Path(folder, 'saves.db')}"
     for name, design in (("old", old), ("careless", careless), ("careful", careful)):
-        with cleaver.open_store(url, design) as store, store.checkout("ana") as held:
+        with cleaver.open_store(url, design) as store, store.hold("ana") as held:
             world = cleaver.World(design)
             ana = world.join("diver", "ana", profile=held.profile)
             money = next(iter(ana.purse))

@@ -72,7 +72,7 @@ def look(world: World) -> None:
             _asked(player.price, exchange)
             _asked(player.bought, exchange)
         for name in world.design.tables.achievements:
-            _asked(player.achieved, name)
+            read_all(player.achievements[name])
         for name in world.design.tables.ratings:
             read_all(hud.Stars(player, name))
         for name in world.design.tables.levels:
@@ -82,5 +82,5 @@ def look(world: World) -> None:
         _asked(lambda player=player: (hud.quest_log(player), hud.shown_achievements(player), hud.slots(player), hud.sign(player, "post"), hud.line_of(player, "post")))
         world.profile(player)
     assert world.books.sums() and world.books.lines is not None
-    for fact in world.events[-20:]:
-        assert hud.sentence(fact)
+    for event in world.events[-20:]:
+        assert hud.sentence(event)

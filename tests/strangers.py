@@ -56,7 +56,7 @@ def baseline(data: bytes) -> None:
     session, records = Session(REEF), [{"line": 1, "step": "join diver ana", "now": 0.0}]
     play(session, ["join diver ana"])
     with contextlib.suppress(CleaverError):
-        compare(file, REEF, [*records, *({"fact": fact.plain()} for fact in session.world.events)])
+        compare(file, REEF, [*records, *({"event": event.plain()} for event in session.world.events)])
 
 
 TARGETS = {"design": design, "script": script, "profile": profile, "baseline": baseline}

@@ -24,7 +24,7 @@ law = settings(max_examples=int(os.environ.get("CLEAVER_SESSIONS") or (200 if os
 
 @contextmanager
 def general_way() -> Iterator[None]:
-    """Let worlds made meanwhile take no short cut: no quick hit, no plain meters, no cached listeners, no unheard facts."""
+    """Let worlds made meanwhile take no short cut: no quick hit, no plain meters, no cached listeners, no unheard events."""
     SHORT_CUTS[0] = False
     try:
         yield
@@ -54,7 +54,7 @@ _GUARDS = st.fixed_dictionaries({}, optional={
     "armour": pick(0, 1, 2.5), "grace": pick(0.0, 0.4), "through": pick({"venom": 0.5}, {"venom": 0}), "zones": st.just({"visor": 3, "shell": 0.5}),
     "scale": pick("2 / (1 + nearby)", "1 - self.planks.fraction / 2"), "least": st.just(0.5), "most": st.just(9), "immune_while": st.just(["hidden"])})
 GUARDS = st.one_of(_GUARDS, PLAIN_GUARDS)
-BEATS = pick([{"hurt": 2, "kind": "venom"}], [{"heal": 1}], [{"earn": "scrip", "amount": 1}], [{"drain": 1, "meter": "planks"}], [{"give": "nail"}],
+BEATS = pick([{"hurt": 2, "type": "venom"}], [{"heal": 1}], [{"earn": "scrip", "amount": 1}], [{"drain": 1, "meter": "planks"}], [{"give": "nail"}],
              [{"tag": "wet"}, {"hurt": 1}])
 _STATUSES = st.fixed_dictionaries({"stack": pick("refresh", "extend", "add", "keep")}, optional={
     "lasts": pick(0.5, 1.0, 2.2), "most": pick(1, 2), "tags": pick(["wet"], ["hidden"]), "deals": pick(0.5, 2), "through": st.just({"venom": 1.5}),
@@ -69,7 +69,7 @@ RULES = [
     {"on": "collected", "do": [{"spend": "scrip", "amount": 3}, {"give": "big"}, {"lives": 1}]},
     {"on": "levelled", "do": [{"give": "nail", "amount": 2}, {"raise_bag": 1}]}, {"on": "quest_completed", "do": [{"xp": "rank", "amount": 3}]},
     {"on": "died", "own_side": True, "do": [{"remove": "nail"}, {"announce": "seen", "much": 1}]},
-    {"on": "defeated", "own_side": True, "do": [{"score": 1, "to": "team"}]}, {"on": "scored", "where": "event.score % 5 == 0", "do": [{"award": "hand"}]},
+    {"on": "defeated", "own_side": True, "do": [{"score": 1, "to": "team"}]}, {"on": "scored", "where": "event.score % 5 == 0", "do": [{"grant": "hand"}]},
     {"on": "seen", "do": [{"start_quest": "steps"}, {"cure": "ill"}]}, {"on": "status_ended", "do": [{"status": "charm"}]},
     {"on": "goal_met", "do": [{"raise_max": "planks", "amount": 1, "keep": "fraction"}]}, {"on": "missed", "do": [{"score": 1}]},
     {"on": "life_lost", "do": [{"fail_quest": "gather"}]}, {"on": "earned", "where": "event.over > 0", "do": [{"score": "event.over"}]},
@@ -85,7 +85,7 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
     crate: dict[str, Any] = {
         "player": True, "vital": "planks", "meters": {"planks": draw(METERS)}, "guard": {"zones": {"visor": 3, "shell": 0.5}, **draw(GUARDS)},
         "attacks": {"ram": {"amount": draw(pick(3, 0.7, "2 + nearby")), "crit": {"chance": 0.5, "times": 2}, "do": draw(pick([], [{"status": "ill"}], [{"drain": "nearby", "to": "target"}]))},
-                    "poke": {"amount": 2, "cooldown": draw(pick(0, 0.3)), "kind": draw(pick("venom", "blunt"))}},
+                    "poke": {"amount": 2, "cooldown": draw(pick(0, 0.3)), "type": draw(pick("venom", "blunt"))}},
         "pulses": {"sip": {"every": 0.5, "do": draw(BEATS)}}, "on_death": draw(pick([], *ON_DEATH))}
     if draw(st.booleans()):
         crate["meters"]["tar"] = {"max": 6, "start": 3, "shields": "planks", **draw(pick({}, {"whole": True}, {"saved": True}, {"flows": [{"rate": 1, "after_hurt": 0.5}]}))}
@@ -96,7 +96,7 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
     if draw(st.booleans()):
         crate["bag"] = {"most": 4}
     wasp = {"vital": "wings", "tags": ["flying"], "meters": {"wings": {"max": 8, "marks": {"low": 0.25}, **draw(pick({}, {"whole": True}))}},
-            "attacks": {"sting": {"amount": draw(pick(4, 30)), "kind": "venom", "cooldown": draw(pick(0.0, 0.3))}},
+            "attacks": {"sting": {"amount": draw(pick(4, 30)), "type": "venom", "cooldown": draw(pick(0.0, 0.3))}},
             "pulses": {"hum": {"every": 0.4, "do": [{"earn": "scrip", "amount": 1, "to": "owner"}]}}, "on_death": draw(pick([], [{"earn": "scrip", "amount": 2, "to": "source"}]))}
     timed = draw(pick({}, {"time_limit": 1.0}))
     once = draw(pick({}, {"repeat": 0}, {"repeat": 0.5}))
@@ -115,7 +115,7 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
                     "faint": {"on": "damaged", "least": "amount"}, "places": {"on": "collected", "distinct": "placement"},
                     "streak": {"on": "struck", "reset_on": "damaged"}, "team_hits": {"on": "struck", "who": "team", "own_side": True}},
         "ratings": {"dive": {"measure": "self.score + self.record.run", "steps": [1, 5]},
-                    "care": {"marks": [{"text": "whole", "when": "self.planks.fraction == 1"}, {"text": "rich", "when": "self.scrip > 5"}]},
+                    "care": {"conditions": [{"text": "whole", "when": "self.planks.fraction == 1"}, {"text": "rich", "when": "self.scrip > 5"}]},
                     "haste": {"measure": "now", "better": "lower", "steps": [9, 2]}},
         "matches": {
             "race": {"teams": ["north", "south"], "time_limit": 2.0, "win_at": 4, "rounds": draw(pick(1, 3)), "on_tie": draw(pick("draw", "extra_time")),
@@ -184,7 +184,7 @@ GOODS = [
     _said("exchange", PLAYERS, pick("shop", "sale", "pool"), pick(None, 1, 2))]
 TASKS = [
     _said("match", pick("race", "hunt", "tide"), pick("start", "start", "end", "pause", "resume")), _said("rate", PLAYERS, pick("dive", "care", "haste")),
-    _said("start_rating", PLAYERS, pick("dive", "haste")), _said("gain_xp", PLAYERS, st.integers(0, 20)), _said("score", PLAYERS, AMOUNTS), _said("award", PLAYERS, pick("hand", "first")),
+    _said("start_rating", PLAYERS, pick("dive", "haste")), _said("gain_xp", PLAYERS, st.integers(0, 20)), _said("score", PLAYERS, AMOUNTS), _said("grant", PLAYERS, pick("hand", "first")),
     _said("quest", PLAYERS, pick("accept", "accept", "turn_in", "turn_in", "abandon", "fail"), QUESTS), _said("quest", PLAYERS, pick("accept", "turn_in"), QUESTS),
     _said("quest", PLAYERS, pick("accept", "turn_in"), pick("sting_down", "gather", "steps")), _said("quest", PLAYERS, st.just("accept"), QUESTS),
     _said("seen", ANY, AMOUNTS), _said("team", PLAYERS, pick("north", "south", "")), _said("move", ANY, st.integers(-6, 6))]
@@ -243,7 +243,7 @@ class Play:
             return error
 
     def _advance(self, micros: int) -> Any:
-        return self.world.advance_us(micros)
+        return self.world.advance(microseconds=micros)
 
     def _hit(self, one: str, other: str, number: int, zone: str, crit: bool | None, inputs: dict[str, float]) -> Any:
         actor = self.world.actor(one)
@@ -251,7 +251,7 @@ class Play:
         return actor.hit(self.world.actor(other), attacks[number % len(attacks)] if attacks else "none", zone=zone, crit=crit, **inputs)  # type: ignore[arg-type]  # numbers, by name
 
     def _hurt(self, one: str, amount: float, kind: str, source: str | None) -> Any:
-        return self.world.actor(one).hurt(amount, kind=kind, source=source and self.world.actor(source))  # type: ignore[arg-type]  # "" is not in the pool
+        return self.world.actor(one).hurt(amount, type=kind, source=source and self.world.actor(source))  # type: ignore[arg-type]  # "" is not in the pool
 
     def _heal(self, one: str, amount: float, source: str) -> Any:
         return self.world.actor(one).heal(amount, source=self.world.actor(source) if source else None)
@@ -260,7 +260,7 @@ class Play:
         return self.world.actor(one).set_tag(tag, on)
 
     def _status(self, one: str, status: str, source: str | None, lasts: float | None) -> Any:
-        return self.world.actor(one).begin_status(status, lasts=lasts, source=self.world.actor(source) if source else None)
+        return self.world.actor(one).status(status, lasts=lasts, source=self.world.actor(source) if source else None)
 
     def _vital(self, one: str) -> Any:
         actor = self.world.actor(one)
@@ -303,7 +303,7 @@ class Play:
         return getattr(self.world.actor(one), verb)(quest)
 
     def _seen(self, one: str, much: int) -> Any:
-        return self.world.actor(one).report("seen", much=much)
+        return self.world.actor(one).announce("seen", much=much)
 
     def _team(self, one: str, team: str) -> Any:
         return self.world.set_team(self.world.actor(one), team)

@@ -20,7 +20,7 @@ NUMBERS = [0, 1, 2.5, -1, -0.0, float("nan"), float("inf"), float("-inf"), 10**4
 TEXTS = ["", "one", "two", "wasp1", "post1", "ram", "sting", "glue1", "glue", "nail", "scrip", "planks", "race", "north", "steps", "rank", "dive", "ill", "wet", "joined",
          "seen", "venom", "\ud800", "a\0b", "x" * 300, "{actor}", "[red]", "one.planks", "one.planks.fraction", "..", "daily_a", "first"]
 OTHERS: list[Any] = [None, (), [], {}, [1], ("grace",), {"a": 1}, {1: 2}, b"one", object, (1, 2), (1, float("nan")), (1e200, 0)]
-LEAVES_A_CHANGE = {"advance", "advance_us"}  # what listeners and reactions raise meanwhile is told afterwards
+LEAVES_A_CHANGE = {"advance"}  # what listeners and reactions raise meanwhile is told afterwards
 
 
 class _Unshown:
@@ -122,7 +122,7 @@ def store(reef: Design, tmp_path: Path) -> Iterator[Store]:
 
 
 @pytest.mark.parametrize("player", [None, 3, "\ud800", "a\0b", "x" * 201, b"one", ["one"]], ids=lambda value: repr(value)[:12])
-@pytest.mark.parametrize("call", ["load", "read", "revisions", "holder_of", "checkout"])
+@pytest.mark.parametrize("call", ["load", "read", "revisions", "holder_of", "hold"])
 def test_a_store_refuses_what_is_no_id_before_it_looks(store: Store, call: str, player: Any) -> None:
     with pytest.raises(UsageError) as caught:
         getattr(store, call)(player)

@@ -9,8 +9,8 @@ from pathlib import Path
 import pytest
 
 from cleaver import Design
-from cleaver.report.contents import SECTIONS
-from cleaver.report.numbers import numbers_of
+from cleaver.figures.contents import SECTIONS
+from cleaver.figures.numbers import numbers_of
 from test_cli import REEF, run
 
 

@@ -32,9 +32,9 @@ CASES: dict[str, tuple[Tables, Tables]] = {
     "zero_amount": (
         {"actors": {"eel": eel(attacks={"bite": {"amount": 0, "cooldown": 1}})}},
         {"actors": {"eel": eel(attacks={"bite": {"amount": 1, "cooldown": 1}})}}),
-    "misspelt_kind": (
-        {"actors": {"eel": eel(guard={"through": {"venm": 0.5}}, attacks={"bite": {"amount": 1, "kind": "venom", "cooldown": 1}})}},
-        {"actors": {"eel": eel(guard={"through": {"fall": 0.5}}, attacks={"bite": {"amount": 1, "kind": "venom", "cooldown": 1}})}}),
+    "misspelt_type": (
+        {"actors": {"eel": eel(guard={"through": {"venm": 0.5}}, attacks={"bite": {"amount": 1, "type": "venom", "cooldown": 1}})}},
+        {"actors": {"eel": eel(guard={"through": {"fall": 0.5}}, attacks={"bite": {"amount": 1, "type": "venom", "cooldown": 1}})}}),
     "divides_by_zero": (
         {"actors": {"eel": eel(guard={"scale": "2 / near(6)"})}},
         {"actors": {"eel": eel(guard={"scale": "0 if near(6) == 0 else 2 / near(6)"})}}),
@@ -118,7 +118,7 @@ CASES: dict[str, tuple[Tables, Tables]] = {
     "fails_at_once": (
         {"quests": {"one": quest(fails=[{"on": "quest_started"}])}}, {"quests": {"one": quest(fails=[{"on": "died"}])}}),
     "achievement_out_of_reach": (
-        {"achievements": {"brave": {}}}, {"achievements": {"brave": {}}, "rules": [{"on": "damaged", "do": [{"award": "brave"}]}]}),
+        {"achievements": {"brave": {}}}, {"achievements": {"brave": {}}, "rules": [{"on": "damaged", "do": [{"grant": "brave"}]}]}),
     "silent_giver": (
         {"quests": {"one": quest(says={"available": "Go.", "completed": "Good."})}},
         {"quests": {"one": quest(says={"available": "Go.", "active": "Well?", "completed": "Good."})}}),

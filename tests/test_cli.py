@@ -116,7 +116,7 @@ def test_saves_are_listed_shown_moved_checked_and_previewed(tmp_path: Path) -> N
 
 
 def test_a_stores_trouble_is_met_in_a_script(tmp_path: Path) -> None:
-    code, out, err = run("play", REEF, stdin="join diver ana\nstore fail 1\nfails save ana\nsave ana\nstore slow 0.01\nsave ana\nstore ok\nexpect count.saved == 2\n")
+    code, out, err = run("play", REEF, stdin="join diver ana\nstore fail 1\nexpect_error save ana\nsave ana\nstore slow 0.01\nsave ana\nstore ok\nexpect count.saved == 2\n")
 
     assert code == 0, out + err
     assert "the store does not answer" in out

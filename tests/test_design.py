@@ -64,7 +64,7 @@ def test_three_slips_are_told_at_once_with_line_key_and_the_right_word(tmp_path:
     ({"actors": {"eel": {**EEL, "lives": {"start": 3, "most": 2}}}}, "above its most of 2"),
     ({"actors": {"eel": {"lives": {"start": 3}}}}, "must be able to die"),
     ({"rules": [{"on": "dmaged", "do": []}]}, "unknown event 'dmaged'; did you mean 'damaged'?"),
-    ({"rules": [{"on": "damaged", "knd": "x", "do": []}]}, "did you mean 'kind'?"),
+    ({"rules": [{"on": "damaged", "typ": "x", "do": []}]}, "did you mean 'type'?"),
     ({"rules": [{"on": "damaged", "of": "eeel", "do": []}], "actors": {"eel": EEL}}, "did you mean 'eel'?"),
     ({"rules": [{"on": "damaged", "critical": "yes", "do": []}]}, "holds a truth"),
     ({"rules": [{"on": "damaged", "do": [{"heel": 3}]}]}, "did you mean 'heal'?"),
@@ -88,13 +88,13 @@ def test_a_slip_is_an_error_that_says_what_would_be_right(tables: dict[str, Any]
 
 def test_like_merges_key_by_key_and_replaces_lists() -> None:
     design = Design.from_dict({"actors": {
-        "eel": {"vital": "hide", "meters": {"hide": {"max": 30, "marks": {"low": 0.25}}}, "tags": ["fish"], "attacks": {"sting": {"amount": 6, "kind": "venom"}}},
+        "eel": {"vital": "hide", "meters": {"hide": {"max": 30, "marks": {"low": 0.25}}}, "tags": ["fish"], "attacks": {"sting": {"amount": 6, "type": "venom"}}},
         "moray": {"like": "eel", "tags": ["boss"], "meters": {"hide": 80}, "attacks": {"sting": {"amount": 9}, "bite": {"like": "sting", "cooldown": 2}}}}})
     moray = design.tables.actors["moray"]
 
     assert moray.tags == ("boss",) and moray.vital == "hide"
     assert moray.meters["hide"].max == 80 and moray.meters["hide"].marks == {"low": 0.25}
-    assert moray.attacks["sting"].amount == 9 and moray.attacks["sting"].kind == "venom"
+    assert moray.attacks["sting"].amount == 9 and moray.attacks["sting"].type == "venom"
     assert moray.attacks["bite"].amount == 9 and moray.attacks["bite"].cooldown == 2
 
 

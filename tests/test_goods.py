@@ -109,13 +109,13 @@ def test_two_and_two_nails_into_three_places_are_refused_as_one() -> None:
 
 def test_money_is_whole_kept_to_its_most_and_spent_all_or_nothing() -> None:
     world, box = crate_world(currencies={"scrip": {"start": 5, "most": 20}})
-    facts = heard(world, "earned")
+    events = heard(world, "earned")
     result = box.earn("scrip", 18)
     assert (result.amount, result.over, box.purse["scrip"]) == (15, 3, 20)
     assert box.earn("scrip", 1).blocked == "most"
     assert box.spend("scrip", 21).blocked == "too_poor" and box.purse["scrip"] == 20
     assert box.spend("scrip", 20).amount == 20 and box.purse["scrip"] == 0
-    assert [(fact.amount, fact.over, fact.balance) for fact in facts] == [(15, 3, 20)]
+    assert [(event.amount, event.over, event.balance) for event in events] == [(15, 3, 20)]
     for amount in (-1, 1.5, 2**63, True, float("nan")):
         with pytest.raises(AmountError, match="whole number"):
             box.earn("scrip", amount)  # type: ignore[arg-type]
@@ -150,14 +150,14 @@ SHOP: dict[str, Any] = {
 HOLDER = {"player": True, "vital": "planks", "meters": {"planks": 9}, "bag": {"most": 4}}
 
 
-def test_a_sale_repeats_as_often_as_it_can_and_is_one_fact_with_its_goods_beside_it() -> None:
+def test_a_sale_repeats_as_often_as_it_can_and_is_one_event_with_its_goods_beside_it() -> None:
     world, box = crate_world(crate=HOLDER, **SHOP | {"currencies": {"scrip": {}}})
     box.give("pearl", 4)
     sold = box.exchange("office")
 
     assert (sold.times, box.purse["scrip"], box.bag.used) == (4, 60, 0)
-    assert [(fact.name, fact.cause) for fact in world.events[-3:]] == [("exchanged", 0), ("lost", 3), ("earned", 3)]
-    assert [(fact.amount, fact.reason) for fact in world.events[-2:]] == [(4, "office"), (60, "office")]
+    assert [(event.name, event.cause) for event in world.events[-3:]] == [("exchanged", 0), ("lost", 3), ("earned", 3)]
+    assert [(event.amount, event.reason) for event in world.events[-2:]] == [(4, "office"), (60, "office")]
     assert box.exchange("office").blocked == "too_poor"
 
 
@@ -235,8 +235,8 @@ def test_pulses_pay_in_step_with_any_slicing_and_the_short_way_is_the_long_way()
             "winch": {"pulses": {"haul": {"every": 4.0, "do": [{"earn": "scrip", "amount": amount, "to": "owner"}]}}}})
         world.spawn("winch", owner=box)
         for _ in range(frames):
-            world.advance_us(22_000_000 // frames)
-        logs.append([(fact.name, fact.time, fact.actor, fact.values) for fact in world.events])
+            world.advance(microseconds=22_000_000 // frames)
+        logs.append([(event.name, event.time, event.actor, event.values) for event in world.events])
 
     assert logs[0] == logs[1] == logs[2] and logs[0][-1][3] == ("scrip", 2, "haul", 20, 4)
 

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Actor, UnknownNameError, World
-from cleaver.core.kernel.events import FactKind
+from cleaver.core.kernel.events import EventShape
 from cleaver.design.vocabulary import EVENTS
 from cleaver.hud import (
     Bar,
@@ -106,23 +106,23 @@ def test_shields_are_drawn_beside_what_they_shield(world: World, ana: Actor) -> 
 
 
 def test_every_event_has_a_phrase_that_its_fields_fill() -> None:
-    from cleaver import Fact
+    from cleaver import Event
 
     for name, spec in EVENTS.items():
         if spec.seen_from:
             continue
-        kind = FactKind(spec)
+        kind = EventShape(spec)
         examples: dict[str, float | str | bool] = {"number": 3, "name": "word", "truth": True}
         values = tuple(examples[held] for _, held in spec.fields)
-        told = sentence(Fact(kind, 1, 0, 0, "ana", "eel1", values))
+        told = sentence(Event(kind, 1, 0, 0, "ana", "eel1", values))
         assert name in PHRASES and "{" not in told and ("ana" in told or name.startswith(("match", "placed", "reapp", "round")))
 
 
-def test_notices_are_the_designs_own_words_over_the_facts_numbers(world: World, ana: Actor) -> None:
-    facts = heard(world, "scored")
+def test_notices_are_the_designs_own_words_over_the_events_numbers(world: World, ana: Actor) -> None:
+    events = heard(world, "scored")
     ana.add_score(40)
 
-    assert notice(facts[0], world.design.tables.texts) == "ana earned 40 points"
+    assert notice(events[0], world.design.tables.texts) == "ana earned 40 points"
     assert notice(world.events[0], world.design.tables.texts) == ""
 
 
@@ -265,7 +265,7 @@ def test_the_log_says_what_to_do_next_and_the_giver_shows_it(world: World, ana: 
     assert [(row.title, row.state, row.next) for row in quest_log(ana)] == [("First light", "available", "Ask the harbourmaster")]
     ana.accept("first_light")
     ana.take(world.place("lamp_rack"))
-    assert ana.level("rank") == 2
+    assert ana.levels["rank"] == 2
     ana.accept("drowned_bells")
     tracker = Tracker(ana, "drowned_bells")
     ana.give("pearl")

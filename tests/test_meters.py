@@ -32,13 +32,13 @@ def test_fractions_of_whole_numbers_are_true_divisions() -> None:
 
 def test_healing_gives_back_what_is_missing_and_says_so() -> None:
     world, box = crate_world({"max": 90, "start": 76})
-    facts = heard(world, "healed")
+    events = heard(world, "healed")
 
     assert box.heal(25).restored == 14 and box["planks"].value == 90
     again = box.heal(25)
 
     assert again.blocked == "full" and not again
-    assert [(fact.amount, fact.asked, fact.before, fact.after) for fact in facts] == [(14, 25, 76, 90)]
+    assert [(event.amount, event.asked, event.before, event.after) for event in events] == [(14, 25, 76, 90)]
 
 
 @pytest.mark.parametrize("amount", [-5, float("nan"), float("inf"), True, "5", None])
@@ -100,7 +100,7 @@ def test_a_smaller_maximum_cuts_the_value_without_marks_or_bounds() -> None:
     box["planks"].set_max(40)
 
     assert box["planks"].value == 40
-    assert [(fact.part, fact.before, fact.after) for fact in world.events[1:]] == [("max", 100, 40), ("value", 100, 40)]
+    assert [(event.part, event.before, event.after) for event in world.events[1:]] == [("max", 100, 40), ("value", 100, 40)]
     with pytest.raises(AmountError, match="greater than 0"):
         box["planks"].set_max(0)
     with pytest.raises(UnknownNameError, match="fraction"):
@@ -126,13 +126,13 @@ def test_flows_of_whole_meters_carry_the_fraction() -> None:
 
 def test_a_stepped_flow_keeps_its_clock_when_hit_again() -> None:
     world, box = crate_world({"max": 60, "flows": [{"rate": 4, "every": 0.5}]})
-    facts = heard(world, "healed")
+    events = heard(world, "healed")
     box.hurt(7)
     world.advance(0.2)
     box.hurt(1)
     world.advance(10)
 
-    assert [(fact.time, fact.after, fact.amount) for fact in facts] == [(0.5, 54, 2), (1.0, 56, 2), (1.5, 58, 2), (2.0, 60, 2)]
+    assert [(event.time, event.after, event.amount) for event in events] == [(0.5, 54, 2), (1.0, 56, 2), (1.5, 58, 2), (2.0, 60, 2)]
 
 
 def test_the_last_step_is_cut_and_a_stepped_drain_kills() -> None:
@@ -142,7 +142,7 @@ def test_the_last_step_is_cut_and_a_stepped_drain_kills() -> None:
     assert box["planks"].value == 1
     world.advance(0.5)
     assert box["planks"].value == 0 and not box.alive
-    assert [(fact.time, fact.amount) for fact in world.events if fact.name == "drained"] == [(1, 2), (2, 2), (3, 1)]
+    assert [(event.time, event.amount) for event in world.events if event.name == "drained"] == [(1, 2), (2, 2), (3, 1)]
 
 
 def test_quiet_after_a_hurt_then_up_to_half() -> None:
@@ -172,64 +172,64 @@ def test_flows_start_and_stop_with_their_tags() -> None:
 
 def test_where_one_flow_stops_and_another_pulls_back_the_meter_stays() -> None:
     world, box = crate_world({"max": 100, "start": 10, "flows": [{"rate": 5, "until": 0.5}, {"rate": -2}]})
-    facts = heard(world, "emptied")
+    events = heard(world, "emptied")
     world.advance(40 / 3)
     assert box["planks"].value == pytest.approx(50)
     world.advance(1000)
-    assert box["planks"].value == 50 and not facts
+    assert box["planks"].value == 50 and not events
 
 
 def test_bounds_are_reached_at_the_first_microsecond_at_or_after() -> None:
     world, box = crate_world({"max": 100, "start": 90, "flows": [{"rate": 3}]})
-    facts = heard(world, "filled")
+    events = heard(world, "filled")
     world.advance(10)
 
-    assert [fact.time for fact in facts] == [3.333334]
+    assert [event.time for event in events] == [3.333334]
     assert box["planks"].value == 100
 
 
 def test_float_noise_does_not_make_a_bound_late() -> None:
     world, box = crate_world({"max": 1, "start": 0.3, "flows": [{"rate": -0.1}]})
-    facts = heard(world, "emptied")
+    events = heard(world, "emptied")
     world.advance(3)
 
-    assert [fact.time for fact in facts] == [3.0] and not box.alive
+    assert [event.time for event in events] == [3.0] and not box.alive
 
 
 def test_marks_down_at_the_level_up_beyond_it_and_the_value_is_not_bent() -> None:
     world, box = crate_world({"max": 100, "marks": {"low": 0.25, "half": 0.5}, "flows": [{"rate": -10, "while": "wet"}, {"rate": 10, "unless": "wet"}]})
-    facts = heard(world, "crossed")
+    events = heard(world, "crossed")
     box.tag("wet")
     world.advance(8)
     assert box["planks"].value == 20
     box.untag("wet")
     world.advance(8)
 
-    assert [(fact.mark, fact.way, fact.time) for fact in facts] == [("half", "down", 5.0), ("low", "down", 7.5), ("low", "up", 8.500001), ("half", "up", 11.000001)]
+    assert [(event.mark, event.way, event.time) for event in events] == [("half", "down", 5.0), ("low", "down", 7.5), ("low", "up", 8.500001), ("half", "up", 11.000001)]
     assert box["planks"].value == 100
 
 
 def test_marks_are_crossed_by_hits_heals_and_hand_alike_each_once() -> None:
     world, box = crate_world({"max": 100, "marks": {"low": 0.25}})
-    facts = heard(world, "crossed")
+    events = heard(world, "crossed")
     box.hurt(75)
     box.hurt(1)
     box.heal(1)
-    assert [fact.way for fact in facts] == ["down"]  # at the mark counts as below
+    assert [event.way for event in events] == ["down"]  # at the mark counts as below
     box.heal(1)
     box["planks"].set(10)
     box.drain(5)
 
-    assert [fact.way for fact in facts] == ["down", "up", "down"]
+    assert [event.way for event in events] == ["down", "up", "down"]
 
 
 def test_marks_of_whole_meters_are_crossed_when_the_shown_number_does() -> None:
     world, box = crate_world({"max": 90, "start": 24, "whole": True, "marks": {"low": 0.25}, "flows": [{"rate": -1}]})
-    facts = heard(world, "crossed")
+    events = heard(world, "crossed")
     world.advance(1.5)
-    assert not facts and box["planks"].value == 23
+    assert not events and box["planks"].value == 23
     world.advance(0.5)
-    assert [(fact.time, fact.way) for fact in facts] == [(2.0, "down")] and box["planks"].value == 22
+    assert [(event.time, event.way) for event in events] == [(2.0, "down")] and box["planks"].value == 22
 
 
 def test_a_meter_that_does_not_flow_is_never_due() -> None:

@@ -107,10 +107,10 @@ def test_what_the_rules_raise_while_time_runs_is_told_and_time_stands(clock: Clo
     enter(live, "join winch w", "run")
     clock.now += 0.2
 
-    facts, trouble = live.tick()
+    events, trouble = live.tick()
 
     assert "near_by" in trouble and trouble.startswith("listeners or reactions failed; everything else happened:\n  ")
-    assert len(trouble.splitlines()) == 2 and not live.running and live.session.world.now == pytest.approx(0.2) and facts == []
+    assert len(trouble.splitlines()) == 2 and not live.running and live.session.world.now == pytest.approx(0.2) and events == []
     assert enter(live, "undo") == ["undo  → took back: advance 0.2"]
 
 
@@ -179,7 +179,7 @@ async def typed(pilot: Pilot[None], text: str) -> None:
     await pilot.pause()
 
 
-def facts(app: PlayApp) -> str:
+def events(app: PlayApp) -> str:
     return "\n".join(strip.text for strip in app.query_one(RichLog).lines)
 
 
@@ -189,12 +189,12 @@ def seen(app: PlayApp) -> str:
     return "\n".join(listed.render_line(y).text for y in range(listed.size.height))
 
 
-def test_the_live_view_shows_actors_goods_facts_and_what_was_wrong(live: Live) -> None:
+def test_the_live_view_shows_actors_goods_events_and_what_was_wrong(live: Live) -> None:
     async def play(app: PlayApp, pilot: Pilot[None]) -> None:
         for line in ("join diver ana team=north", "spawn eel eel1", "hit ana by=eel1 with=sting zone=visor charge=0.5 crit=no", "earn ana scrip 7", "hrut ana"):
             await typed(pilot, line)
         assert "ana diver of north  venom  " in seen(app) and "77.5/90" in seen(app) and "eel1 eel" in seen(app)
-        assert "9 × 3 visor × 0.5 venom − 1 armour = 12.5" in facts(app) and "did you mean 'hurt'?" in facts(app)
+        assert "9 × 3 visor × 0.5 venom − 1 armour = 12.5" in events(app) and "did you mean 'hurt'?" in events(app)
         assert "purse scrip 7" in str(app.query_one("#progress", Static).render()) and "First light: available" in str(app.query_one("#progress", Static).render())
         assert "2 actors" in str(app.query_one("#top", Static).render())
         app.action_typed("earn ana scrip 1")
@@ -202,10 +202,10 @@ def test_the_live_view_shows_actors_goods_facts_and_what_was_wrong(live: Live) -
         app.action_typed("spend ana scrip 1")
         await pilot.press("f2")
         await pilot.pause()
-        assert "ana.suit is 77.5 now" in facts(app)
+        assert "ana.suit is 77.5 now" in events(app)
         await pilot.press("f5", "f5", "f2")
         await pilot.pause()
-        assert "ana.air is 60 now" in facts(app)
+        assert "ana.air is 60 now" in events(app)
         await pilot.press("f3", "f3")
         assert live.chosen == "eel1" and str(app.query_one(OptionList).border_title).startswith("eel1")
         await pilot.press("ctrl+z", "ctrl+z", "ctrl+z")
@@ -264,7 +264,7 @@ def test_nothing_is_lost_in_a_window_of_any_size(live: Live, size: tuple[int, in
     async def play(app: PlayApp, pilot: Pilot[None]) -> None:
         await typed(pilot, "join diver ana")
         await typed(pilot, "hurt ana 5")
-        assert "86/90" in seen(app) and "ana loses 4 suit" in facts(app).replace("\n", "")
+        assert "86/90" in seen(app) and "ana loses 4 suit" in events(app).replace("\n", "")
         assert app.query_one(Input).region.bottom <= size[1] and app.query_one(OptionList).display == (size[0] >= 100 and size[1] >= 30)
 
     driven(live, play, size)

@@ -87,7 +87,7 @@ def test_what_an_automatic_reward_has_no_room_for_is_owed_until_something_leaves
     assert box.quests["job"].state == "completed" and box.owed == (("pearl", 1, "job"),) and box.bag["pearl"] == 3
     box.remove("pearl", 2)
     assert not box.owed and box.bag["pearl"] == 2
-    assert [(fact.amount, fact.reason) for fact in world.events if fact.name == "gained"][-1] == (1, "job")
+    assert [(event.amount, event.reason) for event in world.events if event.name == "gained"][-1] == (1, "job")
 
 
 def test_turning_in_may_last_and_a_second_try_finds_it_busy() -> None:
@@ -107,8 +107,8 @@ def test_turning_in_may_last_and_a_second_try_finds_it_busy() -> None:
 def test_turning_in_again_in_the_middle_of_the_rewards_own_events_gives_nothing_more() -> None:
     world, box = quest_world({})
     blocked = []
-    world.listen("earned", lambda fact: blocked.append(box.turn_in("job").blocked))
-    world.listen("quest_ready", lambda fact: blocked.append(box.turn_in("job").blocked))
+    world.listen("earned", lambda event: blocked.append(box.turn_in("job").blocked))
+    world.listen("quest_ready", lambda event: blocked.append(box.turn_in("job").blocked))
     box.accept("job")
     kill(world, box, 2)
 
@@ -255,16 +255,16 @@ def test_a_daily_set_is_drawn_by_the_dice_and_drawn_anew() -> None:
 
 def test_achievements_are_given_once_for_ever_by_tally_or_by_effect() -> None:
     achievements = {"first": {"on": "defeated"}, "many": {"on": "defeated", "ranks": {"bronze": 2, "silver": 4}, "reward": [{"earn": "scrip", "amount": 1}]},
-                    "brave": {"secret": True}}
-    world, box = crate_world(crate=FIGHTER, achievements=achievements, currencies={"scrip": {}}, rules=[{"on": "healed", "do": [{"award": "brave"}]}])
+                    "brave": {"hidden": True}}
+    world, box = crate_world(crate=FIGHTER, achievements=achievements, currencies={"scrip": {}}, rules=[{"on": "healed", "do": [{"grant": "brave"}]}])
     kill(world, box, 5)
-    assert [(fact.achievement, fact.rank) for fact in world.events if fact.name == "achieved"] == [("first", ""), ("many", "bronze"), ("many", "silver")]
-    assert (box.purse["scrip"], box.achieved("many"), box.achieved("brave")) == (2, ("bronze", "silver"), None)
+    assert [(event.achievement, event.rank) for event in world.events if event.name == "achieved"] == [("first", ""), ("many", "bronze"), ("many", "silver")]
+    assert (box.purse["scrip"], box.achievements["many"].ranks, box.achievements["brave"].ranks) == (2, ("bronze", "silver"), ())
     box.hurt(5)
     box.heal(2)
     box.heal(2)
-    assert box.award("brave").blocked == "no_change" and names(world.events).count("achieved") == 4
-    assert world.spawn("wasp").award("brave").blocked == "not_a_player"
+    assert box.grant("brave").blocked == "no_change" and names(world.events).count("achieved") == 4
+    assert world.spawn("wasp").grant("brave").blocked == "not_a_player"
     back = world.join("crate", "again", profile=world.profile(box))
     kill(world, back, 5)
     assert names(world.events).count("achieved") == 4 and world.value("again.achieved.many") is True
@@ -276,7 +276,7 @@ def test_the_progress_of_achievements_survives_sessions() -> None:
     assert world.value("box.achieved.many.progress") == 3
     back = world.join("crate", "again", profile=world.profile(box))
     kill(world, back)
-    assert back.achieved("many") == ("",)
+    assert back.achievements["many"].ranks == ("",)
 
 
 COMMANDS = st.lists(st.one_of(st.sampled_from(["accept", "turn_in", "abandon", "fail", "kill", "give", "remove", "hurt", "heal", "save"]), st.integers(1, 4)),

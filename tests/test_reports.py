@@ -5,12 +5,12 @@ from __future__ import annotations
 from pathlib import Path
 
 from cleaver import Actor, Design, World
+from cleaver.figures.economy import economy
+from cleaver.figures.quests import columns, leads, quest_map
+from cleaver.figures.results import ScoreRecorder, results_page
+from cleaver.figures.timeline import Recorder, draw
+from cleaver.figures.vitals import bar_sheet, waterfall
 from cleaver.hud import Bar, Stars
-from cleaver.report.economy import economy
-from cleaver.report.quests import columns, leads, quest_map
-from cleaver.report.results import ScoreRecorder, results_page
-from cleaver.report.timeline import Recorder, draw
-from cleaver.report.vitals import bar_sheet, waterfall
 
 
 def size_of(picture: Path) -> tuple[int, int]:
@@ -30,7 +30,7 @@ def test_a_recorder_keeps_what_happened_and_the_timeline_is_a_page(world: World,
     recorder.sample(world)
 
     assert recorder.samples["suit"] == [(0, 90), (0, 90), (0, 77.5), (0.5, 77.5), (0.5, 76.5), (1, 76.5), (1, 75.5), (1, 75.5), (1, 78.5), (1, 78.5)]
-    assert [fact.name for fact in recorder.facts] == ["damaged", "status_began", "damaged", "damaged", "healed"]
+    assert [event.name for event in recorder.events] == ["damaged", "status_began", "damaged", "damaged", "healed"]
     assert size_of(draw(recorder, tmp_path / "t.png", title="A dive")) == (1280, 800)
 
 
@@ -50,7 +50,7 @@ def test_the_economy_is_a_page_also_of_a_world_where_nothing_was_earned(world: W
     assert size_of(economy(world.books, tmp_path / "e.png", holder="ana")) == (1280, 800)
 
 
-def test_the_results_of_a_match_are_a_page_from_its_facts(world: World, ana: Actor, tmp_path: Path) -> None:
+def test_the_results_of_a_match_are_a_page_from_its_events(world: World, ana: Actor, tmp_path: Path) -> None:
     recorder = ScoreRecorder(world, "salvage_race")
     bram = world.join("diver", "bram", team="south")
     assert size_of(results_page(recorder, tmp_path / "before.png")) == (1280, 800)

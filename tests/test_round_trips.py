@@ -29,13 +29,13 @@ def test_who_leaves_and_joins_again_at_once_has_all_that_is_saved(design: Design
     actor = world.actor(name)
     left = copy(world.leave(actor))
     back = World(design, seed=5)
-    facts: list[str] = []
-    for event in ("achieved", "gained", "quest_completed", "goal_met", "quest_ready"):
-        back.listen(event, lambda fact: facts.append(fact.name))
+    events: list[str] = []
+    for name_of in ("achieved", "gained", "quest_completed", "goal_met", "quest_ready"):
+        back.listen(name_of, lambda event: events.append(event.name))
     again = back.join("crate", name, team=actor._body.team, profile=copy(left))
 
     revived = "respawn" not in design.source.tree["actors"]["crate"] and left.sections.get("lives", {}).get("dead")
-    if not facts and not revived:  # else something came within reach, such as what was owed
+    if not events and not revived:  # else something came within reach, such as what was owed
         assert back.profile(again).sections == left.sections
 
 
@@ -102,7 +102,7 @@ VISITS: list[Command] = [
     ("spawn", "one"), ("join", "three", "north"), ("hit", "wasp2", "three", 0, "", None, {}), ("status", "three", "ill", "wasp2", None), ("status", "wasp2", "ill", "three", None),
     ("hit", "three", "wasp2", 1, "", None, {}), ("earn", "three", "scrip", 5), ("give", "three", "nail", 3), ("take", "three", "nail1"), ("quest", "three", "accept", "steps"),
     ("quest", "three", "accept", "zero"), ("rate", "three", "dive"), ("gain_xp", "three", 9), ("exchange", "three", "sale", None), ("advance", 700_000), ("place", "nail", "extra"),
-    ("take", "three", "extra"), ("award", "three", "hand"), ("match", "race", "start"), ("hit", "three", "two", 0, "", None, {}), ("advance", 900_000), ("heal", "three", 3, "three"),
+    ("take", "three", "extra"), ("grant", "three", "hand"), ("match", "race", "start"), ("hit", "three", "two", 0, "", None, {}), ("advance", 900_000), ("heal", "three", 3, "three"),
     ("start_rating", "three", "dive"), ("load", "three"), ("dismiss", "wasp2"), ("dismiss", "three"), ("match", "race", "end"), ("place", "nail", "extra"), ("unplace", "extra"),
     ("heal", "two", 60.0, ""), ("cure", "two", "ill"), ("advance", 900_000), ("advance", 900_000), ("advance", 900_000)]
 

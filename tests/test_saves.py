@@ -27,9 +27,9 @@ def scrip(amount: int) -> Profile:
 
 def test_never_saved_is_absent_and_saved_zero_is_found(store: Store) -> None:
     assert store.load("ann") == Absent("ann") and store.read("ann") is None
-    receipt = store.save(scrip(0))
+    info = store.save(scrip(0))
 
-    assert receipt.revision == 1 and store.load("ann") == Found(scrip(0), 1)
+    assert info.revision == 1 and store.load("ann") == Found(scrip(0), 1)
 
 
 def test_a_damaged_newest_generation_falls_back_and_says_so(store: Store) -> None:
@@ -68,7 +68,7 @@ def nested(levels: int) -> dict[str, Any]:
     return tree
 
 
-@pytest.mark.parametrize(("data", "reason"), [(nested(19), "nested at most 20 deep"), ({"a": "x" * 4_000_000}, "4,000,000 bytes")])
+@pytest.mark.parametrize(("data", "reason"), [(nested(19), "nested at most 20 deep"), ({"a": "x" * 8_388_608}, "8,388,608 bytes")])
 def test_what_could_not_be_read_back_is_not_written(store: Store, data: dict[str, Any], reason: str) -> None:
     store.save(scrip(7))
 

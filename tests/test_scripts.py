@@ -50,7 +50,7 @@ def test_the_script_of_the_design_pages_holds(reef: Design) -> None:
         expect ana.suit == 90 and event.healed.amount == 18.5
         take ana kit
         expect result.blocked == "gone"
-        fails heal ana -5""".splitlines()
+        expect_error heal ana -5""".splitlines()
 
     assert play(Session(reef), lines) == (13, 5, 0)
 
@@ -61,7 +61,7 @@ def test_the_sample_dive_holds_and_frames_change_nothing(reef: Design) -> None:
     framed.frame = (0.05, lambda: None)
 
     assert play(plain, lines).failed == 0 == play(framed, lines).failed
-    assert [fact.plain() for fact in plain.world.events] == [fact.plain() for fact in framed.world.events]
+    assert [event.plain() for event in plain.world.events] == [event.plain() for event in framed.world.events]
 
 
 def test_a_failed_expectation_shows_both_sides_and_goes_on(session: Session) -> None:
@@ -77,7 +77,7 @@ def test_a_failed_expectation_shows_both_sides_and_goes_on(session: Session) -> 
     ("hit ana with=sting", "by= is missing"), ("hit ana by=eel1 with=sting crit=maybe", "crit=yes or crit=no"), ("expect ana.siut == 3", "did you mean 'ana.suit'?"),
     ("expect ana.tags", "words"), ("expect event.healed.amount == 3", "no healed so far"), ("expect result.dealt == 3", "no"), ("expect", "cannot be read"),
     ("until -1", "is -1"), ("spawn diver d", "is a player kind"), ("join eel e", "no player kind"), ("join diver event", "begins a path"),
-    ("report ana reached place=wreck", "needs depth="), ("seed 8", "before anything else"), ("repeat 2 expect ana.alive", "acts"), ('tag ana "sub', "quote"),
+    ("announce ana reached place=wreck", "needs depth="), ("seed 8", "before anything else"), ("repeat 2 expect ana.alive", "acts"), ('tag ana "sub', "quote"),
     ("set suit 4", "NAME.METER"), ("restore nothing", "there are none"), ("undo", "snapshot and restore"), ("join diver ana", "is taken")])
 def test_a_wrong_line_stops_with_its_place_and_what_would_be_right(session: Session, line: str, words: str) -> None:
     if line.startswith("until"):
@@ -94,7 +94,7 @@ def test_a_wrong_line_stops_with_its_place_and_what_would_be_right(session: Sess
 
 
 def test_fails_holds_only_where_the_command_is_an_error(session: Session) -> None:
-    steps = said(session, "fails heal ana -5", "fails hurt ana 5", "fails heal ana 500", "fails expect ana.siut == 3")
+    steps = said(session, "expect_error heal ana -5", "expect_error hurt ana 5", "expect_error heal ana 500", "expect_error expect ana.siut == 3")
 
     assert [step.failed for step in steps] == [False, True, True, False]
     assert "it was done" in steps[1].said and "refused" not in steps[1].said
@@ -135,7 +135,7 @@ def test_saved_is_saved_and_zero_is_zero(reef: Design) -> None:
     assert not any(step.failed for step in steps)
 
 
-def test_steps_are_told_with_facts_and_causes(session: Session) -> None:
+def test_steps_are_told_with_events_and_causes(session: Session) -> None:
     step = said(session, "hit ana by=eel1 with=sting zone=visor charge=0.5 crit=no")[0]
 
     assert step_lines(step, 0.0) == [

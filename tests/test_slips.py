@@ -54,7 +54,7 @@ def test_lanternreef_itself_holds_none() -> None:
     (6, "ana.hurt(-5)", "0 or more"), (6, "ana.heal(-5)", "0 or more"), (17, "ana.hurt(float('nan'))", "finite"), (18, "eel.hit(ana, 'stnig')", "did you mean 'sting'?"),
     (18, "eel.hit(ana, 'sting', zone='vizor')", "did you mean 'visor'?"), (18, "ana.give('perl')", "did you mean 'pearl'?"),
     (18, "ana.accept('frist_light')", "did you mean 'first_light'?"), (48, "world.listen('healt', print)", "did you mean 'healed'?"),
-    (48, "ana.report('reach', place='x', depth=1)", "did you mean 'reached'?"), (57, "ana['suit'].set(float('inf'))", "finite"),
+    (48, "ana.announce('reach', place='x', depth=1)", "did you mean 'reached'?"), (57, "ana['suit'].set(float('inf'))", "finite"),
     (57, "ana.earn('scrip', 1.5)", "whole")])
 def test_wrong_use_is_an_error_that_names_the_right_one(slip: int, call: str, told: str) -> None:
     world = World(load_design(sample.path("lanternreef.toml")))

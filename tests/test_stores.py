@@ -90,8 +90,8 @@ def damage(store: Store, *, where: str = "revision = 3") -> None:
 
 def test_a_save_is_read_back_with_its_revision_and_receipt(store: Store) -> None:
     assert store.load("ann") == Absent("ann")
-    receipt = store.save(scrip(0))
-    assert (receipt.player, receipt.revision, len(receipt.checksum)) == ("ann", 1, 64) and store.load("ann") == Found(scrip(0), 1)
+    info = store.save(scrip(0))
+    assert (info.player, info.revision, len(info.checksum)) == ("ann", 1, 64) and store.load("ann") == Found(scrip(0), 1)
     assert store.players() == ["ann"] and [row[0] for row in store.revisions("ann")] == [1]
 
 
@@ -127,7 +127,7 @@ def test_where_nothing_can_be_read_it_is_damaged_and_nothing_is_written(store: S
             connection.execute(text(f"DELETE FROM cleaver_{'generations' if fault == 'row without bodies' else 'profiles'}"))
 
     assert isinstance(store.load("ann"), Damaged)
-    for call in (lambda: store.checkout("ann"), lambda: store.save(scrip(1)), lambda: store.read("ann")):
+    for call in (lambda: store.hold("ann"), lambda: store.save(scrip(1)), lambda: store.read("ann")):
         with pytest.raises(ProfileDamagedError, match="Nothing was changed"):
             call()
     assert list(store.verify())
@@ -136,10 +136,10 @@ def test_where_nothing_can_be_read_it_is_damaged_and_nothing_is_written(store: S
 def test_a_newer_version_is_refused_without_falling_back(store: Store) -> None:
     store.save(scrip(10))
     newer = Profile("ann", 2, {"currencies": {"scrip": 5}})
-    with store.checkout("ann") as held:
+    with store.hold("ann") as held:
         held.save(newer)
 
-    for call in (lambda: store.load("ann"), lambda: store.checkout("ann")):
+    for call in (lambda: store.load("ann"), lambda: store.hold("ann")):
         with pytest.raises(ProfileTooNewError, match="version 2, and this game knows 1"):
             call()
 
@@ -156,34 +156,34 @@ def test_renames_and_python_steps_carry_old_profiles_over(url: str) -> None:
 
     with pytest.raises(UsageError, match="nothing leads from version 2"):
         open_store(url, design)
-    with open_store(url, design, steps={2: doubled}) as new:
+    with open_store(url, design, migrations={2: doubled}) as new:
         assert new.read("ann") == Profile("ann", 3, {"currencies": {"brass": 14}})
         assert new.save(new.read("ann") or scrip(0)).revision == 2
-    with open_store(url, design, steps={2: lambda sections: sections["nothing"]}) as failing, failing.engine.begin() as connection:
+    with open_store(url, design, migrations={2: lambda sections: sections["nothing"]}) as failing, failing.engine.begin() as connection:
         connection.execute(text("DELETE FROM cleaver_generations WHERE revision = 2"))
         connection.execute(text("UPDATE cleaver_profiles SET revision = 1"))
-    with open_store(url, design, steps={2: lambda sections: sections["nothing"]}) as failing, pytest.raises(MigrationError, match="profile ann: the step from version 2"):
+    with open_store(url, design, migrations={2: lambda sections: sections["nothing"]}) as failing, pytest.raises(MigrationError, match="profile ann: the step from version 2"):
         failing.load("ann")
 
 
 def test_one_process_at_a_time_and_who_has_it_is_named(url: str) -> None:
     clock = Clock()
     one, two = open_store(url, DESIGN, name="first server", clock=clock), open_store(url, DESIGN, name="second server", clock=clock)
-    held = one.checkout("ann")
+    held = one.hold("ann")
     held.save(scrip(5))
     with pytest.raises(ProfileBusyError, match="in use by first server"):
-        two.checkout("ann")
+        two.hold("ann")
     with pytest.raises(ProfileBusyError):
         two.restore("ann", 1)
     clock.now += 31  # suspended past its lease
-    taken = two.checkout("ann")
+    taken = two.hold("ann")
     assert taken.profile == scrip(5)
     taken.save(scrip(6))
     with pytest.raises(ProfileStaleError, match="taken over"):
         held.save(scrip(99))
     assert two.read("ann") == scrip(6)
     taken.release()
-    assert one.checkout("ann").profile == scrip(6)
+    assert one.hold("ann").profile == scrip(6)
     one.close()
     two.close()
 
@@ -191,9 +191,9 @@ def test_one_process_at_a_time_and_who_has_it_is_named(url: str) -> None:
 def test_of_a_batch_only_the_stale_ones_are_refused(url: str) -> None:
     clock = Clock()
     one, two = open_store(url, DESIGN, clock=clock), open_store(url, DESIGN, clock=clock)
-    helds = [one.checkout(f"p{number}") for number in range(5)]
+    helds = [one.hold(f"p{number}") for number in range(5)]
     clock.now += 31
-    two.checkout("p3")
+    two.hold("p3")
     results = one.save_many([one.encoded(held, scrip(number, held.player)) for number, held in enumerate(helds)])
 
     assert [isinstance(result, ProfileStaleError) for result in results] == [False, False, False, True, False]
@@ -203,7 +203,7 @@ def test_of_a_batch_only_the_stale_ones_are_refused(url: str) -> None:
 
 
 def test_a_save_whose_answer_was_lost_is_our_own(store: Store) -> None:
-    held = store.checkout("ann")
+    held = store.hold("ann")
     write = store.encoded(held, scrip(5))
     first = store.save_many([write])[0]
     held.revision -= 1  # the answer never came
@@ -376,7 +376,7 @@ def test_a_stand_in_for_a_far_store_is_slow_fails_and_limits_writes(url: str) ->
         for _ in range(2):
             with pytest.raises(StoreUnavailableError, match="does not answer"):
                 store.load("ann")
-        held = store.checkout("ann")
+        held = store.hold("ann")
         held.save(scrip(1))
         with pytest.raises(StoreUnavailableError, match="too many writes of ann: at most one in 6 s"):
             held.save(scrip(2))
@@ -390,7 +390,7 @@ def test_a_stand_in_for_a_far_store_is_slow_fails_and_limits_writes(url: str) ->
 def write_until_killed(url: str, pipe: int, player: str) -> None:
     """Save a counter again and again, and tell each that was acknowledged: what a child process does until it is killed."""
     store = open_store(url, DESIGN, lease=0.001)
-    held = store.checkout(player)
+    held = store.hold(player)
     amount = held.profile.sections["currencies"]["scrip"] if held.profile is not None else 0
     while True:
         amount += 1
@@ -460,7 +460,7 @@ def test_after_twenty_kills_on_a_server_too(postgres: Server) -> None:
 def test_a_server_killed_under_load_keeps_what_it_acknowledged_and_the_store_works_again() -> None:
     with server() as made:
         store = open_store(made.url, DESIGN)
-        held, safe = store.checkout("ann"), 0
+        held, safe = store.hold("ann"), 0
         for amount in range(1, 60):
             if amount in (20, 40):
                 made.stop()
@@ -480,7 +480,7 @@ HOLDER = """
 import sys, time
 from cleaver import Design, Profile, SaveError, open_store
 store = open_store(sys.argv[1], Design.from_dict(%r), name="the suspended one", lease=1.0)
-held = store.checkout("ann")
+held = store.hold("ann")
 held.save(Profile("ann", 1, {"currencies": {"scrip": 1}}))
 print("has it", flush=True)
 sys.stdin.readline()
@@ -498,9 +498,9 @@ def test_a_process_suspended_past_its_lease_is_refused_when_it_comes_back(url: s
     child.send_signal(signal.SIGSTOP)
     with open_store(url, DESIGN) as store:
         with pytest.raises(ProfileBusyError, match="the suspended one"):
-            store.checkout("ann")
+            store.hold("ann")
         time.sleep(1.2)
-        with store.checkout("ann") as held:
+        with store.hold("ann") as held:
             assert held.profile == scrip(1)
             held.save(scrip(2))
         child.send_signal(signal.SIGCONT)
@@ -517,9 +517,9 @@ def test_golden_profiles_of_version_1_still_come_back_whole() -> None:
     world = World(reef)
     ana, bea = (world.join("diver", name, profile=profile) for name, profile in golden.items())
 
-    assert (ana.purse["scrip"], ana.bag["pearl"], ana.level("rank"), ana.stars("dive"), ana.record("deepest"), ana.quests["first_light"].state) == (
+    assert (ana.purse["scrip"], ana.bag["pearl"], ana.levels["rank"], ana.ratings["dive"].best, ana.records["deepest"], ana.quests["first_light"].state) == (
         12, 2, 2, 1, 18, "active")
-    assert ana.achieved("first_pearl") == ("",) and bea.purse["scrip"] == 0 and bea.lives == 3
+    assert ana.achievements["first_pearl"].ranks == ("",) and bea.purse["scrip"] == 0 and bea.lives == 3
     for name, profile in golden.items():
         kept = world.profile(world.actor(name)).sections
         assert all(kept[section][key] == value for section, data in profile.sections.items() for key, value in data.items())

@@ -22,7 +22,7 @@ from cleaver.script.suite import judge
 REEF = sample.path("lanternreef.toml").read_bytes()
 GOLDEN = (Path(__file__).parent / "golden/v1").glob("*.json")
 BASELINE = json.dumps({"baseline": 1, "cleaver": "0", "design": strangers.REEF.source.tree}).encode() + b'\n{"line":1,"step":"join diver ana","now":0.0}\n' + \
-    b'{"fact":{"name":"joined","seq":1,"time":0.0,"cause":0,"actor":"ana","source":""}}\n'
+    b'{"event":{"name":"joined","seq":1,"time":0.0,"cause":0,"actor":"ana","source":""}}\n'
 
 
 def spoilt(*whole: bytes) -> st.SearchStrategy[bytes]:

@@ -44,7 +44,7 @@ def test_every_script_below_is_played_and_what_fails_is_told_with_both_sides(fol
 
     assert code == 1
     assert out.splitlines() == [
-        f"✗ {Path('more/bad.play')}:3: expect ana.suit == 90 and ana.air > 3", "    ana.suit == 90: ana.suit is 86", "    the latest facts before it:",
+        f"✗ {Path('more/bad.play')}:3: expect ana.suit == 90 and ana.air > 3", "    ana.suit == 90: ana.suit is 86", "    the latest events before it:",
         "      #1 at 0 s  ana enters", "      #2 at 0 s  ana loses 4 suit (90 → 86)",
         "2 scripts: 1 pass, 1 does not; 7 of 8 expectations hold; no baselines"]
     assert run("test", "dive.play", cwd=folder)[:2] == (0, "1 script: passes; 6 of 6 expectations hold; no baselines\n")
@@ -185,12 +185,12 @@ def test_looking_from_outside_leaves_a_session_as_it_was(reef: Design) -> None:
     assert session.evaluate("new.healed == 1 and new.damaged == 0")
 
 
-def test_expect_names_each_side_and_the_latest_facts(world: World, ana: Actor) -> None:
+def test_expect_names_each_side_and_the_latest_events(world: World, ana: Actor) -> None:
     ana.hurt(5)
     expect(world, "ana.suit == 86 and event.damaged.amount == 4 and count.damaged == 1")
     with pytest.raises(AssertionError) as caught:
         expect(world, "ana.suit == 90")
-    assert str(caught.value).splitlines() == ["it does not hold:", "  ana.suit == 90: ana.suit is 86", "the latest facts:", "  #1 at 0 s  ana enters",
+    assert str(caught.value).splitlines() == ["it does not hold:", "  ana.suit == 90: ana.suit is 86", "the latest events:", "  #1 at 0 s  ana enters",
                                               "  #2 at 0 s  ana loses 4 suit (90 → 86)"]
     with pytest.raises(FormulaError, match="did you mean 'ana.suit'"):
         expect(world, "ana.suti == 90")
@@ -256,7 +256,7 @@ def test_a_profile_beside_a_script_is_found_from_anywhere(folder: Path) -> None:
 
 def test_a_recording_plays_as_it_was_typed(folder: Path) -> None:
     lines = "join diver ana\nplace pearl p\ntake ana p\naccept ana first_light\ntag ana submerged\nadvance 7.3\nrecord expect\nplace lamp_rack rack\ntake ana rack\n" \
-            "record expect\nsave ana\nstore fail 1\nfails save ana\n"
+            "record expect\nsave ana\nstore fail 1\nexpect_error save ana\n"
     code, out, err = run("play", "lanternreef.toml", "--record", "new.play", stdin=lines, cwd=folder)
     assert code == 0, out + err
     code, out, _ = run("test", "new.play", cwd=folder)

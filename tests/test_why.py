@@ -40,12 +40,12 @@ def test_a_history_that_was_cut_is_said_to_be(reef: Design) -> None:
     ana = world.join("diver", "ana")
     for _ in range(4):
         ana.drain(5, "air")
-    assert world.why("ana.air").cut and tale(world.why("ana.air"))[1] == "  50 before that: facts from before are not kept any more"
+    assert world.why("ana.air").cut and tale(world.why("ana.air"))[1] == "  50 before that: events from before are not kept any more"
     again = World.restore(reef, world.snapshot())
     assert again.why("ana.air").cut and again.why("ana.air").chapters == ()
 
 
-def test_what_flows_since_the_last_fact_is_told_too(world: World, ana: Actor) -> None:
+def test_what_flows_since_the_last_event_is_told_too(world: World, ana: Actor) -> None:
     ana.tag("submerged")
     world.advance(10)
 

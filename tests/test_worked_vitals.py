@@ -59,36 +59,36 @@ def test_a_mark_crossed_by_a_slow_flow_and_again_by_a_hit_is_told_both_ways(list
                              actors={"wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 5}}}})
     wasp, crossed = world.spawn("wasp"), heard(world, "crossed")
     if listening:
-        world.listen("crossed", lambda fact: wasp.hit(box, "sting") if fact.way == "up" else None)
-    world.advance_us(1_000_001)
+        world.listen("crossed", lambda event: wasp.hit(box, "sting") if event.way == "up" else None)
+    world.advance(microseconds=1_000_001)
     if not listening:
         wasp.hit(box, "sting")
-    assert [fact.way for fact in crossed] == ["up", "down"]
+    assert [event.way for event in crossed] == ["up", "down"]
 
 
-def test_facts_are_the_same_whatever_way_a_hit_takes() -> None:
+def test_events_are_the_same_whatever_way_a_hit_takes() -> None:
     told = []
     for listens in (False, True):
         world, box, wasp = biting(70, {})
         if listens:
-            world.listen("damaged", lambda fact: None)
+            world.listen("damaged", lambda event: None)
         wasp.hit(box, "sting")
-        told.append([repr(fact.plain()) for fact in world.events])
+        told.append([repr(event.plain()) for event in world.events])
     with general_way():
         world, box, wasp = biting(70, {})
     wasp.hit(box, "sting")
-    assert told[0] == told[1] == [repr(fact.plain()) for fact in world.events]
+    assert told[0] == told[1] == [repr(event.plain()) for event in world.events]
 
 
 def test_what_waits_is_delivered_after_a_hit_in_a_listener_too() -> None:
     world, box, wasp = biting(5, {"start": 50})
     seen: list[str] = []
 
-    def answer(fact: Any) -> None:
+    def answer(event: Any) -> None:
         box.heal(1)
         wasp.hit(box, "sting")
     for name in ("damaged", "healed"):
-        world.listen(name, lambda fact: seen.append(fact.name))
+        world.listen(name, lambda event: seen.append(event.name))
     world.listen("departed", answer)
     world.dismiss(world.spawn("wasp"))
     assert seen == ["healed", "damaged"] and not world.stage.queue
@@ -116,7 +116,7 @@ def test_decimal_noise_decides_nothing() -> None:
     assert box["planks"].value == 1 and len(full) == 1
 
     world, box = crate_world({"max": 100, "whole": True}, guard={"through": {"cut": 0.7}})
-    assert box.hurt(45, kind="cut").dealt == 32  # 31.5, half away from zero; 31.499999999999996 as floats multiply
+    assert box.hurt(45, type="cut").dealt == 32  # 31.5, half away from zero; 31.499999999999996 as floats multiply
 
     world, box = crate_world({"max": 200, "start": 57})
     assert box["planks"].percent == "29%"
@@ -139,7 +139,7 @@ def test_a_new_maximum_by_fraction_never_goes_beyond_and_never_takes_the_last() 
 def test_a_whole_meter_goes_by_the_number_it_shows() -> None:
     world, box = crate_world({"max": 10, "whole": True, "marks": {"low": 0.5}, "flows": [{"rate": -0.5}]})
     crossed, when = heard(world, "crossed"), []
-    world.listen("crossed", lambda fact: when.append(world.now))
+    world.listen("crossed", lambda event: when.append(world.now))
     world.advance(20)
     assert len(crossed) == 1 and when == [10.0]  # it shows 5 after ten seconds
 
@@ -163,9 +163,9 @@ def test_the_inputs_of_a_hit_reach_all_that_follows_from_it_at_once() -> None:
                                                                               "end": {"amount": 90}}}})
     wasp, seen = world.spawn("wasp"), heard(world, "seen")
     wasp.hit(box, "sting", charge=0.5)
-    assert box["planks"].value == 60 - 5 - 0.5 and [fact.much for fact in seen] == [5]
+    assert box["planks"].value == 60 - 5 - 0.5 and [event.much for event in seen] == [5]
     wasp.hit(box, "end", charge=0.25)
-    assert [fact.much for fact in seen] == [5, 2.5, 0.25]
+    assert [event.much for event in seen] == [5, 2.5, 0.25]
     box.revive()
     wasp.hit(box, "sting")
     assert seen[-1].much == 10  # without inputs, the design's
@@ -176,25 +176,25 @@ def test_only_a_flow_at_work_gets_the_credit_for_what_it_empties() -> None:
     for wet, credit in ((False, ""), (True, "wasp#1")):
         world, box = crate_world({"max": 10, "flows": [{"rate": -1}]}, statuses={"leak": leak}, game={"tags": ["wet"]})
         wasp, died = world.spawn("wasp"), heard(world, "died")
-        box.begin_status("leak", source=wasp)
+        box.status("leak", source=wasp)
         box.set_tag("wet", wet)
         world.advance(10)
-        assert [fact.source for fact in died] == [credit]
+        assert [event.source for event in died] == [credit]
 
 
 def test_a_refresh_that_prolongs_nothing_changes_nothing() -> None:
     world, box = crate_world(60, statuses={"ill": {"lasts": 2}})
-    assert box.begin_status("ill")
+    assert box.status("ill")
     before = world.snapshot()
-    assert box.begin_status("ill").blocked == "no_change" and box.begin_status("ill", lasts=1).blocked == "no_change"
+    assert box.status("ill").blocked == "no_change" and box.status("ill", lasts=1).blocked == "no_change"
     assert world.snapshot() == before
     world.advance(1)
-    assert box.begin_status("ill")
+    assert box.status("ill")
 
 
 def test_a_death_goes_in_its_order_and_a_revive_among_its_effects_is_the_only_return() -> None:
     world, box = crate_world(10, crate={"lives": {"start": 2}, "respawn": {"after": 1}, "on_death": [{"revive": 0.5}]}, statuses={"ill": {"lasts": 9}})
-    box.begin_status("ill")
+    box.status("ill")
     box.hurt(99)
     assert names(world.events)[-5:] == ["emptied", "died", "status_ended", "life_lost", "respawned"]
     assert box.alive and box["planks"].value == 5 and box.lives == 1
@@ -210,8 +210,8 @@ def test_an_effect_on_a_meter_that_is_not_there_does_nothing() -> None:
     world, box = crate_world(20, crate={"meters": {"planks": 20, "air": 9}}, statuses={
         "choke": {"lasts": 3, "pulses": [{"every": 1, "do": [{"drain": 1, "meter": "air"}]}], "flows": [{"meter": "air", "rate": -1}]}})
     wasp = world.spawn("wasp")
-    wasp.begin_status("choke")
-    box.begin_status("choke")
+    wasp.status("choke")
+    box.status("choke")
     world.advance(2)
     assert box["air"].value == 5 and wasp["wings"].value == 10
     with pytest.raises(UnknownNameError):
@@ -277,7 +277,7 @@ def test_a_mark_counts_as_reached_whatever_the_decimals_say() -> None:
     crossed = heard(world, "crossed")
     for _ in range(7):
         box.drain(0.1)  # 0.3 and some decimal noise are left
-    assert [fact.way for fact in crossed] == ["down"]
+    assert [event.way for event in crossed] == ["down"]
     box.heal(0.0)
     assert len(crossed) == 1
 

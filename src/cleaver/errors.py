@@ -22,8 +22,21 @@ def nearest(name: object, known: Iterable[str]) -> str:
     return found[0] if found else ""
 
 
+RENAMED = {
+    "Fact": "Event", "advance_us": "advance", "award": "grant", "begin_status": "status", "checkout": "hold", "fails": "expect_error",
+    "goal_of_nothing": "zero_goal", "kind": "type", "lonely_match": "single_team_match", "marks": "conditions", "matches_by_name": "matches",
+    "misspelt_kind": "misspelt_type", "put_back": "load", "Receipt": "SaveInfo", "report": "announce", "secret": "hidden",
+    "silent_giver": "missing_giver_text", "steps": "migrations", "achieved": "achievements", "level": "levels", "record": "records", "stars": "ratings",
+    "rated": "ratings", "xp": "levels", "xp_left": "levels"}
+"""What was called otherwise before 0.2.0: the old name is refused, and the message says the new one."""
+
+
 def advice(name: object, known: Sequence[str], *, lead: str = "known") -> str:
     """Return what to offer instead of *name*: the nearest known name, then the first of all of them."""
+    new = RENAMED.get(name.rstrip("=")) if isinstance(name, str) else None
+    for found in (new, f"{new}="):
+        if new is not None and found in known:
+            return f"it is called {found!r} since version 0.2.0"
     near = nearest(name, known)
     listed = ", ".join(known[:12]) + (f" and {len(known) - 12} more" if len(known) > 12 else "")
     if not known:
@@ -44,7 +57,7 @@ class CleaverError(Exception):
     """The common ancestor of all errors raised on purpose."""
 
 
-class UnknownNameError(CleaverError, LookupError):
+class UnknownNameError(CleaverError, KeyError):
     """A name that the design or the world does not have."""
 
     def __init__(self, what: str, name: object, known: Sequence[str] = (), where: str = "") -> None:
@@ -80,6 +93,23 @@ class FormulaError(CleaverError, ValueError):
         return f"formula {shown!r}{place}: {self.trouble}"
 
 
+class RenamedError(CleaverError, AttributeError):
+    """A name of an earlier version; the message says the new one."""
+
+    def __init__(self, owner: str, name: str, new: str) -> None:
+        super().__init__(owner, name, new)
+        self.owner, self.name, self.new = owner, name, new
+
+    def __str__(self) -> str:
+        return f"{self.owner}.{self.name} is called {self.new} since version 0.2.0"
+
+
+def renamed(owner: str, name: str) -> AttributeError:
+    """Return what to raise where *owner* has nothing of that name: with the new one, where it was renamed."""
+    new = RENAMED.get(name)
+    return AttributeError(f"{owner!r} object has no attribute {name!r}") if new is None else RenamedError(owner, name, new)
+
+
 class UsageError(CleaverError, ValueError):
     """A call that makes no sense as it stands; the message says what would be right."""
 
@@ -96,7 +126,7 @@ class GoneError(CleaverError, LookupError):
 
 
 class BusyError(CleaverError, RuntimeError):
-    """A command that may not be given while facts are being delivered."""
+    """A command that may not be given while events are being delivered."""
 
     def __init__(self, command: str) -> None:
         super().__init__(command)
@@ -107,7 +137,7 @@ class BusyError(CleaverError, RuntimeError):
 
 
 class RunawayRulesError(CleaverError, RuntimeError):
-    """One command set off more facts than any design means to: rules feed each other."""
+    """One command set off more events than any design means to: rules feed each other."""
 
     def __init__(self, limit: int, rules: Sequence[str]) -> None:
         super().__init__(limit, tuple(rules))
@@ -115,7 +145,7 @@ class RunawayRulesError(CleaverError, RuntimeError):
 
     def __str__(self) -> str:
         loop = "; ".join(self.rules) or "listeners that issue commands"
-        return f"more than {self.limit} facts followed from one command; going round: {loop}. Give one of them a `when` or a `where` that ends it"
+        return f"more than {self.limit} events followed from one command; going round: {loop}. Give one of them a `when` or a `where` that ends it"
 
 
 class ReactionError(ExceptionGroup[Exception], CleaverError):
@@ -210,7 +240,7 @@ class StoreReadOnlyError(SaveError, PermissionError):
 
 
 class ProfileBusyError(SaveError):
-    """A profile that another process has checked out."""
+    """A profile that another process holds."""
 
     def __init__(self, player: str, holder: str, left: float) -> None:
         super().__init__(player, holder, left)

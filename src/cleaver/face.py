@@ -8,7 +8,7 @@ import cleaver.hud as hud  # "from cleaver" would ask that one, which asks this 
 from cleaver.core.goods.books import Books
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.delivery import Listening
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.results import ChangeResult, ExchangeResult, HealResult, HitResult, QuestResult, RateResult, Result
 from cleaver.core.profile import Profile
 from cleaver.core.views import Bag, Goal, Match, MeterView, Placement, Purse, Quest, QuestLog
@@ -53,8 +53,8 @@ __all__ = [
     "CleaverError",
     "Design",
     "DesignError",
+    "Event",
     "ExchangeResult",
-    "Fact",
     "FormulaError",
     "Goal",
     "GoneError",

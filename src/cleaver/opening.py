@@ -11,8 +11,8 @@ if TYPE_CHECKING:
     from cleaver.saves.versions import Step
 
 
-def open_store(url: str, design: Design, *, generations: int = 4, steps: Mapping[int, Step] | None = None, name: str = "", lease: float = 30.0) -> Store:
+def open_store(url: str, design: Design, *, generations: int = 4, migrations: Mapping[int, Step] | None = None, name: str = "", lease: float = 30.0) -> Store:
     """Return the store of profiles at *url*; see `cleaver.saves.open_store`."""
     from cleaver.saves import open_store as opened  # SQLAlchemy is slow to import, and a game that never saves needs none
 
-    return opened(url, design, generations=generations, steps=steps, name=name, lease=lease)
+    return opened(url, design, generations=generations, migrations=migrations, name=name, lease=lease)

@@ -29,7 +29,7 @@ EDITS = (
          "if source is not None and source.team and source.team == target.team and"),
     Edit("shields do not pay what they absorb", "core/vitals/hits.py", "                left -= taken\n                absorbed += taken\n", "                absorbed += taken\n"),
     Edit("a whole shield loses a fraction rounded down", "core/vitals/hits.py", 'rounded(taken, "up") if shield', 'rounded(taken, "down") if shield'),
-    Edit("the attack's own effects come though nothing was hurt", "core/vitals/hits.py", "if attack is None or not attack.do or fact.amount <= 0 or target is None:",
+    Edit("the attack's own effects come though nothing was hurt", "core/vitals/hits.py", "if attack is None or not attack.do or event.amount <= 0 or target is None:",
          "if attack is None or not attack.do or target is None:"),
     Edit("the least is forgotten", "core/vitals/hits.py", "if guard.least and amount < guard.least:", "if False and amount < guard.least:"),
     # meters, deaths
@@ -67,8 +67,8 @@ EDITS = (
     Edit("needs are asked once", "core/goods/exchanges.py", "            if not self._open(body, kind, before + done):", "            if False:"),
     Edit("a restock is pushed back", "core/goods/exchanges.py", "if kind.restock_after and stock.due < 0:", "if kind.restock_after:"),
     # tallies, quests, matches
-    Edit("a tally counts what began it", "core/kernel/tallies.py", "if not bucket.members or fact.seq <= bucket.since:", "if not bucket.members:"),
-    Edit("one's own side counts", "core/kernel/kinds.py", "        return stage.same_side(fact.source, fact.actor)\n", "        return False\n"),
+    Edit("a tally counts what began it", "core/kernel/tallies.py", "if not bucket.members or event.seq <= bucket.since:", "if not bucket.members:"),
+    Edit("one's own side counts", "core/kernel/kinds.py", "        return stage.same_side(event.source, event.actor)\n", "        return False\n"),
     Edit("windows never empty", "core/kernel/tallies.py", "        if kind.within:\n            stamps = [[now", "        if kind.within and False:\n            stamps = [[now"),
     Edit("a reset keeps what was seen", "core/kernel/tallies.py", "bucket.total, bucket.old, bucket.seen, bucket.stamps = 0, 0, {}, []", "bucket.total, bucket.old, bucket.stamps = 0, 0, []"),
     Edit("the distinct are forgotten in a profile", "core/kernel/tallies.py", '"seen": list(bucket.seen), "stamps": []}', '"seen": [], "stamps": []}'),
@@ -78,7 +78,7 @@ EDITS = (
     Edit("handed over is kept", "core/quests/quests.py", "            if goal.hand_over and goal.hold and kept.met:", "            if False:"),
     Edit("a reward comes again", "core/quests/achievements.py", "        if rank in ranks:\n            return\n", ""),
     Edit("one kill wins two rounds", "core/contests/matches.py", "        return contest._began == self.stage.deliveries and self.stage.handling in self.stage.shadow\n", "        return False\n"),
-    Edit("one taken twice is two", "core/contests/matches.py", 'if all_of and contest.asked.pop(str(fact.values[1]), 0):', 'if all_of and contest.asked.pop(next(iter(contest.asked), ""), 0):'),
+    Edit("one taken twice is two", "core/contests/matches.py", 'if all_of and contest.asked.pop(str(event.values[1]), 0):', 'if all_of and contest.asked.pop(next(iter(contest.asked), ""), 0):'),
     Edit("a match ends twice", "core/contests/matches.py", "        if not contest.running or not side or self._after_its_end(contest):\n            return\n", "        if not side:\n            return\n"),
     # the stage
     Edit("dice outlive a dismissal", "core/vitals/meters.py", "        self.stage.dice.forget(body._luck)\n", ""),

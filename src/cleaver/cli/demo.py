@@ -10,8 +10,8 @@ from cleaver import sample
 from cleaver.cli.dive import tell_dive
 from cleaver.design.design import load_design
 from cleaver.errors import MissingExtraError
+from cleaver.figures.timeline import Recorder, draw
 from cleaver.opening import open_store
-from cleaver.report.timeline import Recorder, draw
 from cleaver.script import Session, play
 
 

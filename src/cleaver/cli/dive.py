@@ -1,4 +1,4 @@
-"""How `cleaver demo` tells a dive: a row a fact, with the meters as they were just after it."""
+"""How `cleaver demo` tells a dive: a row an event, with the meters as they were just after it."""
 
 from __future__ import annotations
 
@@ -10,12 +10,12 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.results import HitResult
+from cleaver.figures.timeline import Recorder
 from cleaver.hud.bar import Bar
 from cleaver.hud.terminal import bar_text, style_of
 from cleaver.hud.wording import sentence
-from cleaver.report.timeline import Recorder
 from cleaver.rounding import shown
 from cleaver.script import Session, Step
 
@@ -29,15 +29,15 @@ def tell_dive(session: Session, recorder: Recorder, lines: list[str], play: Call
     table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
     for title, justify in (("time", "right"), ("what happened", "left"), ("suit", "left"), ("air", "left"), ("scrip", "right")):
         table.add_column(title, justify=justify, no_wrap=title != "what happened")  # type: ignore[arg-type]
-    rows: list[tuple[Fact, list[Text], str]] = []
+    rows: list[tuple[Event, list[Text], str]] = []
     session.frame = (FRAME, lambda: recorder.sample(session.world))
     watching: list[object] = []
     pulses: list[float] = []
 
-    def seen(fact: Fact) -> None:
-        if fact.name not in _SILENT:
+    def seen(event: Event) -> None:
+        if event.name not in _SILENT:
             actor = session.actor("ana")
-            rows.append((fact, [_bar(Bar(actor, name)) for name in ("suit", "air")], str(actor.purse["scrip"])))
+            rows.append((event, [_bar(Bar(actor, name)) for name in ("suit", "air")], str(actor.purse["scrip"])))
 
     def tell(step: Step) -> None:
         world = session.world
@@ -48,16 +48,16 @@ def tell_dive(session: Session, recorder: Recorder, lines: list[str], play: Call
             recorder.watch(world)
             recorder.sample(world)
             watching.extend(world.listen(name, seen) for name in world.event_names if not world.stage.kinds.known.events[name].seen_from)
-        for fact, bars, scrip in rows:
-            if fact.name == "damaged" and not fact.attack:  # pulses are told together, when what they belong to ends
-                pulses.append(fact.amount)
+        for event, bars, scrip in rows:
+            if event.name == "damaged" and not event.attack:  # pulses are told together, when what they belong to ends
+                pulses.append(event.amount)
                 continue
             result = session.result
-            note = f"\n  {result.explain()}" if isinstance(result, HitResult) and result.steps and fact.name == "damaged" and fact.attack else ""
-            if fact.name == "status_ended" and pulses:
+            note = f"\n  {result.explain()}" if isinstance(result, HitResult) and result.steps and event.name == "damaged" and event.attack else ""
+            if event.name == "status_ended" and pulses:
                 note = f": {shown(sum(pulses))} suit lost in {len(pulses)} pulses"
                 pulses.clear()
-            table.add_row(f"{fact.time:.2f} s", sentence(fact) + note, *bars, scrip)
+            table.add_row(f"{event.time:.2f} s", sentence(event) + note, *bars, scrip)
         rows.clear()
         if step.failed:
             console.print(f"[bold red]{step.text}: {step.said}[/]")

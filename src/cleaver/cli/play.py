@@ -51,7 +51,7 @@ def command(design: Path, script: Path | None, store: str | None, recorded: Path
 
     def tell(step: Step) -> None:
         if not quiet or step.failed:
-            for line in step_lines(step, session.world.now, facts=not quiet):
+            for line in step_lines(step, session.world.now, events=not quiet):
                 click.echo(line)
 
     outcome = play(session, lines, file=name, tell=tell)

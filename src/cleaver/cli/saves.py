@@ -191,8 +191,8 @@ def import_(design: Path, url: str, file: Path) -> None:
                     raise SaveError(f"{file.name}:{number}: {error}; nothing was imported") from None
         for profile in profiles:
             try:
-                receipt = store.save(profile)
-                click.echo(f"{receipt.player}: revision {receipt.revision}")
+                info = store.save(profile)
+                click.echo(f"{info.player}: revision {info.revision}")
             except ProfileBusyError as error:
                 left += 1
                 click.echo(str(error), err=True)
@@ -242,8 +242,8 @@ def restore(design: Path, url: str, player: str, revision: int) -> None:
     Example:  cleaver saves restore lanternreef.toml ana 4 --store sqlite:///saves.db
     """
     with _open(design, url) as (_, store):
-        receipt = store.restore(player, revision)
-        click.echo(f"{player}: revision {revision} is back, as revision {receipt.revision}")
+        info = store.restore(player, revision)
+        click.echo(f"{player}: revision {revision} is back, as revision {info.revision}")
 
 
 @command.command("preview", short_help="show what a changed design would do")

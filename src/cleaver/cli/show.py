@@ -9,8 +9,8 @@ from rich.console import Console
 
 from cleaver.design.design import load_design
 from cleaver.errors import UnknownNameError
-from cleaver.report.contents import SECTIONS, tables_of
-from cleaver.report.numbers import numbers_of
+from cleaver.figures.contents import SECTIONS, tables_of
+from cleaver.figures.numbers import numbers_of
 
 
 @click.command("show")
@@ -40,6 +40,6 @@ def command(design: Path, section: str | None, figure: Path | None) -> None:
     if not shown:
         click.echo(f"{design.name} has no {section or 'content'}")
     if figure is not None:
-        from cleaver.report.overview import overview  # matplotlib is slow to import
+        from cleaver.figures.overview import overview  # matplotlib is slow to import
 
         click.echo(f"Drawn: {overview(numbers, figure, title=loaded.title)}")

@@ -18,7 +18,7 @@ from cleaver.script.verdicts import summary, verdict_lines, write_junit
 @click.command("test")
 @click.argument("paths", nargs=-1, type=click.Path(path_type=Path))
 @click.option("--design", type=click.Path(path_type=Path), help="The design of every script; else each one's own.")
-@click.option("--update", is_flag=True, help="Keep the facts of each script beside it, for later runs to be compared with.")
+@click.option("--update", is_flag=True, help="Keep the events of each script beside it, for later runs to be compared with.")
 @click.option("--junit", type=click.Path(path_type=Path, dir_okay=False), metavar="FILE", help="Write the results as JUnit XML.")
 @click.option("--jobs", type=click.IntRange(0, 256), default=0, metavar="N", help="How many scripts are played at a time; one a core unless given.")
 @click.option("--timeout", type=click.FloatRange(0.01, 86_400), default=TIMEOUT, metavar="SECONDS",
@@ -27,7 +27,7 @@ def command(paths: tuple[Path, ...], design: Path | None, update: bool, junit: P
     """Play the scripts at PATHS (files or folders, this one unless given) and tell which expectations fail.
 
     A script is played under the design that its first line names (# design: FILE), or the only one beside or above it. Where a baseline stands beside a
-    script, the first fact that differs from it is told, with what has changed in the design since.
+    script, the first event that differs from it is told, with what has changed in the design since.
 
     Exit code 0 where all holds, 1 where something does not, 2 where a script cannot be played.
 

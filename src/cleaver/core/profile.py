@@ -66,7 +66,7 @@ class Profiles:
         Args:
             section: Its name.
             write: Returns it as it is now.
-            take_back: Makes everything of it as the data say, what they lack as at its start; told as facts where the last argument is true.
+            take_back: Makes everything of it as the data say, what they lack as at its start; told as events where the last argument is true.
                 Returns what the design does not know.
             included_as: Its name in `[saves] include`, if that is another.
         """

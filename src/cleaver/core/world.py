@@ -1,6 +1,6 @@
 """World: one running game. Composes the rooms; holds no rules of its own.
 
-Here stands the order in which rooms react to one fact (in `World.__init__`), how a
+Here stands the order in which rooms react to one event (in `World.__init__`), how a
 world becomes data and goes on from it, and the calls that concern no single
 actor. Start at `World`.
 """
@@ -28,7 +28,7 @@ from cleaver.core.kernel.clock import LONGEST, Clock, Timer
 from cleaver.core.kernel.delivery import Hearer, Listening
 from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import Expression, Scope, bind
 from cleaver.core.kernel.places import Places
 from cleaver.core.kernel.results import Result
@@ -45,7 +45,7 @@ from cleaver.core.vitals.meters import Vitals
 from cleaver.core.vitals.statuses import Statuses
 from cleaver.design.design import Design
 from cleaver.design.paths import FormulaNames, Path, actor_path, world_path
-from cleaver.errors import AmountError, SaveError, SnapshotError, UnknownNameError, UsageError, said
+from cleaver.errors import AmountError, SaveError, SnapshotError, UnknownNameError, UsageError, renamed, said
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -56,7 +56,7 @@ if TYPE_CHECKING:
     R = TypeVar("R")
 
 FORMAT = 1  # of snapshots
-HISTORY = 1_000  # facts kept
+HISTORY = 1_000  # events kept
 FARTHEST = 1e12  # that something may stand from the origin, on each axis
 
 
@@ -66,7 +66,7 @@ class World:
     Args:
         design: What the designer wrote.
         seed: Of the dice, from 0 to 2**64 - 1.
-        history: How many of the latest facts `events` and `why` can look back on.
+        history: How many of the latest events `events` and `why` can look back on.
 
     >>> world = World(Design.from_dict({"actors": {"crate": {"vital": "planks", "meters": {"planks": 20}}}}))
     >>> crate = world.spawn("crate")
@@ -96,21 +96,21 @@ class World:
         self.records = Records(stage, self.tallies)
         self.levels = Levels(stage, self.effects, self.vitals)
         self.ratings = Ratings(stage)
-        self.matches = Matches(stage, self.effects, self.pickups)
+        self.contests = Matches(stage, self.effects, self.pickups)
         self.quests = Quests(stage, self.effects, self.goods, self.tallies, self.pickups)
         self.achievements = Achievements(stage, self.effects, self.tallies)
-        self.scores.told = self.matches.scored
-        self.combat.truces.append(self.matches.truce)
+        self.scores.told = self.contests.scored
+        self.combat.truces.append(self.contests.truce)
         self.profiles = Profiles(stage)
-        # The order in which rooms react to one fact: what is owed and fits now, what a death ends; then an attack's own
+        # The order in which rooms react to one event: what is owed and fits now, what a death ends; then an attack's own
         # effects and `on_death`, and the return of the dead; what a level brings; then tallies, so that a rule can read a
-        # combo that counts the fact at hand; then the design's rules and those of matches; at last the quests that all this may open.
+        # combo that counts the event at hand; then the design's rules and those of matches; at last the quests that all this may open.
         stage.planners += [self.goods.plan, self.vitals.follow, self.combat.follow, self.vitals.follow_return, self.levels.follow, self.quests.follow,
-                           self.tallies.follow, self.rules.follow, self.matches.follow_placed, self.matches.follow, self._follow_arrival,
+                           self.tallies.follow, self.rules.follow, self.contests.follow_placed, self.contests.follow, self._follow_arrival,
                            self.quests.follow_openings]
         self.rooms: dict[str, Any] = {"goods": self.goods, "scores": self.scores, "pickups": self.pickups, "exchanges": self.exchanges,
                                       "profiles": self.profiles, "tallies": self.tallies, "levels": self.levels, "ratings": self.ratings,
-                                      "matches": self.matches, "quests": self.quests, "achievements": self.achievements}
+                                      "matches": self.contests, "quests": self.quests, "achievements": self.achievements}
         stage.readable["pickups"] = lambda body, name, part: self.pickups.count(name, part)
         stage.readable["team_purse"] = lambda body, name, part: self.goods.team_money(name, part)
         stage.readable["placement"] = lambda body, name, part: self.pickups.placement(name).present
@@ -146,12 +146,16 @@ class World:
         """Plan what a player finds on arriving, or after its profile was loaded: what it is owed, what came within its reach."""
         return [("", self._arrived)] if name in ("joined", "loaded") else []
 
-    def _arrived(self, fact: Fact) -> None:
-        body = self.stage.players.get(fact.actor)
+    def _arrived(self, event: Event) -> None:
+        body = self.stage.players.get(event.actor)
         if body is not None:
             self.goods.pay_debts(body)
             self.achievements.arrived(body)
             self.quests.arrived(body)
+
+    if not TYPE_CHECKING:  # a checker must find a misspelt name
+        def __getattr__(self, name: str) -> Any:
+            raise renamed("World", name)
 
     # who is there
 
@@ -345,14 +349,6 @@ class World:
         stage.emit("loaded", body.id, "", ())
         stage.drain()
 
-    def put_back(self, *given: Any) -> None:
-        """`load` has taken its place.
-
-        Raises:
-            UsageError: Always.
-        """
-        raise UsageError("put_back is called load now: world.load(actor, profile)")
-
     @checked
     def saved(self, actor: Actor, revision: int) -> None:
         """Tell that a player was saved, as that revision of its profile."""
@@ -411,35 +407,39 @@ class World:
         """The seed of the dice."""
         return self.stage.dice.seed
 
-    def advance(self, seconds: float) -> None:
+    def advance(self, seconds: float = 0, *, microseconds: int | None = None) -> None:
         """Let time pass, in seconds; what a float leaves over is carried to the next call, so that slices add up.
+
+        Args:
+            seconds: How long, from 0 to 1e9.
+            microseconds: How long where it must be exact, a whole number; instead of *seconds*.
 
         Raises:
             ReactionError: What listeners and reactions raised meanwhile; time has passed to the end all the same.
         """
         self.stage.idle("advance")
         clock = self.stage.clock
-        whole, clock.remainder = clock.span(seconds)
-        self.stage.pass_time(clock.now + whole)
-
-    def advance_us(self, micros: int) -> None:
-        """Let whole microseconds pass, exactly."""
-        self.stage.idle("advance")
-        if isinstance(micros, bool) or not isinstance(micros, int) or not 0 <= micros <= LONGEST * 1_000_000:
-            raise AmountError("the time to pass", micros, "a whole number of microseconds, 0 or more")
-        self.stage.pass_time(self.stage.clock.now + micros)
+        if microseconds is None:
+            passed, clock.remainder = clock.span(seconds)
+        elif isinstance(microseconds, bool) or not isinstance(microseconds, int) or not 0 <= microseconds <= LONGEST * 1_000_000:
+            raise AmountError("the time to pass", microseconds, "a whole number of microseconds, 0 or more")
+        elif seconds != 0:
+            raise UsageError("advance by seconds or by microseconds, not by both")
+        else:
+            passed = microseconds
+        self.stage.pass_time(clock.now + passed)
 
     # matches
 
     @property
-    def matches_by_name(self) -> dict[str, Match]:
+    def matches(self) -> dict[str, Match]:
         """Every match of the design."""
         return {name: Match(self, name) for name in self.stage.kinds.matches}
 
     @checked
     def match(self, name: str) -> Match:
         """Return a match of the design, to start, pause and end it, and to read its standings."""
-        self.matches.contest(name)
+        self.contests.contest(name)
         return Match(self, name)
 
     @checked
@@ -456,11 +456,11 @@ class World:
         self.stage.drain()
         return Result()
 
-    # facts
+    # events
 
     @property
-    def events(self) -> tuple[Fact, ...]:
-        """The latest facts, oldest first, as many as the world was told to keep."""
+    def events(self) -> tuple[Event, ...]:
+        """The latest events, oldest first, as many as the world was told to keep."""
         return tuple(self.stage.history)
 
     @property
@@ -470,7 +470,7 @@ class World:
 
     @checked
     def listen(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
-        """Call *call* with each fact of that name, of one actor or kind if given.
+        """Call *call* with each event of that name, of one actor or kind if given.
 
         The same listener added twice for the same thing is called once. Close what is returned to stop, or use it in a `with`.
 
@@ -492,13 +492,13 @@ class World:
         return tuple(self.stage.listeners.all())
 
     @checked
-    def report(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:
-        """Tell a fact of the design's own events; returns its number."""
+    def announce(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:
+        """Tell an event of the design's own events; returns its number."""
         stage, fields = self.stage, dict(fields or {})
         own = self.design.tables.events
         if event not in own:
             raise UnknownNameError("event of the design's own", event, tuple(own))
-        kind = stage.kinds.facts[event]
+        kind = stage.kinds.events[event]
         for name in fields:
             if name not in kind.index:
                 raise UnknownNameError("field", name, kind.names, f"event {event}")
@@ -547,13 +547,13 @@ class World:
 
     @checked
     def why(self, path: str) -> Story:
-        """Return the story of a value: every fact kept that changed it, each with what it follows from.
+        """Return the story of a value: every event kept that changed it, each with what it follows from.
 
-        `hud.tale` puts it into words. As far back as the world keeps facts (`history`); after a restore it begins anew, and says so.
+        `hud.tale` puts it into words. As far back as the world keeps events (`history`); after a restore it begins anew, and says so.
 
         Raises:
             UnknownNameError: No such actor or path.
-            UsageError: A path that no facts tell of.
+            UsageError: A path that no events tell of.
         """
         from cleaver.core.story import story  # only where somebody asks
 

@@ -46,10 +46,10 @@ def _match(walk: Walk, path: Path, match: models.MatchTable) -> None:
 def _rating(walk: Walk, path: Path, rating: models.Rating) -> None:
     names = FormulaNames(walk.known, ("self",))
     walk.formula(rating.measure, names, (*path, "measure"))
-    for number, mark in enumerate(rating.marks):
-        walk.formula(mark.when, names, (*path, "marks", number, "when"))
-    if bool(rating.steps) == bool(rating.marks):
-        walk.source.tell(path, "needs either steps over a measure, or marks", "give one of them")
+    for number, mark in enumerate(rating.conditions):
+        walk.formula(mark.when, names, (*path, "conditions", number, "when"))
+    if bool(rating.steps) == bool(rating.conditions):
+        walk.source.tell(path, "needs either steps over a measure, or conditions", "give one of them")
     if rating.steps and rating.measure is None:
         walk.source.tell((*path, "measure"), "is missing: steps of what?", "give a formula, such as measure = \"self.score\"")
     rising = rating.better == "higher"

@@ -261,7 +261,7 @@ class Game(Table):
 
 
 class Event(Table):
-    """A fact of the host's own."""
+    """An event of the host's own."""
 
     fields: dict[Word, Literal["name", "number"]] = {}
 
@@ -345,7 +345,7 @@ class Attack(Table):
     """The definition of a hit."""
 
     amount: Amount
-    kind: Word | None = None
+    type: Word | None = None
     cooldown: Seconds = 0
     crit: Crit | None = None
     ignores: tuple[Literal[IGNORABLE], ...] = ()  # type: ignore[valid-type]  # the table is the one list of steps
@@ -466,7 +466,7 @@ class MatchTable(Table):
     title: Text = ""
 
 
-class Mark(Table):
+class Condition(Table):
     """A star for a condition that holds."""
 
     text: Text
@@ -474,12 +474,12 @@ class Mark(Table):
 
 
 class Rating(Table):
-    """Stars for a result: `steps` over a `measure`, or `marks`."""
+    """Stars for a result: `steps` over a `measure`, or `conditions`."""
 
     measure: FormulaText | None = None
     steps: tuple[Number, ...] = ()
     better: Literal["higher", "lower"] = "higher"
-    marks: tuple[Mark, ...] = ()
+    conditions: tuple[Condition, ...] = ()
     unit: Text = "points"
     title: Text = ""
 
@@ -548,7 +548,7 @@ class Achievement(Tallying):
     title: Text = ""
     text: Text = ""
     icon: Text = ""
-    secret: Truth = False
+    hidden: Truth = False
     ranks: dict[Word, Annotated[int, Field(ge=1, le=WHOLE_LIMIT, strict=True)]] = {}
     reward: Effects = ()
 

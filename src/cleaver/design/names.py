@@ -87,10 +87,10 @@ def all_rules(tables: models.DesignTables) -> Iterable[models.Rule]:
 def _kinds_of_damage(tables: models.DesignTables) -> Iterable[str]:
     for actor in tables.actors.values():
         yield from actor.guard.through
-        yield from (attack.kind for attack in actor.attacks.values() if attack.kind)
+        yield from (attack.type for attack in actor.attacks.values() if attack.type)
     for status in tables.statuses.values():
         yield from status.through
-    yield from (effect.beside["kind"] for effect in _all_effects(tables) if effect.verb == "hurt" and "kind" in effect.beside)
+    yield from (effect.beside["type"] for effect in _all_effects(tables) if effect.verb == "hurt" and "type" in effect.beside)
 
 
 def _tags(tables: models.DesignTables) -> Iterable[str]:

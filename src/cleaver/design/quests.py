@@ -22,10 +22,10 @@ def refer(walk: Walk) -> None:
     for name, achievement in tables.achievements.items():
         path: Path = ("achievements", name)
         if achievement.on:
-            walk.tally(achievement, path, ("title", "text", "icon", "secret", "ranks", "reward"))
+            walk.tally(achievement, path, ("title", "text", "icon", "hidden", "ranks", "reward"))
         elif achievement.fields():
             key = next(iter(achievement.fields()))
-            walk.source.tell((*path, key), f"unknown key {key!r}", advice(key, ["on", "title", "text", "icon", "secret", "ranks", "reward"]))
+            walk.source.tell((*path, key), f"unknown key {key!r}", advice(key, ["on", "title", "text", "icon", "hidden", "ranks", "reward"]))
         if achievement.count == "all":
             walk.source.tell((*path, "count"), "is \"all\"", "an achievement lasts longer than any placement: give a number")
         walk.effects(achievement.reward, (*path, "reward"), FormulaNames(walk.known, ("self",)))

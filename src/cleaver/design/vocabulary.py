@@ -43,11 +43,11 @@ _NUMBERS = frozenset({
 _TRUTHS = frozenset({"critical"})
 
 _ROWS = """
-damaged: amount absorbed overkill meter kind zone attack critical before after
-deflected: kind zone attack
+damaged: amount absorbed overkill meter type zone attack critical before after
+deflected: type zone attack
 healed: meter amount asked before after
 drained: meter amount asked before after
-died: attack kind overkill
+died: attack type overkill
 life_lost: lives
 out_of_lives: lives
 respawned: place
@@ -135,7 +135,7 @@ class Verb(namedtuple("Verb", ("operand", "beside", "free"), defaults=((), False
 
 VERBS: dict[str, Verb] = {
     "heal": Verb("amount", (("meter", "meter"),)),
-    "hurt": Verb("amount", (("kind", "kind"), ("zone", "zone"), ("ignores", "steps"))),
+    "hurt": Verb("amount", (("type", "type"), ("zone", "zone"), ("ignores", "steps"))),
     "drain": Verb("amount", (("meter", "meter"),)),
     "revive": Verb("fraction"),
     "score": Verb("amount"),
@@ -151,7 +151,7 @@ VERBS: dict[str, Verb] = {
     "cure": Verb("status"),
     "tag": Verb("tag"),
     "untag": Verb("tag"),
-    "award": Verb("achievement"),
+    "grant": Verb("achievement"),
     "start_quest": Verb("quest"),
     "fail_quest": Verb("quest"),
     "announce": Verb("event", free=True),

@@ -28,7 +28,7 @@ class Walk:
         k = known
         self.names: dict[str, Callable[[], tuple[str, ...]]] = {
             "meter": lambda: k.meters, "currency": lambda: k.currencies, "item": lambda: k.items, "levels": lambda: k.levels, "status": lambda: k.statuses,
-            "tag": lambda: k.tags, "achievement": lambda: k.achievements, "quest": lambda: k.quests, "zone": lambda: k.zones, "kind": lambda: k.hurts,
+            "tag": lambda: k.tags, "achievement": lambda: k.achievements, "quest": lambda: k.quests, "zone": lambda: k.zones, "type": lambda: k.hurts,
             "pickup": lambda: k.pickups, "match": lambda: tuple(k.matches), "rating": lambda: k.ratings, "team": lambda: k.teams,
             "exchange": lambda: k.exchanges, "attack": lambda: k.attacks,
         }

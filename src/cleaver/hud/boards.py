@@ -71,17 +71,17 @@ class Stars:
     def __init__(self, actor: Actor, rating: str) -> None:
         kind = actor._world.ratings.kind(rating)
         self.actor, self.rating = actor, rating
-        self.of = len(kind.steps) or len(kind.marks)
+        self.of = len(kind.steps) or len(kind.conditions)
 
     @property
     def rated(self) -> bool:
         """Whether the player was ever rated."""
-        return self.actor.rated(self.rating)
+        return self.actor.ratings[self.rating].rated
 
     @property
     def cells(self) -> tuple[Star, ...]:
         """One word a star."""
-        earned = self.actor.stars(self.rating)
+        earned = self.actor.ratings[self.rating].best
         return tuple("earned" if place < earned else "next" if place == earned and self.rated else "missing" for place in range(self.of))
 
     @property
@@ -101,12 +101,12 @@ class LevelBar:
         if not speed > 0:
             raise AmountError("speed", speed, "a number of levels a second, more than 0")
         self.actor, self.levels, self._speed = actor, levels, speed
-        actor.level(levels)
+        actor.levels[levels]
         self._at = self._true()
 
     def _true(self) -> float:
         standing = self.actor._world.levels.standing(self.actor.body, self.levels)
-        left = self.actor.xp_left(self.levels)
+        left = self.actor.levels[self.levels].left
         done = standing.total - standing.began
         return float(standing.level + (done / (done + left) if left else 0.0))
 
@@ -128,8 +128,8 @@ class LevelBar:
     @property
     def text(self) -> str:
         """The true state in words: "rank 3, 160 to the next"; "rank 4, the last" at the end."""
-        left = self.actor.xp_left(self.levels)
-        return f"{self.levels} {self.actor.level(self.levels)}, {f'{shown(left)} to the next' if left else 'the last'}"
+        left = self.actor.levels[self.levels].left
+        return f"{self.levels} {self.actor.levels[self.levels]}, {f'{shown(left)} to the next' if left else 'the last'}"
 
     def update(self, seconds: float) -> None:
         """Let what is drawn follow for *seconds*; a loss (a load) is shown at once."""
@@ -149,7 +149,7 @@ class ComboMeter:
     @property
     def count(self) -> int:
         """How many are within the time now."""
-        return int(self.actor.record(self.record))
+        return int(self.actor.records[self.record])
 
     @property
     def fraction(self) -> float:

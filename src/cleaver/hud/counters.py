@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.errors import AmountError, UnknownNameError
 from cleaver.hud.wording import notice
@@ -67,9 +67,9 @@ class Counter:
         names = ("scored",) if good == "score" else _GAINS[self._field][:1]
         self._listening = [world.listen(name, self._heard, actor=actor) for name in names]
 
-    def _heard(self, fact: Fact) -> None:
-        if self.good in ("score", fact.values[0]) and self._travel:
-            self.flights.append(Flight(fact.amount, self.origin, self.at, self._travel))
+    def _heard(self, event: Event) -> None:
+        if self.good in ("score", event.values[0]) and self._travel:
+            self.flights.append(Flight(event.amount, self.origin, self.at, self._travel))
 
     @property
     def true(self) -> int:
@@ -124,8 +124,8 @@ class Notices:
         self.lines: list[tuple[str, float]] = []
         self._listening = [world.listen(name, self._heard, actor=actor) for name in self._texts]
 
-    def _heard(self, fact: Fact) -> None:
-        self.lines.append((notice(fact, self._texts), self._lasts))
+    def _heard(self, event: Event) -> None:
+        self.lines.append((notice(event, self._texts), self._lasts))
 
     def update(self, seconds: float) -> None:
         """Let *seconds* pass; lines at their end are gone."""

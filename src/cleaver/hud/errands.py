@@ -9,7 +9,7 @@ from collections import namedtuple
 from collections.abc import Iterator
 
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.views import Quest
 from cleaver.core.world import World
 
@@ -114,9 +114,9 @@ class Toasts:
         self.waiting: list[Toast] = []
         self._listening = world.listen("achieved", self._heard, actor=actor)
 
-    def _heard(self, fact: Fact) -> None:
-        kind = self._kinds[fact.achievement]
-        self.waiting.append(Toast(kind.title, kind.text, kind.icon, fact.rank, self._lasts))
+    def _heard(self, event: Event) -> None:
+        kind = self._kinds[event.achievement]
+        self.waiting.append(Toast(kind.title, kind.text, kind.icon, event.rank, self._lasts))
 
     def update(self, seconds: float) -> None:
         """Let *seconds* pass for the one that is seen; what is left over goes to the next."""
@@ -136,6 +136,6 @@ class Toasts:
 
 
 def shown_achievements(actor: Actor) -> tuple[tuple[str, str, bool], ...]:
-    """Return (title, text, achieved) of every achievement a player may see; secret ones only once they are achieved."""
+    """Return (title, text, achieved) of every achievement a player may see; hidden ones only once they are achieved."""
     kinds = actor._world.stage.kinds.achievements
-    return tuple((kind.title, kind.text, actor.achieved(name) is not None) for name, kind in kinds.items() if not kind.secret or actor.achieved(name))
+    return tuple((kind.title, kind.text, actor.achievements[name].achieved) for name, kind in kinds.items() if not kind.hidden or actor.achievements[name].ranks)

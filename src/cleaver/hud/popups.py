@@ -1,6 +1,6 @@
 """Popups: short texts that rise from where something happened and fade.
 
-Made from facts, with what was really applied and none for nothing; driven by
+Made from events, with what was really applied and none for nothing; driven by
 `update(seconds)`. Where they start is spread by dice of their own, so that
 looking never changes the world's luck. Start at `Popups`.
 """
@@ -11,7 +11,7 @@ from collections.abc import Iterator
 
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.dice import draw_at, key_of
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.errors import AmountError
 from cleaver.rounding import shown
@@ -47,7 +47,7 @@ class Popups:
     """The popups of a world, oldest first; iterate over it to draw them.
 
     Args:
-        world: Whose facts it hears.
+        world: Whose events it hears.
         actor: Only those of one actor, if given.
         lasts: Seconds that one is seen.
         rise: How far it rises, in heights of its text.
@@ -62,11 +62,11 @@ class Popups:
         self._key, self._count = key_of(world.seed, "popups"), 0
         self._listening = [world.listen(name, self._heard, actor=actor) for name in EVENTS]
 
-    def _heard(self, fact: Fact) -> None:
-        for text, role, size in _texts(fact):
+    def _heard(self, event: Event) -> None:
+        for text, role, size in _texts(event):
             x = (2 * draw_at(self._key, self._count) - 1) * self._spread
             self._count += 1
-            self._shown.append(Popup(text, role, fact.actor, x, size, self._rise, self._lasts))
+            self._shown.append(Popup(text, role, event.actor, x, size, self._rise, self._lasts))
 
     def update(self, seconds: float) -> None:
         """Let *seconds* pass for all of them; those at their end are gone."""
@@ -86,18 +86,18 @@ class Popups:
             listening.close()
 
 
-def _texts(fact: Fact) -> list[tuple[str, str, float]]:
-    """Return (text, role, size) of the popups a fact makes: what was really applied, none for nothing."""
+def _texts(event: Event) -> list[tuple[str, str, float]]:
+    """Return (text, role, size) of the popups an event makes: what was really applied, none for nothing."""
     found = []
-    if fact.name == "damaged":
-        if fact.amount:
-            found.append((f"−{_number(fact.amount)}{'!' if fact.critical else ''}", "critical" if fact.critical else "damage", 1.5 if fact.critical else 1.0))
-        if fact.absorbed:
-            found.append((f"({_number(fact.absorbed)})", "shield", 1.0))
-    elif fact.name == "healed":
-        found.append((f"+{_number(fact.amount)}", "heal", 1.0))
-    elif fact.amount:
-        found.append((f"+{_number(fact.amount)}", "score" if fact.name == "scored" else "money", 1.0))
+    if event.name == "damaged":
+        if event.amount:
+            found.append((f"−{_number(event.amount)}{'!' if event.critical else ''}", "critical" if event.critical else "damage", 1.5 if event.critical else 1.0))
+        if event.absorbed:
+            found.append((f"({_number(event.absorbed)})", "shield", 1.0))
+    elif event.name == "healed":
+        found.append((f"+{_number(event.amount)}", "heal", 1.0))
+    elif event.amount:
+        found.append((f"+{_number(event.amount)}", "score" if event.name == "scored" else "money", 1.0))
     return found
 
 

@@ -16,7 +16,7 @@ def complete(session: Session, text: str) -> list[str]:
     """Return what the last word of *text* may become, in the order it is offered; nothing where anything goes."""
     words = text.split(" ")
     last, before = words[-1], [word for word in words[:-1] if word]
-    while before and before[0] in ("fails", "repeat"):
+    while before and before[0] in ("expect_error", "repeat"):
         before = before[2:] if before[0] == "repeat" else before[1:]
     found = _commands() if not before else _after(session, before, last)
     return [word for word in dict.fromkeys(found) if word.startswith(last) and word != last][:MOST]

@@ -12,7 +12,7 @@ from collections.abc import Callable
 from math import isfinite
 from typing import NamedTuple
 
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.design.design import Design
 from cleaver.errors import AmountError, CleaverError, UsageError
 from cleaver.rounding import shown
@@ -51,8 +51,8 @@ class Live:
 
     # time
 
-    def tick(self) -> tuple[list[Fact], str]:
-        """Let the time pass that has passed, if it runs; returns the facts that came, and what went wrong: then time stands."""
+    def tick(self) -> tuple[list[Event], str]:
+        """Let the time pass that has passed, if it runs; returns the events that came, and what went wrong: then time stands."""
         now = self.clock()
         passed, self._last = min(now - self._last, LONGEST_TICK), now
         if not self.running or passed <= 0:
@@ -64,7 +64,7 @@ class Live:
         self.session.fresh, self.session.started = [], True
         began, trouble = self.session.world.now_us, ""
         try:
-            self.session.world.advance_us(micros)
+            self.session.world.advance(microseconds=micros)
         except CleaverError as error:  # what the design's own rules raise, or a limit: what happened stays
             self.running, trouble = False, str(error)
         self._ran += self.session.world.now_us - began

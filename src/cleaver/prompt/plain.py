@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from cleaver.prompt.completing import complete
 from cleaver.prompt.live import Live, greeting
-from cleaver.script.runner import fact_line
+from cleaver.script.runner import event_line
 
 
 def converse(live: Live, read: Callable[[str], str] = input) -> None:
@@ -21,8 +21,8 @@ def converse(live: Live, read: Callable[[str], str] = input) -> None:
             print()
             live.enter("quit")
             return
-        facts, trouble = live.tick()
-        for line in [*(f"    {fact_line(fact, -1.0)}" for fact in facts), *trouble.splitlines()]:
+        events, trouble = live.tick()
+        for line in [*(f"    {event_line(event, -1.0)}" for event in events), *trouble.splitlines()]:
             print(line)
         said = live.enter(text)
         for line in said.lines[1:] if said.wrong else said.lines:  # the line itself stands there already

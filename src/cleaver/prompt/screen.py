@@ -1,7 +1,7 @@
 """Screen: the prompt as a live view of the whole terminal, drawn with textual.
 
 Actors with their bars, statuses and tags on the left; whoever is chosen in
-detail, with `why` one key away, and the latest facts on the right; a line to
+detail, with `why` one key away, and the latest events on the right; a line to
 type below. Looks again ten times a second, and draws only what can be seen.
 Start at `PlayApp`.
 """
@@ -31,7 +31,7 @@ from cleaver.prompt.completing import complete
 from cleaver.prompt.live import Live, greeting
 from cleaver.rounding import counted, shown
 from cleaver.script.looking import progress
-from cleaver.script.runner import fact_line
+from cleaver.script.runner import event_line
 from cleaver.script.state import actor_state
 
 FRAMES = 10  # a second
@@ -126,14 +126,14 @@ class PlayApp(App[None]):
     #top { height: 1; background: #1d2733; color: #ffffff; padding: 0 1; }
     #middle { height: 1fr; }
     #left { width: 1fr; } #right { width: 1fr; }
-    #actors, #detail, #facts, #log { border: round #3b4a5c; border-title-color: #9fb3c8; background: #10151c; }
-    #actors, #detail, #facts, #log { scrollbar-size-vertical: 1; overflow-x: hidden; }
-    #actors { height: 3fr; } #log { height: 2fr; } #detail { height: 2fr; } #facts { height: 3fr; }
+    #actors, #detail, #events, #log { border: round #3b4a5c; border-title-color: #9fb3c8; background: #10151c; }
+    #actors, #detail, #events, #log { scrollbar-size-vertical: 1; overflow-x: hidden; }
+    #actors { height: 3fr; } #log { height: 2fr; } #detail { height: 2fr; } #events { height: 3fr; }
     #hint { height: 1; color: #9fb3c8; padding: 0 1; }
     #line { height: 3; border: round #56B4E9; background: #10151c; }
     .narrow #detail, .narrow #log { display: none; }
     .tiny #hint { display: none; } .tiny #line { height: 1; border: none; }
-    .tiny #actors, .tiny #facts { border: none; }
+    .tiny #actors, .tiny #events { border: none; }
     .narrow #middle { layout: vertical; }
     .narrow #left { height: 2fr; width: 100%; } .narrow #right { height: 3fr; width: 100%; }
     """
@@ -163,17 +163,17 @@ class PlayApp(App[None]):
                     yield Static(id="progress", markup=False)
             with Vertical(id="right"):
                 yield OptionList(id="detail", markup=False)
-                yield RichLog(id="facts", max_lines=LOG, wrap=True, min_width=20, auto_scroll=True)
+                yield RichLog(id="events", max_lines=LOG, wrap=True, min_width=20, auto_scroll=True)
         yield Static(id="hint", markup=False)
         yield Input(id="line", placeholder="type a command, such as: help")
 
     def on_mount(self) -> None:
         """Begin to look."""
         self.query_one("#actors").border_title = "actors"
-        self.query_one("#facts").border_title = "facts"
+        self.query_one("#events").border_title = "events"
         self.query_one("#detail").can_focus = False
         self.query_one("#log").can_focus = False
-        self.query_one("#facts").can_focus = False
+        self.query_one("#events").can_focus = False
         self.query_one(Input).focus()
         self._tell([greeting(self.live.session.design),
                     "Tab completes, ↑ ↓ bring lines back, F3 chooses an actor, F5 a value of it, F2 tells why, F4 lets time run or pauses it."], "dim")
@@ -195,8 +195,8 @@ class PlayApp(App[None]):
             return  # the view is being taken down, or is not there yet
         session = self.live.session
         before = session.world.now_us
-        facts, trouble = self.live.tick()
-        self._tell([f"  {fact_line(fact, -1.0)}" for fact in facts])
+        events, trouble = self.live.tick()
+        self._tell([f"  {event_line(event, -1.0)}" for event in events])
         self._tell(trouble.splitlines(), "bold red")
         passed = (session.world.now_us - before) / 1e6
         self.query_one(ActorList).refresh_rows(passed if self.live.running else 1 / FRAMES)
@@ -211,7 +211,7 @@ class PlayApp(App[None]):
                  f"{counted(sum(placement.present for placement in session.world.placements), 'pickup')} lying there"]
         if session.recording is not None:
             parts.append(f"● {session.recording.file.name}" if session.recording.on else f"○ {session.recording.file.name} (off)")
-        for name, match in session.world.matches_by_name.items():
+        for name, match in session.world.matches.items():
             if match.running:
                 parts.append(f"{name}: " + ", ".join(f"{place.side} {place.score}" for place in match.standings))
         self.query_one("#top", Static).update("   ".join(parts))
@@ -342,7 +342,7 @@ class PlayApp(App[None]):
         self._enter("pause" if self.live.running else "run")
 
     def action_page(self, way: int) -> None:
-        """Leaf through the facts."""
+        """Leaf through the events."""
         log = self.query_one(RichLog)
         log.scroll_page_up() if way < 0 else log.scroll_page_down()
 

@@ -19,15 +19,15 @@ from types import FrameType
 from typing import Any, NamedTuple
 
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.errors import AmountError, CleaverError, ProfileStaleError, SaveError, StoreReadOnlyError, UsageError
-from cleaver.saves.outcomes import Receipt
+from cleaver.saves.outcomes import SaveInfo
 from cleaver.saves.store import Held, Store, Write
 
 BATCH, WAITING = 100, 2  # profiles in one transaction; batches that may wait for the writer
 BACKOFF = (0.5, 30.0)  # seconds: the first wait after a failure, the longest
-_ALWAYS = ("saved",)  # facts that change nothing that is kept
+_ALWAYS = ("saved",)  # events that change nothing that is kept
 
 
 class Failure(NamedTuple):
@@ -67,7 +67,7 @@ class Autosaver:
         clock: Seconds, never going back.
     """
 
-    def __init__(self, store: Store, *, interval: float = 6.0, on_failure: Callable[[Failure], None] | None = None, threaded: bool = True,
+    def __init__(self, store: Store, *, interval: float = 10.0, on_failure: Callable[[Failure], None] | None = None, threaded: bool = True,
                  clock: Callable[[], float] = time.monotonic) -> None:
         if not interval >= 0:
             raise AmountError("interval", interval, "a number of seconds, 0 or more")
@@ -78,7 +78,7 @@ class Autosaver:
         self._serial = 0
         self._renewed = clock()
         self._jobs: queue.Queue[list[tuple[_Entry, Write]] | None] = queue.Queue()
-        self._results: queue.Queue[tuple[list[tuple[_Entry, Write]], list[Receipt | SaveError] | CleaverError]] = queue.Queue()
+        self._results: queue.Queue[tuple[list[tuple[_Entry, Write]], list[SaveInfo | SaveError] | CleaverError]] = queue.Queue()
         self._waiting = 0
         self._thread: threading.Thread | None = None
         self.writes = 0
@@ -97,7 +97,7 @@ class Autosaver:
         """
         if player in self._entries:
             raise UsageError(f"{player} is being saved already")
-        held = self.store.checkout(player)
+        held = self.store.hold(player)
         try:
             if player in world.stage.actors:
                 actor = world.actor(player)
@@ -117,14 +117,14 @@ class Autosaver:
                 entry.listening.append(world.listen(name, self._changed, actor=actor))
         return actor
 
-    def _changed(self, fact: Fact) -> None:
-        entry = self._entries.get(fact.actor)
+    def _changed(self, event: Event) -> None:
+        entry = self._entries.get(event.actor)
         if entry is not None and not entry.changed:
             entry.changed = True
             self._plan(entry)
 
     def touch(self, player: str) -> None:
-        """Note that a player has changed in a way no fact tells of (a saved meter that flows)."""
+        """Note that a player has changed in a way no event tells of (a saved meter that flows)."""
         entry = self._entries[player]
         if not entry.changed:
             entry.changed = True
@@ -218,7 +218,7 @@ class Autosaver:
         entry.flying = True
         return write
 
-    def _write(self, batch: list[tuple[_Entry, Write]]) -> list[Receipt | SaveError] | CleaverError:
+    def _write(self, batch: list[tuple[_Entry, Write]]) -> list[SaveInfo | SaveError] | CleaverError:
         try:
             return self.store.save_many([write for _, write in batch])
         except CleaverError as error:
@@ -241,9 +241,9 @@ class Autosaver:
             for index, (entry, write) in enumerate(batch):
                 self._landed(entry, write, results if isinstance(results, CleaverError) else results[index])
 
-    def _landed(self, entry: _Entry, write: Write, result: Receipt | CleaverError) -> None:
+    def _landed(self, entry: _Entry, write: Write, result: SaveInfo | CleaverError) -> None:
         entry.flying = False
-        if isinstance(result, Receipt):
+        if isinstance(result, SaveInfo):
             self.writes += 1
             entry.last, entry.failures, entry.wait_until, entry.body = self.clock(), 0, 0.0, write.body
             if self._entries.get(entry.player) is entry and entry.player in entry.world.stage.actors and not entry.world.stage.draining:
@@ -290,7 +290,7 @@ class Autosaver:
         result = self._write([(entry, write)])
         outcome = result if isinstance(result, CleaverError) else result[0]
         self._landed(entry, write, outcome)
-        return None if isinstance(outcome, Receipt) else Failure(player, outcome, final=isinstance(outcome, ProfileStaleError))
+        return None if isinstance(outcome, SaveInfo) else Failure(player, outcome, final=isinstance(outcome, ProfileStaleError))
 
     def leave(self, player: str) -> Failure | None:
         """Write a player's last state, let it leave the world and give its profile back; returns the failure if it could not be saved.

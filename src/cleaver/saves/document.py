@@ -21,7 +21,7 @@ from cleaver.errors import AmountError, SaveError
 FORMAT = 2
 LARGEST = 2**63 - 1
 DEEPEST = 20
-MAX_BYTES = 4_000_000
+MAX_BYTES = 8 * 1024 * 1024
 _QUICK = orjson.OPT_SORT_KEYS | orjson.OPT_STRICT_INTEGER  # strict: refuses whole numbers beyond 53 bits, which are looked at one by one then
 
 

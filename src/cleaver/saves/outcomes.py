@@ -43,7 +43,7 @@ class HighScore(NamedTuple):
     score: int
 
 
-class Receipt(NamedTuple):
+class SaveInfo(NamedTuple):
     """What a save made: the revision, its bytes and its checksum."""
 
     player: str

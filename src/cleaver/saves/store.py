@@ -2,7 +2,7 @@
 
 A save is one conditional update of the profile's row and one slot of its ring
 of generations, in one transaction; a batch is executemany of both. A read that
-fails is never an empty profile. Start at `open_store` and `Store.checkout`.
+fails is never an empty profile. Start at `open_store` and `Store.hold`.
 """
 
 from __future__ import annotations
@@ -35,7 +35,7 @@ from cleaver.errors import (
 )
 from cleaver.saves import document
 from cleaver.saves.engines import FAULTS, make_engine, same_file, trouble
-from cleaver.saves.outcomes import Absent, Damaged, Found, HighScore, Holder, Receipt
+from cleaver.saves.outcomes import Absent, Damaged, Found, HighScore, Holder, SaveInfo
 from cleaver.saves.tables import LAYOUT, boards, generations, holders, meta, metadata, profiles, quarantine
 from cleaver.saves.trouble import Trouble
 from cleaver.saves.versions import Step, Versions
@@ -52,7 +52,7 @@ class Write(NamedTuple):
 
 
 class Held:
-    """A profile that this process has, and nobody else may write; made by `Store.checkout`. `outcome` is `Found` or `Absent`."""
+    """A profile that this process has, and nobody else may write; made by `Store.hold`. `outcome` is `Found` or `Absent`."""
 
     def __init__(self, store: Store, player: str, outcome: Found | Absent, revision: int, fence: int) -> None:
         self.store, self.player, self.outcome, self.revision, self.fence = store, player, outcome, revision, fence
@@ -63,7 +63,7 @@ class Held:
         """The profile as it was read; None for a player who was never saved."""
         return self.outcome.profile if isinstance(self.outcome, Found) else None
 
-    def save(self, profile: Profile) -> Receipt:
+    def save(self, profile: Profile) -> SaveInfo:
         """Write *profile* as the next revision.
 
         Raises:
@@ -253,7 +253,7 @@ class Store:
         connection.execute(statement.on_conflict_do_update(index_elements=["holder"], set_={"until": until}))
         self._registered_until = until
 
-    def checkout(self, player: str) -> Held:
+    def hold(self, player: str) -> Held:
         """Take a profile for this process, then read it.
 
         Raises:
@@ -294,11 +294,11 @@ class Store:
     def encoded(self, held: Held, profile: Profile) -> Write:
         """Return a profile ready to be saved; raises where something in it cannot be."""
         if profile.player != held.player:
-            raise UsageError(f"this is the profile of {profile.player}, and {held.player} was checked out")
+            raise UsageError(f"this is the profile of {profile.player}, and {held.player} is held")
         return Write(held, profile, document.encode(profile))
 
-    def save_many(self, writes: Sequence[Write]) -> list[Receipt | SaveError]:
-        """Save several profiles in one transaction; returns a receipt each, or why just that one was refused.
+    def save_many(self, writes: Sequence[Write]) -> list[SaveInfo | SaveError]:
+        """Save several profiles in one transaction; returns a info each, or why just that one was refused.
 
         Raises:
             StoreUnavailableError: The store cannot be written now; none of them was saved.
@@ -354,7 +354,7 @@ class Store:
                 self._set_aside(connection, write.held)
         return True
 
-    def _write_one(self, connection: Connection, write: Write, row: dict[str, Any]) -> Receipt | SaveError:
+    def _write_one(self, connection: Connection, write: Write, row: dict[str, Any]) -> SaveInfo | SaveError:
         if self._write(connection, [write], [row]):
             return self._done(write, row)
         held = write.held
@@ -378,20 +378,20 @@ class Store:
             connection.execute(delete(generations).where(here))
 
     @staticmethod
-    def _done(write: Write, row: dict[str, Any]) -> Receipt:
+    def _done(write: Write, row: dict[str, Any]) -> SaveInfo:
         held = write.held
         held.revision = row["revision"]
         held.outcome = Found(write.profile, row["revision"])
-        return Receipt(held.player, row["revision"], len(write.body), row["checksum"])
+        return SaveInfo(held.player, row["revision"], len(write.body), row["checksum"])
 
     @checked
-    def save(self, profile: Profile) -> Receipt:
+    def save(self, profile: Profile) -> SaveInfo:
         """Check a profile out, write it as its next revision, and let it go; whole or not at all."""
-        with self.checkout(profile.player) as held:
+        with self.hold(profile.player) as held:
             return held.save(profile)
 
     @checked
-    def restore(self, player: str, revision: int) -> Receipt:
+    def restore(self, player: str, revision: int) -> SaveInfo:
         """Write an older generation of a profile as its newest revision.
 
         Raises:
@@ -540,7 +540,7 @@ _KEEP = (
 _ADVANCE = ("UPDATE cleaver_profiles SET revision = {revision} WHERE player = {player} AND revision = {revision} - 1 AND fence = {fence}")
 
 
-def open_store(url: str, design: Design, *, generations: int = 4, steps: Mapping[int, Step] | None = None, name: str = "", lease: float = LEASE,
+def open_store(url: str, design: Design, *, generations: int = 4, migrations: Mapping[int, Step] | None = None, name: str = "", lease: float = LEASE,
                clock: Callable[[], float] = time.time) -> Store:
     """Return the store at *url*, made if it is not there.
 
@@ -548,7 +548,7 @@ def open_store(url: str, design: Design, *, generations: int = 4, steps: Mapping
         url: ``sqlite:///saves.db``, ``sqlite://`` in memory, ``postgresql+psycopg://host/database``.
         design: Whose profiles it keeps.
         generations: How many revisions of each profile are kept, 2 to 100.
-        steps: Python functions from one version's sections to the next, by the version they start from.
+        migrations: Python functions from one version's sections to the next, by the version they start from.
         name: What others are told who has a profile; the machine and process unless given.
         lease: Seconds of silence after which others may take what this process has.
         clock: Seconds since 1970.
@@ -561,7 +561,7 @@ def open_store(url: str, design: Design, *, generations: int = 4, steps: Mapping
         raise AmountError("generations", generations, "a whole number from 2 to 100")
     if not lease > 0:
         raise AmountError("lease", lease, "a number of seconds, more than 0")
-    versions = Versions(design, steps)
+    versions = Versions(design, migrations)
     engine, label, path = make_engine(url)
     return Store(engine, design, generations, label, path, versions, name or f"{socket.gethostname()}, process {os.getpid()}", lease, clock)
 

@@ -26,16 +26,16 @@ class Versions:
         UsageError: A version that nothing leads on from.
     """
 
-    def __init__(self, design: Design, steps: Mapping[int, Step] | None = None) -> None:
+    def __init__(self, design: Design, migrations: Mapping[int, Step] | None = None) -> None:
         self.current = design.tables.game.version
-        self.steps = dict(steps or {})
+        self.migrations = dict(migrations or {})
         self.renames: dict[int, dict[str, str]] = {}
         for change in design.tables.saves.changes:
             self.renames.setdefault(change.from_, {}).update(change.rename)
-        gaps = [version for version in range(1, self.current) if version not in self.renames and version not in self.steps]
+        gaps = [version for version in range(1, self.current) if version not in self.renames and version not in self.migrations]
         if gaps:
             raise UsageError(f"nothing leads from version {gaps[0]} of a profile to {gaps[0] + 1}; write [[saves.changes]] with from = {gaps[0]}, or give "
-                             f"steps={{{gaps[0]}: function}}")
+                             f"migrations={{{gaps[0]}: function}}")
 
     def carry(self, profile: Profile) -> Profile:
         """Return *profile* as one of the current version; the original is left as it is.
@@ -52,7 +52,7 @@ class Versions:
         sections: Sections = copy.deepcopy(profile.sections)
         for version in range(profile.version, self.current):
             sections = self._renamed(profile.player, version, sections)
-            step = self.steps.get(version)
+            step = self.migrations.get(version)
             if step is not None:
                 try:
                     sections = step(sections)

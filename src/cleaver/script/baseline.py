@@ -1,7 +1,7 @@
-"""Baselines: the facts of a script, kept beside it, and the first difference told in words.
+"""Baselines: the events of a script, kept beside it, and the first difference told in words.
 
 A file of JSON Lines: a head with the design it was played under, then each step
-with the facts that followed from it. Read with suspicion, as anybody may have
+with the events that followed from it. Read with suspicion, as anybody may have
 written it. Start at `keep` and `compare`.
 """
 
@@ -13,7 +13,7 @@ from importlib.metadata import PackageNotFoundError, version
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from cleaver.core.kernel.events import Fact, FactKind
+from cleaver.core.kernel.events import Event, EventShape
 from cleaver.design.changes import changes, told
 from cleaver.design.design import Design
 from cleaver.errors import BaselineError
@@ -41,8 +41,8 @@ def baseline_of(script: Path) -> Path:
 
 
 def record(step: Step, now: float) -> list[Record]:
-    """Return a step and its facts as the lines of a baseline."""
-    return [{"line": step.line, "step": step.text, "now": now}, *({"fact": fact.plain()} for fact in step.facts)]
+    """Return a step and its events as the lines of a baseline."""
+    return [{"line": step.line, "step": step.text, "now": now}, *({"event": event.plain()} for event in step.events)]
 
 
 def keep(file: Path, design: Design, records: list[Record]) -> str:
@@ -114,7 +114,7 @@ def _read(file: Path) -> Iterator[Record]:
         except (ValueError, RecursionError):
             raise BaselineError(file.name, number, f"is no line of a baseline; {advice}") from None
         sound = isinstance(found, dict) and (
-            isinstance(found.get("design"), dict) if number == 1 else isinstance(found.get("step"), str) or isinstance(found.get("fact"), dict))
+            isinstance(found.get("design"), dict) if number == 1 else isinstance(found.get("step"), str) or isinstance(found.get("event"), dict))
         if number == 1 and sound and found.get("baseline") != FORMAT:
             raise BaselineError(file.name, 1, f"is of format {found.get('baseline')!r}, and this version reads {FORMAT}; {advice}")
         if not sound:
@@ -134,24 +134,24 @@ def _told(step: int, here: Step, expected: Record | None, got: Record | None) ->
         return [*lines, f"  this stood in line {expected.get('line')} of the script, and stands in line {got['line']}; if that was meant, run "
                         "`cleaver test --update`"]
     lines += [f"  expected: {_sentence(expected)}", f"  came:     {_sentence(got)}"]
-    if expected and got and "fact" in expected and "fact" in got and expected["fact"].get("name") == got["fact"]["name"]:
-        fields = [f"{name} was {value_text(expected['fact'].get(name, 'not there'))} and is {value_text(value)}" for name, value in got["fact"].items()
-                  if expected["fact"].get(name) != value and name not in ("seq", "cause")]
+    if expected and got and "event" in expected and "event" in got and expected["event"].get("name") == got["event"]["name"]:
+        fields = [f"{name} was {value_text(expected['event'].get(name, 'not there'))} and is {value_text(value)}" for name, value in got["event"].items()
+                  if expected["event"].get(name) != value and name not in ("seq", "cause")]
         lines.append(f"  of it: {', '.join(fields) or 'its number or its cause'}")
     return lines
 
 
 def _sentence(item: Record | None) -> str:
-    if item is None or "fact" not in item:
+    if item is None or "event" not in item:
         return "nothing more from this step"
-    plain: dict[str, Any] = dict(item["fact"])
+    plain: dict[str, Any] = dict(item["event"])
     try:
         names = tuple(name for name in plain if name not in ("name", "seq", "time", "cause", "actor", "source"))
-        fact = Fact(FactKind.named(plain["name"], names), plain["seq"], round(plain["time"] * 1e6), plain["cause"], plain["actor"], plain["source"],
+        event = Event(EventShape.named(plain["name"], names), plain["seq"], round(plain["time"] * 1e6), plain["cause"], plain["actor"], plain["source"],
                     tuple(plain[name] for name in names))
-        return f"at {shown(plain['time'])} s, {sentence(fact)}"
+        return f"at {shown(plain['time'])} s, {sentence(event)}"
     except (KeyError, TypeError, ValueError, AttributeError, OverflowError):
-        return json.dumps(plain, ensure_ascii=False)[:200]  # a fact of another version, or of somebody's own making
+        return json.dumps(plain, ensure_ascii=False)[:200]  # an event of another version, or of somebody's own making
 
 
 def _since(head: Record, design: Design) -> list[str]:

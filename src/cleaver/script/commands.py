@@ -38,9 +38,9 @@ THEMES = {
     "hits and meters": ("hit", "hurt", "heal", "drain", "revive", "set", "set_max"),
     "tags and statuses": ("tag", "untag", "status", "cure"),
     "goods": ("place", "take", "earn", "spend", "give", "remove", "exchange"),
-    "points": ("score", "lives", "xp", "rate", "start_rating", "match"), "quests": ("accept", "turn_in", "abandon", "fail", "award", "report"),
+    "points": ("score", "lives", "xp", "rate", "start_rating", "match"), "quests": ("accept", "turn_in", "abandon", "fail", "grant", "announce"),
     "time": ("advance", "until", "pause", "resume", "run", "speed"), "saves": ("save", "load", "store", "snapshot", "restore"),
-    "testing": ("expect", "fails", "repeat", "record"), "looking": ("show", "why", "events", "choose", "help", "undo", "redo", "quit")}
+    "testing": ("expect", "expect_error", "repeat", "record"), "looking": ("show", "why", "events", "choose", "help", "undo", "redo", "quit")}
 """Every command, by what it is about."""
 
 
@@ -99,11 +99,11 @@ def _leave(session: Session, words: Words) -> str:
     name = words.word("NAME")
     words.done()
     actor = session.actor(name)
-    receipt = _store(session).save(session.world.profile(actor))
-    session.world.saved(actor, receipt.revision)
+    info = _store(session).save(session.world.profile(actor))
+    session.world.saved(actor, info.revision)
     session.world.leave(actor)
     session.result = Result()
-    return f"{name} leaves, saved as revision {receipt.revision}"
+    return f"{name} leaves, saved as revision {info.revision}"
 
 
 @command("spawn KIND [NAME…] [team=] [owner=]", "lets any other actors enter", "spawn eel eel1")
@@ -137,23 +137,23 @@ def _move(session: Session, words: Words) -> str:
 # hits and meters
 
 
-@command("hit TARGET by= with= zone= kind= amount= crit= posthumous= [INPUT=…]", "an attack, or a bare amount",
+@command("hit TARGET by= with= zone= type= amount= crit= posthumous= [INPUT=…]", "an attack, or a bare amount",
          "hit ana by=eel1 with=sting zone=visor charge=0.5")
 def _hit(session: Session, words: Words) -> str:
     target, by = session.actor(words.word("TARGET")), words.option("by")
     if not by:
         raise UsageError("by= is missing: who hits? (hurt NAME AMOUNT needs nobody)")
-    attack, zone, kind, amount = words.option("with") or None, words.option("zone"), words.option("kind"), words.option_number("amount")
+    attack, zone, type, amount = words.option("with") or None, words.option("zone"), words.option("type"), words.option_number("amount")
     crit, posthumous = words.option_truth("crit"), bool(words.option_truth("posthumous"))
     source = session.actor(by)
-    result = source.hit(target, attack, amount=amount, zone=zone, kind=kind, crit=crit, posthumous=posthumous, **words.numbers())
+    result = source.hit(target, attack, amount=amount, zone=zone, type=type, crit=crit, posthumous=posthumous, **words.numbers())
     return _hit_said(session, result)
 
 
-@command("hurt NAME AMOUNT [kind=] [zone=] [INPUT=…]", "hurts by a bare amount", "hurt ana 5 kind=pressure")
+@command("hurt NAME AMOUNT [type=] [zone=] [INPUT=…]", "hurts by a bare amount", "hurt ana 5 type=pressure")
 def _hurt(session: Session, words: Words) -> str:
-    actor, amount, kind, zone = session.actor(words.word("NAME")), words.number("AMOUNT"), words.option("kind"), words.option("zone")
-    result = actor.hurt(amount, kind=kind, zone=zone, **words.numbers())
+    actor, amount, type, zone = session.actor(words.word("NAME")), words.number("AMOUNT"), words.option("type"), words.option("zone")
+    result = actor.hurt(amount, type=type, zone=zone, **words.numbers())
     return _hit_said(session, result)
 
 
@@ -234,7 +234,7 @@ def _untag(session: Session, words: Words) -> str:
 def _status(session: Session, words: Words) -> str:
     actor, status, by, lasts = session.actor(words.word("NAME")), words.word("STATUS"), words.option("by"), words.option_number("lasts")
     words.done()
-    result = actor.begin_status(status, lasts=lasts, source=session.actor(by) if by else None)
+    result = actor.status(status, lasts=lasts, source=session.actor(by) if by else None)
     return _said(session, result, f"{actor.id} is under {status}")
 
 
@@ -328,7 +328,7 @@ def _xp(session: Session, words: Words) -> str:
     actor, levels, amount = session.actor(words.word("NAME")), words.word("LEVELS"), words.number("N")
     words.done()
     result = actor.gain_xp(levels, to_whole("N", amount))
-    return _said(session, result, f"{levels} {actor.level(levels)}, {actor.xp(levels)} in all, {actor.xp_left(levels)} to the next")
+    return _said(session, result, f"{levels} {actor.levels[levels]}, {actor.levels[levels].xp} in all, {actor.levels[levels].left} to the next")
 
 
 @command("rate NAME RATING [INPUT=…]", "gives stars for what was done", "rate ana dive")
@@ -359,7 +359,7 @@ def _match(session: Session, words: Words) -> str:
     if what not in ("start", "end", "pause", "resume"):
         raise UnknownNameError("word", what, ("start", "end", "pause", "resume"))
     if not name:
-        running = [found for found, match in session.world.matches_by_name.items() if match.running]
+        running = [found for found, match in session.world.matches.items() if match.running]
         if what == "start" or len(running) != 1:
             trouble = "which match?" if running or what == "start" else "no match is running"
             raise UsageError(f"NAME is missing: {trouble} ({', '.join(session.design.tables.matches)})")
@@ -384,22 +384,22 @@ command("abandon NAME QUEST", "gives a quest up", "abandon ana drowned_bells")(_
 command("fail NAME QUEST", "lets a quest fail", "fail ana drowned_bells")(_quest("fail", "failed"))
 
 
-@command("award NAME ACHIEVEMENT", "gives an achievement, once for ever", "award ana eel_bane")
-def _award(session: Session, words: Words) -> str:
+@command("grant NAME ACHIEVEMENT", "gives an achievement, once for ever", "grant ana eel_bane")
+def _grant(session: Session, words: Words) -> str:
     actor, achievement = session.actor(words.word("NAME")), words.word("ACHIEVEMENT")
     words.done()
-    return _said(session, actor.award(achievement), f"{actor.id} achieves {achievement}")
+    return _said(session, actor.grant(achievement), f"{actor.id} achieves {achievement}")
 
 
-@command("report NAME EVENT [FIELD=…]", "a fact the host saw", "report ana reached place=wreck depth=18")
-def _report(session: Session, words: Words) -> str:
+@command("announce NAME EVENT [FIELD=…]", "an event the host saw", "announce ana reached place=wreck depth=18")
+def _announce(session: Session, words: Words) -> str:
     actor, event = session.actor(words.word("NAME")), words.word("EVENT")
     own = session.design.tables.events
     types = own[event].fields if event in own else {}
     fields = {name: to_number(f"{name}=", value) if types.get(name) == "number" else value for name, value in words.options.items()}
     words.options = {}
     words.done()
-    actor.report(event, **fields)
+    actor.announce(event, **fields)
     session.result = Result()
     return f"{actor.id}: {event}"
 
@@ -423,7 +423,7 @@ def _pass(session: Session, seconds: float, step: float | None) -> str:
             length, after = session.frame
             end = world.now_us + round(seconds * 1e6)
             while world.now_us < end:
-                world.advance_us(min(round(length * 1e6), end - world.now_us))
+                world.advance(microseconds=min(round(length * 1e6), end - world.now_us))
                 after()
         return f"{shown(world.now)} s"
     if seconds / _span("step=", step, SHORTEST_FRAME) > 1_000_000:
@@ -458,7 +458,7 @@ def _until(session: Session, words: Words) -> str:
         raise UsageError(f"it is {shown(world.now)} s already, and time does not go back; undo and restore do")
     session.result = Result()
     if step is None:
-        world.advance_us(left)
+        world.advance(microseconds=left)
         return f"{shown(world.now)} s"
     return _pass(session, left / 1e6, step)
 
@@ -478,10 +478,10 @@ def _store(session: Session) -> Any:
 def _save(session: Session, words: Words) -> str:
     actor = session.actor(words.word("NAME"))
     words.done()
-    receipt = _store(session).save(session.world.profile(actor))
-    session.world.saved(actor, receipt.revision)
+    info = _store(session).save(session.world.profile(actor))
+    session.world.saved(actor, info.revision)
     session.result = Result()
-    return f"{actor.id} is saved as revision {receipt.revision}, {receipt.size} bytes"
+    return f"{actor.id} is saved as revision {info.revision}, {info.size} bytes"
 
 
 @command("store ok|fail N|slow SECONDS", "lets the store of this run meet trouble, as one far away would", "store fail 3", acts=False)
@@ -590,14 +590,14 @@ def _why(session: Session, words: Words) -> str:
     return "\n".join(f"{'    ' if number else ''}{line}" for number, line in enumerate(tale(session.world.why(path))))
 
 
-@command("events [N]", "shows the latest facts", "events 5", acts=False)
+@command("events [N]", "shows the latest events", "events 5", acts=False)
 def _events(session: Session, words: Words) -> str:
     count = to_whole("N", words.number("N", 10))
     words.done()
-    from cleaver.script.looking import latest_facts  # as above
+    from cleaver.script.looking import latest_events  # as above
 
-    facts = latest_facts(session.world, count)
-    return "\n".join([f"the latest {counted(len(facts), 'fact')}", *(f"    {line}" for line in facts)])
+    events = latest_events(session.world, count)
+    return "\n".join([f"the latest {counted(len(events), 'event')}", *(f"    {line}" for line in events)])
 
 
 @command("help [COMMAND]", "says what can be said", "help hit", acts=False)

@@ -20,9 +20,9 @@ def describe(world: World, name: str = "") -> str:
     return "\n".join(lines)
 
 
-def latest_facts(world: World, count: int) -> list[str]:
-    """Return the latest facts a world kept, oldest first, a line each."""
-    return [f"#{fact.seq} at {shown(fact.time)} s  {sentence(fact)}" for fact in world.events[-count:]] if count else []
+def latest_events(world: World, count: int) -> list[str]:
+    """Return the latest events a world kept, oldest first, a line each."""
+    return [f"#{event.seq} at {shown(event.time)} s  {sentence(event)}" for event in world.events[-count:]] if count else []
 
 
 def summary(actor: Actor) -> str:
@@ -57,15 +57,15 @@ def progress(actor: Actor) -> list[str]:
         lines.append(f"    bag {', '.join(held) or 'empty'}{room}")
     if actor.score:
         lines.append(f"    score {actor.score}")
-    lines += [f"    {levels} {actor.level(levels)} ({actor.xp(levels)} experience)" for levels in actor._world.stage.kinds.levels if actor.player]
-    if actor.stars():
-        lines.append(f"    stars {actor.stars()}")
+    lines += [f"    {levels} {actor.levels[levels]} ({actor.levels[levels].xp} experience)" for levels in actor._world.stage.kinds.levels if actor.player]
+    if actor.ratings.total:
+        lines.append(f"    stars {actor.ratings.total}")
     for name in actor.quests if actor.player else ():
         quest = actor.quests[name]
         lines.append(f"    {quest.title}: {quest.state}")
         if quest.state in ("active", "ready"):
             lines += [f"        {goal.line}{' (optional)' if goal.optional else ''}" for goal in quest.goals if goal.shown]
-    achieved = [name for name in actor._world.stage.kinds.achievements if actor.player and actor.achieved(name)]
+    achieved = [name for name in actor._world.stage.kinds.achievements if actor.player and actor.achievements[name].ranks]
     if achieved:
         lines.append(f"    achieved {', '.join(achieved)}")
     return lines

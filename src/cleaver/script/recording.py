@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from cleaver.script.session import Session, Step
 
 LONGEST = 400  # characters of one expectation that is added
-_KEPT = ("expect", "fails", "snapshot", "store")  # commands that do not act and belong into a script all the same
+_KEPT = ("expect", "expect_error", "snapshot", "store")  # commands that do not act and belong into a script all the same
 
 
 class Line(NamedTuple):

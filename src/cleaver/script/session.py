@@ -1,6 +1,6 @@
 """Sessions: what one run of a script remembers.
 
-The world, the latest fact of each name and how many there were, the result of
+The world, the latest event of each name and how many there were, the result of
 the last command that acted, snapshots to come back to, and the store of the
 run. Knows the paths that only scripts have (`event`, `count`, `new`,
 `result`). Start at `Session.do`.
@@ -15,7 +15,7 @@ from pathlib import Path as FilePath
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from cleaver.core.kernel import reading as names
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import Expression, Scope
 from cleaver.core.kernel.results import Result
 from cleaver.core.world import HISTORY, ScriptNames, World
@@ -41,12 +41,12 @@ _RESULT_TYPES: dict[str, Type] = {"blocked": "text", "critical": "truth", "letha
 
 
 class Step(NamedTuple):
-    """What came of one line: its number and text, one line to say, the facts that followed, and whether an expectation failed."""
+    """What came of one line: its number and text, one line to say, the events that followed, and whether an expectation failed."""
 
     line: int
     text: str
     said: str
-    facts: tuple[Fact, ...] = ()
+    events: tuple[Event, ...] = ()
     failed: bool = False
 
 
@@ -65,8 +65,8 @@ class Session:
         self.result: Result = Result(done=False)
         self.counts: dict[str, int] = {}
         self.new: dict[str, int] = {}
-        self.latest: dict[str, Fact] = {}
-        self.fresh: list[Fact] = []
+        self.latest: dict[str, Event] = {}
+        self.fresh: list[Event] = []
         self.snapshots: dict[str, Any] = {}
         self.placements: dict[str, Placement] = {}  # those placed in this run, by name
         self.past: list[tuple[str, Any]] = []  # what `undo` takes back: each line that acted, and all as it was before it
@@ -80,13 +80,13 @@ class Session:
     @classmethod
     @contextmanager
     def reading(cls, world: World) -> Iterator[Session]:
-        """Give a run that reads *world* and knows the facts it kept: what expectations outside scripts are read by. Leaves nothing behind."""
+        """Give a run that reads *world* and knows the events it kept: what expectations outside scripts are read by. Leaves nothing behind."""
         kept = dict(world.stage.readable)
         session = cls.__new__(cls)
         session.design, session.world, session.result = world.design, world, Result(done=False)
         session.counts, session.new, session.latest, session.placements = {}, {}, {}, {}
-        for fact in world.events:
-            session._count(fact.name, fact)
+        for event in world.events:
+            session._count(event.name, event)
         session._let_read(world)
         try:
             yield session
@@ -95,7 +95,7 @@ class Session:
             world.stage.readable.update(kept)
 
     def attach(self, world: World) -> World:
-        """Let *world* be the one that is played: hear all its facts, and let expectations read it."""
+        """Let *world* be the one that is played: hear all its events, and let expectations read it."""
         world.stage.patience = self.world.stage.patience
         self.world = world
         for name in world.event_names:
@@ -112,20 +112,20 @@ class Session:
         readable["result"] = lambda body, name, part: self.result_field(part)
 
     def _mirrored(self, name: str) -> Any:
-        def heard(fact: Fact) -> None:
-            self._count(name, fact)
+        def heard(event: Event) -> None:
+            self._count(name, event)
         return heard
 
-    def _heard(self, fact: Fact) -> None:
-        self.fresh.append(fact)
-        self._count(fact.name, fact)
+    def _heard(self, event: Event) -> None:
+        self.fresh.append(event)
+        self._count(event.name, event)
 
-    def _count(self, name: str, fact: Fact) -> None:
-        self.latest[name] = fact
+    def _count(self, name: str, event: Event) -> None:
+        self.latest[name] = event
         self.counts[name] = self.counts.get(name, 0) + 1
         self.new[name] = self.new.get(name, 0) + 1
 
-    def _latest(self, name: str) -> Fact:
+    def _latest(self, name: str) -> Event:
         if name not in self.latest:
             raise UsageError(f"there was no {name} so far, so event.{name} is nothing yet; count.{name} is 0")
         return self.latest[name]

@@ -26,7 +26,7 @@ def state_of(world: World, placed: Mapping[str, Placement] | None = None) -> Val
         if placement.removed:
             continue
         found[f"{placement.id}.present"] = placement.present
-    for name, match in world.matches_by_name.items():
+    for name, match in world.matches.items():
         found[f"match.{name}.running"] = match.running
         found[f"match.{name}.winner"] = match.winner
         if match.running or match.winner:
@@ -49,15 +49,15 @@ def actor_state(actor: Actor) -> Values:
     if actor.player:
         found["score"] = actor.score
         for levels in kinds.levels:
-            found[levels], found[f"{levels}.xp"] = actor.level(levels), actor.xp(levels)
+            found[levels], found[f"{levels}.xp"] = actor.levels[levels], actor.levels[levels].xp
         for name in actor.quests:
             quest = actor.quests[name]
             found[f"quest.{name}"] = quest.state
             if quest.state in ("active", "ready"):
                 found |= {f"quest.{name}.goal{number}": goal.progress for number, goal in enumerate(quest.goals, 1)}
-        found |= {f"stars.{name}": actor.stars(name) for name in kinds.ratings}
-        found |= {f"achieved.{name}": bool(actor.achieved(name)) for name in kinds.achievements}
-        found |= {f"record.{name}": actor.record(name) for name in kinds.records}
+        found |= {f"stars.{name}": actor.ratings[name].best for name in kinds.ratings}
+        found |= {f"achieved.{name}": bool(actor.achievements[name].ranks) for name in kinds.achievements}
+        found |= {f"record.{name}": actor.records[name] for name in kinds.records}
     return found
 
 

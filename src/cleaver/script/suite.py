@@ -25,19 +25,19 @@ from cleaver.design.design import Design, load_design
 from cleaver.errors import CleaverError, UsageError
 from cleaver.script import baseline
 from cleaver.script.files import read_script
-from cleaver.script.runner import fact_line, play
+from cleaver.script.runner import event_line, play
 from cleaver.script.session import Session, Step
 
 SUFFIX = ".play"
 TIMEOUT = 60.0  # seconds one script may take
-LATEST = 5  # facts shown before an expectation that failed
+LATEST = 5  # events shown before an expectation that failed
 MAX_SCRIPTS = 100_000
 _NAMES_DESIGN = re.compile(r"#\s*design:\s*(\S.*)")
 _LOOKS_LIKE_DESIGN = re.compile(rb'^\s*(\[\s*(game|actors|"actors")\s*[.\]]|actors\s*[.=])|^\s*\{?\s*"(actors|game)"\s*:', re.MULTILINE)
 
 
 class Failure(NamedTuple):
-    """One expectation that did not hold: its line and text, what each side was, and the latest facts before it."""
+    """One expectation that did not hold: its line and text, what each side was, and the latest events before it."""
 
     line: int
     text: str
@@ -160,7 +160,7 @@ def _judge(script: Path, given: Path | None, update: bool, timeout: float) -> Ve
             if step.failed:
                 failures.append(Failure(step.line, step.text, step.said, tuple(latest)))
             now = session.world.now
-            latest.extend(fact_line(fact, -1.0) for fact in step.facts[-LATEST:])
+            latest.extend(event_line(event, -1.0) for event in step.events[-LATEST:])
             records.extend(baseline.record(step, now))
 
         with _at_most(timeout):

@@ -16,7 +16,7 @@ def verdict_lines(verdict: Verdict, name: str = "") -> list[str]:
     lines: list[str] = []
     for failure in verdict.failures:
         lines += [f"✗ {script}:{failure.line}: {failure.text}", *(f"    {part}" for part in failure.said.removeprefix("does not hold: ").split("; "))]
-        lines += ["    the latest facts before it:" if failure.before else "    no fact before it", *(f"      {fact}" for fact in failure.before)]
+        lines += ["    the latest events before it:" if failure.before else "    no event before it", *(f"      {event}" for event in failure.before)]
     if verdict.wrong:
         lines += [f"✗ {script}: cannot be played", *(f"    {line.strip()}" for line in verdict.wrong.splitlines())]
     if verdict.difference is not None:

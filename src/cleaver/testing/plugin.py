@@ -3,7 +3,7 @@
 Collects ``*.play`` files, each as one test that fails as `cleaver test` would
 tell it, baselines included, and offers the fixtures `cleaver_design` and
 `cleaver_world`. Set ``cleaver_design`` in the project's pytest settings to name
-the design; ``--cleaver-update`` keeps the facts of every script as its baseline.
+the design; ``--cleaver-update`` keeps the events of every script as its baseline.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ def pytest_addoption(parser: pytest.Parser) -> None:
     """Add the options."""
     parser.addini("cleaver_design", "The design file of scripts and of the fixture cleaver_world, from the folder of the settings.", default="")
     parser.getgroup("cleaver").addoption("--cleaver-update", action="store_true", default=False,
-                                         help="Keep the facts of every *.play script beside it, for later runs to be compared with.")
+                                         help="Keep the events of every *.play script beside it, for later runs to be compared with.")
 
 
 def pytest_collect_file(file_path: Path, parent: pytest.Collector) -> pytest.Collector | None:

@@ -1,6 +1,6 @@
 """Levels: ranks reached by experience, on as many ladders as the design has.
 
-Owns experience; what a level brings hangs on its `levelled` fact. Start at
+Owns experience; what a level brings hangs on its `levelled` event. Start at
 `Levels.gain`.
 """
 
@@ -10,7 +10,7 @@ from functools import partial
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import MOST, Effect, LevelKind, Scope, amount_of
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -56,7 +56,7 @@ class Levels:
         self.stage, self.effects, self.vitals = stage, effects, vitals
         vitals.raised_by_levels = self.raised
         self.table = LevelTable()
-        stage.readable["levels"] = self._read
+        stage.readable["levels"] = self.read
         stage.verbs["xp"] = (self.prepare, self.commit)
         stage.departures.append(self.forget)
 
@@ -94,7 +94,8 @@ class Levels:
         step = self.step(kind, standing.level)
         return standing.began + step - standing.total if step else 0
 
-    def _read(self, body: Body, name: str, part: str) -> int:
+    def read(self, body: Body, name: str, part: str) -> int:
+        """Return one part of a player's level on a ladder: level, xp or next."""
         if part == "next":
             return self.left(body, name)
         standing = self.table.standings.get(body.id, {}).get(name)
@@ -131,11 +132,11 @@ class Levels:
             return []
         return [(f"levels.{level.name}.do", partial(self._levelled, level)) for level in self.stage.kinds.levels.values() if level.do]
 
-    def _levelled(self, kind: LevelKind, fact: Fact) -> None:
-        body = self.stage.actors.get(fact.actor)
-        if fact.values[0] == kind.name and body is not None:
-            scope = Scope(self.stage, body, None, body, fact=fact, place=f"levels.{kind.name}.do", reason=kind.name,
-                          inputs={**self.stage.kinds.inputs, "level": fact.level})
+    def _levelled(self, kind: LevelKind, event: Event) -> None:
+        body = self.stage.actors.get(event.actor)
+        if event.values[0] == kind.name and body is not None:
+            scope = Scope(self.stage, body, None, body, event=event, place=f"levels.{kind.name}.do", reason=kind.name,
+                          inputs={**self.stage.kinds.inputs, "level": event.level})
             before = {name: meter.max for name, meter in body.meters.items()}
             try:
                 self.effects.follow(kind.do, scope, owed=True)

@@ -15,7 +15,7 @@ from cleaver.core.goods.pickups import Placement as PlacementState
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LIMITS, Timer
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import MatchKind, RuleKind, Scope
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.rules import matches, may_match, scope_of
@@ -40,7 +40,7 @@ class Place(namedtuple("Place", ("rank", "side", "score"))):
 class Contest(Timer):
     """One match of the design as it stands; due when its time is over. `left` is what was left when it was paused, else -1.
 
-    `since` is the number of the fact its round began with: what happened before counts nothing in it. Where it is won by all
+    `since` is the number of the event its round began with: what happened before counts nothing in it. Where it is won by all
     of something, `asked` has the placements not yet taken, and `counts` how many each side took.
     """
 
@@ -152,7 +152,7 @@ class Matches:
     def _begin_round(self, contest: Contest) -> None:
         kind, stage = contest._kind, self.stage
         contest.since, contest._began = stage.seq, -1
-        if stage.handling:  # what follows from the fact at hand, which ended another, counts nothing in this one
+        if stage.handling:  # what follows from the event at hand, which ended another, counts nothing in this one
             contest._began = stage.deliveries
             stage.shadow.add(stage.handling)
         asked = [placement.id for word in self._wanted(kind) for placement in self.pickups.lying(word)]
@@ -233,7 +233,7 @@ class Matches:
     # while it runs
 
     def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
-        """Plan the rules of all matches, and what may end one, for facts of one name between two kinds."""
+        """Plan the rules of all matches, and what may end one, for events of one name between two kinds."""
         stage = self.stage
         found: list[tuple[str, Reaction]] = []
         for match in stage.kinds.matches.values():
@@ -247,19 +247,19 @@ class Matches:
         return contest is not None and contest.running and contest.left < 0
 
     def _after_its_end(self, contest: Contest) -> bool:
-        """Return whether what is being delivered follows from the fact that ended the round before."""
+        """Return whether what is being delivered follows from the event that ended the round before."""
         return contest._began == self.stage.deliveries and self.stage.handling in self.stage.shadow
 
-    def _run(self, name: str, rule: RuleKind, fact: Fact) -> None:
+    def _run(self, name: str, rule: RuleKind, event: Event) -> None:
         contest = self.table.contests.get(name)
-        if contest is None or not self._open(contest) or fact.seq <= contest.since or self._after_its_end(contest):
+        if contest is None or not self._open(contest) or event.seq <= contest.since or self._after_its_end(contest):
             return
-        scope = scope_of(rule.match, self.stage, fact, rule.where)
-        if scope is None or scope.me is None or not self.side(contest, scope.me) or not matches(rule.match, self.stage, fact, scope):
+        scope = scope_of(rule.match, self.stage, event, rule.where)
+        if scope is None or scope.me is None or not self.side(contest, scope.me) or not matches(rule.match, self.stage, event, scope):
             return
         scope.match = name
         all_of = contest._kind.win_at == "all" and rule.match.on == "collected"
-        if all_of and contest.asked.pop(str(fact.values[1]), 0):
+        if all_of and contest.asked.pop(str(event.values[1]), 0):
             side = self.side(contest, scope.me)
             contest.counts[side] = contest.counts.get(side, 0) + 1
         began = (contest.round, contest.running)
@@ -292,10 +292,10 @@ class Matches:
         """Plan that matches ask for what is placed while they run."""
         return [("", self._placed)] if name == "placed" and any(self._wanted(match) for match in self.stage.kinds.matches.values()) else []
 
-    def _placed(self, fact: Fact) -> None:
+    def _placed(self, event: Event) -> None:
         for contest in self.table.contests.values():
-            if contest.running and fact.seq > contest.since and any(self.pickups.is_a(str(fact.values[0]), word) for word in self._wanted(contest._kind)):
-                contest.asked[str(fact.values[1])] = 1
+            if contest.running and event.seq > contest.since and any(self.pickups.is_a(str(event.values[0]), word) for word in self._wanted(contest._kind)):
+                contest.asked[str(event.values[1])] = 1
 
     def _removed(self, placement: PlacementState) -> None:
         """Ask no longer for what the host took away untaken."""
@@ -303,9 +303,9 @@ class Matches:
             if contest.running and contest.asked.pop(placement.id, 0):
                 self._all_collected(contest)
 
-    def _may_win(self, name: str, fact: Fact) -> None:
+    def _may_win(self, name: str, event: Event) -> None:
         contest = self.table.contests.get(name)
-        if contest is not None and fact.seq > contest.since and not self._after_its_end(contest):
+        if contest is not None and event.seq > contest.since and not self._after_its_end(contest):
             self._look_whether_won(contest)
 
     def _won_by(self, contest: Contest) -> str:

@@ -76,8 +76,8 @@ class Ratings:
             of = len(kind.steps)
             words = "" if stars == of else f"{shown(missing)} {unit_of(kind.unit, missing)}{'' if kind.rising else ' less'}"
         else:
-            lacking = [text for text, when in kind.marks if not when.holds(scope)]
-            of, stars, measure = len(kind.marks), len(kind.marks) - len(lacking), len(kind.marks) - len(lacking)
+            lacking = [text for text, when in kind.conditions if not when.holds(scope)]
+            of, stars, measure = len(kind.conditions), len(kind.conditions) - len(lacking), len(kind.conditions) - len(lacking)
             missing, words = len(lacking), ", ".join(lacking)
         best = self.table.best.setdefault(body.id, {})
         best[name] = max(stars, best.get(name, 0))

@@ -43,7 +43,7 @@ class Records:
 
     @staticmethod
     def _told(bucket: Bucket, advanced: list[Member], met: list[Member]) -> None:
-        """A record has no target and raises no fact."""
+        """A record has no target and raises no event."""
 
     def value(self, body: Body, name: str) -> float:
         """Return what a record of a player stands at; 0 where there is nothing yet."""

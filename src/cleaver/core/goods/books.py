@@ -26,7 +26,7 @@ class Sum(namedtuple("Sum", ("good", "reason", "holder", "came", "went", "times"
 class Books:
     """The books of a world.
 
-    `lines` are the latest gains and losses, as many as the world keeps facts; `sums` are all of them since the world
+    `lines` are the latest gains and losses, as many as the world keeps events; `sums` are all of them since the world
     began, added up, and go on across snapshots.
     """
 

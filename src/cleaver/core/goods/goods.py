@@ -13,7 +13,7 @@ from collections import deque
 from collections.abc import Mapping
 
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import MOST, Effect, Scope, amount_of
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -139,7 +139,7 @@ class Goods:
         return team_holder(body.team) if body.team and self.stage.kinds.currencies[currency].pooled else body.id
 
     def start(self, body: Body) -> None:
-        """Give a player who was never saved the starting amounts, booked as "start", without a fact; a pooled one comes once a team."""
+        """Give a player who was never saved the starting amounts, booked as "start", without an event; a pooled one comes once a team."""
         for name, kind in self.stage.kinds.currencies.items():
             holder = self.holder(body, name)
             held = self.table.held.get(holder)
@@ -147,7 +147,7 @@ class Goods:
                 self.put(holder, name, kind.start, "start")
 
     def put(self, holder: str, name: str, amount: int, reason: str) -> None:
-        """Let a holder have that much of a currency, booked, without a fact."""
+        """Let a holder have that much of a currency, booked, without an event."""
         purse = self._holding(holder).purse
         self.book(holder, name, amount - purse.get(name, 0), reason)
         purse[name] = amount
@@ -360,9 +360,9 @@ class Goods:
         """Plan the payment of what is owed: when something was lost, or a bag has grown."""
         return [("", self._room_made)] if name in ("lost", "adjusted") and self.stage.kinds.items else []
 
-    def _room_made(self, fact: Fact) -> None:
-        body = self.stage.players.get(fact.actor)
-        if body is not None and fact.actor in self.table.owed:
+    def _room_made(self, event: Event) -> None:
+        body = self.stage.players.get(event.actor)
+        if body is not None and event.actor in self.table.owed:
             self.pay_debts(body)
 
     def settle(self, ledger: Ledger, reasons: list[str] | None = None) -> str:

@@ -87,7 +87,7 @@ class Beat(Timer):
 
 
 class Ailment(Timer):
-    """One status on one actor: due at its end. `source` caused it, in fact number `cause`; it began with fact `began`.
+    """One status on one actor: due at its end. `source` caused it, in event number `cause`; it began with event `began`.
 
     Of the source its arrival, kind and team are kept, so that what it caused is still credited to it, and to nobody else, when it has gone.
     """

@@ -1,7 +1,7 @@
-"""Delivery: who hears of a fact, in which order.
+"""Delivery: who hears of an event, in which order.
 
-Reactions of the design come first, as plans made once per (fact, actor's kind,
-source's kind); then listeners, in order of registration. A fact touches nobody
+Reactions of the design come first, as plans made once per (event, actor's kind,
+source's kind); then listeners, in order of registration. An event touches nobody
 who did not ask for it. Knows neither what reactions do nor what listeners are.
 Start at `Listeners.listen`.
 """
@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from types import TracebackType
 
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 else:
     Any = object
 
-Hearer = Callable[[Fact], Any]
+Hearer = Callable[[Event], Any]
 
 
 class Listening:
@@ -61,7 +61,7 @@ class Listeners:
         self.cache: dict[str, dict[str, tuple[Listening, ...]]] = {}  # event somebody listens to: actor: who hears of it
         self.counts: dict[str, int] = {}  # event: how many listen
         self.made = 0
-        self.newest = -1  # number of the last fact before the newest listener
+        self.newest = -1  # number of the last event before the newest listener
 
     def listen(self, name: str, call: Hearer, actor: str = "", kind: str = "") -> Listening:
         """Add a listener; the same one for the same thing is only ever there once."""

@@ -156,7 +156,7 @@ class Effects:
                 self.stage.verbs[effect.verb][1](scope, effect, body, prepared)
 
     def _prepare_announce(self, scope: Scope, effect: Effect, body: Any) -> tuple[Any, str]:
-        kind = self.stage.kinds.facts[effect.operand]
+        kind = self.stage.kinds.events[effect.operand]
         values = []
         for name in kind.names:
             value = effect.beside[name]

@@ -1,8 +1,8 @@
-"""Events: facts that happened, numbered and timed, each with its cause.
+"""Events: events that happened, numbered and timed, each with its cause.
 
-One small record a fact; its own fields are a tuple, named by its kind. Facts
+One small record an event; its own fields are a tuple, named by its kind. Events
 hold names (ids) and numbers only, never actors, so that they can be kept,
-written down and compared. Start at `Fact`.
+written down and compared. Start at `Event`.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 Value = float | str | bool
 
 
-class FactKind:
+class EventShape:
     """One kind of event at run time: where each field stands."""
 
     __slots__ = ("index", "name", "names", "party", "seen_as")
@@ -29,22 +29,22 @@ class FactKind:
         self.seen_as: str = spec.seen_as
 
     @classmethod
-    def named(cls, name: str, names: tuple[str, ...]) -> FactKind:
-        """Return the kind of a fact that was written down, perhaps by another version: its name and those of its fields."""
+    def named(cls, name: str, names: tuple[str, ...]) -> EventShape:
+        """Return the kind of an event that was written down, perhaps by another version: its name and those of its fields."""
         return cls(EventSpec(name, tuple((field, "number") for field in names)))
 
 
-class Fact:
-    """Something that happened: `name`, `seq`, `time` (seconds), `cause` (the number of the fact it follows from, 0 for a command),
-    `actor` (id of whom it happened to), `source` (id of who did it, "" for nobody), and the fields of its kind as attributes."""
+class Event:
+    """Something that happened: `name`, `seq`, `time` (seconds), `cause` (the number of the event it follows from, 0 for a command),
+    `actor` (id of whom it happened to), `source` (id of who did it, "" for nobody), and the fields of its shape as attributes."""
 
-    __slots__ = ("actor", "cause", "kind", "seq", "source", "steps", "time_us", "values")
+    __slots__ = ("actor", "cause", "seq", "shape", "source", "steps", "time_us", "values")
 
     steps: Any
-    """Of a hit: the steps of its sum, or what gives them; for `why` only, no part of what is written down or compared. Other facts have none."""
+    """Of a hit: the steps of its sum, or what gives them; for `why` only, no part of what is written down or compared. Other events have none."""
 
-    def __init__(self, kind: FactKind, seq: int, time_us: int, cause: int, actor: str, source: str, values: tuple[Value, ...]) -> None:
-        self.kind = kind
+    def __init__(self, shape: EventShape, seq: int, time_us: int, cause: int, actor: str, source: str, values: tuple[Value, ...]) -> None:
+        self.shape = shape
         self.seq = seq
         self.time_us = time_us
         self.cause = cause
@@ -55,7 +55,7 @@ class Fact:
     @property
     def name(self) -> str:
         """The event's name."""
-        return self.kind.name
+        return self.shape.name
 
     @property
     def time(self) -> float:
@@ -64,25 +64,25 @@ class Fact:
 
     def __getattr__(self, name: str) -> Any:
         try:
-            return self.values[self.kind.index[name]]
+            return self.values[self.shape.index[name]]
         except KeyError:
-            raise AttributeError(f"event {self.kind.name} has no field {name!r}; it has: {', '.join(self.kind.names)}") from None
+            raise AttributeError(f"event {self.shape.name} has no field {name!r}; it has: {', '.join(self.shape.names)}") from None
 
     def get(self, name: str) -> Any:
         """Return a field by its name, those that every event has included."""
-        position = self.kind.index.get(name)
+        position = self.shape.index.get(name)
         return getattr(self, name) if position is None else self.values[position]
 
     def fields(self) -> dict[str, Value]:
         """Return its own fields by name."""
-        return dict(zip(self.kind.names, self.values, strict=True))
+        return dict(zip(self.shape.names, self.values, strict=True))
 
     def plain(self) -> dict[str, Value]:
         """Return all of it as JSON-ready data."""
         return {"name": self.name, "seq": self.seq, "time": self.time, "cause": self.cause, "actor": self.actor, "source": self.source, **self.fields()}
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Fact) and self.plain() == other.plain()
+        return isinstance(other, Event) and self.plain() == other.plain()
 
     def __hash__(self) -> int:
         return hash(self.seq)
@@ -91,4 +91,4 @@ class Fact:
         return f"<{self.seq} {self.name} t={self.time:g} {self.actor or '-'} {self.fields()}>"
 
     def __reduce__(self) -> tuple[Any, ...]:
-        return (Fact, (self.kind, self.seq, self.time_us, self.cause, self.actor, self.source, self.values))
+        return (Event, (self.shape, self.seq, self.time_us, self.cause, self.actor, self.source, self.values))

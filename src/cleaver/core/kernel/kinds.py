@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from cleaver.core.kernel.clock import micros
-from cleaver.core.kernel.events import FactKind
+from cleaver.core.kernel.events import EventShape
 from cleaver.design.paths import FormulaNames, Known, Path
 from cleaver.design.vocabulary import VERBS
 from cleaver.errors import CleaverError, FormulaError
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from cleaver.core.kernel.body import Body
-    from cleaver.core.kernel.events import Fact
+    from cleaver.core.kernel.events import Event
     from cleaver.core.kernel.stage import Stage
     from cleaver.design import models
     from cleaver.design.design import Design
@@ -33,13 +33,13 @@ MakeReader = Callable[[Path], Reader]
 
 
 class Scope:
-    """What a formula or an effect list is about: `me` (self), `source`, `target`, the fact at hand, and the inputs."""
+    """What a formula or an effect list is about: `me` (self), `source`, `target`, the event at hand, and the inputs."""
 
-    __slots__ = ("credit", "fact", "inputs", "match", "me", "place", "pulse", "reason", "source", "stage", "target")
+    __slots__ = ("credit", "event", "inputs", "match", "me", "place", "pulse", "reason", "source", "stage", "target")
 
-    def __init__(self, stage: Stage, me: Body | None, source: Body | None = None, target: Body | None = None, *, fact: Fact | None = None,
+    def __init__(self, stage: Stage, me: Body | None, source: Body | None = None, target: Body | None = None, *, event: Event | None = None,
                  inputs: dict[str, float] | None = None, place: str = "", reason: str = "", pulse: bool = False) -> None:
-        self.stage, self.me, self.source, self.target, self.fact = stage, me, source, target, fact
+        self.stage, self.me, self.source, self.target, self.event = stage, me, source, target, event
         self.inputs = (stage.given or stage.kinds.inputs) if inputs is None else inputs
         self.place = place  # where in the design the list stands
         self.reason = reason  # what goods are booked under
@@ -184,10 +184,10 @@ class GuardKind:
 class AttackKind:
     """An attack of a kind."""
 
-    __slots__ = ("amount", "cooldown", "crit", "do", "ignores", "kind", "name", "where")
+    __slots__ = ("amount", "cooldown", "crit", "do", "ignores", "name", "type", "where")
 
     def __init__(self, name: str, attack: models.Attack, amount: Amount, do: Effects, where: str) -> None:
-        self.name, self.amount, self.kind, self.cooldown, self.do, self.where = name, amount, attack.kind or "", micros(attack.cooldown), do, where
+        self.name, self.amount, self.type, self.cooldown, self.do, self.where = name, amount, attack.type or "", micros(attack.cooldown), do, where
         self.crit = (attack.crit.chance, attack.crit.times) if attack.crit else None
         self.ignores = frozenset(attack.ignores)
 
@@ -294,7 +294,7 @@ class ExchangeKind:
 
 
 class Match:
-    """What picks facts: the bound form of `on`, `of`, the fields and `where`."""
+    """What picks events: the bound form of `on`, `of`, the fields and `where`."""
 
     __slots__ = ("fields", "mirrored", "named", "of", "of_kind", "on", "own_side", "where")
 
@@ -303,24 +303,24 @@ class Match:
         self.mirrored = bool(spec.seen_from)
         self.named: str = spec.name
         self.on: str = spec.seen_from or spec.name
-        kind = bind.facts[self.on]
+        kind = bind.events[self.on]
         self.of = matcher.of or ""
         self.of_kind = self.of in bind.known.kinds and self.of not in bind.known.tags
         self.fields = tuple((kind.index[name], value) for name, value in matcher.fields().items())
         self.where = bind.expression(matcher.where, f"{path}.where", ("self", "source", "target"), event=matcher.on)
         self.own_side = matcher.own_side
 
-    def leaves_out(self, stage: Stage, fact: Fact) -> bool:
-        """Return whether a fact is left out because one did it to oneself, or struck or defeated one's own side."""
-        if not self.mirrored or self.own_side or not fact.source:
+    def leaves_out(self, stage: Stage, event: Event) -> bool:
+        """Return whether an event is left out because one did it to oneself, or struck or defeated one's own side."""
+        if not self.mirrored or self.own_side or not event.source:
             return False
         if self.named == "mended":
-            return fact.source == fact.actor and stage.party(fact.source) is not None
-        return stage.same_side(fact.source, fact.actor)
+            return event.source == event.actor and stage.party(event.source) is not None
+        return stage.same_side(event.source, event.actor)
 
 
 class RuleKind:
-    """On facts that match, do effects."""
+    """On events that match, do effects."""
 
     __slots__ = ("do", "match", "where")
 
@@ -331,7 +331,7 @@ class RuleKind:
 
 
 class TallyKind:
-    """How facts are counted. `spec` tells tallies apart that count different things; those of one owner that are `shared` count together."""
+    """How events are counted. `spec` tells tallies apart that count different things; those of one owner that are `shared` count together."""
 
     __slots__ = ("count", "field", "how", "match", "reset_on", "shared", "spec", "where", "who", "within")
 
@@ -340,7 +340,7 @@ class TallyKind:
         self.how, field = tally.way()
         if tally.count == "all" and self.how == "count" and self.match.on == "collected":
             self.how, field = "distinct", "placement"  # one that comes back and is taken again is still one
-        kind = bind.facts[self.match.on]
+        kind = bind.events[self.match.on]
         self.field = kind.index[field] if field else -1
         self.within = micros(tally.within) if tally.within is not None else 0
         self.reset_on, self.who, self.where = tally.reset_on or "", tally.who, path
@@ -396,12 +396,12 @@ class QuestSetKind:
 class AchievementKind:
     """Something achieved once: its ranks with their counts; one without ranks has the rank ""."""
 
-    __slots__ = ("icon", "name", "ranks", "reward", "secret", "tally", "text", "title")
+    __slots__ = ("hidden", "icon", "name", "ranks", "reward", "tally", "text", "title")
 
     def __init__(self, name: str, achievement: models.Achievement, bind: _Binder) -> None:
         path = f"achievements.{name}"
-        self.name, self.title, self.text, self.icon, self.secret = (
-            name, achievement.title or name.replace("_", " "), achievement.text, achievement.icon, achievement.secret)
+        self.name, self.title, self.text, self.icon, self.hidden = (
+            name, achievement.title or name.replace("_", " "), achievement.text, achievement.icon, achievement.hidden)
         self.tally = TallyKind(achievement, path, bind) if achievement.on else None
         count = bind.amount(1 if achievement.count is None else achievement.count, f"{path}.count", ("self",))
         self.ranks: dict[str, Amount] = dict(achievement.ranks) or {"": count}
@@ -424,13 +424,13 @@ class MatchKind:
 class RatingKind:
     """Stars for a result."""
 
-    __slots__ = ("marks", "measure", "name", "rising", "steps", "unit")
+    __slots__ = ("conditions", "measure", "name", "rising", "steps", "unit")
 
     def __init__(self, name: str, rating: models.Rating, bind: _Binder) -> None:
         self.name, self.steps, self.rising, self.unit = name, rating.steps, rating.better == "higher", rating.unit
         self.measure = bind.expression(rating.measure, f"ratings.{name}.measure", ("self",))
-        whens = bind.conditions([mark.when for mark in rating.marks], f"ratings.{name}.marks", roots=("self",))
-        self.marks = tuple(zip([mark.text for mark in rating.marks], whens, strict=True))
+        whens = bind.conditions([mark.when for mark in rating.conditions], f"ratings.{name}.conditions", roots=("self",))
+        self.conditions = tuple(zip([mark.text for mark in rating.conditions], whens, strict=True))
 
 
 class LevelKind:
@@ -450,8 +450,8 @@ class LevelKind:
 class _Binder:
     """Turns the formulas and effects of the tables into bound ones."""
 
-    def __init__(self, known: Known, facts: dict[str, FactKind], make_reader: MakeReader) -> None:
-        self.known, self.facts, self.make_reader = known, facts, make_reader
+    def __init__(self, known: Known, events: dict[str, EventShape], make_reader: MakeReader) -> None:
+        self.known, self.events, self.make_reader = known, events, make_reader
 
     def expression(self, text: str | None, where: str, roots: Iterable[str] = ("self", "source"), *, event: str = "",
                    locals: Iterable[str] = ()) -> Expression | None:
@@ -500,14 +500,37 @@ class _Binder:
 class Kinds:
     """Everything a world needs of its design."""
 
-    __slots__ = ("achievements", "actors", "currencies", "design", "exchanges", "facts", "fingerprint", "inputs", "items", "known", "levels",
-                 "make_reader", "matches", "pickups", "quest_sets", "quests", "ratings", "records", "rules", "statuses", "tallied", "tallies", "teams")
+    __slots__ = (
+        "achievements",
+        "actors",
+        "currencies",
+        "design",
+        "events",
+        "exchanges",
+        "fingerprint",
+        "inputs",
+        "items",
+        "known",
+        "levels",
+        "make_reader",
+        "matches",
+        "pickups",
+        "quest_sets",
+        "quests",
+        "ratings",
+        "records",
+        "rules",
+        "statuses",
+        "tallied",
+        "tallies",
+        "teams",
+    )
 
     def __init__(self, design: Design, make_reader: MakeReader) -> None:
         tables, known = design.tables, design.known
         self.design, self.known, self.fingerprint, self.make_reader = design, known, design.fingerprint, make_reader
-        self.facts = {name: FactKind(spec) for name, spec in known.events.items() if not spec.seen_from}
-        bind = _Binder(known, self.facts, make_reader)
+        self.events = {name: EventShape(spec) for name, spec in known.events.items() if not spec.seen_from}
+        bind = _Binder(known, self.events, make_reader)
         self.inputs = dict(tables.inputs)
         self.currencies = {name: CurrencyKind(currency) for name, currency in tables.currencies.items()}
         self.items = {name: (item.most, item.size) for name, item in tables.items.items()}

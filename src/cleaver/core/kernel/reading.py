@@ -25,7 +25,7 @@ def reader(path: Path) -> Reader:
     if what == "input":
         return _input(name)
     if what == "field":
-        return lambda scope: scope.fact.get(name)
+        return lambda scope: scope.event.get(name)
     if what == "now":
         return lambda scope: scope.stage.clock.now / 1e6
     if what == "seed":

@@ -1,8 +1,8 @@
 """Stage: what all rooms stand on.
 
-Who is there, what time it is, the dice, the number of the last fact, what
-caused what, and the queue of facts not yet delivered. A room plugs in by four
-tables: the verbs of effects, what is due, what follows from a fact, what can be
+Who is there, what time it is, the dice, the number of the last event, what
+caused what, and the queue of events not yet delivered. A room plugs in by four
+tables: the verbs of effects, what is due, what follows from an event, what can be
 read. The stage names no room. Start at `Stage.emit` and `Stage.drain`.
 """
 
@@ -15,7 +15,7 @@ from cleaver.core.kernel.body import Absent, Ailment, Body
 from cleaver.core.kernel.clock import MOST_AT_ONCE, Clock, Timer
 from cleaver.core.kernel.delivery import Listeners
 from cleaver.core.kernel.dice import Dice
-from cleaver.core.kernel.events import Fact, Value
+from cleaver.core.kernel.events import Event, Value
 from cleaver.core.kernel.kinds import Effect, Kinds, Scope
 from cleaver.errors import BusyError, ReactionError, RunawayRulesError, UnknownNameError, UsageError
 
@@ -25,11 +25,11 @@ if TYPE_CHECKING:
 else:
     Any = object
 
-MOST_FACTS = 10_000  # that may follow from one command
+MOST_EVENTS = 10_000  # that may follow from one command
 SHORT_CUTS = [True]
 """Whether worlds made from now on take short cuts where they give the same. Tests turn them off (`general_way` in `tests/strategies.py`)."""
 
-Reaction = Callable[[Fact], None]
+Reaction = Callable[[Event], None]
 Planner = Callable[[str, str, str], list[tuple[str, Reaction]]]
 Read = Callable[[Body, str, str], Any]
 Commit = Callable[[Scope, Effect, Any, Any], Any]
@@ -42,7 +42,7 @@ class Stage:
     def __init__(self, kinds: Kinds, seed: int, history: int) -> None:
         self.kinds = kinds
         self.fast = SHORT_CUTS[0]
-        self.damaged = kinds.facts["damaged"]
+        self.damaged = kinds.events["damaged"]
         self.clock = Clock()
         self.dice = Dice(seed)
         self.seq = 0
@@ -57,21 +57,21 @@ class Stage:
         self.readable: dict[str, Read] = {}
         self.arrivals: list[Callable[[Body], None]] = []  # called when an actor has come
         self.departures: list[Callable[[Body], None]] = []  # called when one goes: to forget all that is kept of it
-        self.moved: list[Callable[[], None]] = []  # called after the host has changed something that no fact tells of: a place, a placement taken away
+        self.moved: list[Callable[[], None]] = []  # called after the host has changed something that no event tells of: a place, a placement taken away
         self.watches: list[Callable[[], Callable[[], bool] | None]] = []
         """What may come true by time alone: each gives a question (has it?), or None while there is nothing to ask."""
         self.listeners = Listeners(self)
-        self.history: deque[Fact] = deque(maxlen=history)
-        self.queue: deque[Fact] = deque()
+        self.history: deque[Event] = deque(maxlen=history)
+        self.queue: deque[Event] = deque()
         self.cause = 0
-        self.handling = 0  # number of the fact being delivered
+        self.handling = 0  # number of the event being delivered
         self.deliveries = 0  # drains so far; no part of the state
         self.draining = False
-        self.given: dict[str, float] | None = None  # inputs of the command or fact at work: they reach all that follows from it at once
-        self._given: dict[int, dict[str, float]] = {}  # of facts that wait
-        self.told_only = False  # whether facts are for listeners alone: those of loading, which nothing follows from
+        self.given: dict[str, float] | None = None  # inputs of the command or event at work: they reach all that follows from it at once
+        self._given: dict[int, dict[str, float]] = {}  # of events that wait
+        self.told_only = False  # whether events are for listeners alone: those of loading, which nothing follows from
         self._told_only: set[int] = set()
-        self.shadow: set[int] = set()  # facts that follow from one which ended a round or a match, in this drain
+        self.shadow: set[int] = set()  # events that follow from one which ended a round or a match, in this drain
         self.patience: int | None = None  # how much more may come due, where a host sets a limit; no part of the state
         self._plans: dict[tuple[str, str, str], tuple[tuple[str, Reaction], ...]] = {}
 
@@ -85,11 +85,11 @@ class Stage:
         return found
 
     def party(self, name: str) -> Body | None:
-        """Return the actor that a fact names, if it is still the same one."""
+        """Return the actor that an event names, if it is still the same one."""
         return None if name.__class__ is Absent else self.actors.get(name)
 
     def kind_of(self, name: str) -> str:
-        """Return the kind of an actor that a fact names, also of one that has left; "" for nobody."""
+        """Return the kind of an actor that an event names, also of one that has left; "" for nobody."""
         if name.__class__ is Absent:
             return name.kind
         found = self.actors.get(name)
@@ -98,21 +98,21 @@ class Stage:
         return self.parting[1] if name and name == self.parting[0] else ""
 
     def team_of(self, name: str) -> str:
-        """Return the team of an actor that a fact names, also of one that has left."""
+        """Return the team of an actor that an event names, also of one that has left."""
         if name.__class__ is Absent:
             return name.team
         found = self.actors.get(name)
         return found.team if found is not None else ""
 
     def same_side(self, one: str, other: str) -> bool:
-        """Return whether two actors that a fact names are one, or stand in one team."""
+        """Return whether two actors that an event names are one, or stand in one team."""
         if one == other and one.__class__ is not Absent and other.__class__ is not Absent:
             return True
         team = self.team_of(one)
         return bool(team) and team == self.team_of(other)
 
     def source_of(self, ailment: Ailment) -> str:
-        """Return who caused a status, as facts name it: an `Absent` where that actor has gone."""
+        """Return who caused a status, as events name it: an `Absent` where that actor has gone."""
         name = ailment.source
         if not name:
             return ""
@@ -121,29 +121,29 @@ class Stage:
             return name
         return Absent.named(name, ailment.source_kind, ailment.source_team)
 
-    # facts
+    # events
 
     def emit(self, name: str, actor: str, source: str, values: tuple[Value, ...], cause: int = -1) -> int:
-        """Let a fact be known; returns its number. *cause* is that of the command or reaction at work unless given."""
-        self.post(Fact(self.kinds.facts[name], self.seq + 1, self.clock.now, self.cause if cause < 0 else cause, actor, source, values))
+        """Let an event be known; returns its number. *cause* is that of the command or reaction at work unless given."""
+        self.post(Event(self.kinds.events[name], self.seq + 1, self.clock.now, self.cause if cause < 0 else cause, actor, source, values))
         return self.seq
 
-    def post(self, fact: Fact) -> None:
-        """Let a fact be known that was made with the next number."""
-        self.seq = seq = fact.seq
-        self.queue.append(fact)
+    def post(self, event: Event) -> None:
+        """Let an event be known that was made with the next number."""
+        self.seq = seq = event.seq
+        self.queue.append(event)
         if self.given is not None:
             self._given[seq] = self.given
         if self.told_only:
             self._told_only.add(seq)
 
     def idle(self, command: str) -> None:
-        """Refuse *command* while facts are being delivered."""
+        """Refuse *command* while events are being delivered."""
         if self.draining:
             raise BusyError(command)
 
     def drain(self) -> None:
-        """Deliver all facts that wait, and those that follow from them; raise what went wrong when all is done."""
+        """Deliver all events that wait, and those that follow from them; raise what went wrong when all is done."""
         if self.draining or not self.queue:
             return
         errors = self.deliver()
@@ -151,7 +151,7 @@ class Stage:
             raise only(errors)
 
     def deliver(self) -> list[Exception]:
-        """Deliver all facts that wait and those that follow; return the errors of listeners and reactions."""
+        """Deliver all events that wait and those that follow; return the errors of listeners and reactions."""
         errors: list[Exception] = []
         self.draining = True
         self.deliveries += 1
@@ -161,21 +161,21 @@ class Stage:
             self._delivered()
         return errors
 
-    def tell(self, fact: Fact, actor_kind: str, source_kind: str) -> None:
-        """Let a fact be known that was made with the next number, between two who are there, and deliver it and what follows.
+    def tell(self, event: Event, actor_kind: str, source_kind: str) -> None:
+        """Let an event be known that was made with the next number, between two who are there, and deliver it and what follows.
 
         The same as `post` and `drain`, without the queue where nothing waits.
         """
         if self.draining or self.queue or self.told_only:
-            self.post(fact)
+            self.post(event)
             self.drain()
             return
-        self.seq = fact.seq
+        self.seq = event.seq
         errors: list[Exception] = []
         self.draining = True
         self.deliveries += 1
         try:
-            self._let_know(fact, actor_kind, source_kind, self.given, errors, None)
+            self._let_know(event, actor_kind, source_kind, self.given, errors, None)
             if self.queue:
                 self._give_out(errors, 1)
         finally:
@@ -189,7 +189,7 @@ class Stage:
             raise only(errors)
 
     def _delivered(self) -> None:
-        """Forget what only matters while facts are delivered."""
+        """Forget what only matters while events are delivered."""
         self.draining = False
         self.cause = self.handling = 0
         self.given = None
@@ -201,29 +201,29 @@ class Stage:
             self.shadow.clear()
 
     def _give_out(self, errors: list[Exception], count: int) -> None:
-        """Let the facts that wait be known one after another; *count* is how many were already, since the command."""
+        """Let the events that wait be known one after another; *count* is how many were already, since the command."""
         queue, actors = self.queue, self.actors
         fired: list[str] = []
         while queue:
             count += 1
-            if count > MOST_FACTS:
+            if count > MOST_EVENTS:
                 queue.clear()
-                errors.append(RunawayRulesError(MOST_FACTS, list(dict.fromkeys(fired))))
+                errors.append(RunawayRulesError(MOST_EVENTS, list(dict.fromkeys(fired))))
                 break
-            fact = queue.popleft()
-            body, other = actors.get(fact.actor), self.party(fact.source)
-            self._let_know(fact, body.kind_name if body is not None else self.kind_of(fact.actor),
-                           other.kind_name if other is not None else self.kind_of(fact.source),
-                           self._given.pop(fact.seq, None) if self._given else None, errors, fired if count > MOST_FACTS - 200 else None)
+            event = queue.popleft()
+            body, other = actors.get(event.actor), self.party(event.source)
+            self._let_know(event, body.kind_name if body is not None else self.kind_of(event.actor),
+                           other.kind_name if other is not None else self.kind_of(event.source),
+                           self._given.pop(event.seq, None) if self._given else None, errors, fired if count > MOST_EVENTS - 200 else None)
 
-    def _let_know(self, fact: Fact, actor_kind: str, source_kind: str, given: dict[str, float] | None, errors: list[Exception],
+    def _let_know(self, event: Event, actor_kind: str, source_kind: str, given: dict[str, float] | None, errors: list[Exception],
                   fired: list[str] | None) -> None:
-        """Let one fact be known: the reactions of the design in their order, then listeners."""
-        kind, seq = fact.kind, fact.seq
-        name = kind.name
-        self.history.append(fact)
+        """Let one event be known: the reactions of the design in their order, then listeners."""
+        shape, seq = event.shape, event.seq
+        name = shape.name
+        self.history.append(event)
         self.cause = self.handling = seq
-        if self.shadow and fact.cause in self.shadow:
+        if self.shadow and event.cause in self.shadow:
             self.shadow.add(seq)
         if not self._told_only or seq not in self._told_only:
             plan = self._plans.get((name, actor_kind, source_kind))
@@ -235,33 +235,33 @@ class Stage:
                     if fired is not None and place:
                         fired.append(place)
                     try:
-                        react(fact)
+                        react(event)
                     except Exception as error:  # whatever a reaction raises must not stop the others
                         errors.append(error)
                     self.cause = seq
         self.given = None  # what listeners command is their own
         cache = self.listeners.cache
         if name in cache:
-            heard = cache[name].get(fact.actor) if self.fast and fact.actor.__class__ is str else None
+            heard = cache[name].get(event.actor) if self.fast and event.actor.__class__ is str else None
             if heard is None:
-                heard = self.listeners.heard(name, fact.actor, actor_kind)
+                heard = self.listeners.heard(name, event.actor, actor_kind)
             late = self.listeners.newest >= seq  # somebody began to listen only after it was known
             for listening in heard:
                 if listening.open and not (late and listening.after >= seq):
                     try:
-                        listening.call(fact)
+                        listening.call(event)
                     except Exception as error:  # as above
                         errors.append(error)
-        if kind.seen_as in cache:
-            for listening in self.listeners.heard(kind.seen_as, fact.source, source_kind):
+        if shape.seen_as in cache:
+            for listening in self.listeners.heard(shape.seen_as, event.source, source_kind):
                 if listening.open and listening.after < seq:
                     try:
-                        listening.call(fact)
+                        listening.call(event)
                     except Exception as error:  # as above
                         errors.append(error)
 
     def plan(self, name: str, kind: str, source_kind: str) -> tuple[tuple[str, Reaction], ...]:
-        """Return the reactions to a fact between two kinds, in their order."""
+        """Return the reactions to an event between two kinds, in their order."""
         key = (name, kind, source_kind)
         found = self._plans.get(key)
         if found is None:
@@ -273,7 +273,7 @@ class Stage:
         self._plans.clear()
 
     def asks(self, name: str) -> bool:
-        """Return whether anybody would hear of a fact: a listener, a reaction, the history."""
+        """Return whether anybody would hear of an event: a listener, a reaction, the history."""
         if not self.fast or self.history.maxlen or name in self.listeners.cache:
             return True
         return bool(self.plan(name, "", ""))
@@ -340,7 +340,7 @@ class Stage:
         return high
 
     def look(self) -> list[Exception]:
-        """Let what may have come true without a fact happen now, and deliver what follows."""
+        """Let what may have come true without an event happen now, and deliver what follows."""
         self.cause = 0
         errors: list[Exception] = []
         for call in self.moved:
@@ -353,7 +353,7 @@ class Stage:
         return errors
 
     def settle(self) -> None:
-        """After a command of the host that no fact tells of: let what it made true happen, and deliver it all."""
+        """After a command of the host that no event tells of: let what it made true happen, and deliver it all."""
         if not self.draining:
             errors = self.look()
             if errors:

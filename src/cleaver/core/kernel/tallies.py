@@ -1,7 +1,7 @@
-"""Tallies: count the facts that match, up to a target.
+"""Tallies: count the events that match, up to a target.
 
 Goals, achievements and records are tallies. Those of one owner that count the
-same thing share one bucket: a fact is matched and added once, and a member is
+same thing share one bucket: an event is matched and added once, and a member is
 looked at only when its own threshold is due. Knows nothing of quests: whoever
 starts a tally is told what became of it. Start at `Tallies.start`.
 """
@@ -12,7 +12,7 @@ from collections.abc import Callable
 from heapq import heapify, heappop, heappush
 from math import inf
 
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import Scope, TallyKind
 from cleaver.core.kernel.rules import matches
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -46,7 +46,7 @@ class Member(Record):
 class Bucket(Record):
     """What tallies of one owner have in common: what they count (`spec`), how much there was, and who is waiting.
 
-    It counts facts after number `since`. `stamps` are (time, amount) pairs for `within`, of which those before `old` are
+    It counts events after number `since`. `stamps` are (time, amount) pairs for `within`, of which those before `old` are
     over; `seen` the different values for `distinct`; `members` by their ref.
     """
 
@@ -143,13 +143,13 @@ class TallyTable(Record):
 
 
 class Tallies:
-    """All tallies at work in one world. Their index has a fact under the name the tally gives it: `defeated` is not `died`."""
+    """All tallies at work in one world. Their index has an event under the name the tally gives it: `defeated` is not `died`."""
 
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.table = TallyTable()
         self.told: dict[str, Told] = {}  # user room: what it does with (bucket, advanced, met)
-        self.steps: dict[str, Callable[[], bool]] = {}  # user room whose steps are facts: whether anybody asks for them
+        self.steps: dict[str, Callable[[], bool]] = {}  # user room whose steps are events: whether anybody asks for them
         self._members: dict[tuple[str, str, str], Bucket] = {}  # (owner, user, ref): its bucket
         self._index: dict[str, dict[str, dict[str, list[Bucket]]]] = {}  # event: whose: other party, "" for any: buckets
         self._resets: dict[tuple[str, str], list[Bucket]] = {}  # (event, owner): buckets that it resets
@@ -185,13 +185,13 @@ class Tallies:
             self._file(bucket)
 
     def start(self, kind: TallyKind, owner: str, user: str, ref: str, target: float, *, done: Kept | None = None) -> tuple[Bucket, Member]:
-        """Let a tally begin: facts from now on count for it. *done* is what it had already (see `kept`)."""
+        """Let a tally begin: events from now on count for it. *done* is what it had already (see `kept`)."""
         since = self.stage.seq
         key = f"{owner}/{user}/{kind.spec}"
         if not kind.shared:
             key = f"{key}/{ref}"
-        elif self.stage.draining or any(fact.kind.name == kind.match.on for fact in self.stage.queue):
-            key = f"{key}/{since}"  # facts wait that others count and this one, which began after them, does not
+        elif self.stage.draining or any(event.shape.name == kind.match.on for event in self.stage.queue):
+            key = f"{key}/{since}"  # events wait that others count and this one, which began after them, does not
         bucket = self.table.buckets.get(key)
         if bucket is None:
             bucket = self.table.buckets[key] = Bucket(kind, key, owner, since)
@@ -242,54 +242,54 @@ class Tallies:
         """Return how far a tally is now, never above its target; with `within`, what is older is gone from it."""
         return min(self.value(bucket), member.target) if bucket._kind.within else bucket.progress(member)
 
-    # facts
+    # events
 
     def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
-        """Plan the counting of facts of one name: only where a tally of the design is about them."""
+        """Plan the counting of events of one name: only where a tally of the design is about them."""
         asked = self.stage.kinds.tallied
         return [("", self._count)] if name in asked else []
 
-    def _count(self, fact: Fact) -> None:
-        name = fact.kind.name
+    def _count(self, event: Event) -> None:
+        name = event.shape.name
         if self._resets:
-            self._reset(name, fact.actor, fact)
-            if fact.kind.seen_as:
-                self._reset(fact.kind.seen_as, fact.source, fact)
-        self._count_for(fact, name, fact.actor, fact.source)
-        if fact.kind.seen_as:
-            self._count_for(fact, fact.kind.seen_as, fact.source, fact.actor)
+            self._reset(name, event.actor, event)
+            if event.shape.seen_as:
+                self._reset(event.shape.seen_as, event.source, event)
+        self._count_for(event, name, event.actor, event.source)
+        if event.shape.seen_as:
+            self._count_for(event, event.shape.seen_as, event.source, event.actor)
 
-    def _count_for(self, fact: Fact, name: str, credited: str, other: str) -> None:
-        """Add a fact, under one of its names, to the buckets of whom it is credited to, of its team, and of anyone."""
+    def _count_for(self, event: Event, name: str, credited: str, other: str) -> None:
+        """Add an event, under one of its names, to the buckets of whom it is credited to, of its team, and of anyone."""
         per = self._index.get(name)
         if not per:
             return
         stage = self.stage
         body = stage.party(credited)
         team = body.team if body is not None else stage.team_of(credited)
-        party = str(fact.values[fact.kind.party]) if fact.kind.party >= 0 else stage.kind_of(other) if other else ""
+        party = str(event.values[event.shape.party]) if event.shape.party >= 0 else stage.kind_of(other) if other else ""
         for whose in ("" if body is None else credited, "*", f"team {team}" if team else ""):
             there = per.get(whose)
             if there:
                 for bucket in tuple(there.get(party, ())) if party else ():
-                    self._add(bucket, fact)
+                    self._add(bucket, event)
                 for bucket in tuple(there.get("", ())):
-                    self._add(bucket, fact)
+                    self._add(bucket, event)
 
-    def _add(self, bucket: Bucket, fact: Fact) -> None:
-        if not bucket.members or fact.seq <= bucket.since:
-            return  # ended by what another bucket made of the same fact, or begun only after it
+    def _add(self, bucket: Bucket, event: Event) -> None:
+        if not bucket.members or event.seq <= bucket.since:
+            return  # ended by what another bucket made of the same event, or begun only after it
         kind, stage = bucket._kind, self.stage
         match = kind.match
-        if match.mirrored and match.leaves_out(stage, fact):
+        if match.mirrored and match.leaves_out(stage, event):
             return
         if match.fields or match.where is not None or (match.of and not match.of_kind):  # else the index has matched it already
             owner = stage.actors.get(bucket.owner)
-            scope = Scope(stage, owner, stage.party(fact.source), stage.actors.get(fact.actor), fact=fact)
-            if not matches(match, stage, fact, scope):
+            scope = Scope(stage, owner, stage.party(event.source), stage.actors.get(event.actor), event=event)
+            if not matches(match, stage, event, scope):
                 return
         before = bucket.level()
-        amount = 1 if kind.field < 0 else fact.values[kind.field]
+        amount = 1 if kind.field < 0 else event.values[kind.field]
         if kind.how == "distinct":
             if not self._see(bucket, str(amount)):
                 return
@@ -342,7 +342,7 @@ class Tallies:
         asked = self.steps.get(user)
         if asked is None or not asked():
             if asked is not None:
-                self.stage.seq += waiting  # each step is a fact, numbered whether it is built or not
+                self.stage.seq += waiting  # each step is an event, numbered whether it is built or not
             if met:
                 self.told[user](bucket, [], met)
             return
@@ -350,10 +350,10 @@ class Tallies:
         advanced = [member for member in bucket.members.values() if id(member) in done or not bucket.reached(member)]
         self.told[user](bucket, advanced, met)
 
-    def _reset(self, event: str, credited: str, fact: Fact) -> None:
-        """Begin anew where a fact about the owner says so."""
-        for bucket in tuple(self._resets.get((event, credited), ())) if self.stage.party(credited) is not None else ():
-            if fact.seq > bucket.since and (bucket.total or bucket.seen or bucket.stamps):
+    def _reset(self, named: str, credited: str, event: Event) -> None:
+        """Begin anew where an event about the owner says so."""
+        for bucket in tuple(self._resets.get((named, credited), ())) if self.stage.party(credited) is not None else ():
+            if event.seq > bucket.since and (bucket.total or bucket.seen or bucket.stamps):
                 bucket.total, bucket.old, bucket.seen, bucket.stamps = 0, 0, {}, []
                 bucket._heap, bucket._waiting = [], 0
                 for member in bucket.members.values():

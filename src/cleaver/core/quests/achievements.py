@@ -1,7 +1,7 @@
 """Achievements: given once per player, for ever.
 
 A tally like any other, or given by an effect; with ranks, several thresholds
-of one tally. Start at `Achievements.award`.
+of one tally. Start at `Achievements.grant`.
 """
 
 from __future__ import annotations
@@ -46,7 +46,7 @@ class Achievements:
         self.table = AchievementTable()
         tallies.told["achievement"] = self._told
         stage.readable["achieved"] = self._read
-        stage.verbs["award"] = (self._prepare, self._commit)
+        stage.verbs["grant"] = (self._prepare, self._commit)
         stage.departures.append(self.forget)
 
     def kind(self, name: str) -> AchievementKind:
@@ -143,7 +143,7 @@ class Achievements:
         finally:
             self.stage.cause = before
 
-    def award(self, body: Body, name: str) -> Result:
+    def grant(self, body: Body, name: str) -> Result:
         """Give an achievement, all its ranks; once per player, for ever."""
         kind = self.kind(name)
         refused = self._refusal(body, kind)
@@ -162,7 +162,7 @@ class Achievements:
         return None, self._refusal(body, self.kind(effect.operand))
 
     def _commit(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
-        self.award(body, effect.operand)
+        self.grant(body, effect.operand)
 
     # what outlives the session
 

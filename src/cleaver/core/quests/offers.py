@@ -1,4 +1,4 @@
-"""Offers: when a quest may have opened. What its needs read says which facts may change that, and whether time alone may.
+"""Offers: when a quest may have opened. What its needs read says which events may change that, and whether time alone may.
 
 Start at `changed_by`.
 """
@@ -18,10 +18,10 @@ _EVENTS: dict[str, tuple[str, ...]] = {
     "stars": ("rated",), "rated": ("rated",), "achieved": ("achieved",), "record": (), "pickups": ("placed", "collected", "reappeared"),
     "team_purse": ("earned", "spent"), "match": ("match_started", "match_ended", "round_ended", "scored"),
     "near": ("joined", "departed", "died", "respawned", "tagged", "untagged", "status_began", "status_ended")}
-"""What may be read, and the facts that say it may have changed; what is not named here may change with any."""
+"""What may be read, and the events that say it may have changed; what is not named here may change with any."""
 _TALLIED = ("record", "achieved", "goal")
-_OF_ALL = ("near", "pickups", "match", "team_purse")  # what facts about others may change
-_PLACES = ("x", "y", "z", "near", "pickups")  # what the host changes without a fact
+_OF_ALL = ("near", "pickups", "match", "team_purse")  # what events about others may change
+_PLACES = ("x", "y", "z", "near", "pickups")  # what the host changes without an event
 
 
 def _reads(quest: QuestKind) -> list[Path]:
@@ -34,7 +34,7 @@ def changed_by(kinds: Kinds) -> dict[str, tuple[tuple[QuestKind, ...], bool]]:
     others = any(tally.who != "self" for tally in kinds.tallies.values()) or any(currency.pooled for currency in kinds.currencies.values())
     for quest in kinds.quests.values():
         for path in _reads(quest):
-            events = set(_EVENTS.get(path.what, tuple(kinds.facts)))
+            events = set(_EVENTS.get(path.what, tuple(kinds.events)))
             if path.what in _TALLIED:
                 events |= kinds.tallied
             everyone = path.what in _OF_ALL or path.what not in _EVENTS or path.root != "self" or (path.what in ("currency", *_TALLIED) and others)
@@ -45,7 +45,7 @@ def changed_by(kinds: Kinds) -> dict[str, tuple[tuple[QuestKind, ...], bool]]:
 
 
 def told_by_time(kinds: Kinds) -> dict[str, str]:
-    """Return the quests that may open without a fact: by "time" (a flow, the clock, a window), or only by "place"."""
+    """Return the quests that may open without an event: by "time" (a flow, the clock, a window), or only by "place"."""
     flowing = {name for actor in kinds.actors.values() for name, meter in actor.meters.items() if meter.flows}
     flowing |= {name for status in kinds.statuses.values() for name, _ in status.flows}
     windows = any(tally.within for tally in kinds.tallies.values())

@@ -16,7 +16,7 @@ from cleaver.core.goods.pickups import Placement as PlacementState
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LIMITS, RETURNS, WAITS, Timer
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import Effect, GoalKind, QuestKind, Scope, TallyKind, amount_of
 from cleaver.core.kernel.results import QuestResult
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -571,7 +571,7 @@ class Quests:
             self._plan_again(errand)
 
     def _completed(self, errand: Errand) -> int:
-        """Let an errand be completed, before its reward's own facts, so that none of them can bring it again; returns what the cause was."""
+        """Let an errand be completed, before its reward's own events, so that none of them can bring it again; returns what the cause was."""
         self._end(errand, COMPLETED)
         errand.completions += 1
         before, self.stage.cause = self.stage.cause, self.stage.emit("quest_completed", errand._owner.id, "", (errand._kind.name,))
@@ -594,10 +594,10 @@ class Quests:
         errand.begin_anew()
         self._tell_available(errand._owner, errand._kind)
 
-    # what may change because of a fact
+    # what may change because of an event
 
     def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
-        """Plan what facts mean to quests that have begun: goods held, things placed."""
+        """Plan what events mean to quests that have begun: goods held, things placed."""
         kinds = self.stage.kinds
         found: list[tuple[str, Reaction]] = []
         if name in ("gained", "lost", "earned", "spent") and kinds.quests:
@@ -609,26 +609,26 @@ class Quests:
         return found
 
     def follow_openings(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
-        """Plan which quests a fact may open, after everything else has reacted to it."""
+        """Plan which quests an event may open, after everything else has reacted to it."""
         return [("", partial(self._may_open, *self._openers[name]))] if name in self._openers else []
 
-    def _goods_moved(self, fact: Fact) -> None:
-        good = str(fact.values[0])
-        body = self.stage.actors.get(fact.actor)
-        holders = [fact.actor]
+    def _goods_moved(self, event: Event) -> None:
+        good = str(event.values[0])
+        body = self.stage.actors.get(event.actor)
+        holders = [event.actor]
         if body is not None and body.team and good in self.stage.kinds.currencies and self.stage.kinds.currencies[good].pooled:
             holders = [other.id for other in self.stage.players.values() if other.team == body.team]
         for holder in holders:
             for errand in tuple(self.table.errands.get(holder, {}).values()):
                 self._look_at_held(errand, good)
 
-    def _side_changed(self, fact: Fact) -> None:
-        for errand in tuple(self.table.errands.get(fact.actor, {}).values()):
+    def _side_changed(self, event: Event) -> None:
+        for errand in tuple(self.table.errands.get(event.actor, {}).values()):
             self._look_at_held(errand)
 
-    def _may_open(self, quests: tuple[QuestKind, ...], everyone: bool, fact: Fact) -> None:
+    def _may_open(self, quests: tuple[QuestKind, ...], everyone: bool, event: Event) -> None:
         players = self.stage.players
-        parties = (fact.actor, fact.source) if fact.source != fact.actor else (fact.actor,)
+        parties = (event.actor, event.source) if event.source != event.actor else (event.actor,)
         bodies = tuple(players.values()) if everyone else [body for body in map(self.stage.party, parties) if body is not None and body._kind.player]
         for body in bodies:
             for kind in quests:
@@ -690,9 +690,9 @@ class Quests:
         if not self._judge(errand):
             self._look_at_held(errand)
 
-    def _placed(self, fact: Fact) -> None:
+    def _placed(self, event: Event) -> None:
         """Let the goals for all of something ask for one more."""
-        self._ask_for(str(fact.values[0]), str(fact.values[1]), 1)
+        self._ask_for(str(event.values[0]), str(event.values[1]), 1)
 
     def _removed(self, placement: PlacementState) -> None:
         """Let the goals for all of something no longer ask for what the host took away untaken."""

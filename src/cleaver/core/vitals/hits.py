@@ -3,7 +3,7 @@
 One function with the steps in their written order; each step that applies is
 recorded, so that every number can be explained. Owns no state but the
 cooldowns on the attacker; meters are `vitals`' business, what an attack does
-besides hangs on the `damaged` fact. Start at `Combat.hit`.
+besides hangs on the `damaged` event. Start at `Combat.hit`.
 """
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ from functools import partial
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import MOST, ActorKind, Amount, AttackKind, Effect, Expression, Scope, amount_of
 from cleaver.core.kernel.results import HitResult, Step
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -33,12 +33,12 @@ _NOTHING: frozenset[str] = frozenset()
 class Blow:
     """A hit as it is thrown: everything about it but what it meets."""
 
-    __slots__ = ("amount", "attack", "crit", "ignores", "inputs", "kind", "posthumous", "pulse", "source", "source_id", "zone")
+    __slots__ = ("amount", "attack", "crit", "ignores", "inputs", "posthumous", "pulse", "source", "source_id", "type", "zone")
 
-    def __init__(self, amount: Amount, source: Body | None = None, *, attack: AttackKind | None = None, zone: str = "", kind: str = "",
+    def __init__(self, amount: Amount, source: Body | None = None, *, attack: AttackKind | None = None, zone: str = "", type: str = "",
                  inputs: dict[str, float] | None = None, crit: bool | None = None, posthumous: bool = False, ignores: frozenset[str] = _NOTHING,
                  pulse: bool = False, source_id: str = "") -> None:
-        self.amount, self.source, self.attack, self.zone, self.kind, self.inputs = amount, source, attack, zone, kind, inputs
+        self.amount, self.source, self.attack, self.zone, self.type, self.inputs = amount, source, attack, zone, type, inputs
         self.crit, self.posthumous, self.pulse = crit, posthumous, pulse
         self.ignores = ignores | PULSE_IGNORES if pulse else ignores
         self.source_id = source.id if source is not None else source_id
@@ -51,15 +51,15 @@ class Form:
     the general way, which stays the truth; all that a hit changes and tells is done by the same pieces.
     """
 
-    __slots__ = ("above_all", "amount", "armour", "attack", "bare", "constant", "cooldown", "crit", "fixed", "grace", "kind",
-                 "mark_levels", "open", "steps", "through", "vital", "zone", "zone_factor")
+    __slots__ = ("above_all", "amount", "armour", "attack", "bare", "constant", "cooldown", "crit", "fixed", "grace",
+                 "mark_levels", "open", "steps", "through", "type", "vital", "zone", "zone_factor")
 
     def __init__(self, attack: AttackKind, target: ActorKind, zone: str) -> None:
         guard = target.guard
-        self.attack, self.kind, self.zone, self.vital = attack, attack.kind, zone, target.vital
+        self.attack, self.type, self.zone, self.vital = attack, attack.type, zone, target.vital
         self.amount, self.crit, self.cooldown = attack.amount, attack.crit, attack.cooldown
         self.zone_factor = guard.zones[zone] if zone else 1.0
-        self.through = guard.through.get(attack.kind, 1.0) if attack.kind else 1.0
+        self.through = guard.through.get(attack.type, 1.0) if attack.type else 1.0
         self.grace = guard.grace
         self.armour = guard.armour
         meter = target.meters[target.vital]
@@ -98,7 +98,7 @@ class Form:
         if deals != 1:
             steps.append(("×", deals, "deals"))
         if self.through != 1:
-            steps.append(("×", self.through, self.kind))
+            steps.append(("×", self.through, self.type))
         for _, factor, _ in steps[1:]:
             amount *= factor
         if self.armour and amount > 0:
@@ -143,17 +143,17 @@ class Combat:
             raise UnknownNameError("attack", name, tuple(body._kind.attacks), body.id)
         return found
 
-    def check(self, target: Body, zone: str, kind: str) -> None:
-        """Raise where a target has no such zone, or the design no such kind of damage."""
+    def check(self, target: Body, zone: str, type: str) -> None:
+        """Raise where a target has no such zone, or the design no such type of damage."""
         if zone and zone not in target._kind.guard.zones:
             raise UnknownNameError("zone", zone, tuple(target._kind.guard.zones), target.id)
-        if kind and kind not in self.stage.kinds.known.hurts:
-            raise UnknownNameError("kind of damage", kind, self.stage.kinds.known.hurts)
+        if type and type not in self.stage.kinds.known.hurts:
+            raise UnknownNameError("type of damage", type, self.stage.kinds.known.hurts)
 
     def hit(self, target: Body, blow: Blow) -> HitResult:
         """Carry out a hit: gate, amount, factors, armour, rounding, shields, the vital meter."""
         self.vitals.meter(target, "")
-        refused = self.gate(target, blow.source, blow.attack, blow.kind, blow.ignores, blow.posthumous or blow.pulse)
+        refused = self.gate(target, blow.source, blow.attack, blow.type, blow.ignores, blow.posthumous or blow.pulse)
         if refused:
             return HitResult(refused)
         plan = self.factors(target, blow)
@@ -186,7 +186,7 @@ class Combat:
         if not (form.open and target.alive and source.alive and target.grace <= now and not source.cooldowns):  # else nothing of the gate can apply
             if not source._here or not target._here:
                 return None
-            refused = self.gate(target, source, form.attack, form.kind, _NOTHING, False)
+            refused = self.gate(target, source, form.attack, form.type, _NOTHING, False)
             if refused:
                 return HitResult(refused)
         deals = source._deals
@@ -237,25 +237,25 @@ class Combat:
                     meter.since = target.hurt_at = now
                     if course and meter.due < 0:
                         self.vitals.plan(meter)  # else its next moment only comes later, so the schedule may stand
-                    fact = Fact(stage.damaged, stage.seq + 1, now, stage.cause, target.id, source.id,
-                                (amount, 0.0, 0.0, form.vital, form.kind, zone, attack, critical, before, after))
-                    fact.steps = steps
-                    stage.tell(fact, target.kind_name, source.kind_name)
+                    event = Event(stage.damaged, stage.seq + 1, now, stage.cause, target.id, source.id,
+                                (amount, 0.0, 0.0, form.vital, form.type, zone, attack, critical, before, after))
+                    event.steps = steps
+                    stage.tell(event, target.kind_name, source.kind_name)
                     if given:
                         stage.given = None  # where it only waits: told in a listener
                     return HitResult("", amount, amount, 0.0, 0.0, critical, False, steps)
         try:
             if amount <= 0:
-                stage.emit("deflected", target.id, source.id, (form.kind, zone, attack))
+                stage.emit("deflected", target.id, source.id, (form.type, zone, attack))
                 result = HitResult("deflected", steps=steps)
             else:
-                result = self.take(target, source.id, amount, critical, steps, attack, form.kind, zone)
+                result = self.take(target, source.id, amount, critical, steps, attack, form.type, zone)
         finally:
             stage.given = None
         stage.drain()
         return result
 
-    def gate(self, target: Body, source: Body | None, attack: AttackKind | None, kind: str, ignores: frozenset[str], late: bool) -> str:
+    def gate(self, target: Body, source: Body | None, attack: AttackKind | None, type: str, ignores: frozenset[str], late: bool) -> str:
         """Return why a hit does not land; "" if it does. Changes nothing and draws nothing.
 
         *late* is for what was on its way when its source died.
@@ -273,7 +273,7 @@ class Combat:
         guard = target._kind.guard
         if guard.immune_while and "immune" not in ignores and any(target.has(tag) for tag in guard.immune_while):
             return "immune"
-        if kind and (guard.through or target._through) and "through" not in ignores and self.through(target, kind) == 0:
+        if type and (guard.through or target._through) and "through" not in ignores and self.through(target, type) == 0:
             return "immune"
         if source is not None and source.team and source is not target and source.team == target.team and "friendly" not in ignores and not self.share(
                 source, target):
@@ -285,11 +285,11 @@ class Combat:
         source.cooldowns[f"{attack.name}/{target.id}"] = self.stage.clock.now + attack.cooldown
         target._hunters.add(source.id)
 
-    def through(self, target: Body, kind: str) -> float:
-        """Return what gets through to a target of one kind of damage."""
-        if not kind:
+    def through(self, target: Body, type: str) -> float:
+        """Return what gets through to a target of one type of damage."""
+        if not type:
             return 1.0
-        return target._kind.guard.through.get(kind, 1.0) * target._through.get(kind, 1.0)
+        return target._kind.guard.through.get(type, 1.0) * target._through.get(type, 1.0)
 
     def share(self, source: Body, target: Body) -> float:
         """Return how much friendly fire counts between two bodies of one team, from 0 to 1."""
@@ -339,17 +339,17 @@ class Combat:
             amount = self.times(amount, source._deals, "deals", steps)
         if scale != 1:
             amount = self.times(amount, scale, "scale", steps)
-        through = 1.0 if "through" in ignores else self.through(target, blow.kind)
+        through = 1.0 if "through" in ignores else self.through(target, blow.type)
         if through != 1:
-            amount = self.times(amount, through, blow.kind, steps)
+            amount = self.times(amount, through, blow.type, steps)
         if amount > 0:
             amount = self.harden(target, blow, amount, steps)
         if amount <= 0:
-            stage.emit("deflected", target.id, blow.source_id, (blow.kind, blow.zone, attack.name if attack else ""))
+            stage.emit("deflected", target.id, blow.source_id, (blow.type, blow.zone, attack.name if attack else ""))
             return HitResult("deflected", steps=tuple(steps))
         if guard.grace and not blow.pulse:
             target.grace = stage.clock.now + guard.grace
-        return self.take(target, blow.source_id, amount, critical, tuple(steps), attack.name if attack else "", blow.kind, blow.zone,
+        return self.take(target, blow.source_id, amount, critical, tuple(steps), attack.name if attack else "", blow.type, blow.zone,
                          shields="shields" not in ignores)
 
     def harden(self, target: Body, blow: Blow, amount: float, steps: list[Step]) -> float:
@@ -380,7 +380,7 @@ class Combat:
         return amount
 
     def take(self, target: Body, source: str, amount: float, critical: bool, steps: tuple[Step, ...] | Callable[[], tuple[Step, ...]], attack: str,
-             kind: str, zone: str, *, shields: bool = True) -> HitResult:
+             type: str, zone: str, *, shields: bool = True) -> HitResult:
         """Let shields absorb, then the vital meter lose; tell it."""
         stage, vitals, vital = self.stage, self.vitals, target._kind.vital
         left, absorbed = amount, 0.0
@@ -392,11 +392,11 @@ class Combat:
         overkill = left - dealt if left > dealt else 0.0
         lethal = after <= 0 < before
         target.hurt_at = stage.clock.now
-        fact = Fact(stage.damaged, stage.seq + 1, stage.clock.now, stage.cause, target.id, source,
-                    (dealt, absorbed, overkill, vital, kind, zone, attack, critical, before, after))
-        fact.steps = steps
-        seq = fact.seq
-        stage.post(fact)
+        event = Event(stage.damaged, stage.seq + 1, stage.clock.now, stage.cause, target.id, source,
+                    (dealt, absorbed, overkill, vital, type, zone, attack, critical, before, after))
+        event.steps = steps
+        seq = event.seq
+        stage.post(event)
         if target._quiets:
             self.quieten(target)
         for shield, had, has in moved:
@@ -404,7 +404,7 @@ class Combat:
         if before != after and (lethal or meter._kind.mark_levels):
             vitals.after(meter, before, after, source, seq, mortal=False)
         if lethal:
-            vitals.die(target, source, seq, attack, kind, overkill)
+            vitals.die(target, source, seq, attack, type, overkill)
         return HitResult("", amount, dealt, absorbed, overkill, critical, lethal, steps)
 
     def _absorb(self, target: Body, amount: float) -> tuple[float, float, tuple[tuple[Any, float, float], ...]]:
@@ -435,7 +435,7 @@ class Combat:
     # what an attack does besides
 
     def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
-        """Plan what follows from facts about hits: an attack's own effects, and a kind's `on_death`."""
+        """Plan what follows from events about hits: an attack's own effects, and a kind's `on_death`."""
         kinds = self.stage.kinds.actors
         if name == "damaged" and source_kind in kinds and any(attack.do for attack in kinds[source_kind].attacks.values()):
             return [("", partial(self._struck, attacks=kinds[source_kind].attacks))]
@@ -443,20 +443,20 @@ class Combat:
             return [(f"actors.{kind}.on_death", partial(self._died, effects=kinds[kind].on_death))]
         return []
 
-    def _struck(self, fact: Fact, attacks: dict[str, AttackKind]) -> None:
-        attack = attacks.get(fact.attack)
-        target = self.stage.actors.get(fact.actor)
-        if attack is None or not attack.do or fact.amount <= 0 or target is None:
+    def _struck(self, event: Event, attacks: dict[str, AttackKind]) -> None:
+        attack = attacks.get(event.attack)
+        target = self.stage.actors.get(event.actor)
+        if attack is None or not attack.do or event.amount <= 0 or target is None:
             return
-        source = self.stage.party(fact.source)
-        scope = Scope(self.stage, source, source, target, fact=fact, place=attack.where, reason=attack.name)
-        scope.credit = fact.source
+        source = self.stage.party(event.source)
+        scope = Scope(self.stage, source, source, target, event=event, place=attack.where, reason=attack.name)
+        scope.credit = event.source
         self.effects.follow(attack.do, scope)
 
-    def _died(self, fact: Fact, effects: tuple[Effect, ...]) -> None:
-        body = self.stage.actors.get(fact.actor)
+    def _died(self, event: Event, effects: tuple[Effect, ...]) -> None:
+        body = self.stage.actors.get(event.actor)
         if body is not None:
-            scope = Scope(self.stage, body, self.stage.party(fact.source), body, fact=fact, place=f"actors.{body.kind_name}.on_death", reason="death")
+            scope = Scope(self.stage, body, self.stage.party(event.source), body, event=event, place=f"actors.{body.kind_name}.on_death", reason="death")
             self.effects.follow(effects, scope)
 
     # effects
@@ -468,14 +468,14 @@ class Combat:
         zone = effect.beside.get("zone", "")
         if zone not in body._kind.guard.zones:
             zone = ""
-        blow = Blow(amount, who, zone=zone, kind=effect.beside.get("kind", ""), inputs=scope.inputs, posthumous=True,
+        blow = Blow(amount, who, zone=zone, type=effect.beside.get("type", ""), inputs=scope.inputs, posthumous=True,
                     ignores=frozenset(effect.beside.get("ignores", ())), pulse=scope.pulse, source_id=doer(scope, body))
         if not body._kind.vital:
             return None, "immune"
         return (blow, self.factors(body, blow)), self._gate(body, blow)
 
     def _gate(self, body: Body, blow: Blow) -> str:
-        return self.gate(body, blow.source, None, blow.kind, blow.ignores, late=True)
+        return self.gate(body, blow.source, None, blow.type, blow.ignores, late=True)
 
     def commit_hurt(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
         """See `effects`."""

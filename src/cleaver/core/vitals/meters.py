@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from cleaver.core.kernel.body import Body, Comeback, Course, Meter
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import MOST, Effect, FlowKind, MeterKind, Scope, amount_of
 from cleaver.core.kernel.results import ChangeResult, HealResult, Result
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -333,10 +333,10 @@ class Vitals:
 
     # death and return
 
-    def die(self, body: Body, source: str, cause: int, attack: str = "", kind: str = "", overkill: float = 0) -> None:
-        """Let a body die, once. What follows (`on_death`, statuses, lives, return) hangs on the fact."""
+    def die(self, body: Body, source: str, cause: int, attack: str = "", type: str = "", overkill: float = 0) -> None:
+        """Let a body die, once. What follows (`on_death`, statuses, lives, return) hangs on the event."""
         self._lie_still(body)
-        self.stage.emit("died", body.id, source, (attack, kind, overkill), cause)
+        self.stage.emit("died", body.id, source, (attack, type, overkill), cause)
 
     def _lie_still(self, body: Body) -> None:
         """Let a body be dead: nothing of it flows."""
@@ -354,21 +354,21 @@ class Vitals:
         """Plan the return of the dead, after `on_death`, which may have revived them already."""
         return [("", self._await)] if name == "died" else []
 
-    def _buried(self, fact: Fact) -> None:
-        body = self.stage.actors.get(fact.actor)
+    def _buried(self, event: Event) -> None:
+        body = self.stage.actors.get(event.actor)
         if body is None or body.alive:
             return
         body.cooldowns.clear()
         for clear in self.before_death:
-            clear(body, fact.seq)
+            clear(body, event.seq)
         if body._kind.lives:
             body.lives = max(body.lives - 1, 0)
             seq = self.stage.emit("life_lost", body.id, "", (body.lives,))
             if body.lives <= 0:
                 self.stage.emit("out_of_lives", body.id, "", (0,), seq)
 
-    def _await(self, fact: Fact) -> None:
-        body = self.stage.actors.get(fact.actor)
+    def _await(self, event: Event) -> None:
+        body = self.stage.actors.get(event.actor)
         if body is not None and body.comeback is None:
             self.await_return(body)
 

@@ -227,7 +227,7 @@ class Statuses:
     # tags
 
     def set_tag(self, body: Body, tag: str, on: bool) -> Result:
-        """Set or take away one of a body's own tags; a fact comes only where it changes."""
+        """Set or take away one of a body's own tags; an event comes only where it changes."""
         if tag not in self.stage.kinds.known.tags:
             raise UnknownNameError("tag", tag, self.stage.kinds.known.tags)
         if not body.alive:

@@ -66,7 +66,7 @@ def quest_never_available(design: Design) -> Iterable[Told]:
                     ladder = tables.levels[word]
                     most = ladder.most or (len(ladder.experience) + 1 if not isinstance(ladder.experience, str) else None)
                 elif word == "stars" and part is None:
-                    most = sum(len(rating.steps) or len(rating.marks) for rating in tables.ratings.values())
+                    most = sum(len(rating.steps) or len(rating.conditions) for rating in tables.ratings.values())
                 elif word in tables.items and part is None:
                     most = tables.items[word].most
                 elif word in tables.currencies and part is None:
@@ -168,12 +168,12 @@ def fails_at_once(design: Design) -> Iterable[Told]:
 
 @rule
 def achievement_out_of_reach(design: Design) -> Iterable[Told]:
-    """An achievement that no tally counts and no effect awards, or that counts what never happens."""
+    """An achievement that no tally counts and no effect grants, or that counts what never happens."""
     raised = raised_events(design)
-    awarded = {effect.operand for _, effect in all_effects(design) if effect.verb == "award"}
+    granted = {effect.operand for _, effect in all_effects(design) if effect.verb == "grant"}
     for name, achievement in design.tables.achievements.items():
-        if not achievement.on and name not in awarded:
-            yield ("achievements", name), "nothing counts towards it and nothing awards it", "give it `on`, or award it in an effect"
+        if not achievement.on and name not in granted:
+            yield ("achievements", name), "nothing counts towards it and nothing grants it", "give it `on`, or grant it in an effect"
         elif achievement.on and achievement.on not in raised:
             yield ("achievements", name, "on"), f"nothing in this design raises {achievement.on}", "add what raises it, or count something else"
 

@@ -75,10 +75,10 @@ def zero_amount(design: Design) -> Iterable[Told]:
 
 
 @rule
-def misspelt_kind(design: Design) -> Iterable[Told]:
-    """`through` names a kind of damage that nothing deals, spelt almost like one that something does."""
-    dealt = {attack.kind for actor in design.tables.actors.values() for attack in actor.attacks.values() if attack.kind}
-    dealt |= {effect.beside["kind"] for _, effect in all_effects(design) if effect.verb == "hurt" and "kind" in effect.beside}
+def misspelt_type(design: Design) -> Iterable[Told]:
+    """`through` names a type of damage that nothing deals, spelt almost like one that something does."""
+    dealt = {attack.type for actor in design.tables.actors.values() for attack in actor.attacks.values() if attack.type}
+    dealt |= {effect.beside["type"] for _, effect in all_effects(design) if effect.verb == "hurt" and "type" in effect.beside}
     places: list[tuple[Path, Iterable[str]]] = [(("actors", kind, "guard", "through"), actor.guard.through) for kind, actor in design.tables.actors.items()]
     places += [(("statuses", name, "through"), status.through) for name, status in design.tables.statuses.items()]
     for path, kinds in places:

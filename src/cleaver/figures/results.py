@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
+from cleaver.figures import drawing
 from cleaver.hud.boards import Scoreboard, Stars
-from cleaver.report import drawing
 
 
 class ScoreRecorder:
@@ -23,20 +23,20 @@ class ScoreRecorder:
         world.listen("scored", self._scored)
         world.listen("match_ended", self._over)
 
-    def _started(self, fact: Fact) -> None:
-        if fact.match == self.match:
-            self.began = fact.time
+    def _started(self, event: Event) -> None:
+        if event.match == self.match:
+            self.began = event.time
             self.courses = {place.side: [(0.0, 0)] for place in self.world.match(self.match).standings}
 
-    def _scored(self, fact: Fact) -> None:
-        if fact.match == self.match:
-            side = fact.team if fact.team in self.courses else fact.actor
+    def _scored(self, event: Event) -> None:
+        if event.match == self.match:
+            side = event.team if event.team in self.courses else event.actor
             course = self.courses.setdefault(side, [(0.0, 0)])
-            course.append((fact.time - self.began, course[-1][1] + fact.amount))
+            course.append((event.time - self.began, course[-1][1] + event.amount))
 
-    def _over(self, fact: Fact) -> None:
-        if fact.match == self.match:
-            self.ended = fact.time
+    def _over(self, event: Event) -> None:
+        if event.match == self.match:
+            self.ended = event.time
 
 
 def results_page(recorder: ScoreRecorder, path: str | Path, *, stars: Sequence[Stars] = (), title: str = "") -> Path:

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from cleaver.core.goods.books import Books
-from cleaver.report import drawing
+from cleaver.figures import drawing
 
 
 def economy(books: Books, path: str | Path, *, title: str = "Economy", holder: str = "") -> Path:

@@ -8,7 +8,7 @@ from rich.table import Table
 
 from cleaver.design.design import Design
 from cleaver.design.models import Effect, Effects
-from cleaver.report.numbers import MOST_LEVELS, Numbers, Step
+from cleaver.figures.numbers import MOST_LEVELS, Numbers, Step
 from cleaver.rounding import counted, shown
 
 Rows = list[tuple[str, ...]]
@@ -47,7 +47,7 @@ def _actors(design: Design, numbers: Numbers) -> Rows:
         guard += [f"grace {actor.guard.grace:g} s"] if actor.guard.grace else []
         guard += [f"{zone} × {times:g}" for zone, times in actor.guard.zones.items()] + [f"{hurt} × {times:g}" for hurt, times in actor.guard.through.items()]
         guard += [f"scale {actor.guard.scale}"] if actor.guard.scale else []
-        attacks = [f"{name} {shown(a.amount) if isinstance(a.amount, (int, float)) else a.amount}{' ' + a.kind if a.kind else ''}, every {a.cooldown:g} s"
+        attacks = [f"{name} {shown(a.amount) if isinstance(a.amount, (int, float)) else a.amount}{' ' + a.type if a.type else ''}, every {a.cooldown:g} s"
                    for name, a in actor.attacks.items()]
         more = (["player"] if actor.player else []) + ([f"{actor.lives.start} lives"] if actor.lives else []) + ([f"bag {actor.bag.most}"] if actor.bag else [])
         more += [f"back after {actor.respawn.after:g} s"] if actor.respawn else []
@@ -136,7 +136,7 @@ def _needed(step: Step) -> str:
 def _ratings(design: Design, numbers: Numbers) -> Rows:
     rows: Rows = [("rating", "star", "needs", "which is")]
     rows += [(step.name, "★" * step.step, f"{shown(step.needs)} {design.tables.ratings[step.name].unit}", _needed(step)) for step in numbers.stars]
-    return rows + [(name, "★", mark.when, mark.text) for name, rating in design.tables.ratings.items() for mark in rating.marks]
+    return rows + [(name, "★", mark.when, mark.text) for name, rating in design.tables.ratings.items() for mark in rating.conditions]
 
 
 def _levels(design: Design, numbers: Numbers) -> Rows:

@@ -9,7 +9,7 @@ from typing import Any
 
 from cleaver.design import models
 from cleaver.design.design import Design
-from cleaver.report import drawing
+from cleaver.figures import drawing
 
 _QUEST = re.compile(r"quest\.(\w+)")
 

@@ -6,8 +6,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from cleaver.report import drawing
-from cleaver.report.numbers import Numbers
+from cleaver.figures import drawing
+from cleaver.figures.numbers import Numbers
 from cleaver.rounding import counted, shown
 
 MOST_BARS = 9  # in one panel, so that labels stay readable

@@ -9,35 +9,35 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from cleaver.core.kernel.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
-from cleaver.report import drawing
+from cleaver.figures import drawing
 from cleaver.rounding import shown
 
 
 class Recorder:
-    """Keeps the values of an actor's meters over time, and the facts about it.
+    """Keeps the values of an actor's meters over time, and the events about it.
 
-    `samples` holds, per meter, (seconds, value) pairs; `facts` what happened to the actor. Let `sample` be called on
-    every frame; around each fact it is called by itself.
+    `samples` holds, per meter, (seconds, value) pairs; `events` what happened to the actor. Let `sample` be called on
+    every frame; around each event it is called by itself.
     """
 
     def __init__(self, actor: str) -> None:
         self.actor = actor
         self.samples: dict[str, list[tuple[float, float]]] = {}
         self.maxima: dict[str, float] = {}
-        self.facts: list[Fact] = []
+        self.events: list[Event] = []
 
     def watch(self, world: World) -> None:
         """Hear of everything that changes the actor's meters or gives it something."""
         for name in ("damaged", "healed", "drained", "collected", "died", "respawned", "status_began", "status_ended", "crossed", "tagged", "untagged"):
-            world.listen(name, lambda fact: self._heard(world, fact), actor=self.actor)
+            world.listen(name, lambda event: self._heard(world, event), actor=self.actor)
 
-    def _heard(self, world: World, fact: Fact) -> None:
-        self.facts.append(fact)
-        if fact.name in ("damaged", "healed", "drained"):
-            self.samples.setdefault(fact.meter, []).append((fact.time, fact.before))
-            self.samples[fact.meter].append((fact.time, fact.after))
+    def _heard(self, world: World, event: Event) -> None:
+        self.events.append(event)
+        if event.name in ("damaged", "healed", "drained"):
+            self.samples.setdefault(event.meter, []).append((event.time, event.before))
+            self.samples[event.meter].append((event.time, event.after))
 
     def sample(self, world: World) -> None:
         """Note the meters as they are now."""
@@ -80,17 +80,17 @@ def _panel(axes: Any, recorder: Recorder, meter: str, colour: str) -> None:
     axes.set_ylabel(f"{meter} (points)", fontsize=12)
     drawing.tidy(axes)
     last = -9.0
-    for fact in recorder.facts:
-        if fact.name not in ("damaged", "healed") or fact.meter != meter:
+    for event in recorder.events:
+        if event.name not in ("damaged", "healed") or event.meter != meter:
             continue
-        marker, shade = _MARKERS[fact.name]
-        pulse = fact.name == "damaged" and not fact.attack
-        axes.plot([fact.time], [fact.after], marker=marker, color=shade, markersize=6 if pulse else 11, markeredgecolor="white", zorder=5)
-        if not pulse and fact.time - last > 0.2:
-            sign = "−" if fact.name == "damaged" else "+"
-            axes.annotate(f"{sign}{shown(fact.amount)}", (fact.time, max(fact.before, fact.after)), xytext=(0, 7), textcoords="offset points",
+        marker, shade = _MARKERS[event.name]
+        pulse = event.name == "damaged" and not event.attack
+        axes.plot([event.time], [event.after], marker=marker, color=shade, markersize=6 if pulse else 11, markeredgecolor="white", zorder=5)
+        if not pulse and event.time - last > 0.2:
+            sign = "−" if event.name == "damaged" else "+"
+            axes.annotate(f"{sign}{shown(event.amount)}", (event.time, max(event.before, event.after)), xytext=(0, 7), textcoords="offset points",
                           ha="center", fontsize=11, color=shade, fontweight="bold")
-            last = fact.time
+            last = event.time
 
 
 def _legend(axes: Any) -> None:
@@ -108,26 +108,26 @@ def _strip(axes: Any, recorder: Recorder) -> None:
     rows: list[str] = []
     starts: dict[str, float] = {}
     spans: list[tuple[str, float, float]] = []
-    for fact in recorder.facts:
-        if fact.name in ("status_began", "tagged"):
-            word = str(fact.values[0])
-            starts.setdefault(word, fact.time)
-        elif fact.name in ("status_ended", "untagged"):
-            word = str(fact.values[0])
-            spans.append((word, starts.pop(word, 0.0), fact.time))
+    for event in recorder.events:
+        if event.name in ("status_began", "tagged"):
+            word = str(event.values[0])
+            starts.setdefault(word, event.time)
+        elif event.name in ("status_ended", "untagged"):
+            word = str(event.values[0])
+            spans.append((word, starts.pop(word, 0.0), event.time))
     spans += [(word, start, end) for word, start in starts.items()]
-    taken = [fact for fact in recorder.facts if fact.name == "collected"]
+    taken = [event for event in recorder.events if event.name == "collected"]
     rows = list(dict.fromkeys([*(["pickups"] if taken else []), *(word for word, _, _ in spans)]))
     for word, start, stop in spans:
         axes.barh(rows.index(word), max(stop - start, 0.05), left=start, height=0.5, color=drawing.ORANGE, edgecolor=drawing.GREY, hatch="//", alpha=0.75)
-    for fact in taken:
-        axes.plot([fact.time], [0], marker="o", color=drawing.PURPLE, markersize=10, markeredgecolor="white", zorder=5)
+    for event in taken:
+        axes.plot([event.time], [0], marker="o", color=drawing.PURPLE, markersize=10, markeredgecolor="white", zorder=5)
     previous = -9.0
-    for fact in taken:
-        if fact.time - previous > end * 0.06:
-            same = [other.pickup for other in taken if abs(other.time - fact.time) <= end * 0.06 and other.time >= fact.time]
-            axes.annotate(" + ".join(same), (fact.time, 0), xytext=(9, -4), textcoords="offset points", fontsize=10)
-            previous = fact.time
+    for event in taken:
+        if event.time - previous > end * 0.06:
+            same = [other.pickup for other in taken if abs(other.time - event.time) <= end * 0.06 and other.time >= event.time]
+            axes.annotate(" + ".join(same), (event.time, 0), xytext=(9, -4), textcoords="offset points", fontsize=10)
+            previous = event.time
     axes.set_yticks(range(len(rows)), rows)
     axes.set_ylim(-0.7, max(len(rows) - 0.3, 0.7))
     axes.set_xlim(0, end * 1.02)

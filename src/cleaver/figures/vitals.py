@@ -6,8 +6,8 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from cleaver.core.kernel.results import HitResult
+from cleaver.figures import drawing
 from cleaver.hud.bar import Bar
-from cleaver.report import drawing
 from cleaver.rounding import shown
 
 _COLOURS = {"normal": drawing.GREEN, "over": drawing.SKY, "empty": drawing.GREY}
