@@ -8,7 +8,8 @@ design = cleaver.Design.from_dict({
     "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
     "ratings": {"dive": {"measure": "self.score", "steps": [100, 250, 400]},
                 "sprint": {"measure": "seconds", "steps": [60, 45, 30], "better": "lower", "unit": "s"},
-                "clean": {"conditions": [{"text": "Come back alive", "when": "self.alive"}, {"text": "Half the suit left", "when": "self.suit.fraction >= 0.5"}]}}})
+                "clean": {"conditions": [{"text": "Come back alive", "when": "self.alive"},
+                                         {"text": "Half the suit left", "when": "self.suit.fraction >= 0.5"}]}}})
 world = cleaver.World(design)
 ana = world.join("diver", "ana")
 print("dive:", Stars(ana, "dive").text)

@@ -4,7 +4,7 @@ import tempfile
 from pathlib import Path
 
 import cleaver
-from cleaver.saves import homeless
+from cleaver.saves import unknown_to
 
 DIVER = {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}}
 old = cleaver.Design.from_dict({"currencies": {"scrip": {}}, "actors": DIVER})
@@ -21,7 +21,7 @@ with tempfile.TemporaryDirectory() as folder:
             money = next(iter(ana.purse))
             if held.profile is None:
                 ana.earn(money, 120)
-            lost = homeless(held.profile, design) if held.profile is not None else []
+            lost = unknown_to(held.profile, design) if held.profile is not None else []
             print(f"{name:<9} {money} {ana.purse[money]}", f"- {lost[0]} has no home, kept aside" if lost else "")
             if design is not careless:  # looked at before it is played: `cleaver saves preview` does the same for a whole store
                 held.save(world.leave(ana))

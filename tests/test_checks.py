@@ -73,7 +73,7 @@ CASES: dict[str, tuple[Tables, Tables]] = {
         {"actors": {"diver": eel(player=True), "fish": eel(meters={"hide": 3, "ink": {"max": 9, "flows": [{"rate": 1}]}})},
          "pickups": {"pot": {"do": [{"heal": 5, "meter": "ink"}], "for": ["fish"]}}}),
     "endless_match": ({"matches": {"race": {}}}, {"matches": {"race": {"time_limit": 60}}}),
-    "lonely_match": (
+    "single_team_match": (
         {"teams": {"north": {}}, "matches": {"race": {"teams": ["north"], "time_limit": 60}}},
         {"teams": {"north": {}, "south": {}}, "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}}}),
     "rule_never_matches": (
@@ -111,7 +111,7 @@ CASES: dict[str, tuple[Tables, Tables]] = {
         {"actors": {"eel": eel(), "diver": eel(player=True, meters={"hide": 9, "air": 5}, pulses={"sip": {"every": 1, "do": [{"heal": 1, "meter": "air"}]}})}}),
     "need_of_locked": (
         {"quests": {"one": quest(needs=['self.quest.two != "locked"']), "two": quest()}}, {"quests": {"one": quest(needs=['self.quest.two != "active"']), "two": quest()}}),
-    "goal_of_nothing": (
+    "zero_goal": (
         {"quests": {"one": quest(goals=[{"on": "damaged", "count": 0}])}}, {"quests": {"one": quest(goals=[{"on": "damaged", "count": 1}])}}),
     "reward_of_nothing": (
         {"quests": {"one": quest(), "two": quest(reward=[])}}, {"quests": {"one": quest(needs=['self.quest.two == "completed"']), "two": quest(reward=[])}}),
@@ -119,7 +119,7 @@ CASES: dict[str, tuple[Tables, Tables]] = {
         {"quests": {"one": quest(fails=[{"on": "quest_started"}])}}, {"quests": {"one": quest(fails=[{"on": "died"}])}}),
     "achievement_out_of_reach": (
         {"achievements": {"brave": {}}}, {"achievements": {"brave": {}}, "rules": [{"on": "damaged", "do": [{"grant": "brave"}]}]}),
-    "silent_giver": (
+    "missing_giver_text": (
         {"quests": {"one": quest(says={"available": "Go.", "completed": "Good."})}},
         {"quests": {"one": quest(says={"available": "Go.", "active": "Well?", "completed": "Good."})}}),
 }
@@ -166,7 +166,7 @@ def test_a_target_that_can_be_nothing_at_the_start_is_told() -> None:
     def told(count: str) -> list[str]:
         return [finding.name for finding in findings(Design.from_dict({"inputs": {"many": 2}, "quests": {"one": quest(goals=[{"on": "damaged", "count": count}])}}))]
 
-    assert told("self.score") == ["goal_of_nothing"] and told("many - 2") == ["goal_of_nothing"]
+    assert told("self.score") == ["zero_goal"] and told("many - 2") == ["zero_goal"]
     assert told("max(1, self.score)") == told("many") == told("self.score + 1") == []
 
 

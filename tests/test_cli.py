@@ -111,7 +111,7 @@ def test_saves_are_listed_shown_moved_checked_and_previewed(tmp_path: Path) -> N
     assert (code, out) == (0, "version 1 → 2: scrip becomes brass\n2 players: everything has a home\n"), err
     (tmp_path / "lost.toml").write_text(text.replace("pearl = {}", "").replace("pearl", "lamp"), encoding="utf-8")
     code, out, err = run("saves", "preview", str(tmp_path / "lost.toml"), *store)
-    assert code == 1 and "items.pearl has no home in this design: 1 of 2 players have it" in out, err
+    assert code == 1 and "items.pearl is unknown to this design: 1 of 2 players have it" in out, err
     assert run("saves", "show", REEF, "nobody", *store)[0] == 2
 
 

@@ -73,7 +73,7 @@ def test_a_failed_expectation_shows_both_sides_and_goes_on(session: Session) -> 
 
 @pytest.mark.parametrize(("line", "words"), [
     ("hitt ana", "did you mean 'hit'?"), ("hurt ana five", "'five'; it must be a number"), ("hurt anna 5", "did you mean 'ana'?"), ("hurt ana", "AMOUNT is missing"),
-    ("heal ana 5 metr=air", "did you mean 'meter='?"), ("heal ana 5 6", "one word too many"), ("hit ana by=eel1 with=stign", "'sting'"),
+    ("heal ana 5 metr=air", "did you mean 'meter='?"), ("heal ana 5 6", "unexpected argument"), ("hit ana by=eel1 with=stign", "'sting'"),
     ("hit ana with=sting", "by= is missing"), ("hit ana by=eel1 with=sting crit=maybe", "crit=yes or crit=no"), ("expect ana.siut == 3", "did you mean 'ana.suit'?"),
     ("expect ana.tags", "words"), ("expect event.healed.amount == 3", "no healed so far"), ("expect result.dealt == 3", "no"), ("expect", "cannot be read"),
     ("until -1", "is -1"), ("spawn diver d", "is a player kind"), ("join eel e", "no player kind"), ("join diver event", "begins a path"),

@@ -27,7 +27,7 @@ PLANTED = {  # what is replaced, by what, and what is told; the line is that of 
     "25 points for a repeated report": ('on = "untagged"\ntag = "submerged"\ndo = [ { cure = "drowning" } ]', 'on = "reached"\nplace = "belfry"\ndo = [ { score = 5 } ]', -1,
                                         "[repeated_report]"),
     "30 a typed total that cannot be held": ('hold = "pearl", count = 2', 'hold = "pearl", count = 7', 0, "[goal_never_met]"),
-    "42 a giver with nothing to say": ('active = "The bells wait.", ', "", 0, "[silent_giver]"),
+    "42 a giver with nothing to say": ('active = "The bells wait.", ', "", 0, "[missing_giver_text]"),
     "48 an event misspelt": ('on = "emptied"', 'on = "emptyed"', 0, "did you mean 'emptied'?"),
     "a circular need": ('needs = [ "self.rank >= 2" ]', "needs = [ 'self.quest.drowned_bells == \"completed\"' ]", 0, "[circular_needs]"),
     "a money circle": ("gives = { scrip = 20 }", "gives = { pearl = 8 }\n[exchanges.fence]\ncosts = { pearl = 1 }\ngives = { fitting = 1 }", -2, "[money_circle]")}

@@ -116,7 +116,7 @@ def test_a_baseline_tells_the_first_difference_and_what_changed_with_its_line(fo
 
     code, out, _ = run("test", "dive.play", cwd=folder)
 
-    assert code == 1 and "not as its baseline has it" in out and came in out, out
+    assert code == 1 and "differs from its baseline" in out and came in out, out
     assert f"lanternreef.toml:{line}: {since}" in out, out
 
 
@@ -128,7 +128,7 @@ def test_a_flipped_drain_is_seen_by_a_baseline(folder: Path) -> None:
     verdict = judge(folder / "air.play")
 
     assert verdict.difference is not None and verdict.difference.line == 3
-    assert verdict.difference.told[1:4] == ("  expected: at 35 s, ana's air falls to thin", "  came:     nothing more from this step",
+    assert verdict.difference.told[1:4] == ("  expected: at 35 s, ana's air falls to thin", "  actual:   nothing more from this step",
                                             "  since the baseline was kept, the design has changed:")
     assert f"lanternreef.toml:{line}: actors.diver.meters.air.flows[1].rate was −1.2 and is 1.2" in verdict.difference.told[4]
 

@@ -18,8 +18,11 @@ def nearest(name: object, known: Iterable[str]) -> str:
         return ""
     from difflib import get_close_matches  # only needed once something is wrong; import costs start-up time
 
-    found = get_close_matches(name, list(known), n=1, cutoff=0.55)
-    return found[0] if found else ""
+    # Of a path such as ana.foo only the last part is compared: all that begins with ana. would be near.
+    start, dot, last = name.rpartition(".")
+    tails = {one[len(start) + 1:]: one for one in known if one.startswith(f"{start}.")} if dot else {one: one for one in known}
+    found = get_close_matches(last, list(tails), n=1, cutoff=0.55)
+    return tails[found[0]] if found else ""
 
 
 RENAMED = {
@@ -42,6 +45,11 @@ def advice(name: object, known: Sequence[str], *, lead: str = "known") -> str:
     if not known:
         return "there are none here"
     return f"did you mean {near!r}? ({lead}: {listed})" if near else f"{lead}: {listed}"
+
+
+def unreadable(error: OSError) -> str:
+    """Return why a file could not be read: "cannot be read (no such file or directory)"."""
+    return f"cannot be read ({(error.strerror or str(error)).lower()})"
 
 
 def said(value: object) -> str:
@@ -183,7 +191,7 @@ class DesignError(CleaverError, ValueError):
 
     def __str__(self) -> str:
         count = len(self.problems)
-        return "\n".join([f"{count} problem{'s' if count != 1 else ''} in the design:", *(f"  {problem}" for problem in self.problems)])
+        return "\n".join([f"{count} error{'s' if count != 1 else ''} in the design:", *(f"  {problem}" for problem in self.problems)])
 
 
 class ScriptError(CleaverError, ValueError):
@@ -194,7 +202,8 @@ class ScriptError(CleaverError, ValueError):
         self.file, self.line, self.words, self.trouble = file, line, words, trouble
 
     def __str__(self) -> str:
-        return f"{self.file}:{self.line}: {self.words}\n  {self.trouble}"
+        place = f"{self.file}:{self.line}: {self.words}\n  " if self.line else f"{self.file}: "
+        return f"{place}{self.trouble}"
 
 
 class BaselineError(CleaverError, ValueError):

@@ -46,9 +46,14 @@ def command(design: Path | None, form: str, explain: str | None) -> None:
         for row in told:
             place = f"{row['file']}:{row['line']}" if row["line"] else row["file"]
             name = f" [{row['rule']}]" if row["rule"] != _ERROR else ""
-            click.echo(f"{click.style(place, bold=True)}: {row['key']}: {row['wrong']}{'; ' + row['right'] if row['right'] else ''}{name}")
+            click.echo(f"{click.style(place, bold=True)}: {said_of(row)}{name}")
         click.echo(summary, err=bool(told))
     sys.exit(1 if told else 0)
+
+
+def said_of(row: dict[str, Any]) -> str:
+    """Return a finding as one sentence: where, what is wrong, what would be right."""
+    return f"{row['key'] + ': ' if row['key'] else ''}{row['wrong']}{'; ' + row['right'] if row['right'] else ''}"
 
 
 def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
@@ -57,13 +62,13 @@ def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
         loaded = load_design(design)
     except DesignError as error:
         told = [{"rule": _ERROR, **problem._asdict()} for problem in error.problems]
-        return told, counted(len(told), "problem")
+        return told, counted(len(told), "error")
     told = [{"rule": finding.name, "file": finding.file, "line": finding.line, "key": finding.key, "wrong": finding.wrong, "right": finding.right}
             for finding in findings(loaded)]
     quiet = len(silenced(loaded))
     hushed = f" ({quiet} silenced)" if quiet else ""
     if told:
-        return told, f"{counted(len(told), 'finding')}{hushed}; the design can be played all the same"
+        return told, f"{counted(len(told), 'warning')}{hushed}; the design still loads"
     tables = loaded.tables
     parts = [(len(tables.actors), "kind of actor", "kinds of actors"), (len(tables.pickups), "pickup", ""), (len(tables.rules), "rule", ""),
              (len(tables.currencies), "currency", "currencies"), (len(tables.quests), "quest", "")]
@@ -82,6 +87,6 @@ def _sarif(told: list[dict[str, Any]]) -> dict[str, Any]:
     rules = [{"id": rule.name, "shortDescription": {"text": rule.explanation}} for rule in RULES.values()]
     rules.append({"id": _ERROR, "shortDescription": {"text": "The design cannot be loaded."}})
     results = [{"ruleId": row["rule"], "level": "error" if row["rule"] == _ERROR else "warning",
-                "message": {"text": f"{row['key']}: {row['wrong']}{'; ' + row['right'] if row['right'] else ''}"},
+                "message": {"text": said_of(row)},
                 "locations": [{"physicalLocation": {"artifactLocation": {"uri": row["file"]}, "region": {"startLine": max(row["line"], 1)}}}]} for row in told]
     return {"version": "2.1.0", "runs": [{"tool": {"driver": {"name": "cleaver check", "rules": rules}}, "results": results}]}

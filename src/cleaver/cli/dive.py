@@ -66,7 +66,7 @@ def tell_dive(session: Session, recorder: Recorder, lines: list[str], play: Call
     console.print(table)
     actor = session.actor("ana")
     held = ", ".join(f"{actor.bag[name]} {name}" for name in actor.bag if actor.bag[name])
-    console.print(f"At {shown(session.world.now)} s: {actor.score} points, {actor.purse['scrip']} scrip, {held or 'nothing'} in the satchel; "
+    console.print(f"At {shown(session.world.now)} s: {actor.score} points, {actor.purse['scrip']} scrip, {held or 'nothing'} in the bag; "
                   f"{outcome.held} of {outcome.held + outcome.failed} expectations hold.")
 
 

@@ -43,7 +43,7 @@ def command(folder: Path) -> None:
             for file in folder.iterdir():  # it was empty before
                 file.unlink()
         raise UsageError(f"{folder} cannot be made: {getattr(error, 'strerror', None) or error}; name another folder") from None
-    click.echo(f"{folder} is made:")
+    click.echo(f"Created {folder}:")
     for name, what in {**FILES, "saves.db": "an empty store for saves"}.items():
         click.echo(f"  {name:<15} {what}")
-    click.echo(f"Go on with:\n  cd {folder}\n  cleaver test\n  cleaver play design.toml")
+    click.echo(f"Next steps:\n  cd {folder}\n  cleaver test\n  cleaver play design.toml")

@@ -20,7 +20,7 @@ from cleaver.design.design import Design, load_design
 from cleaver.errors import CleaverError, ProfileBusyError, SaveError, UsageError
 from cleaver.opening import open_store
 from cleaver.rounding import counted
-from cleaver.saves import Damaged, Found, Store, homeless
+from cleaver.saves import Damaged, Found, Store, unknown_to
 from cleaver.saves.document import FORMAT, decode
 
 
@@ -108,8 +108,8 @@ def show(design: Path, url: str, player: str, as_json: bool) -> None:
             click.echo(f"  {section}")
             for name, value in data.items():
                 click.echo(f"    {name}: {_words(section, value)}")
-        for lost in homeless(outcome.profile, loaded):
-            click.echo(f"  note: {lost} has no home in this design; it is kept aside")
+        for lost in unknown_to(outcome.profile, loaded):
+            click.echo(f"  note: {lost} is unknown to this design; it is kept aside")
 
 
 def _words(section: str, value: Any) -> str:
@@ -249,7 +249,7 @@ def restore(design: Path, url: str, player: str, revision: int) -> None:
 @command.command("preview", short_help="show what a changed design would do")
 @_arguments
 def preview(design: Path, url: str) -> None:
-    """Show what DESIGN would do to the profiles in a store, before it is played: renames, and what would have no home. Writes nothing.
+    """Show what DESIGN would do to the profiles in a store, before it is played: renames, and what would be unknown. Writes nothing.
 
     \b
     Example:  cleaver saves preview new.toml --store sqlite:///saves.db
@@ -265,13 +265,13 @@ def preview(design: Path, url: str) -> None:
                 failed += 1
                 click.echo(str(error), err=True)
                 continue
-            for lost in homeless(profile, loaded) if profile is not None else ():
+            for lost in unknown_to(profile, loaded) if profile is not None else ():
                 counts[lost] = counts.get(lost, 0) + 1
         for version, renames in sorted(store.versions.renames.items()):
             for old, new in renames.items():
                 click.echo(f"version {version} → {version + 1}: {old} becomes {new}")
         for lost, count in sorted(counts.items()):
-            click.echo(f"{lost} has no home in this design: {count} of {counted(len(players), 'player')} have it; it would be kept aside")
+            click.echo(f"{lost} is unknown to this design: {count} of {counted(len(players), 'player')} have it; it would be kept aside")
         if not counts and not failed:
             click.echo(f"{counted(len(players), 'player')}: everything has a home")
     sys.exit(1 if counts or failed else 0)

@@ -194,7 +194,7 @@ class World:
     def join(self, kind: str, name: str, *, team: str = "", profile: Profile | None = None) -> Actor:
         """Let a player enter under the id *name*, with what *profile* brings; without one it gets the starting amounts."""
         if not self._kind(kind).player:
-            raise UsageError(f"{kind} is no player kind; spawn it, or say player = true at actors.{kind}")
+            raise UsageError(f"{said(kind)} is not a player kind; spawn it, or say player = true at actors.{kind}")
         if not name:
             raise UsageError("a player needs an id of its own; join(kind, id)")
         return self._enter(kind, name, team, "", profile)

@@ -177,7 +177,7 @@ reach: from how far it can be used = 5
 title: its name for players = "Harbour office"
 """,
     "MatchTable": """
-teams: who takes part; every player for himself unless given = ["north", "south"]
+teams: who takes part; each player alone unless given = ["north", "south"]
 rules: rules that hold while it runs, whose score is the match's = [ { on = "collected", of = "pearl", do = [ { score = 1 } ] } ]
 win_at: the score that wins, or "all" there is to collect = 7
 win_when: a formula that ends it = "self.score >= 3"

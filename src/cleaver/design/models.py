@@ -125,7 +125,7 @@ def _effect(value: Any) -> Effect:
     if isinstance(value, Effect):
         return value
     if not isinstance(value, dict):
-        raise PydanticCustomError("effect", "must be a table such as {{ heal = 25 }}, not {value}", {"value": repr(value)})
+        raise PydanticCustomError("effect", "must be a table such as {example}, not {value}", {"example": "{ heal = 25 }", "value": repr(value)})
     given = [key for key in value if key in VERBS]
     if len(given) != 1:
         near = [f"{key!r} (did you mean {nearest(key, VERBS)!r}?)" for key in value if nearest(key, VERBS)]
@@ -146,7 +146,8 @@ def _effect(value: Any) -> Effect:
                                       {"key": repr(key), "verb": verb, "hint": hint, "known": ", ".join(known)})
         beside[key] = _operand(beside_kinds.get(key, "field"), item, f"{key} of {verb}")
     if verb in NEEDS_AMOUNT and "amount" not in beside:
-        raise PydanticCustomError("effect", "{verb} has no amount; write {{ {verb} = {operand}, amount = 10 }}", {"verb": verb, "operand": repr(value[verb])})
+        raise PydanticCustomError("effect", "{verb} has no amount; write {example}",
+                                  {"verb": verb, "example": f"{{ {verb} = {value[verb]!r}, amount = 10 }}"})
     to, when = value.get("to"), value.get("when")
     if to is not None and to not in TARGETS:
         raise PydanticCustomError("effect", "to is {to}; it must be one of {known}", {"to": repr(to), "known": ", ".join(TARGETS)})

@@ -15,7 +15,7 @@ from typing import Any
 
 from cleaver.design.lines import Path, json_lines, toml_lines
 from cleaver.design.models import Matcher, Table
-from cleaver.errors import DesignError, Problem, advice
+from cleaver.errors import DesignError, Problem, advice, unreadable
 
 MAX_BYTES = 4_000_000
 MAX_DEPTH = 30
@@ -75,7 +75,7 @@ def read_file(path: str | FilePath) -> Source:
     except UnicodeDecodeError as error:
         raise DesignError([Problem(name, 0, "", f"is not UTF-8 text (byte {error.start})", "save it as UTF-8")]) from None
     except OSError as error:
-        raise DesignError([Problem(str(path), 0, "", f"cannot be read: {error.strerror or error}", "check the path")]) from None
+        raise DesignError([Problem(str(path), 0, "", unreadable(error), "check the path")]) from None
     return read_text(text, name, json_file=path.suffix.lower() == ".json")
 
 

@@ -41,7 +41,7 @@ def _effects(effects: Effects) -> str:
 
 
 def _actors(design: Design, numbers: Numbers) -> Rows:
-    rows: Rows = [("kind", "meters", "attacks", "guard", "else")]
+    rows: Rows = [("kind", "meters", "attacks", "guard", "other")]
     for kind, actor in design.tables.actors.items():
         guard = [f"armour {actor.guard.armour:g}"] if actor.guard.armour else []
         guard += [f"grace {actor.guard.grace:g} s"] if actor.guard.grace else []
@@ -101,7 +101,7 @@ def _pickups(design: Design, numbers: Numbers) -> Rows:
 
 
 def _statuses(design: Design, numbers: Numbers) -> Rows:
-    rows: Rows = [("status", "lasts", "does", "again")]
+    rows: Rows = [("status", "lasts", "does", "stacking")]
     for name, status in design.tables.statuses.items():
         does = [f"every {pulse.every:g} s: {_effects(pulse.do)}" for pulse in status.pulses]
         does += [f"{flow.meter} {flow.rate:+g} a second" for flow in status.flows]
@@ -134,13 +134,13 @@ def _needed(step: Step) -> str:
 
 
 def _ratings(design: Design, numbers: Numbers) -> Rows:
-    rows: Rows = [("rating", "star", "needs", "which is")]
+    rows: Rows = [("rating", "star", "needs", "equals")]
     rows += [(step.name, "★" * step.step, f"{shown(step.needs)} {design.tables.ratings[step.name].unit}", _needed(step)) for step in numbers.stars]
     return rows + [(name, "★", mark.when, mark.text) for name, rating in design.tables.ratings.items() for mark in rating.conditions]
 
 
 def _levels(design: Design, numbers: Numbers) -> Rows:
-    rows: Rows = [("levels", "level", "needs", "in all", "which is", "at best")]
+    rows: Rows = [("levels", "level", "needs", "in all", "equals", "fastest")]
     return rows + [(s.name, str(s.step), shown(s.needs), shown(s.total), _needed(s), "" if s.seconds is None else _time(s.seconds)) for s in numbers.levels]
 
 
@@ -172,7 +172,7 @@ SECTIONS: dict[str, tuple[str, Callable[[Design, Numbers], Rows]]] = {
     "quests": ("Quests", _quests), "achievements": ("Achievements", _achievements)}
 """What can be shown, in the order it is: a heading, and the rows with their titles first."""
 
-_RIGHT = {"first hit", "hits", "time", "a second", "takes", "start", "most", "size", "each time", "a minute", "level", "needs", "in all", "at best",
+_RIGHT = {"first hit", "hits", "time", "a second", "takes", "start", "most", "size", "each time", "a minute", "level", "needs", "in all", "fastest",
           "earned in"}
 
 

@@ -84,7 +84,7 @@ def _draw_levels(axes: Any, numbers: Numbers) -> None:
         axes.plot([1, *(step.step for step in steps)], [0, *(step.total for step in steps)], marker="osD^v*"[index % 6],
                   color=drawing.SERIES[index % 6], label=name, linestyle=drawing.DASHES[index % 4])
         last = steps[-1]
-        time = f"\n{shown(round(last.seconds / 60, 1))} min at best" if last.seconds is not None else ""
+        time = f"\n{shown(round(last.seconds / 60, 1))} min at the fastest" if last.seconds is not None else ""
         axes.annotate(f"{shown(last.total)}{time}", (last.step, last.total), ha="right", va="bottom", xytext=(-8, -6), textcoords="offset points", fontsize=10)
     axes.set_ylabel("experience in all", fontsize=11)
     axes.set_ylim(0, max(step.total for step in numbers.levels) * 1.15)

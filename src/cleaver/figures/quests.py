@@ -91,7 +91,7 @@ def _box(axes: Any, name: str, quest: models.Quest, x: float, y: float, size: fl
     dot = rows / 728  # one dot of the picture, in rows
     heading, step = (size + 1) * 1.39 * 1.35 * dot, size * 1.39 * 1.28 * dot
     height, half = heading + step * len(text) + 9 * dot, 0.42
-    axes.add_patch(FancyBboxPatch((x - half, y - height / 2), 2 * half, height, boxstyle="round,pad=0,rounding_size=0.03", facecolor="#f6f8fa",
+    axes.add_patch(FancyBboxPatch((x - half, y - height / 2), 2 * half, height, boxstyle="round,pad=0,rounding_size=0.03", facecolor="#f3f4f1",
                                   edgecolor=drawing.GREEN if quest.finish == "auto" else drawing.BLUE, linewidth=1.8,
                                   linestyle="--" if quest.repeat is not None else "-", zorder=2))
     top = y + height / 2 - 4 * dot

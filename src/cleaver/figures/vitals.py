@@ -56,7 +56,7 @@ def waterfall(hit: HitResult, path: str | Path, *, title: str = "") -> Path:
     axes = figure.subplots()
     labels, tops = _levels(hit)
     went = [(what, part, colour) for what, part, colour in (("absorbed", hit.absorbed, drawing.BLUE), ("dealt", hit.dealt, drawing.RED),
-                                                             ("beyond", hit.overkill, drawing.GREY)) if part]
+                                                             ("overkill", hit.overkill, drawing.GREY)) if part]
     for index, top in enumerate(tops):
         before = tops[index - 1] if index else 0.0
         rising = top >= before

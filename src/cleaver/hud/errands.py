@@ -138,4 +138,5 @@ class Toasts:
 def shown_achievements(actor: Actor) -> tuple[tuple[str, str, bool], ...]:
     """Return (title, text, achieved) of every achievement a player may see; hidden ones only once they are achieved."""
     kinds = actor._world.stage.kinds.achievements
-    return tuple((kind.title, kind.text, actor.achievements[name].achieved) for name, kind in kinds.items() if not kind.hidden or actor.achievements[name].ranks)
+    found = ((kind, actor.achievements[name].achieved) for name, kind in kinds.items())
+    return tuple((kind.title, kind.text, achieved) for kind, achieved in found if achieved or not kind.hidden)

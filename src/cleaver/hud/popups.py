@@ -91,7 +91,9 @@ def _texts(event: Event) -> list[tuple[str, str, float]]:
     found = []
     if event.name == "damaged":
         if event.amount:
-            found.append((f"−{_number(event.amount)}{'!' if event.critical else ''}", "critical" if event.critical else "damage", 1.5 if event.critical else 1.0))
+            critical = event.critical
+            amount = f"−{_number(event.amount)}{'!' if critical else ''}"
+            found.append((amount, "critical" if critical else "damage", 1.5 if critical else 1.0))
         if event.absorbed:
             found.append((f"({_number(event.absorbed)})", "shield", 1.0))
     elif event.name == "healed":

@@ -86,7 +86,7 @@ def words_of(event: Event) -> dict[str, str]:
         words["blow"] = (f" to {what}" if what else "") + zone + critical
     if event.name == "damaged":
         words["absorbing"] = f", {shown(event.absorbed)} absorbed," if event.absorbed else ""
-        words["beyond"] = f", {shown(event.overkill)} beyond" if event.overkill else ""
+        words["beyond"] = f", {shown(event.overkill)} overkill" if event.overkill else ""
     elif event.name == "respawned":
         words["at_place"] = f" at {event.place}" if event.place else ""
     elif event.name == "crossed":

@@ -206,7 +206,7 @@ class PlayApp(App[None]):
 
     def _show_top(self) -> None:
         session, live = self.live.session, self.live
-        state = f"▶ runs × {shown(live.speed)}" if live.running else "■ stands"
+        state = f"▶ runs × {shown(live.speed)}" if live.running else "■ paused"
         parts = [session.design.title, f"{session.world.now:.2f} s", state, counted(len(session.world.actors), "actor"),
                  f"{counted(sum(placement.present for placement in session.world.placements), 'pickup')} lying there"]
         if session.recording is not None:

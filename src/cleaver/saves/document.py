@@ -16,7 +16,7 @@ import orjson
 
 from cleaver.core.kept import from_format_1
 from cleaver.core.profile import Profile
-from cleaver.errors import AmountError, SaveError
+from cleaver.errors import AmountError, SaveError, unreadable
 
 FORMAT = 2
 LARGEST = 2**63 - 1
@@ -125,6 +125,6 @@ def decode_file(path: str, player: str) -> Profile:
     try:
         body = Path(path).read_bytes()
     except OSError as error:
-        raise SaveError(f"{path} cannot be read: {error.strerror}; check the path") from None
+        raise SaveError(f"{path} {unreadable(error)}; check the path") from None
     found = decode(body)
     return Profile(player, found.version, found.sections)

@@ -78,7 +78,7 @@ class Versions:
         return made
 
 
-def homeless(profile: Profile, design: Design) -> list[str]:
+def unknown_to(profile: Profile, design: Design) -> list[str]:
     """Return what in a profile the design no longer knows, as "currencies.scrip"."""
     known: dict[str, Any] = {"currencies": design.tables.currencies, "items": {**design.tables.items, "bag size": 0}, "owed": design.tables.items,
                              "exchanges": design.tables.exchanges, "levels": design.tables.levels,

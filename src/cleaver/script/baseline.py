@@ -29,7 +29,7 @@ Record = dict[str, Any]
 
 
 class Difference(NamedTuple):
-    """The first thing that is not as the baseline has it: where it is, and lines that say what."""
+    """The first thing that is different from the baseline: where it is, and lines that say what."""
 
     line: int
     told: tuple[str, ...]
@@ -130,14 +130,14 @@ def _told(step: int, here: Step, expected: Record | None, got: Record | None) ->
     lines = [f"step {step}: {here.text}"]
     if expected and got and "step" in expected and "step" in got:
         if expected.get("now") != got["now"]:
-            return [*lines, f"  expected: it is {value_text(expected.get('now'))} s", f"  came:     it is {shown(got['now'])} s"]
+            return [*lines, f"  expected: it is {value_text(expected.get('now'))} s", f"  actual:   it is {shown(got['now'])} s"]
         return [*lines, f"  this stood in line {expected.get('line')} of the script, and stands in line {got['line']}; if that was meant, run "
                         "`cleaver test --update`"]
-    lines += [f"  expected: {_sentence(expected)}", f"  came:     {_sentence(got)}"]
+    lines += [f"  expected: {_sentence(expected)}", f"  actual:   {_sentence(got)}"]
     if expected and got and "event" in expected and "event" in got and expected["event"].get("name") == got["event"]["name"]:
         fields = [f"{name} was {value_text(expected['event'].get(name, 'not there'))} and is {value_text(value)}" for name, value in got["event"].items()
                   if expected["event"].get(name) != value and name not in ("seq", "cause")]
-        lines.append(f"  of it: {', '.join(fields) or 'its number or its cause'}")
+        lines.append(f"  changed fields: {', '.join(fields) or 'its number or its cause'}")
     return lines
 
 

@@ -81,7 +81,7 @@ def _seed(session: Session, words: Words) -> str:
 
     session.attach(World(session.design, seed, history=session.history))
     session.result = Result()
-    return f"the dice are {seed}"
+    return f"seed set to {seed}"
 
 
 @command("join KIND NAME [team=]", "lets a player enter, with what the store has of it", "join diver ana team=north")
@@ -160,7 +160,7 @@ def _hurt(session: Session, words: Words) -> str:
 def _hit_said(session: Session, result: HitResult) -> str:
     what = [f"{shown(result.dealt)} dealt"]
     what += [f"{shown(result.absorbed)} absorbed"] if result.absorbed else []
-    what += [f"{shown(result.overkill)} beyond"] if result.overkill else []
+    what += [f"{shown(result.overkill)} overkill"] if result.overkill else []
     total = f": {result.explain()}" if len(result.steps) > 1 else ""
     text = f"{', '.join(what)}{total}{' (critical)' if result.critical else ''}{', lethal' if result.lethal else ''}"
     return _said(session, result, text) + (f": {result.explain()}" if result.blocked == "deflected" else "")
@@ -320,7 +320,7 @@ def _lives(session: Session, words: Words) -> str:
     actor, count = session.actor(words.word("NAME")), to_whole("N", words.number("N"))
     words.done()
     result = actor.add_lives(count)
-    return _said(session, result, f"{result.amount} lives, {actor.lives} now")
+    return _said(session, result, f"{counted(int(result.amount), 'life', 'lives')}, {actor.lives} now")
 
 
 @command("xp NAME LEVELS N", "gains experience", "xp ana rank 60")
@@ -600,7 +600,7 @@ def _events(session: Session, words: Words) -> str:
     return "\n".join([f"the latest {counted(len(events), 'event')}", *(f"    {line}" for line in events)])
 
 
-@command("help [COMMAND]", "says what can be said", "help hit", acts=False)
+@command("help [COMMAND]", "lists commands", "help hit", acts=False)
 def _help(session: Session, words: Words) -> str:
     name = words.word("COMMAND", "")
     words.done()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from cleaver.errors import ScriptError
+from cleaver.errors import ScriptError, unreadable
 from cleaver.script.lines import MAX_BYTES
 
 
@@ -21,4 +21,4 @@ def read_script(script: Path) -> list[str]:
     except UnicodeDecodeError as error:
         raise ScriptError(script.name, 0, "", f"is not UTF-8 text (byte {error.start}); save it as UTF-8") from None
     except OSError as error:
-        raise ScriptError(str(script), 0, "", f"cannot be read: {error.strerror}; check the path") from None
+        raise ScriptError(str(script), 0, "", f"{unreadable(error)}; check the path") from None

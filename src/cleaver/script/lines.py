@@ -96,7 +96,7 @@ class Words:
     def done(self) -> None:
         """Raise where something is left over."""
         if self.words:
-            raise UsageError(f"{self.words[0]!r} is one word too many; write: {self.usage}")
+            raise UsageError(f"{self.words[0]!r} is an unexpected argument; write: {self.usage}")
         if self.options:
             name = next(iter(self.options))
             known = [word.strip("[]=").partition("=")[0] for word in self.usage.split() if "=" in word]

@@ -20,7 +20,7 @@ def verdict_lines(verdict: Verdict, name: str = "") -> list[str]:
     if verdict.wrong:
         lines += [f"✗ {script}: cannot be played", *(f"    {line.strip()}" for line in verdict.wrong.splitlines())]
     if verdict.difference is not None:
-        lines += [f"✗ {script}:{verdict.difference.line}: not as its baseline has it", *(f"    {line}" for line in verdict.difference.told)]
+        lines += [f"✗ {script}:{verdict.difference.line}: differs from its baseline", *(f"    {line}" for line in verdict.difference.told)]
     return lines
 
 

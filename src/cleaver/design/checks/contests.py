@@ -22,7 +22,7 @@ def endless_match(design: Design) -> Iterable[Told]:
 
 
 @rule
-def lonely_match(design: Design) -> Iterable[Told]:
+def single_team_match(design: Design) -> Iterable[Told]:
     """A match between teams that names only one of them."""
     for name, match in design.tables.matches.items():
         if len(match.teams) == 1:

@@ -113,7 +113,7 @@ def _most_held(design: Design, good: str) -> int | None:
 
 
 @rule
-def goal_of_nothing(design: Design) -> Iterable[Told]:
+def zero_goal(design: Design) -> Iterable[Told]:
     """A goal whose target is 0, or may be at the start of a game: it is met as soon as the quest is accepted."""
     for path, goal in _goals(design):
         if goal.count in (0, "0"):
@@ -179,7 +179,7 @@ def achievement_out_of_reach(design: Design) -> Iterable[Told]:
 
 
 @rule
-def silent_giver(design: Design) -> Iterable[Told]:
+def missing_giver_text(design: Design) -> Iterable[Told]:
     """A quest whose giver has a line for some states but none for one that a player will meet it in."""
     for name, quest in design.tables.quests.items():
         expected = ["available", "active", "completed"] + (["ready"] if quest.finish == "turn_in" and "active" not in quest.says else [])
