@@ -72,7 +72,7 @@ class Reader:
         self.names: dict[str, Any] = {"__name__": "page"}
         path = f"{Path(sys.executable).parent}{os.pathsep}{os.environ['PATH']}"
         self.environment = {"PATH": path, "NO_COLOR": "1", "COLUMNS": "110", "TERM": "dumb", "PYTHONIOENCODING": "utf-8", "LANG": "C.UTF-8", "HOME": os.environ.get("HOME", str(folder)),
-                            "XDG_DATA_HOME": str(folder / ".data"), "PYTHONDONTWRITEBYTECODE": "1"}
+                            "XDG_DATA_HOME": str(folder / ".data"), "XDG_CONFIG_HOME": str(folder / ".config"), "PYTHONDONTWRITEBYTECODE": "1"}
 
     def shell(self, command: str) -> str:
         gone = re.fullmatch(r"cd (\S+)", command)

@@ -37,7 +37,7 @@ def test_the_demo_goes_on_without_the_figures_extra(tmp_path: Path) -> None:
     (tmp_path / "matplotlib.py").write_text("raise ImportError('not here')")
     code, out, _ = run("demo", "--out", str(tmp_path), "--store", "sqlite://", PYTHONPATH=str(tmp_path))
 
-    assert code == 0 and 'No figure: drawing figures needs the extra \'figures\': pip install "cleaver[figures]"' in out
+    assert code == 0 and 'No figure: drawing figures needs the extra \'figures\': pip install "cleaver-progression[figures]"' in out
     assert not (tmp_path / "timeline.png").exists()
 
 

@@ -229,7 +229,7 @@ class MissingExtraError(CleaverError, ImportError):
         self.wanted, self.extra = wanted, extra
 
     def __str__(self) -> str:
-        return f'{self.wanted} needs the extra {self.extra!r}: pip install "cleaver[{self.extra}]"'
+        return f'{self.wanted} needs the extra {self.extra!r}: pip install "cleaver-progression[{self.extra}]"'
 
 
 class SaveError(CleaverError):

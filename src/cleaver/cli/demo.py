@@ -46,6 +46,6 @@ def command(out: Path, store: str | None, no_figure: bool) -> None:
 
 
 def _data_folder() -> Path:
-    from platformdirs import user_data_path  # only where no store is named
-
-    return user_data_path("cleaver", appauthor=False, ensure_exists=True)
+    folder = Path(click.get_app_dir("cleaver"))
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder

@@ -53,7 +53,7 @@ class _Group(click.Group):
 
 
 @click.group(cls=_Group, context_settings={"help_option_names": ["-h", "--help"]}, invoke_without_command=False)
-@click.version_option(package_name="cleaver", message="%(prog)s %(version)s")
+@click.version_option(package_name="cleaver-progression", message="%(prog)s %(version)s")
 def cli() -> None:
     """Player progression for games: play a design, check it, save what players earned.
 

@@ -73,7 +73,7 @@ def _prompt(session: Session, plain: bool) -> None:
         try:
             from cleaver.prompt.screen import PlayApp  # textual is an extra, and slow to import
         except ImportError:
-            click.echo('The full screen needs the extra \'prompt\': pip install "cleaver[prompt]". Playing line by line.')
+            click.echo('The full screen needs the extra \'prompt\': pip install "cleaver-progression[prompt]". Playing line by line.')
         else:
             PlayApp(live).run()
             return

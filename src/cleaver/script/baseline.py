@@ -169,6 +169,6 @@ def _since(head: Record, design: Design) -> list[str]:
 
 def _version() -> str:
     try:
-        return version("cleaver")
+        return version("cleaver-progression")
     except PackageNotFoundError:  # run from its source, not installed
         return "0"
