@@ -18,7 +18,7 @@ WHERE = {
     "Actor": "[actors.KIND]", "MeterTable": "[actors.KIND.meters.NAME]", "Flow": "flows of a meter", "Guard": "[actors.KIND.guard]",
     "Attack": "[actors.KIND.attacks.NAME]", "Crit": "crit of an attack", "Pulse": "[actors.KIND.pulses.NAME]", "Bag": "bag", "Lives": "lives",
     "Respawn": "respawn", "Status": "[statuses.NAME]", "StatusFlow": "flows of a status", "Pickup": "[pickups.NAME]", "Rule": "[[rules]]",
-    "Exchange": "[exchanges.NAME]", "Team": "[teams.NAME]", "MatchTable": "[matches.NAME]", "Rating": "[ratings.NAME]", "Mark": "marks of a rating",
+    "Exchange": "[exchanges.NAME]", "Team": "[teams.NAME]", "MatchTable": "[matches.NAME]", "Rating": "[ratings.NAME]", "Condition": "conditions of a rating",
     "LevelLadder": "[levels.NAME]", "Record": "[records.NAME]", "Quest": "[quests.NAME]", "Goal": "goals of a quest", "Fail": "fails of a quest",
     "QuestSet": "[quest_sets.NAME]", "Achievement": "[achievements.NAME]", "Saves": "[saves]", "Change": "[[saves.changes]]", "Check": "[check]",
     "Silence": "[[check.silence]]"}

@@ -1,4 +1,4 @@
-"""Files from strangers: each target takes any bytes, and may refuse them only as Cleaver refuses.
+"""Untrusted files: each target takes any bytes, and may refuse them only as Cleaver refuses.
 
 `test_strangers.py` tries them on what Hypothesis makes, `fuzz.py` for as long as
 one likes.

@@ -25,7 +25,7 @@ from cleaver.design.keys import KEYS
 
 ROOT = Path(__file__).parent.parent
 HEAVY = {"numpy", "pandas", "scipy", "matplotlib", "sqlalchemy", "textual", "pydantic", "rich"}
-ORDER = ["cli", "report", "prompt", "lab", "script", "hud", "saves", "core", "design"]
+ORDER = ["cli", "figures", "prompt", "lab", "script", "hud", "saves", "core", "design"]
 
 
 def loaded_by(code: str) -> set[str]:
@@ -184,7 +184,7 @@ def test_the_site_builds_strictly_and_names_everything_public(tmp_path: Path) ->
 
 
 def test_every_slip_of_the_trade_has_its_recipe() -> None:
-    told = re.findall(r"^\| (\d+)\. ", (ROOT / "docs/recipes.md").read_text(encoding="utf-8"), re.MULTILINE)
+    told = re.findall(r"^\| (\d+)\. ", (ROOT / "docs/mistakes.md").read_text(encoding="utf-8"), re.MULTILINE)
     assert [int(number) for number in told] == list(range(1, 61))
 
 

@@ -1,6 +1,6 @@
 """Errors: everything Cleaver raises on purpose.
 
-Stands at the bottom of the house; knows no other room. Each error derives from
+Stands below everything else and imports nothing of Cleaver. Each error derives from
 `CleaverError` and, where one fits, from a builtin, so that both kinds of caller
 are served. A message says what, where, and what would be right; the parts stay
 on the error as attributes. Start at `CleaverError`.

@@ -1,4 +1,4 @@
-"""Face: every name that `import cleaver` gives, from the room that owns it.
+"""Face: every name that `import cleaver` gives, from the part that owns it.
 
 Stands apart from `cleaver/__init__.py` so that the command line, which imports
 that one too, answers `--help` without loading a world.

@@ -72,7 +72,7 @@ def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
     tables = loaded.tables
     parts = [(len(tables.actors), "kind of actor", "kinds of actors"), (len(tables.pickups), "pickup", ""), (len(tables.rules), "rule", ""),
              (len(tables.currencies), "currency", "currencies"), (len(tables.quests), "quest", "")]
-    return [], f"{design.name}: {loaded.title} is sound: {', '.join(counted(*part) for part in parts if part[0])}{hushed}"
+    return [], f"{design.name}: no problems found in {loaded.title}: {', '.join(counted(*part) for part in parts if part[0])}{hushed}"
 
 
 def _explain(name: str) -> None:

@@ -1,6 +1,6 @@
 """Profiles: what of a player outlives the session, as plain data.
 
-Each room that keeps something says how to write it down and take it back
+Each part that keeps something says how to write it down and take it back
 (`keep`); what the design does not know any more is put aside untouched and
 written out again. Knows nothing of stores. Start at `Profiles.write`.
 """
@@ -42,7 +42,7 @@ class Profile:
 
 
 class ProfileTable(Record):
-    """The state of this room: what was put aside, by player, section and name, as JSON text."""
+    """The state of this part: what was put aside, by player, section and name, as JSON text."""
 
     __slots__ = ("aside",)
     aside: dict[str, dict[str, dict[str, str]]]
@@ -61,7 +61,7 @@ class Profiles:
         stage.departures.append(self.forget)
 
     def keep(self, section: str, write: Write, take_back: TakeBack, included_as: str = "") -> None:
-        """Let a room keep a section.
+        """Let a part keep a section.
 
         Args:
             section: Its name.

@@ -1,6 +1,6 @@
-"""World: one running game. Composes the rooms; holds no rules of its own.
+"""World: one running game. Composes the parts; holds no rules of its own.
 
-Here stands the order in which rooms react to one event (in `World.__init__`), how a
+Here stands the order in which parts react to one event (in `World.__init__`), how a
 world becomes data and goes on from it, and the calls that concern no single
 actor. Start at `World`.
 """
@@ -102,13 +102,13 @@ class World:
         self.scores.told = self.contests.scored
         self.combat.truces.append(self.contests.truce)
         self.profiles = Profiles(stage)
-        # The order in which rooms react to one event: what is owed and fits now, what a death ends; then an attack's own
+        # The order in which parts react to one event: what is owed and fits now, what a death ends; then an attack's own
         # effects and `on_death`, and the return of the dead; what a level brings; then tallies, so that a rule can read a
         # combo that counts the event at hand; then the design's rules and those of matches; at last the quests that all this may open.
         stage.planners += [self.goods.plan, self.vitals.follow, self.combat.follow, self.vitals.follow_return, self.levels.follow, self.quests.follow,
                            self.tallies.follow, self.rules.follow, self.contests.follow_placed, self.contests.follow, self._follow_arrival,
                            self.quests.follow_openings]
-        self.rooms: dict[str, Any] = {"goods": self.goods, "scores": self.scores, "pickups": self.pickups, "exchanges": self.exchanges,
+        self.parts: dict[str, Any] = {"goods": self.goods, "scores": self.scores, "pickups": self.pickups, "exchanges": self.exchanges,
                                       "profiles": self.profiles, "tallies": self.tallies, "levels": self.levels, "ratings": self.ratings,
                                       "matches": self.contests, "quests": self.quests, "achievements": self.achievements}
         stage.readable["pickups"] = lambda body, name, part: self.pickups.count(name, part)
@@ -262,7 +262,7 @@ class World:
             self.profiles.take_back(body, profile, told=False)
 
     def _forget(self, body: Body) -> None:
-        """Let every room forget an actor, and take it out of the world."""
+        """Let every part forget an actor, and take it out of the world."""
         for depart in self.stage.departures:
             depart(body)
         body._here = body.alive = False
@@ -571,7 +571,7 @@ class World:
         return {
             "format": FORMAT, "design": self.design.fingerprint, "layout": _layout(), "clock": stage.clock.pack(), "dice": stage.dice.pack(), "seq": stage.seq,
             "came": stage.came, "counts": dict(stage.counts), "actors": [body.pack() for body in stage.actors.values()],
-            "rooms": {name: room.table.pack() for name, room in self.rooms.items()},
+            "parts": {name: part.table.pack() for name, part in self.parts.items()},
         }
 
     @classmethod
@@ -600,13 +600,13 @@ class World:
                 body = Body.unpack(data, found)
                 stage.actors[body.id] = body
                 world._relink(body)
-            for name, room in world.rooms.items():
-                room.table = type(room.table).unpack(snapshot["rooms"][name], found)
+            for name, part in world.parts.items():
+                part.table = type(part.table).unpack(snapshot["parts"][name], found)
         except (KeyError, TypeError, AttributeError, ValueError) as error:
             raise SnapshotError(f"the snapshot is damaged: {error!r}") from error
-        for room in (*world.rooms.values(), world.places):
-            if hasattr(room, "relink"):
-                room.relink()
+        for part in (*world.parts.values(), world.places):
+            if hasattr(part, "relink"):
+                part.relink()
         for body in stage.actors.values():
             for key in body.cooldowns:
                 target = stage.actors.get(key.partition("/")[2])

@@ -187,7 +187,7 @@ friendly_fire: as of teams, while it runs = false
 rounds: how many rounds are played = 3
 title: its name for players = "Salvage race"
 """,
-    "Mark": """
+    "Condition": """
 text: what the star is for = "Come back alive"
 when: the formula that earns it = "self.alive"
 """,

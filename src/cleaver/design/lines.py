@@ -1,7 +1,7 @@
 """Lines: where in a TOML or JSON text each key stands.
 
 The parsers of the standard library say what a file holds, but not where. This
-room walks a text that they have already accepted and notes the line of every
+part walks a text that they have already accepted and notes the line of every
 key path, so that a message can point at it. It knows nothing of designs.
 Start at `toml_lines` and `json_lines`.
 """

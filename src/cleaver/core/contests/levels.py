@@ -40,7 +40,7 @@ class Standing(Record):
 
 
 class LevelTable(Record):
-    """The state of this room: standings by player, by ladder."""
+    """The state of this part: standings by player, by ladder."""
 
     __slots__ = ("standings",)
     standings: dict[str, dict[str, Standing]]

@@ -1,7 +1,7 @@
 """Matches: contests with an end. Sides, standings, rounds, time, a winner.
 
 A match's rules count only while it runs and for those in it. It ends once.
-Points are `scores`' business; this room keeps its own standings of what its
+Points are `scores`' business; this part keeps its own standings of what its
 rules scored. Start at `Matches.start`.
 """
 
@@ -74,7 +74,7 @@ class Contest(Timer):
 
 
 class MatchTable(Record):
-    """The state of this room."""
+    """The state of this part."""
 
     __slots__ = ("contests",)
     contests: dict[str, Contest]

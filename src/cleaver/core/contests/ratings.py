@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 
 
 class RatingTable(Record):
-    """The state of this room: the best stars by player and rating, and what a measure stood at when it was started."""
+    """The state of this part: the best stars by player and rating, and what a measure stood at when it was started."""
 
     __slots__ = ("best", "started")
     best: dict[str, dict[str, int]]

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 
 class ScoreTable(Record):
-    """The state of this room: running totals by player and by team."""
+    """The state of this part: running totals by player and by team."""
 
     __slots__ = ("players", "teams")
     players: dict[str, int]

@@ -40,7 +40,7 @@ class Stock(Timer):
 
 
 class ExchangeTable(Record):
-    """The state of this room: how often each actor has used each exchange, and the stocks."""
+    """The state of this part: how often each actor has used each exchange, and the stocks."""
 
     __slots__ = ("bought", "stocks")
     bought: dict[str, dict[str, int]]

@@ -76,7 +76,7 @@ class Debt(Record):
 
 
 class GoodsTable(Record):
-    """The state of this room: what is held, what is owed to players, in order, and the books."""
+    """The state of this part: what is held, what is owed to players, in order, and the books."""
 
     __slots__ = ("books", "held", "owed", "reasons")
     reasons: dict[str, int]

@@ -63,7 +63,7 @@ class Placement(Timer):
 
 
 class PickupTable(Record):
-    """The state of this room: what lies there or comes back, and per pickup how many ids were made up, how many placed and taken."""
+    """The state of this part: what lies there or comes back, and per pickup how many ids were made up, how many placed and taken."""
 
     __slots__ = ("counts", "made", "placed", "placements", "taken")
     placements: dict[str, Placement]

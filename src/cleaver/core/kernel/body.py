@@ -1,7 +1,7 @@
 """Bodies: an actor as data. Meters, tags, statuses, pulses, grace, cooldowns, lives.
 
 State only: what happens to a body is in `vitals`, `combat` and `statuses`. Goods,
-scores, quests and the like are kept by their own rooms, by the actor's id.
+scores, quests and the like are kept by their own parts, by the actor's id.
 Start at `Body`.
 """
 

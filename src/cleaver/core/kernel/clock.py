@@ -48,7 +48,7 @@ class Timer(Record):
         self._queued = -1  # due of its live entry in the heap; one pushed back is only moved when it turns up
 
     def fresh(self) -> None:
-        """See `Record.fresh`. The owner is put back by the room that knows it."""
+        """See `Record.fresh`. The owner is put back by the part that knows it."""
         self._queued = -1
 
     def __lt__(self, other: object) -> bool:

@@ -1,4 +1,4 @@
-"""Effects: an interpreter over the verbs that the rooms declare.
+"""Effects: an interpreter over the verbs that the parts declare.
 
 Amounts and targets of a list are worked out before its first effect (`prepare`:
 pure, may raise). Then there are two ways. A list of a command (taking, turning

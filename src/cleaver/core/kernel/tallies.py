@@ -31,7 +31,7 @@ Told = Callable[["Bucket", list["Member"], list["Member"]], None]
 
 
 class Member(Record):
-    """One tally: whose it is (`user` room and `ref`), what its bucket stood at when it began, and its target."""
+    """One tally: whose it is (`user` part and `ref`), what its bucket stood at when it began, and its target."""
 
     __slots__ = ("ref", "start", "target", "user")
     user: str
@@ -133,7 +133,7 @@ class Bucket(Record):
 
 
 class TallyTable(Record):
-    """The state of this room: the buckets by their key."""
+    """The state of this part: the buckets by their key."""
 
     __slots__ = ("buckets",)
     buckets: dict[str, Bucket]
@@ -148,8 +148,8 @@ class Tallies:
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.table = TallyTable()
-        self.told: dict[str, Told] = {}  # user room: what it does with (bucket, advanced, met)
-        self.steps: dict[str, Callable[[], bool]] = {}  # user room whose steps are events: whether anybody asks for them
+        self.told: dict[str, Told] = {}  # user part: what it does with (bucket, advanced, met)
+        self.steps: dict[str, Callable[[], bool]] = {}  # user part whose steps are events: whether anybody asks for them
         self._members: dict[tuple[str, str, str], Bucket] = {}  # (owner, user, ref): its bucket
         self._index: dict[str, dict[str, dict[str, list[Bucket]]]] = {}  # event: whose: other party, "" for any: buckets
         self._resets: dict[tuple[str, str], list[Bucket]] = {}  # (event, owner): buckets that it resets

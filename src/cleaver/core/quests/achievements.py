@@ -29,7 +29,7 @@ EMPTY: Mapping[str, Any] = {}
 
 
 class AchievementTable(Record):
-    """The state of this room: what each player has achieved, with the ranks."""
+    """The state of this part: what each player has achieved, with the ranks."""
 
     __slots__ = ("achieved",)
     achieved: dict[str, dict[str, dict[str, int]]]

@@ -139,7 +139,7 @@ class Draw(Timer):
 
 
 class QuestTable(Record):
-    """The state of this room: errands by player and quest, and the sets."""
+    """The state of this part: errands by player and quest, and the sets."""
 
     __slots__ = ("errands", "sets")
     errands: dict[str, dict[str, Errand]]
