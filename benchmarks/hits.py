@@ -11,16 +11,40 @@ from common import finish, ratio
 from cleaver import Design, World
 
 HITS = 20_000
-PLAIN = {"actors": {
-    "diver": {"player": True, "vital": "suit", "meters": {"suit": 1e9},
-              "guard": {"zones": {"visor": 3}, "through": {"venom": 0.5}, "armour": 1, "grace": 0}},
-    "eel": {"vital": "hide", "meters": {"hide": 30}, "attacks": {"sting": {"amount": 9, "type": "venom"}}}}}
-RICH = {"inputs": {"charge": 1.0}, "actors": {
-    "diver": {"player": True, "vital": "suit", "meters": {"suit": {"max": 1e9, "marks": {"low": 0.25, "high": 0.75}, "flows": [{"rate": 5}]}},
-              "guard": {"zones": {"visor": 3}, "through": {"venom": 0.5}, "armour": 1}},
-    "eel": {"vital": "hide", "meters": {"hide": 30},
-            "attacks": {"sting": {"amount": "6 + 6 * charge", "type": "venom", "crit": {"chance": 0.1, "times": 2}}}}},
-    "statuses": {"chill": {"deals": 0.8}}}
+PLAIN = {
+    "actors": {
+        "diver": {
+            "player": True,
+            "vital": "suit",
+            "meters": {"suit": 1e9},
+            "guard": {"zones": {"visor": 3}, "through": {"venom": 0.5}, "armour": 1, "grace": 0},
+        },
+        "eel": {
+            "vital": "hide",
+            "meters": {"hide": 30},
+            "attacks": {"sting": {"amount": 9, "type": "venom"}},
+        },
+    }
+}
+RICH = {
+    "inputs": {"charge": 1.0},
+    "actors": {
+        "diver": {
+            "player": True,
+            "vital": "suit",
+            "meters": {"suit": {"max": 1e9, "marks": {"low": 0.25, "high": 0.75}, "flows": [{"rate": 5}]}},
+            "guard": {"zones": {"visor": 3}, "through": {"venom": 0.5}, "armour": 1},
+        },
+        "eel": {
+            "vital": "hide",
+            "meters": {"hide": 30},
+            "attacks": {
+                "sting": {"amount": "6 + 6 * charge", "type": "venom", "crit": {"chance": 0.1, "times": 2}}
+            },
+        },
+    },
+    "statuses": {"chill": {"deals": 0.8}},
+}
 
 
 class Bare:
@@ -37,7 +61,8 @@ class Bare:
 
 
 class Hand:
-    """The same rules by hand, for these kinds: attacks by name, guard, grace, cooldown, teams, numbered events with a history; returning nothing."""
+    """The same rules by hand, for these kinds: attacks by name, guard, grace, cooldown, teams, numbered
+    events with a history; returning nothing."""
 
     seq = 0
     history: deque[dict[str, Any]] = deque(maxlen=1_000)
@@ -73,9 +98,24 @@ class Hand:
         if target.guard_grace:
             target.grace = self.now + target.guard_grace
         Hand.seq += 1
-        event = {"name": "damaged", "seq": Hand.seq, "time": self.now, "cause": 0, "actor": target, "source": self, "amount": before - after,
-                 "absorbed": 0, "overkill": amount - before + after, "meter": "suit", "zone": zone, "type": kind, "attack": name, "critical": False,
-                 "before": before, "after": after}
+        event = {
+            "name": "damaged",
+            "seq": Hand.seq,
+            "time": self.now,
+            "cause": 0,
+            "actor": target,
+            "source": self,
+            "amount": before - after,
+            "absorbed": 0,
+            "overkill": amount - before + after,
+            "meter": "suit",
+            "zone": zone,
+            "type": kind,
+            "attack": name,
+            "critical": False,
+            "before": before,
+            "after": after,
+        }
         Hand.history.append(event)
         for call in target.calls.get("damaged", ()):
             call(event)

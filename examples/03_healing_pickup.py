@@ -2,9 +2,12 @@
 
 import cleaver
 
-design = cleaver.Design.from_dict({
-    "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
-    "pickups": {"sealant": {"inputs": {"mends": 25}, "do": [{"heal": "mends"}], "respawn_after": 30.0}}})
+design = cleaver.Design.from_dict(
+    {
+        "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
+        "pickups": {"sealant": {"inputs": {"mends": 25}, "do": [{"heal": "mends"}], "respawn_after": 30.0}},
+    }
+)
 world = cleaver.World(design)
 ana = world.join("diver", "ana")
 kit, big = world.place("sealant"), world.place("sealant", mends=60)

@@ -3,10 +3,20 @@
 import cleaver
 from cleaver.hud import sentence
 
-design = cleaver.Design.from_dict({
-    "teams": {"north": {"spawn": "north_pier"}},
-    "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}, "lives": {"start": 2},
-                         "respawn": {"after": 2.0, "fraction": 0.5, "grace": 1.5}}}})
+design = cleaver.Design.from_dict(
+    {
+        "teams": {"north": {"spawn": "north_pier"}},
+        "actors": {
+            "diver": {
+                "player": True,
+                "vital": "suit",
+                "meters": {"suit": 90},
+                "lives": {"start": 2},
+                "respawn": {"after": 2.0, "fraction": 0.5, "grace": 1.5},
+            }
+        },
+    }
+)
 world = cleaver.World(design)
 ana = world.join("diver", "ana", team="north")
 for name in ("died", "life_lost", "respawned", "out_of_lives"):

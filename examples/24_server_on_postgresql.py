@@ -1,4 +1,5 @@
-"""A server with a hundred players on PostgreSQL, started on the loopback: two processes never write the same player."""
+"""A server with a hundred players on PostgreSQL, started on the loopback: two processes never write the same
+player."""
 
 from local_postgres import server
 
@@ -23,4 +24,7 @@ with server() as database:
         print("players saved:", len(store.players()))
     with cleaver.open_store(database.url, design) as store:
         profiles = [store.read(player) for player in store.players()]
-        print("scrip in all:", sum(profile.sections["currencies"]["scrip"] for profile in profiles if profile is not None))
+        print(
+            "scrip in all:",
+            sum(profile.sections["currencies"]["scrip"] for profile in profiles if profile is not None),
+        )

@@ -1,4 +1,5 @@
-"""Renaming a currency without losing it: what has no home is kept aside, and a change in the design carries it over."""
+"""Renaming a currency without losing it: what has no home is kept aside, and a change in the design carries
+it over."""
 
 import tempfile
 from pathlib import Path
@@ -9,8 +10,14 @@ from cleaver.saves import unknown_to
 DIVER = {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}}
 old = cleaver.Design.from_dict({"currencies": {"scrip": {}}, "actors": DIVER})
 careless = cleaver.Design.from_dict({"currencies": {"brass": {}}, "actors": DIVER})
-careful = cleaver.Design.from_dict({"game": {"version": 2}, "currencies": {"brass": {}}, "actors": DIVER,
-                                    "saves": {"changes": [{"from": 1, "rename": {"scrip": "brass"}}]}})
+careful = cleaver.Design.from_dict(
+    {
+        "game": {"version": 2},
+        "currencies": {"brass": {}},
+        "actors": DIVER,
+        "saves": {"changes": [{"from": 1, "rename": {"scrip": "brass"}}]},
+    }
+)
 
 with tempfile.TemporaryDirectory() as folder:
     url = f"sqlite:///{Path(folder, 'saves.db')}"
@@ -22,6 +29,11 @@ with tempfile.TemporaryDirectory() as folder:
             if held.profile is None:
                 ana.earn(money, 120)
             lost = unknown_to(held.profile, design) if held.profile is not None else []
-            print(f"{name:<9} {money} {ana.purse[money]}", f"- {lost[0]} has no home, kept aside" if lost else "")
-            if design is not careless:  # looked at before it is played: `cleaver saves preview` does the same for a whole store
+            print(
+                f"{name:<9} {money} {ana.purse[money]}",
+                f"- {lost[0]} has no home, kept aside" if lost else "",
+            )
+            if (
+                design is not careless
+            ):  # looked at before it is played: `cleaver saves preview` does the same for a whole store
                 held.save(world.leave(ana))

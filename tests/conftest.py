@@ -11,8 +11,17 @@ from cleaver import Actor, Design, Event, World, load_design, sample
 
 collect_ignore = ["fuzz.py"]  # needs atheris
 
-settings.register_profile("default", deadline=None, max_examples=60, derandomize=bool(os.environ.get("CI")),
-                          phases=[phase for phase in Phase if not os.environ.get("CLEAVER_PLANTED") or phase in (Phase.explicit, Phase.generate)])
+settings.register_profile(
+    "default",
+    deadline=None,
+    max_examples=60,
+    derandomize=bool(os.environ.get("CI")),
+    phases=[
+        phase
+        for phase in Phase
+        if not os.environ.get("CLEAVER_PLANTED") or phase in (Phase.explicit, Phase.generate)
+    ],
+)
 settings.load_profile("default")
 
 

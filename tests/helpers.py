@@ -17,9 +17,17 @@ class Clock:
         return self.now
 
 
-def crate_world(meter: Any = 100, *, seed: int = 1, guard: dict[str, Any] | None = None, **tables: Any) -> tuple[World, Actor]:
-    """Return a world with one player "box" of kind crate, whose vital meter is `planks`; *tables* are further sections."""
-    crate = {"player": True, "vital": "planks", "meters": {"planks": meter}, "guard": guard or {}} | tables.pop("crate", {})
+def crate_world(
+    meter: Any = 100, *, seed: int = 1, guard: dict[str, Any] | None = None, **tables: Any
+) -> tuple[World, Actor]:
+    """Return a world with one player "box" of kind crate, whose vital meter is `planks`; *tables* are further
+    sections."""
+    crate = {
+        "player": True,
+        "vital": "planks",
+        "meters": {"planks": meter},
+        "guard": guard or {},
+    } | tables.pop("crate", {})
     actors = {"crate": crate, "wasp": {"vital": "wings", "meters": {"wings": 10}}} | tables.pop("actors", {})
     world = World(Design.from_dict({"actors": actors, **tables}), seed=seed)
     return world, world.join("crate", "box")

@@ -41,7 +41,8 @@ def script(data: bytes) -> None:
 
 
 def profile(data: bytes) -> None:
-    """A profile of these bytes is read, and written again as it was, or is refused; a world takes what it can."""
+    """A profile of these bytes is read, and written again as it was, or is refused; a world takes what it
+    can."""
     with contextlib.suppress(CleaverError):
         found = decode(data)
         assert decode(encode(found)) == found

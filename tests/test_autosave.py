@@ -18,7 +18,10 @@ from cleaver.hud import SaveIndicator
 from cleaver.saves import Autosaver, Failure, Found, Store, Trouble, open_store
 from helpers import Clock
 
-GAME: dict[str, Any] = {"currencies": {"scrip": {"start": 5}}, "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}}}
+GAME: dict[str, Any] = {
+    "currencies": {"scrip": {"start": 5}},
+    "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
+}
 DESIGN = Design.from_dict(GAME)
 
 
@@ -198,7 +201,11 @@ with saver.closing():
 
 def test_a_process_asked_to_end_saves_first(tmp_path: Path) -> None:
     url = f"sqlite:///{tmp_path / 's.db'}"
-    child = subprocess.Popen([sys.executable, "-c", PROGRAM % GAME, url], stdout=subprocess.PIPE, env={**os.environ, "PYTHONWARNINGS": "error"})
+    child = subprocess.Popen(
+        [sys.executable, "-c", PROGRAM % GAME, url],
+        stdout=subprocess.PIPE,
+        env={**os.environ, "PYTHONWARNINGS": "error"},
+    )
     assert child.stdout is not None and child.stdout.readline() == b"ready\n"
     child.send_signal(signal.SIGTERM)
     assert child.wait(timeout=20) == 143

@@ -8,7 +8,18 @@ from typing import Any
 
 import pytest
 
-from cleaver import Actor, BusyError, Design, Event, GoneError, ReactionError, RunawayRulesError, UnknownNameError, UsageError, World
+from cleaver import (
+    Actor,
+    BusyError,
+    Design,
+    Event,
+    GoneError,
+    ReactionError,
+    RunawayRulesError,
+    UnknownNameError,
+    UsageError,
+    World,
+)
 from helpers import crate_world, heard, names
 
 
@@ -34,9 +45,18 @@ def test_the_same_listener_is_called_once_and_adding_never_replaces(world: World
     assert len(world.listeners) == 3 and "damaged of ana" in repr(world.listeners[2])
 
 
-def test_listeners_are_called_in_order_of_registration_whatever_they_ask_for(world: World, ana: Actor) -> None:
+def test_listeners_are_called_in_order_of_registration_whatever_they_ask_for(
+    world: World, ana: Actor
+) -> None:
     calls: list[int] = []
-    asked: list[dict[str, Any]] = [{"actor": ana}, {}, {"kind": "diver"}, {}, {"actor": "ana"}, {"kind": "eel"}]
+    asked: list[dict[str, Any]] = [
+        {"actor": ana},
+        {},
+        {"kind": "diver"},
+        {},
+        {"actor": "ana"},
+        {"kind": "eel"},
+    ]
     for number, whom in enumerate(asked):
         world.listen("damaged", partial(lambda number, event: calls.append(number), number), **whom)
     ana.hurt(5)
@@ -134,16 +154,24 @@ def test_time_and_snapshots_are_refused_in_a_listener(world: World, ana: Actor, 
 
 
 def test_rules_that_feed_each_other_end_and_are_named() -> None:
-    world, box = crate_world({"max": 100, "start": 50}, rules=[{"on": "healed", "do": [{"drain": 1, "meter": "planks"}]},
-                                                              {"on": "drained", "do": [{"heal": 1}]}])
+    world, box = crate_world(
+        {"max": 100, "start": 50},
+        rules=[
+            {"on": "healed", "do": [{"drain": 1, "meter": "planks"}]},
+            {"on": "drained", "do": [{"heal": 1}]},
+        ],
+    )
     with pytest.raises(RunawayRulesError, match=r"rules\[1\]; rules\[2\]|rules\[2\]; rules\[1\]"):
         box.heal(1)
     assert not world.stage.queue
 
 
 def test_a_respawn_that_kills_again_at_once_ends_too() -> None:
-    world, box = crate_world(10, crate={"player": True, "vital": "planks", "meters": {"planks": 10}, "respawn": {"after": 0}},
-                             rules=[{"on": "respawned", "do": [{"hurt": 99}]}])
+    world, box = crate_world(
+        10,
+        crate={"player": True, "vital": "planks", "meters": {"planks": 10}, "respawn": {"after": 0}},
+        rules=[{"on": "respawned", "do": [{"hurt": 99}]}],
+    )
     box.hurt(10)
     with pytest.raises(RunawayRulesError, match="respawn"):
         world.advance(1)
@@ -155,9 +183,22 @@ def test_rules_match_by_name_party_field_and_formula() -> None:
         {"on": "damaged", "of": "wasp", "where": "amount >= 5 and zone == 'lid'", "do": [{"score": 1}]},
         {"on": "defeated", "of": "bug", "do": [{"score": 10}]},
         {"on": "struck", "type": "fire", "do": [{"score": 100}]},
-        {"on": "mended", "do": [{"score": 1000}]}]
-    world, box = crate_world(100, rules=rules, guard={"zones": {"lid": 1}, "through": {"fire": 1}}, actors={
-        "wasp": {"vital": "wings", "meters": {"wings": 10}, "tags": ["bug"], "attacks": {"sting": {"amount": 5}}, "guard": {"through": {"fire": 2}}}})
+        {"on": "mended", "do": [{"score": 1000}]},
+    ]
+    world, box = crate_world(
+        100,
+        rules=rules,
+        guard={"zones": {"lid": 1}, "through": {"fire": 1}},
+        actors={
+            "wasp": {
+                "vital": "wings",
+                "meters": {"wings": 10},
+                "tags": ["bug"],
+                "attacks": {"sting": {"amount": 5}},
+                "guard": {"through": {"fire": 2}},
+            }
+        },
+    )
     wasp = world.spawn("wasp")
 
     wasp.hit(box, "sting")
@@ -178,7 +219,9 @@ def test_rules_match_by_name_party_field_and_formula() -> None:
 
 def test_an_effect_list_of_goods_happens_whole_or_not_at_all() -> None:
     rules = [{"on": "damaged", "do": [{"spend": "scrip", "amount": 5}, {"give": "nail"}, {"score": 1}]}]
-    world, box = crate_world(100, rules=rules, currencies={"scrip": {"start": 5}}, items={"nail": {"most": 5}})
+    world, box = crate_world(
+        100, rules=rules, currencies={"scrip": {"start": 5}}, items={"nail": {"most": 5}}
+    )
     box.hurt(1)
     assert (box.purse["scrip"], box.bag["nail"], box.score) == (0, 1, 1)
     box.hurt(1)
@@ -186,25 +229,45 @@ def test_an_effect_list_of_goods_happens_whole_or_not_at_all() -> None:
 
 
 def test_the_doer_of_a_rule_is_who_was_hit() -> None:
-    world, box = crate_world(100, rules=[{"on": "damaged", "where": "source.alive", "do": [{"hurt": 2, "to": "source"}]}], actors={
-        "wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 5}}}})
+    world, box = crate_world(
+        100,
+        rules=[{"on": "damaged", "where": "source.alive", "do": [{"hurt": 2, "to": "source"}]}],
+        actors={"wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 5}}}},
+    )
     wasp = world.spawn("wasp")
     events = heard(world, "damaged")
     wasp.hit(box, "sting")
 
-    assert [(event.actor, event.source, event.cause) for event in events][:2] == [("box", "wasp#1", 0), ("wasp#1", "box", events[0].seq)]
+    assert [(event.actor, event.source, event.cause) for event in events][:2] == [
+        ("box", "wasp#1", 0),
+        ("wasp#1", "box", events[0].seq),
+    ]
 
 
 def test_a_hosts_own_events_are_declared_checked_and_matched() -> None:
-    world, box = crate_world(events={"reached": {"fields": {"place": "name", "depth": "number"}}, "logged": {"fields": {"place": "name", "deep": "number"}}},
-                             rules=[{"on": "reached", "where": "depth > 10",
-                                     "do": [{"announce": "logged", "place": "event.place", "deep": "event.depth * 2"}]}])
+    world, box = crate_world(
+        events={
+            "reached": {"fields": {"place": "name", "depth": "number"}},
+            "logged": {"fields": {"place": "name", "deep": "number"}},
+        },
+        rules=[
+            {
+                "on": "reached",
+                "where": "depth > 10",
+                "do": [{"announce": "logged", "place": "event.place", "deep": "event.depth * 2"}],
+            }
+        ],
+    )
     events = heard(world, "logged")
     box.announce("reached", place="wreck", depth=18)
     box.announce("reached", place="pier", depth=2)
 
     assert [(event.place, event.deep, event.actor) for event in events] == [("wreck", 36, "box")]
-    for fields, error in (({"place": "wreck"}, UsageError), ({"place": "wreck", "depth": 1, "dpth": 1}, UnknownNameError), ({"place": 3, "depth": 1}, ValueError)):
+    for fields, error in (
+        ({"place": "wreck"}, UsageError),
+        ({"place": "wreck", "depth": 1, "dpth": 1}, UnknownNameError),
+        ({"place": 3, "depth": 1}, ValueError),
+    ):
         with pytest.raises(error):
             box.announce("reached", **fields)
     with pytest.raises(UnknownNameError, match="reached"):

@@ -20,7 +20,8 @@ def told(events: Any) -> list[dict[str, Any]]:
 
 
 def close(one: Any, other: Any) -> bool:
-    """Whether two logs are the same but for the last bits of a float, which depend on where a flow was anchored."""
+    """Whether two logs are the same but for the last bits of a float, which depend on where a flow was
+    anchored."""
     if isinstance(one, float) and isinstance(other, float):
         return abs(one - other) <= 1e-9 * max(1.0, abs(one))
     if isinstance(one, dict):
@@ -31,7 +32,8 @@ def close(one: Any, other: Any) -> bool:
 
 
 def without_wakes(world: World) -> dict[str, Any]:
-    """A snapshot without the instants at which meters are looked at next: short cuts may look too early, and then look again."""
+    """A snapshot without the instants at which meters are looked at next: short cuts may look too early, and
+    then look again."""
     found = world.snapshot()
     place = slots_of(Body).index("meters")
     for body in found["actors"]:
@@ -42,7 +44,9 @@ def without_wakes(world: World) -> dict[str, Any]:
 
 @law
 @given(designs(), STREAMS, STREAMS)
-def test_a_world_goes_on_from_a_snapshot_as_the_original_would(design: Design, before: list[Command], after: list[Command]) -> None:
+def test_a_world_goes_on_from_a_snapshot_as_the_original_would(
+    design: Design, before: list[Command], after: list[Command]
+) -> None:
     play = Play(design).all(before)
     kept = json.dumps(play.world.snapshot())
     again = play.restored(json.loads(kept))
@@ -77,7 +81,9 @@ def test_short_cuts_give_what_the_general_way_gives(design: Design, commands: li
 
 @law
 @given(designs(), STREAMS, st.booleans())
-def test_how_much_history_is_kept_and_who_listens_decides_nothing(design: Design, commands: list[Command], heard: bool) -> None:
+def test_how_much_history_is_kept_and_who_listens_decides_nothing(
+    design: Design, commands: list[Command], heard: bool
+) -> None:
     kept, forgetful = Play(design), Play(design, history=0)
     if heard:
         for name in ("scored", "damaged", "struck", "quest_completed"):
@@ -122,7 +128,9 @@ def test_looking_changes_nothing(design: Design, commands: list[Command]) -> Non
 
 @law
 @given(designs(), STREAMS)
-def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(design: Design, commands: list[Command]) -> None:
+def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(
+    design: Design, commands: list[Command]
+) -> None:
     play = Play(design)
     events: list[Event] = []
     for name in ("damaged", "healed", "drained"):
@@ -132,12 +140,17 @@ def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(design: Des
         for actor in play.world.actors:
             for name in actor.meters:
                 kind = actor.body._kind.meters[name]
-                assert 0 <= actor[name].value <= actor[name].max + kind.overfill and 0 <= actor[name].fraction <= 1
+                assert (
+                    0 <= actor[name].value <= actor[name].max + kind.overfill
+                    and 0 <= actor[name].fraction <= 1
+                )
                 assert not kind.whole or isinstance(actor[name].value, int)
             if not actor.alive:
                 assert actor[actor.body._kind.vital].value == 0
     for event in events:
-        assert abs(abs(event.after - event.before) - event.amount) < 1e-9 and (event.amount > 0 or (event.name == "damaged" and event.absorbed > 0))
+        assert abs(abs(event.after - event.before) - event.amount) < 1e-9 and (
+            event.amount > 0 or (event.name == "damaged" and event.absorbed > 0)
+        )
 
 
 @law
@@ -145,7 +158,9 @@ def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(design: Des
 def test_hits_conserve_their_amount_and_death_comes_once(design: Design, commands: list[Command]) -> None:
     play = Play(design)
     dead: dict[str, int] = {}
-    play.world.listen("joined", lambda event: dead.__setitem__(event.actor, 0 if play.world.actor(event.actor).alive else 1))
+    play.world.listen(
+        "joined", lambda event: dead.__setitem__(event.actor, 0 if play.world.actor(event.actor).alive else 1)
+    )
     play.world.listen("died", lambda event: dead.__setitem__(event.actor, dead.get(event.actor, 0) + 1))
     play.world.listen("respawned", lambda event: dead.__setitem__(event.actor, dead[event.actor] - 1))
     for command in commands:
@@ -167,7 +182,11 @@ def test_what_is_held_is_what_came_less_what_went(design: Design, commands: list
         for good in ("scrip", "nail", "big"):
             if holder.startswith("team:"):
                 continue
-            entries = [entry for entry in world.goods.table.books.values() if (entry.holder, entry.good) == (holder, good)]
+            entries = [
+                entry
+                for entry in world.goods.table.books.values()
+                if (entry.holder, entry.good) == (holder, good)
+            ]
             actor = world.actor(holder)
             held = actor.purse[good] if good == "scrip" else actor.bag[good]
             assert held == sum(entry.came - entry.went for entry in entries)
@@ -188,7 +207,9 @@ def test_a_command_that_raises_changes_nothing(design: Design, commands: list[Co
 
 @law
 @given(designs(), STREAMS)
-def test_events_are_numbered_without_gaps_timed_and_caused_by_earlier_ones(design: Design, commands: list[Command]) -> None:
+def test_events_are_numbered_without_gaps_timed_and_caused_by_earlier_ones(
+    design: Design, commands: list[Command]
+) -> None:
     events = Play(design, history=100_000).all(commands).world.events
 
     assert [event.seq for event in events] == list(range(1, len(events) + 1))
@@ -198,18 +219,27 @@ def test_events_are_numbered_without_gaps_timed_and_caused_by_earlier_ones(desig
 
 @law
 @given(designs(), streams(STAYING, 10, 60))
-def test_a_quest_is_told_to_be_available_exactly_when_it_becomes_so(design: Design, commands: list[Command]) -> None:
+def test_a_quest_is_told_to_be_available_exactly_when_it_becomes_so(
+    design: Design, commands: list[Command]
+) -> None:
     play = Play(design)
     world = play.world
     told_of: list[tuple[str, str]] = []
     closed: set[tuple[str, str]] = set()  # seen in another state since it was told of last
 
     def states() -> dict[tuple[str, str], str]:
-        return {(player.id, quest): player.quests[quest].state for player in world.players for quest in player.quests}
+        return {
+            (player.id, quest): player.quests[quest].state
+            for player in world.players
+            for quest in player.quests
+        }
 
     def note(event: Event) -> None:
         closed.update(key for key, state in states().items() if state != "available")
-        if event.name in ("quest_available", "quest_abandoned"):  # giving it up is one event, which says that it is there again
+        if event.name in (
+            "quest_available",
+            "quest_abandoned",
+        ):  # giving it up is one event, which says that it is there again
             key = (event.actor, event.quest)
             assert key in closed, f"{key} was told again and never closed in between"
             closed.discard(key)

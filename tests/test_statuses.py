@@ -45,8 +45,13 @@ def test_at_most_so_many_stacks_each_running_to_its_own_end() -> None:
 
 def test_poison_is_credited_to_who_caused_it_even_after_its_death() -> None:
     attack = {"sting": {"amount": 1, "do": [{"status": "ill"}]}}
-    world, box = crate_world(5, statuses={"ill": POISON}, crate={"player": True, "vital": "planks", "meters": {"planks": 5}, "attacks": attack},
-                             actors={"wasp": {"vital": "wings", "meters": {"wings": 9}, "attacks": attack}}, rules=[{"on": "defeated", "do": [{"score": 50}]}])
+    world, box = crate_world(
+        5,
+        statuses={"ill": POISON},
+        crate={"player": True, "vital": "planks", "meters": {"planks": 5}, "attacks": attack},
+        actors={"wasp": {"vital": "wings", "meters": {"wings": 9}, "attacks": attack}},
+        rules=[{"on": "defeated", "do": [{"score": 50}]}],
+    )
     wasp = world.spawn("wasp")
     box.hit(wasp, "sting")
     box.hurt(99)
@@ -58,7 +63,9 @@ def test_poison_is_credited_to_who_caused_it_even_after_its_death() -> None:
 
 
 def test_poison_goes_on_being_its_own_after_its_source_was_dismissed() -> None:
-    world, box = crate_world(20, statuses={"ill": POISON}, actors={"wasp": {"vital": "wings", "meters": {"wings": 9}}})
+    world, box = crate_world(
+        20, statuses={"ill": POISON}, actors={"wasp": {"vital": "wings", "meters": {"wings": 9}}}
+    )
     wasp = world.spawn("wasp", "buzz")
     box.status("ill", source=wasp)
     world.dismiss(wasp)
@@ -69,9 +76,21 @@ def test_poison_goes_on_being_its_own_after_its_source_was_dismissed() -> None:
 
 
 def test_a_status_brings_tags_flows_and_factors_and_takes_them_along() -> None:
-    world, box = crate_world(100, statuses={"soaked": {"lasts": 2.0, "tags": ["wet"], "flows": [{"meter": "planks", "rate": -3}], "deals": 0.5,
-                                                       "through": {"fire": 3}, "scale": 2}}, guard={"through": {"fire": 0.5}},
-                             actors={"wasp": {"vital": "wings", "meters": {"wings": 99}}})
+    world, box = crate_world(
+        100,
+        statuses={
+            "soaked": {
+                "lasts": 2.0,
+                "tags": ["wet"],
+                "flows": [{"meter": "planks", "rate": -3}],
+                "deals": 0.5,
+                "through": {"fire": 3},
+                "scale": 2,
+            }
+        },
+        guard={"through": {"fire": 0.5}},
+        actors={"wasp": {"vital": "wings", "meters": {"wings": 99}}},
+    )
     wasp = world.spawn("wasp")
     box.status("soaked")
     events = heard(world, "untagged")
@@ -84,7 +103,10 @@ def test_a_status_brings_tags_flows_and_factors_and_takes_them_along() -> None:
 
 
 def test_a_smooth_drain_that_empties_at_the_instant_its_status_ends_still_empties() -> None:
-    world, box = crate_world({"max": 9, "start": 0.9}, statuses={"leak": {"lasts": 3.0, "flows": [{"meter": "planks", "rate": -0.3}]}})
+    world, box = crate_world(
+        {"max": 9, "start": 0.9},
+        statuses={"leak": {"lasts": 3.0, "flows": [{"meter": "planks", "rate": -0.3}]}},
+    )
     wasp = world.spawn("wasp")
     box.status("leak", source=wasp)
     world.advance(5)
@@ -94,7 +116,10 @@ def test_a_smooth_drain_that_empties_at_the_instant_its_status_ends_still_emptie
 
 
 def test_of_one_instant_steps_come_before_pulses_and_pulses_before_ends() -> None:
-    world, box = crate_world({"max": 60, "flows": [{"rate": 4, "every": 0.5}]}, statuses={"ill": {"lasts": 0.5, "pulses": [{"every": 0.5, "do": [{"hurt": 2}]}]}})
+    world, box = crate_world(
+        {"max": 60, "flows": [{"rate": 4, "every": 0.5}]},
+        statuses={"ill": {"lasts": 0.5, "pulses": [{"every": 0.5, "do": [{"hurt": 2}]}]}},
+    )
     box.hurt(10)
     box.status("ill")
     start = len(world.events)
@@ -104,7 +129,15 @@ def test_of_one_instant_steps_come_before_pulses_and_pulses_before_ends() -> Non
 
 
 def test_pulses_show_their_progress_and_keep_their_place_when_paused() -> None:
-    world, box = crate_world(100, crate={"player": True, "vital": "planks", "meters": {"planks": 100}, "pulses": {"haul": {"every": 4.0, "do": [{"score": 6}]}}})
+    world, box = crate_world(
+        100,
+        crate={
+            "player": True,
+            "vital": "planks",
+            "meters": {"planks": 100},
+            "pulses": {"haul": {"every": 4.0, "do": [{"score": 6}]}},
+        },
+    )
     world.advance(3)
     assert box.pulse_progress("haul") == 0.75
     assert box.pause("haul") and box.pause("haul").blocked == "no_change"
@@ -140,42 +173,75 @@ def test_a_tag_that_a_status_and_the_host_both_set_goes_with_the_last() -> None:
 
 
 def test_the_dead_are_left_alone_by_everything() -> None:
-    world, box = crate_world({"max": 10, "flows": [{"rate": 3}]}, statuses={"ill": POISON}, pickups={"glue": {"do": [{"heal": 5}], "waste": True}},
-                             currencies={"scrip": {}}, game={"tags": ["wet"]})
+    world, box = crate_world(
+        {"max": 10, "flows": [{"rate": 3}]},
+        statuses={"ill": POISON},
+        pickups={"glue": {"do": [{"heal": 5}], "waste": True}},
+        currencies={"scrip": {}},
+        game={"tags": ["wet"]},
+    )
     glue = world.place("glue")
     box.status("ill")
     box.hurt(99)
     events_before = len(world.events)
 
-    assert (box.heal(5).blocked, box.hurt(5).blocked, box.drain(5).blocked, box.take(glue).blocked, box.status("ill").blocked, box.tag("wet").blocked) == (
-        "dead",) * 6
+    assert (
+        box.heal(5).blocked,
+        box.hurt(5).blocked,
+        box.drain(5).blocked,
+        box.take(glue).blocked,
+        box.status("ill").blocked,
+        box.tag("wet").blocked,
+    ) == ("dead",) * 6
     world.advance(10)
     assert box["planks"].value == 0 and box.statuses == () and len(world.events) == events_before
     assert box.revive(0.5) and box["planks"].value == 5 and box.revive().blocked == "alive"
 
 
 def test_a_death_takes_a_life_then_has_its_own_effects_and_one_return() -> None:
-    crate = {"player": True, "vital": "planks", "meters": {"planks": {"max": 10, "marks": {"low": 0.5}}}, "lives": {"start": 2, "most": 3},
-             "respawn": {"after": 2.0, "fraction": 0.4, "grace": 1.5}, "on_death": [{"spend": "scrip", "amount": 3}], "spawn": "shed"}
-    world, box = crate_world(crate=crate, currencies={"scrip": {"start": 10}}, teams={"north": {"spawn": "pier"}})
+    crate = {
+        "player": True,
+        "vital": "planks",
+        "meters": {"planks": {"max": 10, "marks": {"low": 0.5}}},
+        "lives": {"start": 2, "most": 3},
+        "respawn": {"after": 2.0, "fraction": 0.4, "grace": 1.5},
+        "on_death": [{"spend": "scrip", "amount": 3}],
+        "spawn": "shed",
+    }
+    world, box = crate_world(
+        crate=crate, currencies={"scrip": {"start": 10}}, teams={"north": {"spawn": "pier"}}
+    )
     mate = world.join("crate", "mate", team="north")
     box.hurt(99)
     mate.hurt(99)
-    assert [name for name in names(world.events) if name in ("died", "life_lost", "spent")][:3] == ["died", "life_lost", "spent"] and box.purse["scrip"] == 7
+    assert [name for name in names(world.events) if name in ("died", "life_lost", "spent")][:3] == [
+        "died",
+        "life_lost",
+        "spent",
+    ] and box.purse["scrip"] == 7
     world.advance(1.999)
     assert not box.alive and box.lives == 1
     world.advance(0.001)
     assert box.alive and box["planks"].value == 4 and box.hurt(1).blocked == "grace"
-    assert [(event.actor, event.place) for event in world.events if event.name == "respawned"] == [("box", "shed"), ("mate", "pier")]
+    assert [(event.actor, event.place) for event in world.events if event.name == "respawned"] == [
+        ("box", "shed"),
+        ("mate", "pier"),
+    ]
     assert names(world.events).count("crossed") == 2  # the return raises none
     world.advance(1.5)
     box.hurt(99)
     world.advance(99)
-    assert not box.alive and names(world.events)[-3:] == ["life_lost", "out_of_lives", "spent"] and box.lives == 0
+    assert (
+        not box.alive
+        and names(world.events)[-3:] == ["life_lost", "out_of_lives", "spent"]
+        and box.lives == 0
+    )
 
 
 def test_reviving_by_hand_before_the_return_is_the_only_return() -> None:
-    world, box = crate_world(crate={"player": True, "vital": "planks", "meters": {"planks": 10}, "respawn": {"after": 2.0}})
+    world, box = crate_world(
+        crate={"player": True, "vital": "planks", "meters": {"planks": 10}, "respawn": {"after": 2.0}}
+    )
     box.hurt(10)
     world.advance(1)
     box.revive()
@@ -185,7 +251,9 @@ def test_reviving_by_hand_before_the_return_is_the_only_return() -> None:
     assert box["planks"].value == 7 and names(world.events).count("respawned") == 1
 
 
-def test_drowning_begins_when_air_is_out_and_ends_at_the_surface(world: World, ana: Actor, log: list[Event]) -> None:
+def test_drowning_begins_when_air_is_out_and_ends_at_the_surface(
+    world: World, ana: Actor, log: list[Event]
+) -> None:
     ana.tag("submerged")
     world.advance(52)
 

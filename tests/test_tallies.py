@@ -1,4 +1,5 @@
-"""What tallies stand at, against a brute-force count over a diary of every event, also across leaving, joining and loading."""
+"""What tallies stand at, against a brute-force count over a diary of every event, also across leaving,
+joining and loading."""
 
 from __future__ import annotations
 
@@ -20,8 +21,14 @@ from strategies import COMMANDS, Command, Play, designs, law, streams
 MIRRORED = {"damaged": "struck", "died": "defeated", "healed": "mended"}
 
 
-class Entry(namedtuple("Entry", ("age", "seq", "event", "actor_team", "source_team", "source_kind", "own_team", "mine", "theirs"))):
-    """One event as one player saw it: `age` is how long that player had played (microseconds), `mine` whether it is the event's actor, `theirs` its source."""
+class Entry(
+    namedtuple(
+        "Entry",
+        ("age", "seq", "event", "actor_team", "source_team", "source_kind", "own_team", "mine", "theirs"),
+    )
+):
+    """One event as one player saw it: `age` is how long that player had played (microseconds), `mine` whether
+    it is the event's actor, `theirs` its source."""
 
     __slots__ = ()
 
@@ -53,8 +60,19 @@ class Diaries:
         for player, diary in self.now.items():
             body = stage.players.get(player)
             if body is not None:
-                diary.append(Entry(self.age(player), event.seq, event, stage.team_of(event.actor), stage.team_of(event.source), stage.kind_of(event.source), body.team,
-                                   event.actor == player and stage.party(event.actor) is body, event.source == player and stage.party(event.source) is body))
+                diary.append(
+                    Entry(
+                        self.age(player),
+                        event.seq,
+                        event,
+                        stage.team_of(event.actor),
+                        stage.team_of(event.source),
+                        stage.kind_of(event.source),
+                        body.team,
+                        event.actor == player and stage.party(event.actor) is body,
+                        event.source == player and stage.party(event.source) is body,
+                    )
+                )
 
     def do(self, command: Command) -> Any:
         verb, player = command[0], command[1]
@@ -96,7 +114,13 @@ def wanted(kind: TallyKind, entry: Entry, names: tuple[str, ...]) -> bool:
         if match.named != "mended" and entry.actor_team and entry.actor_team == entry.source_team:
             return False
     if match.of:
-        party = event.plain().get("pickup") if event.name == "collected" else event.actor.rstrip("0123456789#") if mirrored else entry.source_kind
+        party = (
+            event.plain().get("pickup")
+            if event.name == "collected"
+            else event.actor.rstrip("0123456789#")
+            if mirrored
+            else entry.source_kind
+        )
         if party != match.of:
             return False
     return all(event.values[index] == value for index, value in match.fields)
@@ -107,7 +131,9 @@ def count(kind: TallyKind, entries: list[Entry], age: int) -> float:
     found: list[tuple[int, Any]] = []
     for entry in entries:
         name = entry.event.name
-        if kind.reset_on and ((name == kind.reset_on and entry.mine) or (MIRRORED.get(name) == kind.reset_on and entry.theirs)):
+        if kind.reset_on and (
+            (name == kind.reset_on and entry.mine) or (MIRRORED.get(name) == kind.reset_on and entry.theirs)
+        ):
             found = []
         for seen_as in (name, MIRRORED.get(name, "")):
             if seen_as and wanted(kind, entry, (seen_as,)):
@@ -133,14 +159,18 @@ def check(world: World, diaries: Diaries, records: bool) -> None:
                     found = world.tallies.find(player, "achievement", f"{name}/{rank}")
                     assert had == (found is None)
                     if found is not None:
-                        value = min(count(achievement.tally, diary, age), float(target))  # type: ignore[arg-type]  # numbers, in these designs
+                        # Numbers, in these designs
+                        value = min(count(achievement.tally, diary, age), float(target))  # type: ignore[arg-type]
                         assert abs(world.tallies.progress(*found) - value) < 1e-6, (player, name, rank)
-                        assert value < float(target) or achievement.tally.within  # type: ignore[arg-type]  # as above
+                        # As above
+                        assert value < float(target) or achievement.tally.within  # type: ignore[arg-type]
 
 
 @law
 @given(designs(), streams(COMMANDS, 10, 60))
-def test_records_and_achievements_are_a_count_over_every_event(design: Design, commands: list[Command]) -> None:
+def test_records_and_achievements_are_a_count_over_every_event(
+    design: Design, commands: list[Command]
+) -> None:
     play = Play(design)
     diaries = Diaries(play)
     records = "records" in design.tables.saves.include
@@ -152,8 +182,14 @@ def test_records_and_achievements_are_a_count_over_every_event(design: Design, c
 
 
 @law
-@given(designs(), streams(COMMANDS, 10, 60), st.sampled_from(["sting_down", "south_road", "zero", "daily_a", "daily_b"]))
-def test_goals_are_a_count_over_every_event_since_the_quest_began(design: Design, commands: list[Command], quest: str) -> None:
+@given(
+    designs(),
+    streams(COMMANDS, 10, 60),
+    st.sampled_from(["sting_down", "south_road", "zero", "daily_a", "daily_b"]),
+)
+def test_goals_are_a_count_over_every_event_since_the_quest_began(
+    design: Design, commands: list[Command], quest: str
+) -> None:
     play = Play(design)
     world = play.world
     diaries = Diaries(play)
@@ -162,6 +198,7 @@ def test_goals_are_a_count_over_every_event_since_the_quest_began(design: Design
     def start(event: Event) -> None:
         if event.quest == quest:
             begun[event.actor] = len(diaries.now.get(event.actor, ()))
+
     world.listen("quest_started", start)
     world.actor("one").accept(quest)
     for command in commands:
@@ -175,7 +212,7 @@ def test_goals_are_a_count_over_every_event_since_the_quest_began(design: Design
             kind = world.stage.kinds.quests[quest].goals[0].tally
             assert kind is not None
             goal = found.goals[0]
-            value = count(kind, diary[begun[player]:], diaries.age(player))
+            value = count(kind, diary[begun[player] :], diaries.age(player))
             if kind.how == "least":
                 assert goal.met == (0 < value <= goal.count)
             else:
@@ -186,11 +223,19 @@ def test_goals_are_a_count_over_every_event_since_the_quest_began(design: Design
 
 
 def capped(record: dict[str, Any]) -> tuple[World, Actor]:
-    return crate_world(events={"seen": {"fields": {"much": "number"}}}, records={"sights": {"on": "seen", **record}}, currencies={"scrip": {}})
+    return crate_world(
+        events={"seen": {"fields": {"much": "number"}}},
+        records={"sights": {"on": "seen", **record}},
+        currencies={"scrip": {}},
+    )
 
 
-@pytest.mark.parametrize(("cap", "record"), [("MOST_DISTINCT", {"distinct": "much"}), ("MOST_STAMPS", {"within": 60})])
-def test_a_tally_says_once_that_it_counts_no_further(cap: str, record: dict[str, Any], monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize(
+    ("cap", "record"), [("MOST_DISTINCT", {"distinct": "much"}), ("MOST_STAMPS", {"within": 60})]
+)
+def test_a_tally_says_once_that_it_counts_no_further(
+    cap: str, record: dict[str, Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(tally, cap, 3)
     world, box = capped(record)
     for much in range(3):
@@ -201,7 +246,9 @@ def test_a_tally_says_once_that_it_counts_no_further(cap: str, record: dict[str,
     size = len(json.dumps(world.snapshot()))
     for much in range(4, 9):
         box.announce("seen", much=much)
-    assert box.records["sights"] == 3 and len(json.dumps(world.snapshot())) <= size + 3  # the number of the last event has more digits
+    assert (
+        box.records["sights"] == 3 and len(json.dumps(world.snapshot())) <= size + 3
+    )  # the number of the last event has more digits
 
 
 def test_reasons_are_texts_of_which_there_are_only_so_many(monkeypatch: pytest.MonkeyPatch) -> None:

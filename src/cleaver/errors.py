@@ -20,17 +20,42 @@ def nearest(name: object, known: Iterable[str]) -> str:
 
     # Of a path such as ana.foo only the last part is compared: all that begins with ana. would be near.
     start, dot, last = name.rpartition(".")
-    tails = {one[len(start) + 1:]: one for one in known if one.startswith(f"{start}.")} if dot else {one: one for one in known}
+    tails = (
+        {one[len(start) + 1 :]: one for one in known if one.startswith(f"{start}.")}
+        if dot
+        else {one: one for one in known}
+    )
     found = get_close_matches(last, list(tails), n=1, cutoff=0.55)
     return tails[found[0]] if found else ""
 
 
 RENAMED = {
-    "Fact": "Event", "advance_us": "advance", "award": "grant", "begin_status": "status", "checkout": "hold", "fails": "expect_error",
-    "goal_of_nothing": "zero_goal", "kind": "type", "lonely_match": "single_team_match", "marks": "conditions", "matches_by_name": "matches",
-    "misspelt_kind": "misspelt_type", "put_back": "load", "Receipt": "SaveInfo", "report": "announce", "secret": "hidden",
-    "silent_giver": "missing_giver_text", "steps": "migrations", "achieved": "achievements", "level": "levels", "record": "records", "stars": "ratings",
-    "rated": "ratings", "xp": "levels", "xp_left": "levels"}
+    "Fact": "Event",
+    "advance_us": "advance",
+    "award": "grant",
+    "begin_status": "status",
+    "checkout": "hold",
+    "fails": "expect_error",
+    "goal_of_nothing": "zero_goal",
+    "kind": "type",
+    "lonely_match": "single_team_match",
+    "marks": "conditions",
+    "matches_by_name": "matches",
+    "misspelt_kind": "misspelt_type",
+    "put_back": "load",
+    "Receipt": "SaveInfo",
+    "report": "announce",
+    "secret": "hidden",
+    "silent_giver": "missing_giver_text",
+    "steps": "migrations",
+    "achieved": "achievements",
+    "level": "levels",
+    "record": "records",
+    "stars": "ratings",
+    "rated": "ratings",
+    "xp": "levels",
+    "xp_left": "levels",
+}
 """What was called otherwise before 0.2.0: the old name is refused, and the message says the new one."""
 
 
@@ -74,7 +99,10 @@ class UnknownNameError(CleaverError, KeyError):
 
     def __str__(self) -> str:
         place = f" on {self.where}" if self.where else ""
-        return f"unknown {self.what} {said(self.name)}{place}; {advice(self.name, self.known, lead='it has' if self.where else 'known')}"
+        return (
+            f"unknown {self.what} {said(self.name)}{place}; "
+            f"{advice(self.name, self.known, lead='it has' if self.where else 'known')}"
+        )
 
 
 class AmountError(CleaverError, ValueError):
@@ -115,7 +143,11 @@ class RenamedError(CleaverError, AttributeError):
 def renamed(owner: str, name: str) -> AttributeError:
     """Return what to raise where *owner* has nothing of that name: with the new one, where it was renamed."""
     new = RENAMED.get(name)
-    return AttributeError(f"{owner!r} object has no attribute {name!r}") if new is None else RenamedError(owner, name, new)
+    return (
+        AttributeError(f"{owner!r} object has no attribute {name!r}")
+        if new is None
+        else RenamedError(owner, name, new)
+    )
 
 
 class UsageError(CleaverError, ValueError):
@@ -141,7 +173,10 @@ class BusyError(CleaverError, RuntimeError):
         self.command = command
 
     def __str__(self) -> str:
-        return f"{self.command} is not possible inside a listener; give the command after the one that is running has returned"
+        return (
+            f"{self.command} is not possible inside a listener; give the command after the one that is "
+            "running has returned"
+        )
 
 
 class RunawayRulesError(CleaverError, RuntimeError):
@@ -153,25 +188,34 @@ class RunawayRulesError(CleaverError, RuntimeError):
 
     def __str__(self) -> str:
         loop = "; ".join(self.rules) or "listeners that issue commands"
-        return f"more than {self.limit} events followed from one command; going round: {loop}. Give one of them a `when` or a `where` that ends it"
+        return (
+            f"more than {self.limit} events followed from one command; going round: {loop}. Give one of "
+            "them a `when` or a `where` that ends it"
+        )
 
 
 class ReactionError(ExceptionGroup[Exception], CleaverError):
     """Errors of listeners and reactions, raised together after every other one had its turn."""
 
-    def derive(self, excs: Sequence[Exception]) -> ReactionError:  # type: ignore[override]  # only ever holds Exceptions
+    # Only ever holds Exceptions
+    def derive(self, excs: Sequence[Exception]) -> ReactionError:  # type: ignore[override]
         """Return a group of some of the errors, as `split` and `subgroup` make."""
         return ReactionError(self.message, excs)
 
     def __str__(self) -> str:
-        told = dict.fromkeys(f"{error}" or type(error).__name__ for error in self.exceptions)  # the same one, time after time, is told once
+        told = dict.fromkeys(
+            f"{error}" or type(error).__name__ for error in self.exceptions
+        )  # the same one, time after time, is told once
         first = list(told)[:3]
         more = len(told) - len(first)
-        return "\n".join([f"{self.message}:", *(f"  {text}" for text in first), *([f"  and {more} more"] if more else [])])
+        return "\n".join(
+            [f"{self.message}:", *(f"  {text}" for text in first), *([f"  and {more} more"] if more else [])]
+        )
 
 
 class Problem(namedtuple("Problem", ("file", "line", "key", "wrong", "right"), defaults=("",))):
-    """One thing wrong with a file: `file` (or "design" where it was built in Python), `line` (from 1; 0 for none), dotted `key` path,
+    """One thing wrong with a file: `file` (or "design" where it was built in Python), `line` (from 1; 0 for
+    none), dotted `key` path,
     what is `wrong`, what would be `right`."""
 
     __slots__ = ()
@@ -191,7 +235,12 @@ class DesignError(CleaverError, ValueError):
 
     def __str__(self) -> str:
         count = len(self.problems)
-        return "\n".join([f"{count} error{'s' if count != 1 else ''} in the design:", *(f"  {problem}" for problem in self.problems)])
+        return "\n".join(
+            [
+                f"{count} error{'s' if count != 1 else ''} in the design:",
+                *(f"  {problem}" for problem in self.problems),
+            ]
+        )
 
 
 class ScriptError(CleaverError, ValueError):
@@ -229,7 +278,9 @@ class MissingExtraError(CleaverError, ImportError):
         self.wanted, self.extra = wanted, extra
 
     def __str__(self) -> str:
-        return f'{self.wanted} needs the extra {self.extra!r}: pip install "cleaver-progression[{self.extra}]"'
+        return (
+            f'{self.wanted} needs the extra {self.extra!r}: pip install "cleaver-progression[{self.extra}]"'
+        )
 
 
 class SaveError(CleaverError):
@@ -256,7 +307,10 @@ class ProfileBusyError(SaveError):
         self.player, self.holder, self.left = player, holder, left
 
     def __str__(self) -> str:
-        return f"profile {self.player} is in use by {self.holder}; its lease runs {self.left:.0f} s more. Let the player leave there first, or wait"
+        return (
+            f"profile {self.player} is in use by {self.holder}; its lease runs {self.left:.0f} s more. "
+            "Let the player leave there first, or wait"
+        )
 
 
 class ProfileStaleError(SaveError):

@@ -9,7 +9,15 @@ from cleaver.core.goods.books import Books
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.delivery import Listening
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.results import ChangeResult, ExchangeResult, HealResult, HitResult, QuestResult, RateResult, Result
+from cleaver.core.kernel.results import (
+    ChangeResult,
+    ExchangeResult,
+    HealResult,
+    HitResult,
+    QuestResult,
+    RateResult,
+    Result,
+)
 from cleaver.core.profile import Profile
 from cleaver.core.views import Bag, Goal, Match, MeterView, Placement, Purse, Quest, QuestLog
 from cleaver.core.world import World

@@ -13,10 +13,20 @@ if TYPE_CHECKING:
     from cleaver.saves.versions import Step
 
 
-def open_store(url: str, design: Design, *, generations: int = 4, migrations: Mapping[int, Step] | None = None, name: str = "", lease: float = 30.0) -> Store:
+def open_store(
+    url: str,
+    design: Design,
+    *,
+    generations: int = 4,
+    migrations: Mapping[int, Step] | None = None,
+    name: str = "",
+    lease: float = 30.0,
+) -> Store:
     """Return the store of profiles at *url*; see `cleaver.saves.open_store`."""
     try:
-        from cleaver.saves import open_store as opened  # SQLAlchemy is slow to import, and a game that never saves needs none
+        from cleaver.saves import (
+            open_store as opened,
+        )  # SQLAlchemy is slow to import, and a game that never saves needs none
     except ModuleNotFoundError as missing:
         if missing.name != "sqlalchemy":
             raise

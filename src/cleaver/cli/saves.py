@@ -33,7 +33,13 @@ def _open(design: Path, url: str) -> Iterator[tuple[Design, Store]]:
 
 
 def _arguments(command: Any) -> Any:
-    command = click.option("--store", "url", metavar="URL", required=True, help="Where the profiles are, such as sqlite:///saves.db.")(command)
+    command = click.option(
+        "--store",
+        "url",
+        metavar="URL",
+        required=True,
+        help="Where the profiles are, such as sqlite:///saves.db.",
+    )(command)
     return click.argument("design", type=click.Path(path_type=Path))(command)
 
 
@@ -71,7 +77,9 @@ def list_(design: Path, url: str) -> None:
     with _open(design, url) as (_, store):
         table = Table(box=None, pad_edge=False, padding=(0, 3, 0, 0))
         for title in ("player", "revision", "saved", "bytes", ""):
-            table.add_column(title, justify="right" if title in ("revision", "bytes") else "left", no_wrap=True)
+            table.add_column(
+                title, justify="right" if title in ("revision", "bytes") else "left", no_wrap=True
+            )
         players = store.players()
         for player in players:
             kept = store.revisions(player)
@@ -94,14 +102,19 @@ def show(design: Path, url: str, player: str, as_json: bool) -> None:
     with _open(design, url) as (loaded, store):
         outcome = store.load(player)
         if isinstance(outcome, Damaged):
-            raise SaveError(f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed")
+            raise SaveError(
+                f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed"
+            )
         if not isinstance(outcome, Found):
             raise UsageError(f"{player} was never saved here; `cleaver saves list` names who was")
         if as_json:
             click.echo(json.dumps(_plain(outcome.profile), indent=2, sort_keys=True))
             return
         kept = ", ".join(str(revision) for revision, _, _ in store.revisions(player))
-        click.echo(f"{player}: revision {outcome.revision}, version {outcome.profile.version}; generations {kept}; {_busy_note(store, player) or 'not in use'}")
+        click.echo(
+            f"{player}: revision {outcome.revision}, version {outcome.profile.version}; generations {kept}; "
+            f"{_busy_note(store, player) or 'not in use'}"
+        )
         if outcome.note:
             click.echo(f"  note: {outcome.note}")
         for section, data in outcome.profile.sections.items():
@@ -117,7 +130,11 @@ def _words(section: str, value: Any) -> str:
         goals = ", ".join(f"{goal['progress']:g}/{goal['target']:g}" for goal in value["goals"])
         return f"{value['state'] or 'not accepted'}; goals {goals}; completed {value['completions']} times"
     if section == "achievements":
-        return f"achieved {', '.join(rank or 'yes' for rank in value['achieved'])}" if value["achieved"] else "under way"
+        return (
+            f"achieved {', '.join(rank or 'yes' for rank in value['achieved'])}"
+            if value["achieved"]
+            else "under way"
+        )
     if section == "levels":
         return f"{value['xp']} experience"
     if section == "records":
@@ -126,15 +143,25 @@ def _words(section: str, value: Any) -> str:
 
 
 def _plain(profile: Profile) -> dict[str, Any]:
-    return {"format": FORMAT, "player": profile.player, "version": profile.version, "sections": profile.sections}
+    return {
+        "format": FORMAT,
+        "player": profile.player,
+        "version": profile.version,
+        "sections": profile.sections,
+    }
 
 
 @command.command("export", short_help="write profiles as JSON")
 @_arguments
 @click.argument("players", nargs=-1)
-@click.option("--out", type=click.Path(path_type=Path, dir_okay=False), help="A .json file for one player, .jsonl for many; stdout unless given.")
+@click.option(
+    "--out",
+    type=click.Path(path_type=Path, dir_okay=False),
+    help="A .json file for one player, .jsonl for many; stdout unless given.",
+)
 def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -> None:
-    """Write profiles as JSON: one as a file of its own, several a line each; all players unless some are named.
+    """Write profiles as JSON: one as a file of its own, several a line each; all players unless some are
+    named.
 
     \b
     Example:  cleaver saves export lanternreef.toml --store sqlite:///saves.db --out all.jsonl
@@ -171,7 +198,8 @@ def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -
 @_arguments
 @click.argument("file", type=click.Path(path_type=Path, exists=True, dir_okay=False))
 def import_(design: Path, url: str, file: Path) -> None:
-    """Read profiles that `export` wrote and save each as its player's newest revision; one a game has is left alone.
+    """Read profiles that `export` wrote and save each as its player's newest revision; one a game has is left
+    alone.
 
     \b
     Example:  cleaver saves import lanternreef.toml all.jsonl --store sqlite:///saves.db
@@ -212,8 +240,11 @@ def verify(design: Path, url: str) -> None:
         for player, trouble in store.verify():
             wrong += 1
             click.echo(f"{player or store.label}: {trouble}")
-        click.echo(f"{counted(wrong, 'problem')}; what can still be read is loaded from older generations" if wrong
-                   else f"{counted(len(store.players()), 'player')}, all sound")
+        click.echo(
+            f"{counted(wrong, 'problem')}; what can still be read is loaded from older generations"
+            if wrong
+            else f"{counted(len(store.players()), 'player')}, all sound"
+        )
     sys.exit(1 if wrong else 0)
 
 
@@ -249,7 +280,8 @@ def restore(design: Path, url: str, player: str, revision: int) -> None:
 @command.command("preview", short_help="show what a changed design would do")
 @_arguments
 def preview(design: Path, url: str) -> None:
-    """Show what DESIGN would do to the profiles in a store, before it is played: renames, and what would be unknown. Writes nothing.
+    """Show what DESIGN would do to the profiles in a store, before it is played: renames, and what would be
+    unknown. Writes nothing.
 
     \b
     Example:  cleaver saves preview new.toml --store sqlite:///saves.db
@@ -271,7 +303,10 @@ def preview(design: Path, url: str) -> None:
             for old, new in renames.items():
                 click.echo(f"version {version} → {version + 1}: {old} becomes {new}")
         for lost, count in sorted(counts.items()):
-            click.echo(f"{lost} is unknown to this design: {count} of {counted(len(players), 'player')} have it; it would be kept aside")
+            click.echo(
+                f"{lost} is unknown to this design: {count} of {counted(len(players), 'player')} have it; "
+                "it would be kept aside"
+            )
         if not counts and not failed:
             click.echo(f"{counted(len(players), 'player')}: everything has a home")
     sys.exit(1 if counts or failed else 0)

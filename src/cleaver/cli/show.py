@@ -16,11 +16,18 @@ from cleaver.figures.numbers import numbers_of
 @click.command("show")
 @click.argument("design", type=click.Path(path_type=Path))
 @click.argument("section", required=False)
-@click.option("--figure", type=click.Path(path_type=Path, dir_okay=False), metavar="FILE", help="Draw the numbers as one page of charts (PNG).")
+@click.option(
+    "--figure",
+    type=click.Path(path_type=Path, dir_okay=False),
+    metavar="FILE",
+    help="Draw the numbers as one page of charts (PNG).",
+)
 def command(design: Path, section: str | None, figure: Path | None) -> None:
-    """Show what DESIGN contains as tables, with what its numbers come to: hits and seconds to defeat, seconds to empty and fill, income, prices, stars, levels.
+    """Show what DESIGN contains as tables, with what its numbers come to: hits and seconds to defeat, seconds
+    to empty and fill, income, prices, stars, levels.
 
-    SECTION is one of actors, fights, meters, statuses, pickups, goods, income, exchanges, rules, matches, ratings, levels, quests, achievements.
+    SECTION is one of actors, fights, meters, statuses, pickups, goods, income, exchanges, rules, matches,
+    ratings, levels, quests, achievements.
 
     \b
     Examples:

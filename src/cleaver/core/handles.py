@@ -10,7 +10,15 @@ from __future__ import annotations
 from cleaver.core.kernel.arguments import amount, checked, whole
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import micros
-from cleaver.core.kernel.results import ChangeResult, ExchangeResult, HealResult, HitResult, QuestResult, RateResult, Result
+from cleaver.core.kernel.results import (
+    ChangeResult,
+    ExchangeResult,
+    HealResult,
+    HitResult,
+    QuestResult,
+    RateResult,
+    Result,
+)
 from cleaver.core.views import (
     AchievementLog,
     Bag,
@@ -40,7 +48,8 @@ _amount = amount
 
 
 class Actor:
-    """An actor in a world. Every verb returns a small result that is true if something was done, with `blocked` saying why not."""
+    """An actor in a world. Every verb returns a small result that is true if something was done, with
+    `blocked` saying why not."""
 
     __slots__ = ("_body", "_world", "id")
 
@@ -117,7 +126,10 @@ class Actor:
     @property
     def owed(self) -> tuple[Owed, ...]:
         """What this player has earned and had no room for, in order: it is given as soon as it fits."""
-        return tuple(Owed(debt.item, debt.amount, debt.reason) for debt in self._world.goods.table.owed.get(self.body.id, ()))
+        return tuple(
+            Owed(debt.item, debt.amount, debt.reason)
+            for debt in self._world.goods.table.owed.get(self.body.id, ())
+        )
 
     @property
     def bag(self) -> Bag:
@@ -145,6 +157,7 @@ class Actor:
         return RecordLog(self._world, self.body)
 
     if not TYPE_CHECKING:  # a checker must find a misspelt name
+
         def __getattr__(self, name: str) -> Any:
             raise renamed("Actor", name)
 
@@ -165,8 +178,19 @@ class Actor:
 
     # hits
 
-    def hit(self, target: Actor, attack: str | None = None, *, amount: float | None = None, zone: str = "", type: str = "", crit: bool | None = None,
-            posthumous: bool = False, ignores: tuple[str, ...] = (), **inputs: float) -> HitResult:
+    def hit(
+        self,
+        target: Actor,
+        attack: str | None = None,
+        *,
+        amount: float | None = None,
+        zone: str = "",
+        type: str = "",
+        crit: bool | None = None,
+        posthumous: bool = False,
+        ignores: tuple[str, ...] = (),
+        **inputs: float,
+    ) -> HitResult:
         """Hit *target* with one of this actor's attacks, or with a bare amount.
 
         Args:
@@ -186,37 +210,94 @@ class Actor:
             FormulaError: A formula that gives no usable number; nothing has changed.
         """
         world, source = self._world, self._body
-        if (attack.__class__ is str and target.__class__ is Actor and zone.__class__ is str and (crit is None or crit.__class__ is bool) and amount is None
-                and target._world is world and not (type or ignores or posthumous)):
+        if (
+            attack.__class__ is str
+            and target.__class__ is Actor
+            and zone.__class__ is str
+            and (crit is None or crit.__class__ is bool)
+            and amount is None
+            and target._world is world
+            and not (type or ignores or posthumous)
+        ):
             struck = target._body
             quick = world.combat.quick(source, struck, attack, zone, crit, inputs)
             if quick is not None:
                 return quick
-        return self._hit(target, attack, amount=amount, zone=zone, type=type, crit=crit, posthumous=posthumous, ignores=ignores, **inputs)
+        return self._hit(
+            target,
+            attack,
+            amount=amount,
+            zone=zone,
+            type=type,
+            crit=crit,
+            posthumous=posthumous,
+            ignores=ignores,
+            **inputs,
+        )
 
     @checked
-    def _hit(self, target: Actor, attack: str | None, *, amount: float | None, zone: str, type: str, crit: bool | None, posthumous: bool,
-             ignores: tuple[str, ...], **inputs: float) -> HitResult:
+    def _hit(
+        self,
+        target: Actor,
+        attack: str | None,
+        *,
+        amount: float | None,
+        zone: str,
+        type: str,
+        crit: bool | None,
+        posthumous: bool,
+        ignores: tuple[str, ...],
+        **inputs: float,
+    ) -> HitResult:
         """The general way of `hit`."""
         world, source, struck = self._world, self.body, self._here(target).body
         form = world.combat.attack(source, attack) if attack else None
         if form is None and amount is None:
-            raise UsageError(f"hit {target.id} with what? {advice('', list(source._kind.attacks), lead=f'attacks of {source.id}')}; or give an amount")
-        how_much = form.amount if amount is None and form is not None else _amount("the amount of the hit", amount)
+            raise UsageError(
+                f"hit {target.id} with what? "
+                f"{advice('', list(source._kind.attacks), lead=f'attacks of {source.id}')}; or give an amount"
+            )
+        how_much = (
+            form.amount if amount is None and form is not None else _amount("the amount of the hit", amount)
+        )
         type = type or (form.type if form is not None else "")
         world.combat.check(struck, zone, type)
-        blow = Blow(how_much, source, attack=form, zone=zone, type=type, inputs=world.inputs(inputs), crit=crit, posthumous=posthumous,
-                    ignores=_steps(ignores) | form.ignores if form is not None else _steps(ignores))
+        blow = Blow(
+            how_much,
+            source,
+            attack=form,
+            zone=zone,
+            type=type,
+            inputs=world.inputs(inputs),
+            crit=crit,
+            posthumous=posthumous,
+            ignores=_steps(ignores) | form.ignores if form is not None else _steps(ignores),
+        )
         return world.done(world.combat.hit(struck, blow))
 
     @checked
-    def hurt(self, amount: float, *, type: str = "", zone: str = "", source: Actor | None = None, ignores: tuple[str, ...] = (), **inputs: float) -> HitResult:
+    def hurt(
+        self,
+        amount: float,
+        *,
+        type: str = "",
+        zone: str = "",
+        source: Actor | None = None,
+        ignores: tuple[str, ...] = (),
+        **inputs: float,
+    ) -> HitResult:
         """Hurt this actor by a bare amount: a fall, a trap. The guard stands between as in a hit."""
         world, body = self._world, self.body
         world.combat.check(body, zone, type)
         by = self._here(source).body if source is not None else None
-        blow = Blow(_amount("the amount to hurt", amount), by, zone=zone, type=type, inputs=world.inputs(inputs),
-                    ignores=_steps(ignores))
+        blow = Blow(
+            _amount("the amount to hurt", amount),
+            by,
+            zone=zone,
+            type=type,
+            inputs=world.inputs(inputs),
+            ignores=_steps(ignores),
+        )
         return world.done(world.combat.hit(body, blow))
 
     # meters
@@ -225,13 +306,27 @@ class Actor:
     def heal(self, amount: float, meter: str = "", *, source: Actor | None = None) -> HealResult:
         """Give back up to *amount* of a meter (the vital one unless named)."""
         world, body = self._world, self.body
-        return world.done(world.vitals.heal(body, _amount("the amount to heal", amount), meter, self._here(source).body.id if source is not None else ""))
+        return world.done(
+            world.vitals.heal(
+                body,
+                _amount("the amount to heal", amount),
+                meter,
+                self._here(source).body.id if source is not None else "",
+            )
+        )
 
     @checked
     def drain(self, amount: float, meter: str = "", *, source: Actor | None = None) -> ChangeResult:
         """Take up to *amount* of a meter, past guard and shields."""
         world, body = self._world, self.body
-        return world.done(world.vitals.drain(body, _amount("the amount to drain", amount), meter, self._here(source).body.id if source is not None else ""))
+        return world.done(
+            world.vitals.drain(
+                body,
+                _amount("the amount to drain", amount),
+                meter,
+                self._here(source).body.id if source is not None else "",
+            )
+        )
 
     def revive(self, fraction: float = 1.0) -> Result:
         """Bring a dead actor back with that fraction of what each meter starts with."""
@@ -263,7 +358,9 @@ class Actor:
         span = -1 if lasts is None else micros(_amount("the time it lasts", lasts, most=1e9))
         if 0 <= span < 1_000:
             raise AmountError("the time it lasts", lasts, "0.001 s or more")
-        return world.done(world.statuses.begin(body, status, self._here(source).body.id if source is not None else "", span))
+        return world.done(
+            world.statuses.begin(body, status, self._here(source).body.id if source is not None else "", span)
+        )
 
     @checked
     def cure(self, status: str) -> Result:
@@ -331,7 +428,8 @@ class Actor:
 
     @checked
     def exchange(self, name: str, times: int | None = None) -> ExchangeResult:
-        """Use an exchange once, *times* times or nothing, or as often as it can where the design says `all`."""
+        """Use an exchange once, *times* times or nothing, or as often as it can where the design says
+        `all`."""
         world, body = self._world, self.body
         if times is not None and whole("times", times) == 0:
             raise AmountError("times", times, "1 or more")

@@ -25,7 +25,8 @@ TakeBack = Callable[[Body, Data, bool], Data]
 
 
 class Profile:
-    """All of one player that outlives the session: `player` (its id), `version` of the design's saves, and `sections` of plain data."""
+    """All of one player that outlives the session: `player` (its id), `version` of the design's saves, and
+    `sections` of plain data."""
 
     __slots__ = ("player", "sections", "version")
 
@@ -33,7 +34,11 @@ class Profile:
         self.player, self.version, self.sections = player, version, dict(sections)
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Profile) and (self.player, self.version, self.sections) == (other.player, other.version, other.sections)
+        return isinstance(other, Profile) and (self.player, self.version, self.sections) == (
+            other.player,
+            other.version,
+            other.sections,
+        )
 
     __hash__ = None  # type: ignore[assignment]  # compared by what it holds
 
@@ -66,7 +71,8 @@ class Profiles:
         Args:
             section: Its name.
             write: Returns it as it is now.
-            take_back: Makes everything of it as the data say, what they lack as at its start; told as events where the last argument is true.
+            take_back: Makes everything of it as the data say, what they lack as at its start; told as events
+                where the last argument is true.
                 Returns what the design does not know.
             included_as: Its name in `[saves] include`, if that is another.
         """
@@ -94,7 +100,8 @@ class Profiles:
         return Profile(body.id, design.tables.game.version, sections)
 
     def take_back(self, body: Body, profile: Profile, *, told: bool) -> None:
-        """Make everything that is kept of a player as its profile says; what the design does not know is put aside."""
+        """Make everything that is kept of a player as its profile says; what the design does not know is put
+        aside."""
         import json  # as above
 
         aside: dict[str, dict[str, str]] = {}

@@ -22,13 +22,15 @@ _METER_FACTS = ("damaged", "healed", "drained", "adjusted", "emptied", "filled",
 
 
 class Chapter(namedtuple("Chapter", ("event", "before", "after", "because"))):
-    """One change: the event, what the value was before and after (None where that is not a number), and the events it follows from, nearest first."""
+    """One change: the event, what the value was before and after (None where that is not a number), and the
+    events it follows from, nearest first."""
 
     __slots__ = ()
 
 
 class Story(namedtuple("Story", ("path", "value", "chapters", "cut"))):
-    """How a value came to be what it is: its path, the value now, the changes in order, and whether earlier ones are not known any more."""
+    """How a value came to be what it is: its path, the value now, the changes in order, and whether earlier
+    ones are not known any more."""
 
     __slots__ = ()
 
@@ -76,8 +78,15 @@ def _change(event: Event, path: Path, actor: str, team: str) -> tuple[Any, Any] 
     if what == "score":
         return (event.score - event.amount, event.score) if name == "scored" else None
     if what == "levels":
-        return (event.level - 1, event.level) if name == "levelled" and event.levels == path.name and path.part == "level" else (
-            (event.total - event.amount, event.total) if name == "xp_gained" and event.levels == path.name and path.part != "level" else None)
+        return (
+            (event.level - 1, event.level)
+            if name == "levelled" and event.levels == path.name and path.part == "level"
+            else (
+                (event.total - event.amount, event.total)
+                if name == "xp_gained" and event.levels == path.name and path.part != "level"
+                else None
+            )
+        )
     if what in ("quest", "goal"):
         return _quest_change(event, path)
     if what == "stars":
@@ -85,12 +94,17 @@ def _change(event: Event, path: Path, actor: str, team: str) -> tuple[Any, Any] 
     if what == "achieved":
         return (None, True) if name == "achieved" and event.achievement == path.name else None
     if what in ("alive", "lives"):
-        return (None, name == "respawned") if what == "alive" and name in ("died", "respawned") else (
-            (event.lives + 1, event.lives) if what == "lives" and name == "life_lost" else None)
+        return (
+            (None, name == "respawned")
+            if what == "alive" and name in ("died", "respawned")
+            else ((event.lives + 1, event.lives) if what == "lives" and name == "life_lost" else None)
+        )
     if what in ("tags", "statuses"):
         wanted = ("tagged", "untagged") if what == "tags" else ("status_began", "status_ended")
         return (None, event.values[0]) if name in wanted else None
-    raise UsageError(f"no events tell of {path.root}.{what}; ask about a meter, goods, a score, a level, a quest or stars")
+    raise UsageError(
+        f"no events tell of {path.root}.{what}; ask about a meter, goods, a score, a level, a quest or stars"
+    )
 
 
 def _meter_change(event: Event, meter: str) -> tuple[Any, Any] | None:
@@ -109,7 +123,17 @@ def _quest_change(event: Event, path: Path) -> tuple[Any, Any] | None:
     if not event.name.startswith(("quest_", "goal_")) or event.quest != path.name:
         return None
     if path.what == "goal":
-        return (None, event.progress) if event.name == "goal_advanced" and event.goal == f"goal{path.part.partition('.')[0]}" else None
-    states = {"quest_available": "available", "quest_started": "active", "quest_ready": "ready", "quest_completed": "completed", "quest_failed": "failed",
-              "quest_abandoned": "available"}
+        return (
+            (None, event.progress)
+            if event.name == "goal_advanced" and event.goal == f"goal{path.part.partition('.')[0]}"
+            else None
+        )
+    states = {
+        "quest_available": "available",
+        "quest_started": "active",
+        "quest_ready": "ready",
+        "quest_completed": "completed",
+        "quest_failed": "failed",
+        "quest_abandoned": "available",
+    }
     return (None, states[event.name]) if event.name in states else None

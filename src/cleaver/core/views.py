@@ -129,7 +129,10 @@ class _Log(Mapping):  # type: ignore[type-arg]  # typing is slow to import; each
         return name in tuple(self._names())
 
     def __repr__(self) -> str:
-        return f"<{type(self).__name__} of {self._body.id}: {', '.join(f'{name} {self[name]}' for name in self)}>"
+        return (
+            f"<{type(self).__name__} of {self._body.id}: "
+            f"{', '.join(f'{name} {self[name]}' for name in self)}>"
+        )
 
 
 class Purse(_Log):
@@ -180,7 +183,8 @@ class Bag(_Log):
 
 
 class Level(int):
-    """A level, from 1: a number, with `xp` (the experience in all) and `left` (what the next level still needs; 0 at the last)."""
+    """A level, from 1: a number, with `xp` (the experience in all) and `left` (what the next level still
+    needs; 0 at the last)."""
 
     xp: int
     left: int
@@ -204,7 +208,9 @@ class LevelLog(_Log):
     def __getitem__(self, ladder: str) -> Level:
         levels, body = self._world.levels, self.body
         levels.kind(ladder)
-        return Level.of(levels.read(body, ladder, "level"), levels.read(body, ladder, "xp"), levels.left(body, ladder))
+        return Level.of(
+            levels.read(body, ladder, "level"), levels.read(body, ladder, "xp"), levels.left(body, ladder)
+        )
 
 
 class RecordLog(_Log):
@@ -222,7 +228,8 @@ class RecordLog(_Log):
 
 
 class BestRating(namedtuple("BestRating", ("best", "of", "rated"))):
-    """The best stars in a rating, of how many, and whether it was ever rated: "not yet rated" is not "no stars"."""
+    """The best stars in a rating, of how many, and whether it was ever rated: "not yet rated" is not "no
+    stars"."""
 
     __slots__ = ()
     best: int
@@ -241,7 +248,11 @@ class RatingLog(_Log):
     def __getitem__(self, rating: str) -> BestRating:
         ratings, body = self._world.ratings, self.body
         kind = ratings.kind(rating)
-        return BestRating(ratings.stars(body, rating), len(kind.steps) or len(kind.conditions), rating in ratings.table.best.get(body.id, {}))
+        return BestRating(
+            ratings.stars(body, rating),
+            len(kind.steps) or len(kind.conditions),
+            rating in ratings.table.best.get(body.id, {}),
+        )
 
     @property
     def total(self) -> int:
@@ -250,7 +261,8 @@ class RatingLog(_Log):
 
 
 class Achieved(namedtuple("Achieved", ("ranks", "progress", "count"))):
-    """An achievement of a player: its `ranks` so far ("" for one without ranks), and how far the next one is; true once there is any."""
+    """An achievement of a player: its `ranks` so far ("" for one without ranks), and how far the next one is;
+    true once there is any."""
 
     __slots__ = ()
     ranks: tuple[str, ...]
@@ -409,7 +421,10 @@ class Quest:
     @property
     def goals(self) -> tuple[Goal, ...]:
         """Its goals, in order."""
-        return tuple(Goal(self._log, self.name, index) for index in range(len(self._log.world.quests.kind(self.name).goals)))
+        return tuple(
+            Goal(self._log, self.name, index)
+            for index in range(len(self._log.world.quests.kind(self.name).goals))
+        )
 
     @property
     def says(self) -> str:

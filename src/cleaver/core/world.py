@@ -78,7 +78,9 @@ class World:
         if isinstance(seed, bool) or not isinstance(seed, int) or not 0 <= seed < 2**64:
             raise AmountError("the seed", seed, "a whole number from 0 to 2**64 - 1")
         if not isinstance(design, Design):
-            raise UsageError(f"a world needs a design, not {said(design)}; make one with load_design or Design.from_dict")
+            raise UsageError(
+                f"a world needs a design, not {said(design)}; make one with load_design or Design.from_dict"
+            )
         self.design = design
         self.stage = Stage(bind(design, names.reader), seed, history)
         stage = self.stage
@@ -102,15 +104,39 @@ class World:
         self.scores.told = self.contests.scored
         self.combat.truces.append(self.contests.truce)
         self.profiles = Profiles(stage)
-        # The order in which parts react to one event: what is owed and fits now, what a death ends; then an attack's own
-        # effects and `on_death`, and the return of the dead; what a level brings; then tallies, so that a rule can read a
-        # combo that counts the event at hand; then the design's rules and those of matches; at last the quests that all this may open.
-        stage.planners += [self.goods.plan, self.vitals.follow, self.combat.follow, self.vitals.follow_return, self.levels.follow, self.quests.follow,
-                           self.tallies.follow, self.rules.follow, self.contests.follow_placed, self.contests.follow, self._follow_arrival,
-                           self.quests.follow_openings]
-        self.parts: dict[str, Any] = {"goods": self.goods, "scores": self.scores, "pickups": self.pickups, "exchanges": self.exchanges,
-                                      "profiles": self.profiles, "tallies": self.tallies, "levels": self.levels, "ratings": self.ratings,
-                                      "matches": self.contests, "quests": self.quests, "achievements": self.achievements}
+        # The order in which parts react to one event: what is owed and fits now, what a death ends; then an
+        # attack's own
+        # effects and `on_death`, and the return of the dead; what a level brings; then tallies, so that a
+        # rule can read a
+        # combo that counts the event at hand; then the design's rules and those of matches; at last the
+        # quests that all this may open.
+        stage.planners += [
+            self.goods.plan,
+            self.vitals.follow,
+            self.combat.follow,
+            self.vitals.follow_return,
+            self.levels.follow,
+            self.quests.follow,
+            self.tallies.follow,
+            self.rules.follow,
+            self.contests.follow_placed,
+            self.contests.follow,
+            self._follow_arrival,
+            self.quests.follow_openings,
+        ]
+        self.parts: dict[str, Any] = {
+            "goods": self.goods,
+            "scores": self.scores,
+            "pickups": self.pickups,
+            "exchanges": self.exchanges,
+            "profiles": self.profiles,
+            "tallies": self.tallies,
+            "levels": self.levels,
+            "ratings": self.ratings,
+            "matches": self.contests,
+            "quests": self.quests,
+            "achievements": self.achievements,
+        }
         stage.readable["pickups"] = lambda body, name, part: self.pickups.count(name, part)
         stage.readable["team_purse"] = lambda body, name, part: self.goods.team_money(name, part)
         stage.readable["placement"] = lambda body, name, part: self.pickups.placement(name).present
@@ -128,7 +154,8 @@ class World:
             read[axis] = partial(_coordinate, axis)
 
     def _keepers(self) -> None:
-        # In the order in which a profile is taken back: levels before meters, which say what was raised beside them, and life last.
+        # In the order in which a profile is taken back: levels before meters, which say what was raised
+        # beside them, and life last.
         keep, goods, vitals = self.profiles.keep, self.goods, self.vitals
         keep("currencies", goods.money_kept, goods.money_back)
         keep("items", goods.items_kept, goods.items_back)
@@ -143,7 +170,8 @@ class World:
         keep("quests", self.quests.kept, self.quests.back)
 
     def _follow_arrival(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
-        """Plan what a player finds on arriving, or after its profile was loaded: what it is owed, what came within its reach."""
+        """Plan what a player finds on arriving, or after its profile was loaded: what it is owed, what came
+        within its reach."""
         return [("", self._arrived)] if name in ("joined", "loaded") else []
 
     def _arrived(self, event: Event) -> None:
@@ -154,6 +182,7 @@ class World:
             self.quests.arrived(body)
 
     if not TYPE_CHECKING:  # a checker must find a misspelt name
+
         def __getattr__(self, name: str) -> Any:
             raise renamed("World", name)
 
@@ -192,9 +221,12 @@ class World:
 
     @checked
     def join(self, kind: str, name: str, *, team: str = "", profile: Profile | None = None) -> Actor:
-        """Let a player enter under the id *name*, with what *profile* brings; without one it gets the starting amounts."""
+        """Let a player enter under the id *name*, with what *profile* brings; without one it gets the
+        starting amounts."""
         if not self._kind(kind).player:
-            raise UsageError(f"{said(kind)} is not a player kind; spawn it, or say player = true at actors.{kind}")
+            raise UsageError(
+                f"{said(kind)} is not a player kind; spawn it, or say player = true at actors.{kind}"
+            )
         if not name:
             raise UsageError("a player needs an id of its own; join(kind, id)")
         return self._enter(kind, name, team, "", profile)
@@ -203,7 +235,9 @@ class World:
     def spawn(self, kind: str, name: str = "", *, team: str = "", owner: Actor | str = "") -> Actor:
         """Let any other actor enter; without a name it gets one such as "eel#3"."""
         if self._kind(kind).player:
-            raise UsageError(f"{kind} is a player kind; let it join(kind, id), so that it has a purse and progress")
+            raise UsageError(
+                f"{kind} is a player kind; let it join(kind, id), so that it has a purse and progress"
+            )
         if isinstance(owner, Actor) and owner._world is not self:
             raise UsageError(f"{owner.id} stands in another world; several worlds share nothing")
         owner_id = owner.body.id if isinstance(owner, Actor) else owner
@@ -272,7 +306,8 @@ class World:
 
     @checked
     def dismiss(self, actor: Actor) -> None:
-        """Take an actor out of the world for good; all that is kept of it is forgotten, and its id may be given again."""
+        """Take an actor out of the world for good; all that is kept of it is forgotten, and its id may be
+        given again."""
         body, stage = self._mine(actor).body, self.stage
         stage.idle("dismiss")
         self._forget(body)
@@ -310,21 +345,27 @@ class World:
     def load(self, actor: Actor, profile: Profile) -> None:
         """Make everything that a profile keeps of a player as *profile* says, what it lacks as at its start.
 
-        Listeners are told what changed, with reason "loaded" where goods move; no rule, tally or quest reacts to that.
+        Listeners are told what changed, with reason "loaded" where goods move; no rule, tally or quest reacts
+        to that.
 
         Raises:
-            SaveError: A profile of somebody else, malformed, or beyond what the design lets one have; its path is named, and nothing has changed.
+            SaveError: A profile of somebody else, malformed, or beyond what the design lets one have; its
+                path is named, and nothing has changed.
         """
         body = self._loading(actor, profile)
         beyond = self.goods.beyond(profile.sections)
         if beyond is not None:
             path, amount, most = beyond
-            raise SaveError(f"profile {body.id}: {path} is {amount}, and the design lets one have at most {most}. Nothing was taken from it")
+            raise SaveError(
+                f"profile {body.id}: {path} is {amount}, and the design lets one have at most {most}. "
+                "Nothing was taken from it"
+            )
         self._take_back(body, profile)
 
     @checked
     def take_back(self, actor: Actor, profile: Profile) -> None:
-        """As `load`, also with more of a good than the design lets one have by now: it stays, as with what one holds already."""
+        """As `load`, also with more of a good than the design lets one have by now: it stays, as with what
+        one holds already."""
         self._take_back(self._loading(actor, profile), profile)
 
     def _loading(self, actor: Actor, profile: Profile) -> Body:
@@ -334,13 +375,17 @@ class World:
         if not body._kind.player:
             raise UsageError(f"{actor.id} is no player; only players have a profile")
         if profile.player != body.id:
-            raise UsageError(f"this is the profile of {said(profile.player)}, and {actor.id} is another player")
+            raise UsageError(
+                f"this is the profile of {said(profile.player)}, and {actor.id} is another player"
+            )
         look_at(profile.player, profile.sections)
         return body
 
     def _take_back(self, body: Body, profile: Profile) -> None:
         stage = self.stage
-        World(self.design).join(body.kind_name, body.id, profile=profile)  # whatever its formulas raise is raised before anything has changed here
+        World(self.design).join(
+            body.kind_name, body.id, profile=profile
+        )  # whatever its formulas raise is raised before anything has changed here
         stage.told_only = True
         try:
             self.profiles.take_back(body, profile, told=True)
@@ -358,7 +403,9 @@ class World:
     # things lying about
 
     @checked
-    def place(self, pickup: str, name: str = "", *, at: tuple[float, ...] | None = None, **inputs: float) -> Placement:
+    def place(
+        self, pickup: str, name: str = "", *, at: tuple[float, ...] | None = None, **inputs: float
+    ) -> Placement:
         """Lay a pickup into the world; *inputs* override those the design gives it, *at* is where."""
         own_name("the id", name)
         given = {key: number(f"{key} of {pickup}", value) for key, value in inputs.items()}
@@ -408,20 +455,26 @@ class World:
         return self.stage.dice.seed
 
     def advance(self, seconds: float = 0, *, microseconds: int | None = None) -> None:
-        """Let time pass, in seconds; what a float leaves over is carried to the next call, so that slices add up.
+        """Let time pass, in seconds; what a float leaves over is carried to the next call, so that slices add
+        up.
 
         Args:
             seconds: How long, from 0 to 1e9.
             microseconds: How long where it must be exact, a whole number; instead of *seconds*.
 
         Raises:
-            ReactionError: What listeners and reactions raised meanwhile; time has passed to the end all the same.
+            ReactionError: What listeners and reactions raised meanwhile; time has passed to the end all the
+                same.
         """
         self.stage.idle("advance")
         clock = self.stage.clock
         if microseconds is None:
             passed, clock.remainder = clock.span(seconds)
-        elif isinstance(microseconds, bool) or not isinstance(microseconds, int) or not 0 <= microseconds <= LONGEST * 1_000_000:
+        elif (
+            isinstance(microseconds, bool)
+            or not isinstance(microseconds, int)
+            or not 0 <= microseconds <= LONGEST * 1_000_000
+        ):
             raise AmountError("the time to pass", microseconds, "a whole number of microseconds, 0 or more")
         elif seconds != 0:
             raise UsageError("advance by seconds or by microseconds, not by both")
@@ -465,14 +518,16 @@ class World:
 
     @property
     def event_names(self) -> tuple[str, ...]:
-        """Every event there is here: Cleaver's own and the design's, those seen from the other side included."""
+        """Every event there is here: Cleaver's own and the design's, those seen from the other side
+        included."""
         return tuple(self.stage.kinds.known.events)
 
     @checked
     def listen(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
         """Call *call* with each event of that name, of one actor or kind if given.
 
-        The same listener added twice for the same thing is called once. Close what is returned to stop, or use it in a `with`.
+        The same listener added twice for the same thing is called once. Close what is returned to stop, or
+        use it in a `with`.
 
         Raises:
             UnknownNameError: An event or kind that is not there, with the nearest that is.
@@ -543,13 +598,16 @@ class World:
         """Return the value of any path of the scripts, such as "ana.suit" or "pickups.pearl.left"."""
         from cleaver.parsing import parse  # slow to import, and a world of no formulas needs none
 
-        return Expression(parse(path, ScriptNames(self), tolerant=True), names.reader, path).value(Scope(self.stage, None))
+        return Expression(parse(path, ScriptNames(self), tolerant=True), names.reader, path).value(
+            Scope(self.stage, None)
+        )
 
     @checked
     def why(self, path: str) -> Story:
         """Return the story of a value: every event kept that changed it, each with what it follows from.
 
-        `hud.tale` puts it into words. As far back as the world keeps events (`history`); after a restore it begins anew, and says so.
+        `hud.tale` puts it into words. As far back as the world keeps events (`history`); after a restore it
+        begins anew, and says so.
 
         Raises:
             UnknownNameError: No such actor or path.
@@ -569,8 +627,15 @@ class World:
         stage = self.stage
         stage.idle("snapshot")
         return {
-            "format": FORMAT, "design": self.design.fingerprint, "layout": _layout(), "clock": stage.clock.pack(), "dice": stage.dice.pack(), "seq": stage.seq,
-            "came": stage.came, "counts": dict(stage.counts), "actors": [body.pack() for body in stage.actors.values()],
+            "format": FORMAT,
+            "design": self.design.fingerprint,
+            "layout": _layout(),
+            "clock": stage.clock.pack(),
+            "dice": stage.dice.pack(),
+            "seq": stage.seq,
+            "came": stage.came,
+            "counts": dict(stage.counts),
+            "actors": [body.pack() for body in stage.actors.values()],
             "parts": {name: part.table.pack() for name, part in self.parts.items()},
         }
 
@@ -586,7 +651,9 @@ class World:
         if not isinstance(snapshot, Mapping) or snapshot.get("format") != FORMAT:
             raise SnapshotError(f"this is no snapshot of format {FORMAT}; world.snapshot() makes one")
         if snapshot.get("design") != design.fingerprint:
-            raise SnapshotError("the snapshot was taken under another design; restore it with the one it was taken under")
+            raise SnapshotError(
+                "the snapshot was taken under another design; restore it with the one it was taken under"
+            )
         if snapshot.get("layout") != _layout():
             raise SnapshotError("the snapshot was taken by a version of Cleaver that keeps other state")
         world = cls(design, 0, history=history)
@@ -662,7 +729,15 @@ class ScriptNames(FormulaNames):
 
     def first_names(self) -> tuple[str, ...]:
         """Return what a path may begin with."""
-        return (*self.world.stage.actors, *self.world.pickups.table.placements, "now", "seed", "pickups", "team", "match")
+        return (
+            *self.world.stage.actors,
+            *self.world.pickups.table.placements,
+            "now",
+            "seed",
+            "pickups",
+            "team",
+            "match",
+        )
 
 
 def _spot(at: Iterable[float]) -> tuple[float, float, float]:
@@ -692,4 +767,3 @@ def _layout() -> str:
         classes.append(f"{cls.__name__}:{','.join(slots_of(cls))}")
         waiting.extend(cls.__subclasses__())
     return hashlib.sha256(";".join(sorted(classes)).encode()).hexdigest()[:12]
-

@@ -71,7 +71,8 @@ most: how many one may hold = 20
 size: how much room one takes in the bag = 2
 title: its name for players = "Brass helm"
 """,
-    "Flow": _FLOW, "StatusFlow": f"{_FLOW}\nmeter: the meter that flows = \"air\"",
+    "Flow": _FLOW,
+    "StatusFlow": f'{_FLOW}\nmeter: the meter that flows = "air"',
     "MeterTable": """
 max: its maximum; a bare number for a meter is this = 90
 start: its value at first; full unless given = 0
@@ -205,7 +206,8 @@ most: the last level; needed with a formula = 10
 do: effects at each new level = [ { raise_max = "suit", amount = 10 } ]
 title: its name for players = "Rank"
 """,
-    "Record": _TALLY, "Fail": _TALLY,
+    "Record": _TALLY,
+    "Fail": _TALLY,
     "Goal": f"""{_TALLY}
 hold: the good that must be held, in place of an event = "pearl"
 hand_over: what is held is taken at turning in = true

@@ -14,7 +14,9 @@ Path = tuple[str | int, ...]
 
 _TOKEN = re.compile(
     r'(?P<string>"""(?:[^"\\]|\\.|"(?!""))*"{3,5}|\'\'\'(?:[^\']|\'(?!\'\'))*\'{3,5}|"(?:[^"\\\n]|\\.)*"|\'[^\'\n]*\')'
-    r"|(?P<comment>\#[^\n]*)|(?P<newline>\n)|(?P<mark>[\[\]{}=,.:])|(?P<bare>[^\s\[\]{}=,.:\"'#]+)|(?P<space>[^\S\n]+)", re.DOTALL)
+    r"|(?P<comment>\#[^\n]*)|(?P<newline>\n)|(?P<mark>[\[\]{}=,.:])|(?P<bare>[^\s\[\]{}=,.:\"'#]+)|(?P<space>[^\S\n]+)",
+    re.DOTALL,
+)
 
 
 class _Tokens:
@@ -88,7 +90,9 @@ def _value(tokens: _Tokens, path: Path, found: dict[Path, int], ends: str) -> No
                 tokens.skip_newlines()
         tokens.take()
     else:
-        while tokens.peek()[0] not in ("newline", "end") and not (tokens.peek()[0] == "mark" and tokens.peek()[1] in ends):
+        while tokens.peek()[0] not in ("newline", "end") and not (
+            tokens.peek()[0] == "mark" and tokens.peek()[1] in ends
+        ):
             tokens.take()
 
 

@@ -11,7 +11,16 @@ from typing import Any
 
 from cleaver.errors import MissingExtraError
 
-BLUE, ORANGE, GREEN, RED, PURPLE, SKY, YELLOW, GREY = "#0072B2", "#E69F00", "#009E73", "#D55E00", "#CC79A7", "#56B4E9", "#F0E442", "#6b6b6b"
+BLUE, ORANGE, GREEN, RED, PURPLE, SKY, YELLOW, GREY = (
+    "#0072B2",
+    "#E69F00",
+    "#009E73",
+    "#D55E00",
+    "#CC79A7",
+    "#56B4E9",
+    "#F0E442",
+    "#6b6b6b",
+)
 SERIES = (BLUE, ORANGE, GREEN, PURPLE, RED, SKY)
 DASHES = ("-", "--", "-.", ":")
 SIZE = (12.8, 8.0)  # inches at 100 dots an inch: 1280 × 800
@@ -29,9 +38,19 @@ def figure_class() -> Any:
     return Figure
 
 
-def figure(title: str, *, size: tuple[float, float] = SIZE, left: float = 0.085, right: float = 0.98, bottom: float = 0.085, top: float = 0.92,
-           hspace: float = 0.12, wspace: float = 0.25) -> Any:
-    """Return an empty figure of a page's size with a title. Margins are given, as working them out costs half a second a figure."""
+def figure(
+    title: str,
+    *,
+    size: tuple[float, float] = SIZE,
+    left: float = 0.085,
+    right: float = 0.98,
+    bottom: float = 0.085,
+    top: float = 0.92,
+    hspace: float = 0.12,
+    wspace: float = 0.25,
+) -> Any:
+    """Return an empty figure of a page's size with a title. Margins are given, as working them out costs half
+    a second a figure."""
     made = figure_class()(figsize=size, dpi=100)
     made.set_facecolor("white")
     made.subplots_adjust(left=left, right=right, bottom=bottom, top=top, hspace=hspace, wspace=wspace)

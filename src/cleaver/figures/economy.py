@@ -1,4 +1,5 @@
-"""Economy: what a played session earned and spent — each good over time, sources and sinks as bars. Start at `economy`."""
+"""Economy: what a played session earned and spent — each good over time, sources and sinks as bars. Start at
+`economy`."""
 
 from __future__ import annotations
 
@@ -26,7 +27,12 @@ def economy(books: Books, path: str | Path, *, title: str = "Economy", holder: s
     above = None
     for index, good in enumerate(goods or ["nothing"]):
         panel = figure.add_subplot(grid[index, 0], sharex=above)
-        _course(panel, [(line.time, line.amount) for line in lines if line.good == good], end, drawing.SERIES[index % 6])
+        _course(
+            panel,
+            [(line.time, line.amount) for line in lines if line.good == good],
+            end,
+            drawing.SERIES[index % 6],
+        )
         panel.set_ylabel(good.replace("_", " "), fontsize=12)
         panel.tick_params(labelbottom=index == max(len(goods), 1) - 1)
         if above is None:
@@ -62,8 +68,17 @@ def _reasons(axes: Any, books: Books, holder: str) -> None:
         came, went = rows[name]
         for amount, sign, colour, hatch in ((came, 1, drawing.GREEN, ""), (went, -1, drawing.RED, "//")):
             if amount:
-                axes.barh(y, sign * amount, color=colour, hatch=hatch, edgecolor="black", linewidth=0.7, height=0.6)
-                axes.text(sign * (amount + most * 0.03), y, f"{'+' if sign > 0 else '−'}{amount}", ha="left" if sign > 0 else "right", va="center", fontsize=11)
+                axes.barh(
+                    y, sign * amount, color=colour, hatch=hatch, edgecolor="black", linewidth=0.7, height=0.6
+                )
+                axes.text(
+                    sign * (amount + most * 0.03),
+                    y,
+                    f"{'+' if sign > 0 else '−'}{amount}",
+                    ha="left" if sign > 0 else "right",
+                    va="center",
+                    fontsize=11,
+                )
     axes.axvline(0, color="black", linewidth=1)
     axes.set_yticks(range(len(names)), names)
     axes.set_xlim(-most * 1.4, most * 1.4)

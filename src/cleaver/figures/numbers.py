@@ -23,7 +23,8 @@ MOST_LEVELS = 30
 
 
 class Fight(NamedTuple):
-    """One kind attacking another with one attack, as often as cooldown and grace allow: `hits` and `seconds` until it is dead, None if it never is."""
+    """One kind attacking another with one attack, as often as cooldown and grace allow: `hits` and `seconds`
+    until it is dead, None if it never is."""
 
     attacker: str
     attack: str
@@ -45,7 +46,8 @@ class Course(NamedTuple):
 
 
 class Income(NamedTuple):
-    """What something brings: `amount` of a good each time, `per_minute` where it comes by the clock (else 0), `once` where it comes but once a player."""
+    """What something brings: `amount` of a good each time, `per_minute` where it comes by the clock (else 0),
+    `once` where it comes but once a player."""
 
     source: str
     good: str
@@ -55,7 +57,8 @@ class Income(NamedTuple):
 
 
 class Price(NamedTuple):
-    """What an exchange takes and gives, and the minutes of the best income that it takes (None without income)."""
+    """What an exchange takes and gives, and the minutes of the best income that it takes (None without
+    income)."""
 
     exchange: str
     costs: dict[str, float | str]
@@ -89,10 +92,19 @@ class Numbers(NamedTuple):
 def numbers_of(design: Design) -> Numbers:
     """Return what a design comes to."""
     pairs = list(_pairs(design))
-    fights = tuple(fight for fight in (_fight(design, *pair) for pair in pairs[:MOST_FIGHTS]) if fight is not None)
+    fights = tuple(
+        fight for fight in (_fight(design, *pair) for pair in pairs[:MOST_FIGHTS]) if fight is not None
+    )
     incomes = tuple(_incomes(design))
-    return Numbers(fights, tuple(_courses(design)), incomes, tuple(_prices(design, incomes)), tuple(_stars(design, incomes)),
-                   tuple(_levels(design, incomes, fights)), len(pairs) > MOST_FIGHTS)
+    return Numbers(
+        fights,
+        tuple(_courses(design)),
+        incomes,
+        tuple(_prices(design, incomes)),
+        tuple(_stars(design, incomes)),
+        tuple(_levels(design, incomes, fights)),
+        len(pairs) > MOST_FIGHTS,
+    )
 
 
 def _pairs(design: Design) -> Iterator[tuple[str, str, str]]:
@@ -145,11 +157,14 @@ def _course(kind: str, meter: str, most: float, flow: Flow) -> Course:
     conditions += [f"unless {flow.unless}"] if flow.unless else []
     conditions += [f"from {flow.after_hurt:g} s after a hurt"] if flow.after_hurt else []
     ends = "empty" if until == 0 else "full" if until == 1 else f"{until:.0%} of {most:g}"
-    return Course(kind, meter, flow.rate, span / abs(flow.rate) if flow.rate else 0.0, ends, ", ".join(conditions))
+    return Course(
+        kind, meter, flow.rate, span / abs(flow.rate) if flow.rate else 0.0, ends, ", ".join(conditions)
+    )
 
 
 def _given(effects: Effects) -> Iterator[tuple[str, float]]:
-    """Yield (good, amount) of what effects give: money, items, points, experience; formulas are passed over."""
+    """Yield (good, amount) of what effects give: money, items, points, experience; formulas are passed
+    over."""
     for effect in effects:
         amount = _amount(effect)
         if amount is not None and effect.verb in ("earn", "give", "xp"):
@@ -177,12 +192,19 @@ def _incomes(design: Design) -> Iterator[Income]:
                 yield Income(f"status {name}", good, amount, amount * 60 / pulse.every)
     for name, pickup in tables.pickups.items():
         for good, amount in _given(pickup.do):
-            yield Income(f"pickup {name}", good, amount, amount * 60 / pickup.respawn_after if pickup.respawn_after else 0)
+            yield Income(
+                f"pickup {name}",
+                good,
+                amount,
+                amount * 60 / pickup.respawn_after if pickup.respawn_after else 0,
+            )
     for rule in tables.rules:
         for good, amount in _given(rule.do):
             yield Income(f"{rule.of or ''} {rule.on}".strip(), good, amount)
     for name, quest in tables.quests.items():
-        for good, amount in _given((*quest.reward, *(effect for goal in quest.goals for effect in goal.reward))):
+        for good, amount in _given(
+            (*quest.reward, *(effect for goal in quest.goals for effect in goal.reward))
+        ):
             yield Income(f"quest {name}", good, amount, once=quest.repeat is None)
     for name, achievement in tables.achievements.items():
         for good, amount in _given(achievement.reward):
@@ -202,12 +224,20 @@ def _prices(design: Design, incomes: tuple[Income, ...]) -> Iterator[Price]:
         except CleaverError:
             first = {}
         for good in exchange.costs:
-            minutes = minutes + first[good] / best[good] if minutes is not None and good in first and best.get(good) else None
+            minutes = (
+                minutes + first[good] / best[good]
+                if minutes is not None and good in first and best.get(good)
+                else None
+            )
         yield Price(name, dict(exchange.costs), dict(exchange.gives), minutes if exchange.costs else None)
 
 
 def _stars(design: Design, incomes: tuple[Income, ...]) -> Iterator[Step]:
-    points = {income.source: income.amount for income in incomes if income.good == "score" and income.amount > 0 and not income.once}
+    points = {
+        income.source: income.amount
+        for income in incomes
+        if income.good == "score" and income.amount > 0 and not income.once
+    }
     for name, rating in design.tables.ratings.items():
         simple = rating.measure == "self.score" and rating.better == "higher"
         for number, needs in enumerate(rating.steps, 1):
@@ -218,11 +248,21 @@ def _stars(design: Design, incomes: tuple[Income, ...]) -> Iterator[Step]:
 def _levels(design: Design, incomes: tuple[Income, ...], fights: tuple[Fight, ...]) -> Iterator[Step]:
     for name, ladder in design.tables.levels.items():
         world = World(design, history=0)
-        sources = {income.source: income.amount for income in incomes if income.good == name and income.amount > 0 and not income.once}
+        sources = {
+            income.source: income.amount
+            for income in incomes
+            if income.good == name and income.amount > 0 and not income.once
+        }
         rate = max((income.per_minute / 60 for income in incomes if income.good == name), default=0.0)
         for kind in design.tables.actors:  # by the quickest fight that pays
             paid = sources.get(f"{kind} defeated", 0.0)
-            quick = [fight.seconds for fight in fights if fight.target == kind and fight.seconds is not None and design.tables.actors[fight.attacker].player]
+            quick = [
+                fight.seconds
+                for fight in fights
+                if fight.target == kind
+                and fight.seconds is not None
+                and design.tables.actors[fight.attacker].player
+            ]
             if paid and quick:
                 rate = max(rate, paid / max(min(quick), 1 / 60))
         total, kind_of = 0.0, world.stage.kinds.levels[name]
@@ -234,4 +274,11 @@ def _levels(design: Design, incomes: tuple[Income, ...], fights: tuple[Fight, ..
             if not needs:
                 break
             total += needs
-            yield Step(name, level + 1, needs, total, {source: total / amount for source, amount in sources.items()}, total / rate if rate else None)
+            yield Step(
+                name,
+                level + 1,
+                needs,
+                total,
+                {source: total / amount for source, amount in sources.items()},
+                total / rate if rate else None,
+            )

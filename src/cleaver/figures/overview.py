@@ -17,17 +17,29 @@ Bars = list[tuple[str, float, str, str]]
 
 
 def overview(numbers: Numbers, path: str | Path, *, title: str = "") -> Path:
-    """Draw the numbers of a design as a page of small charts, 1280 × 800; what a design does not have is left out."""
+    """Draw the numbers of a design as a page of small charts, 1280 × 800; what a design does not have is left
+    out."""
     panels: list[tuple[str, str, Callable[[Any], None]]] = []
-    for heading, unit, bars in (("Time to defeat", "seconds", _fights(numbers)), ("Meters that flow", "seconds", _courses(numbers)),
-                                ("Income by the clock", "a minute", _incomes(numbers)), ("Prices", "minutes of the best income", _prices(numbers)),
-                                ("Stars", "needed", _stars(numbers))):
+    for heading, unit, bars in (
+        ("Time to defeat", "seconds", _fights(numbers)),
+        ("Meters that flow", "seconds", _courses(numbers)),
+        ("Income by the clock", "a minute", _incomes(numbers)),
+        ("Prices", "minutes of the best income", _prices(numbers)),
+        ("Stars", "needed", _stars(numbers)),
+    ):
         if bars:
             panels.append((heading, unit, lambda axes, bars=bars: _draw_bars(axes, bars)))  # type: ignore[misc]
     if numbers.levels:
         panels.append(("Levels", "level", lambda axes: _draw_levels(axes, numbers)))
-    figure = drawing.figure(f"{title}: what the numbers come to" if title else "What the numbers come to", left=0.14, right=0.965, bottom=0.085, top=0.87,
-                            wspace=0.62, hspace=0.42)
+    figure = drawing.figure(
+        f"{title}: what the numbers come to" if title else "What the numbers come to",
+        left=0.14,
+        right=0.965,
+        bottom=0.085,
+        top=0.87,
+        wspace=0.62,
+        hspace=0.42,
+    )
     columns = 1 if len(panels) == 1 else 2 if len(panels) <= 4 else 3
     rows = -(-len(panels) // columns) or 1
     for index, (heading, unit, draw) in enumerate(panels):
@@ -41,28 +53,56 @@ def overview(numbers: Numbers, path: str | Path, *, title: str = "") -> Path:
 
 
 def _fights(numbers: Numbers) -> Bars:
-    found = [(f"{fight.attacker} {fight.attack}\n→ {fight.target}", fight.seconds or 0.0, counted(fight.hits, "hit") if fight.hits is not None else "never",
-              drawing.BLUE if fight.hits is not None else drawing.GREY) for fight in numbers.fights]
+    found = [
+        (
+            f"{fight.attacker} {fight.attack}\n→ {fight.target}",
+            fight.seconds or 0.0,
+            counted(fight.hits, "hit") if fight.hits is not None else "never",
+            drawing.BLUE if fight.hits is not None else drawing.GREY,
+        )
+        for fight in numbers.fights
+    ]
     return found[:MOST_BARS]
 
 
 def _courses(numbers: Numbers) -> Bars:
-    return [(f"{course.kind}'s {course.meter}\n{course.condition or course.ends}", course.seconds, f"{shown(round(course.seconds, 1))} s to {course.ends}",
-             drawing.GREEN if course.rate > 0 else drawing.RED) for course in numbers.courses][:MOST_BARS]
+    return [
+        (
+            f"{course.kind}'s {course.meter}\n{course.condition or course.ends}",
+            course.seconds,
+            f"{shown(round(course.seconds, 1))} s to {course.ends}",
+            drawing.GREEN if course.rate > 0 else drawing.RED,
+        )
+        for course in numbers.courses
+    ][:MOST_BARS]
 
 
 def _incomes(numbers: Numbers) -> Bars:
-    return [(f"{income.source}\n{income.good}", income.per_minute, shown(round(income.per_minute, 1)), drawing.ORANGE)
-            for income in numbers.incomes if income.per_minute][:MOST_BARS]
+    return [
+        (
+            f"{income.source}\n{income.good}",
+            income.per_minute,
+            shown(round(income.per_minute, 1)),
+            drawing.ORANGE,
+        )
+        for income in numbers.incomes
+        if income.per_minute
+    ][:MOST_BARS]
 
 
 def _prices(numbers: Numbers) -> Bars:
-    return [(price.exchange.replace("_", " "), price.minutes, f"{shown(round(price.minutes, 2))}", drawing.PURPLE)
-            for price in numbers.prices if price.minutes is not None][:MOST_BARS]
+    return [
+        (price.exchange.replace("_", " "), price.minutes, f"{shown(round(price.minutes, 2))}", drawing.PURPLE)
+        for price in numbers.prices
+        if price.minutes is not None
+    ][:MOST_BARS]
 
 
 def _stars(numbers: Numbers) -> Bars:
-    return [(f"{step.name.replace('_', ' ')} {'★' * step.step}", step.needs, shown(step.needs), drawing.YELLOW) for step in numbers.stars][:MOST_BARS]
+    return [
+        (f"{step.name.replace('_', ' ')} {'★' * step.step}", step.needs, shown(step.needs), drawing.YELLOW)
+        for step in numbers.stars
+    ][:MOST_BARS]
 
 
 def _draw_bars(axes: Any, bars: Bars) -> None:
@@ -81,11 +121,27 @@ def _draw_bars(axes: Any, bars: Bars) -> None:
 def _draw_levels(axes: Any, numbers: Numbers) -> None:
     for index, name in enumerate(dict.fromkeys(step.name for step in numbers.levels)):
         steps = [step for step in numbers.levels if step.name == name]
-        axes.plot([1, *(step.step for step in steps)], [0, *(step.total for step in steps)], marker="osD^v*"[index % 6],
-                  color=drawing.SERIES[index % 6], label=name, linestyle=drawing.DASHES[index % 4])
+        axes.plot(
+            [1, *(step.step for step in steps)],
+            [0, *(step.total for step in steps)],
+            marker="osD^v*"[index % 6],
+            color=drawing.SERIES[index % 6],
+            label=name,
+            linestyle=drawing.DASHES[index % 4],
+        )
         last = steps[-1]
-        time = f"\n{shown(round(last.seconds / 60, 1))} min at the fastest" if last.seconds is not None else ""
-        axes.annotate(f"{shown(last.total)}{time}", (last.step, last.total), ha="right", va="bottom", xytext=(-8, -6), textcoords="offset points", fontsize=10)
+        time = (
+            f"\n{shown(round(last.seconds / 60, 1))} min at the fastest" if last.seconds is not None else ""
+        )
+        axes.annotate(
+            f"{shown(last.total)}{time}",
+            (last.step, last.total),
+            ha="right",
+            va="bottom",
+            xytext=(-8, -6),
+            textcoords="offset points",
+            fontsize=10,
+        )
     axes.set_ylabel("experience in all", fontsize=11)
     axes.set_ylim(0, max(step.total for step in numbers.levels) * 1.15)
     axes.xaxis.get_major_locator().set_params(integer=True)

@@ -39,7 +39,9 @@ class ScoreRecorder:
             self.ended = event.time
 
 
-def results_page(recorder: ScoreRecorder, path: str | Path, *, stars: Sequence[Stars] = (), title: str = "") -> Path:
+def results_page(
+    recorder: ScoreRecorder, path: str | Path, *, stars: Sequence[Stars] = (), title: str = ""
+) -> Path:
     """Draw the page of a match: who stands where, how the score went, and the stars of its players.
 
     Raises:
@@ -62,8 +64,19 @@ def _standings(axes: Any, board: Scoreboard, sides: list[str]) -> None:
         y = len(rows) - 1 - index
         colour = drawing.SERIES[sides.index(place.side) % 6] if place.side in sides else drawing.GREY
         axes.barh(y, place.score, color=colour, edgecolor="black", linewidth=0.8, height=0.6)
-        axes.text(place.score + max(row.score for row in rows) * 0.03, y, str(place.score), va="center", fontsize=14, fontweight="bold")
-    axes.set_yticks(range(len(rows)), [f"{place.rank}. {place.side.replace('_', ' ')}" for place in rows][::-1], fontsize=12)
+        axes.text(
+            place.score + max(row.score for row in rows) * 0.03,
+            y,
+            str(place.score),
+            va="center",
+            fontsize=14,
+            fontweight="bold",
+        )
+    axes.set_yticks(
+        range(len(rows)),
+        [f"{place.rank}. {place.side.replace('_', ' ')}" for place in rows][::-1],
+        fontsize=12,
+    )
     axes.set_xlim(0, max((place.score for place in rows), default=1) * 1.2 + 0.1)
     axes.set_title("standings (points)", fontsize=13)
     drawing.tidy(axes)
@@ -71,11 +84,22 @@ def _standings(axes: Any, board: Scoreboard, sides: list[str]) -> None:
 
 
 def _courses(axes: Any, recorder: ScoreRecorder) -> None:
-    end = max(recorder.ended - recorder.began, *(course[-1][0] for course in recorder.courses.values()), 1.0) if recorder.courses else 1.0
+    end = (
+        max(recorder.ended - recorder.began, *(course[-1][0] for course in recorder.courses.values()), 1.0)
+        if recorder.courses
+        else 1.0
+    )
     for index, (side, course) in enumerate(recorder.courses.items()):
         times, scores = [time for time, _ in course], [score for _, score in course]
-        axes.step([*times, end], [*scores, scores[-1]], where="post", color=drawing.SERIES[index % 6], linestyle=drawing.DASHES[index % 4], linewidth=2.4,
-                  label=side.replace("_", " "))
+        axes.step(
+            [*times, end],
+            [*scores, scores[-1]],
+            where="post",
+            color=drawing.SERIES[index % 6],
+            linestyle=drawing.DASHES[index % 4],
+            linewidth=2.4,
+            label=side.replace("_", " "),
+        )
     if recorder.courses:
         axes.legend(loc="upper left", fontsize=11)
     axes.set_xlabel("time (seconds)", fontsize=12)
@@ -92,10 +116,20 @@ def _stars(axes: Any, stars: Sequence[Stars]) -> None:
     axes.axis("off")
     for row, one in enumerate(stars):
         y = len(stars) - 1 - row
-        axes.text(-0.5, y, f"{one.actor.id}, {one.rating.replace('_', ' ')}", ha="right", va="center", fontsize=12)
+        axes.text(
+            -0.5, y, f"{one.actor.id}, {one.rating.replace('_', ' ')}", ha="right", va="center", fontsize=12
+        )
         for place, cell in enumerate(one.cells):
-            axes.scatter([place], [y], marker="*", s=420, color=drawing.ORANGE if cell == "earned" else "white", edgecolor="black",
-                         linestyle="-" if cell == "earned" else "--" if cell == "next" else ":", linewidth=1.3)
+            axes.scatter(
+                [place],
+                [y],
+                marker="*",
+                s=420,
+                color=drawing.ORANGE if cell == "earned" else "white",
+                edgecolor="black",
+                linestyle="-" if cell == "earned" else "--" if cell == "next" else ":",
+                linewidth=1.3,
+            )
         if not one.rated:
             axes.text(one.of - 0.4, y, "not yet rated", va="center", fontsize=11)
     most = max((one.of for one in stars), default=1)

@@ -42,7 +42,7 @@ class Scoreboard:
 
     @property
     def verdict(self) -> str:
-        """"" until it ends, then who won: "north wins" or "a draw"."""
+        """ "" until it ends, then who won: "north wins" or "a draw"."""
         winner = self.match.winner
         return "" if not winner else "a draw" if winner == "draw" else f"{winner} wins"
 
@@ -66,7 +66,8 @@ class MatchClock:
 
 
 class Stars:
-    """The best stars of a player in a rating: each "earned", "next" (half-lit) or "missing"; `rated` tells "not yet" from none."""
+    """The best stars of a player in a rating: each "earned", "next" (half-lit) or "missing"; `rated` tells
+    "not yet" from none."""
 
     def __init__(self, actor: Actor, rating: str) -> None:
         kind = actor._world.ratings.kind(rating)
@@ -82,7 +83,10 @@ class Stars:
     def cells(self) -> tuple[Star, ...]:
         """One word a star."""
         earned = self.actor.ratings[self.rating].best
-        return tuple("earned" if place < earned else "next" if place == earned and self.rated else "missing" for place in range(self.of))
+        return tuple(
+            "earned" if place < earned else "next" if place == earned and self.rated else "missing"
+            for place in range(self.of)
+        )
 
     @property
     def text(self) -> str:
@@ -129,7 +133,10 @@ class LevelBar:
     def text(self) -> str:
         """The true state in words: "rank 3, 160 to the next"; "rank 4, the last" at the end."""
         left = self.actor.levels[self.levels].left
-        return f"{self.levels} {self.actor.levels[self.levels]}, {f'{shown(left)} to the next' if left else 'the last'}"
+        return (
+            f"{self.levels} {self.actor.levels[self.levels]}, "
+            f"{f'{shown(left)} to the next' if left else 'the last'}"
+        )
 
     def update(self, seconds: float) -> None:
         """Let what is drawn follow for *seconds*; a loss (a load) is shown at once."""
@@ -143,7 +150,9 @@ class ComboMeter:
     def __init__(self, actor: Actor, record: str) -> None:
         kinds = actor._world.stage.kinds.records
         if record not in kinds or not kinds[record].within:
-            raise UnknownNameError("record with `within`", record, tuple(name for name, kind in kinds.items() if kind.within))
+            raise UnknownNameError(
+                "record with `within`", record, tuple(name for name, kind in kinds.items() if kind.within)
+            )
         self.actor, self.record, self._within = actor, record, kinds[record].within / 1e6
 
     @property
@@ -161,5 +170,5 @@ class ComboMeter:
 
     @property
     def text(self) -> str:
-        """"×3" while there are several, else ""."""
+        """ "×3" while there are several, else ""."""
         return f"×{self.count}" if self.count > 1 else ""

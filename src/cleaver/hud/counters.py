@@ -36,7 +36,10 @@ class Flight:
     def position(self) -> Point:
         """Where it is drawn: slow at first, then faster, along a straight line."""
         eased = self.progress * self.progress
-        return (self.begin[0] + (self.end[0] - self.begin[0]) * eased, self.begin[1] + (self.end[1] - self.begin[1]) * eased)
+        return (
+            self.begin[0] + (self.end[0] - self.begin[0]) * eased,
+            self.begin[1] + (self.end[1] - self.begin[1]) * eased,
+        )
 
 
 class Counter:
@@ -48,7 +51,8 @@ class Counter:
         travel: Seconds that what was gained flies before it is counted.
         at: Where on screen the counter is.
 
-    Set `origin` to where on screen the next gain comes from. `flights` are on their way, `shown` is the number to draw, `bump`
+    Set `origin` to where on screen the next gain comes from. `flights` are on their way, `shown` is the
+    number to draw, `bump`
     goes from 1 to 0 after each arrival.
     """
 
@@ -116,7 +120,8 @@ def slots(actor: Actor) -> tuple[str, ...]:
 
 
 class Notices:
-    """Lines of the design's own `[texts]`, each seen for a while; iterate for what is to be read now, oldest first."""
+    """Lines of the design's own `[texts]`, each seen for a while; iterate for what is to be read now, oldest
+    first."""
 
     def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 3.0) -> None:
         self._texts = world.design.tables.texts

@@ -20,11 +20,14 @@ EVENTS = ("damaged", "healed", "scored", "earned")
 
 
 class Popup:
-    """One text on its way: `text`, `role`, `actor` (an id), `x` and `y` (in heights of the text, from its actor), `alpha`, `size`, `age` (seconds)."""
+    """One text on its way: `text`, `role`, `actor` (an id), `x` and `y` (in heights of the text, from its
+    actor), `alpha`, `size`, `age` (seconds)."""
 
     __slots__ = ("_lasts", "_rise", "actor", "age", "role", "size", "text", "x")
 
-    def __init__(self, text: str, role: str, actor: str, x: float, size: float, rise: float, lasts: float) -> None:
+    def __init__(
+        self, text: str, role: str, actor: str, x: float, size: float, rise: float, lasts: float
+    ) -> None:
         self.text, self.role, self.actor, self.x, self.size = text, role, actor, x, size
         self._rise, self._lasts, self.age = rise, lasts, 0.0
 
@@ -54,7 +57,15 @@ class Popups:
         spread: How far apart they start, to either side, in the same unit.
     """
 
-    def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 1.0, rise: float = 2.0, spread: float = 0.8) -> None:
+    def __init__(
+        self,
+        world: World,
+        *,
+        actor: Actor | str = "",
+        lasts: float = 1.0,
+        rise: float = 2.0,
+        spread: float = 0.8,
+    ) -> None:
         if not lasts > 0:
             raise AmountError("lasts", lasts, "more than 0 seconds")
         self._shown: list[Popup] = []

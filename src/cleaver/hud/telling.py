@@ -17,11 +17,17 @@ LONGEST = 40  # chapters told; earlier ones are counted
 
 
 def tale(story: Story) -> list[str]:
-    """Return a story as lines: the value now, where it began as far as is known, then each change with its time, by how much, and why."""
-    lines = [f"{story.path} is {value_text(story.value) if not isinstance(story.value, list) else ', '.join(story.value) or 'none'} now"]
+    """Return a story as lines: the value now, where it began as far as is known, then each change with its
+    time, by how much, and why."""
+    words = isinstance(story.value, list)
+    value = (", ".join(story.value) or "none") if words else value_text(story.value)
+    lines = [f"{story.path} is {value} now"]
     first = next((chapter.before for chapter in story.chapters if chapter.before is not None), None)
     if story.cut:
-        lines.append(f"  {value_text(first) if first is not None else 'earlier'} before that: events from before are not kept any more")
+        lines.append(
+            f"  {value_text(first) if first is not None else 'earlier'} before that: events from before are "
+            "not kept any more"
+        )
     elif first is not None:
         lines.append(f"  {value_text(first)} at the start")
     elif not story.chapters:
@@ -33,16 +39,24 @@ def tale(story: Story) -> list[str]:
     for chapter in story.chapters[-LONGEST:]:
         lines.append(chapter_line(chapter, mentioned))
         mentioned.update(event.seq for event in (chapter.event, *chapter.because[:MOST_CAUSES]))
-    last = next((chapter.after for chapter in reversed(story.chapters) if isinstance(chapter.after, (int, float))), first)
+    last = next(
+        (chapter.after for chapter in reversed(story.chapters) if isinstance(chapter.after, (int, float))),
+        first,
+    )
     if isinstance(story.value, float) and isinstance(last, (int, float)) and abs(last - story.value) > 1e-9:
         lines.append(f"  {_signed(story.value - last)} since, by its flows")
     return lines
 
 
 def chapter_line(chapter: Chapter, mentioned: Collection[int] = ()) -> str:
-    """Return one change as a line: "−12.5 at 0 s, #3: ana loses 12.5 suit … to eel1's sting: 9 × 3 visor …  ← …"; causes already *mentioned* by number."""
+    """Return one change as a line: "−12.5 at 0 s, #3: ana loses 12.5 suit … to eel1's sting: 9 × 3 visor …  ←
+    …"; causes already *mentioned* by number."""
     event = chapter.event
-    numbers = isinstance(chapter.before, (int, float)) and isinstance(chapter.after, (int, float)) and not isinstance(chapter.after, bool)
+    numbers = (
+        isinstance(chapter.before, (int, float))
+        and isinstance(chapter.after, (int, float))
+        and not isinstance(chapter.after, bool)
+    )
     change = f"{_signed(chapter.after - chapter.before)} " if numbers else ""
     because = ""
     for cause in chapter.because[:MOST_CAUSES]:
@@ -51,7 +65,8 @@ def chapter_line(chapter: Chapter, mentioned: Collection[int] = ()) -> str:
             break
         because += f"  ← #{cause.seq} {sentence(cause)}"
     steps = getattr(event, "steps", ())
-    total = f": {explained(steps() if callable(steps) else steps, event.amount + event.absorbed + event.overkill)}" if steps else ""
+    steps = steps() if callable(steps) else steps
+    total = f": {explained(steps, event.amount + event.absorbed + event.overkill)}" if steps else ""
     return f"  {change}at {shown(event.time)} s, #{event.seq}: {sentence(event)}{total}{because}"
 
 

@@ -1,4 +1,5 @@
-"""Plain: the prompt as lines, for a terminal without a full screen, or with `--plain`. Start at `converse`."""
+"""Plain: the prompt as lines, for a terminal without a full screen, or with `--plain`. Start at
+`converse`."""
 
 from __future__ import annotations
 
@@ -11,7 +12,8 @@ from cleaver.script.runner import event_line
 
 
 def converse(live: Live, read: Callable[[str], str] = input) -> None:
-    """Take lines from a person until the session ends; time that runs passes between one line and the next. *read* asks for one, with a mark before it."""
+    """Take lines from a person until the session ends; time that runs passes between one line and the next.
+    *read* asks for one, with a mark before it."""
     _completion(live)
     print(greeting(live.session.design))
     while True:
@@ -41,7 +43,7 @@ def _completion(live: Live) -> None:
         return
 
     def candidate(word: str, state: int) -> str | None:
-        found = complete(live.session, readline.get_line_buffer()[:readline.get_endidx()])
+        found = complete(live.session, readline.get_line_buffer()[: readline.get_endidx()])
         return found[state] if state < len(found) else None
 
     readline.set_completer(candidate)

@@ -9,4 +9,18 @@ from cleaver.saves.store import Held, Store, open_store
 from cleaver.saves.trouble import Trouble
 from cleaver.saves.versions import unknown_to
 
-__all__ = ["Absent", "Autosaver", "Damaged", "Failure", "Found", "Held", "HighScore", "Holder", "SaveInfo", "Store", "Trouble", "open_store", "unknown_to"]
+__all__ = [
+    "Absent",
+    "Autosaver",
+    "Damaged",
+    "Failure",
+    "Found",
+    "Held",
+    "HighScore",
+    "Holder",
+    "SaveInfo",
+    "Store",
+    "Trouble",
+    "open_store",
+    "unknown_to",
+]

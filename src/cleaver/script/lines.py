@@ -87,7 +87,8 @@ class Words:
         return value == "yes"
 
     def numbers(self) -> dict[str, Any]:
-        """Return every option that is left, as numbers: the inputs. No word may be left; so all is read before anything is done."""
+        """Return every option that is left, as numbers: the inputs. No word may be left; so all is read
+        before anything is done."""
         found = {name: to_number(f"{name}=", value) for name, value in self.options.items()}
         self.options = {}
         self.done()
@@ -106,7 +107,11 @@ class Words:
 def to_number(what: str, word: str) -> float:
     """Return a word as a Python number, whole if it is written whole."""
     try:
-        return int(word, 0) if not any(letter in word for letter in ".eEnN") or word[:2].lower() in ("0x", "0b", "0o") else float(word)
+        return (
+            int(word, 0)
+            if not any(letter in word for letter in ".eEnN") or word[:2].lower() in ("0x", "0b", "0o")
+            else float(word)
+        )
     except ValueError:
         raise AmountError(what, word, "a number, such as 12 or 0.5") from None
 

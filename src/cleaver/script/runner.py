@@ -41,7 +41,12 @@ def _handled(session: Session, words: Words) -> str:
 
 
 command("expect FORMULA", "holds where the formula is true", "expect ana.suit == 77.5", acts=False)(_handled)
-command("expect_error COMMAND…", "holds where the command is an error and changes nothing", "expect_error heal ana -5", acts=False)(_handled)
+command(
+    "expect_error COMMAND…",
+    "holds where the command is an error and changes nothing",
+    "expect_error heal ana -5",
+    acts=False,
+)(_handled)
 command("repeat N COMMAND…", "carries a command out N times", "repeat 3 hit ana by=eel1 with=sting")(_handled)
 command("undo", "takes back the last command that acted", "undo", acts=False)(_handled)
 command("redo", "brings back what undo took", "redo", acts=False)(_handled)
@@ -139,7 +144,8 @@ def _expect_error(session: Session, line: int, text: str, rest: str) -> Step:
             return Step(line, text, f"is an error: {_first_line(error)}")
         trouble = "is an error, but something changed"
     else:
-        trouble = f"is no error: {'refused: ' + session.result.blocked if session.result.blocked else 'it was done'}"
+        refused = session.result.blocked
+        trouble = f"is no error: {f'refused: {refused}' if refused else 'it was done'}"
     session.failures += 1
     return Step(line, text, f"does not hold: {trouble}", failed=True)
 
@@ -153,7 +159,11 @@ def _go(session: Session, line: int, text: str, *, back: bool) -> Step:
     source, target = (session.past, session.future) if back else (session.future, session.past)
     if not source:
         nothing = f"there is nothing to {'take' if back else 'bring'} back"
-        raise UsageError(nothing if session.remember else f"{text} works where one types; in a script use snapshot and restore")
+        raise UsageError(
+            nothing
+            if session.remember
+            else f"{text} works where one types; in a script use snapshot and restore"
+        )
     done, kept = source.pop()
     target.append((done, session.remembered()))
     session.go_back(kept)
@@ -162,7 +172,9 @@ def _go(session: Session, line: int, text: str, *, back: bool) -> Step:
     return Step(line, text, f"{'took' if back else 'brought'} back: {done}")
 
 
-def play(session: Session, lines: Iterable[str], *, file: str = "script", tell: Tell | None = None) -> Outcome:
+def play(
+    session: Session, lines: Iterable[str], *, file: str = "script", tell: Tell | None = None
+) -> Outcome:
     """Carry out a script.
 
     Args:
@@ -172,7 +184,8 @@ def play(session: Session, lines: Iterable[str], *, file: str = "script", tell: 
         tell: Called with each `Step` as it is done.
 
     Raises:
-        ScriptError: A line that is wrong, with file, line, its words and what would be right. What came before it stays.
+        ScriptError: A line that is wrong, with file, line, its words and what would be right. What came
+            before it stays.
     """
     done = held = failed = 0
     for number, raw in enumerate(lines, 1):
@@ -195,7 +208,8 @@ def play(session: Session, lines: Iterable[str], *, file: str = "script", tell: 
 
 
 def step_lines(step: Step, now: float, *, events: bool = True) -> list[str]:
-    """Return a step as lines of text: the command, what came of it, and the events that followed with their causes."""
+    """Return a step as lines of text: the command, what came of it, and the events that followed with their
+    causes."""
     mark = "✗ " if step.failed else ""
     lines = [f"{mark}{step.text}  → {step.said}"]
     if events:

@@ -37,11 +37,18 @@ MAX_TURNS = 250_000  # commands of one run, each turn of `repeat` counted
 MAX_DUE = 2_000_000  # pulses, ends and other things that may come due in one run
 MAX_SNAPSHOTS = 100
 MAX_UNDO = 200
-_RESULT_TYPES: dict[str, Type] = {"blocked": "text", "critical": "truth", "lethal": "truth", "state": "text", "missing": "number"}
+_RESULT_TYPES: dict[str, Type] = {
+    "blocked": "text",
+    "critical": "truth",
+    "lethal": "truth",
+    "state": "text",
+    "missing": "number",
+}
 
 
 class Step(NamedTuple):
-    """What came of one line: its number and text, one line to say, the events that followed, and whether an expectation failed."""
+    """What came of one line: its number and text, one line to say, the events that followed, and whether an
+    expectation failed."""
 
     line: int
     text: str
@@ -53,8 +60,16 @@ class Step(NamedTuple):
 class Session:
     """One run: a world and what is remembered beside it."""
 
-    def __init__(self, design: Design, *, store: Store | None = None, seed: int = 0, remember: bool = False, history: int = HISTORY,
-                 folder: FilePath | None = None) -> None:
+    def __init__(
+        self,
+        design: Design,
+        *,
+        store: Store | None = None,
+        seed: int = 0,
+        remember: bool = False,
+        history: int = HISTORY,
+        folder: FilePath | None = None,
+    ) -> None:
         self.design, self.store, self.history = design, store, history
         self.file: FilePath | None = None  # where the design was read from, for scripts that are recorded
         self.folder = folder  # where the script stands: files it names are looked for from there
@@ -69,10 +84,16 @@ class Session:
         self.fresh: list[Event] = []
         self.snapshots: dict[str, Any] = {}
         self.placements: dict[str, Placement] = {}  # those placed in this run, by name
-        self.past: list[tuple[str, Any]] = []  # what `undo` takes back: each line that acted, and all as it was before it
-        self.future: list[tuple[str, Any]] = []  # what `redo` brings again: each line taken back, and all as it was after it
+        self.past: list[
+            tuple[str, Any]
+        ] = []  # what `undo` takes back: each line that acted, and all as it was before it
+        self.future: list[
+            tuple[str, Any]
+        ] = []  # what `redo` brings again: each line taken back, and all as it was after it
         self.failures = 0
-        self.frame: tuple[float, Callable[[], None]] | None = None  # lets time pass in frames of so many seconds, with a call after each
+        self.frame: tuple[float, Callable[[], None]] | None = (
+            None  # lets time pass in frames of so many seconds, with a call after each
+        )
         self.world = World(design, seed, history=history)
         self.world.stage.patience = MAX_DUE
         self.attach(self.world)
@@ -80,7 +101,8 @@ class Session:
     @classmethod
     @contextmanager
     def reading(cls, world: World) -> Iterator[Session]:
-        """Give a run that reads *world* and knows the events it kept: what expectations outside scripts are read by. Leaves nothing behind."""
+        """Give a run that reads *world* and knows the events it kept: what expectations outside scripts are
+        read by. Leaves nothing behind."""
         kept = dict(world.stage.readable)
         session = cls.__new__(cls)
         session.design, session.world, session.result = world.design, world, Result(done=False)
@@ -99,7 +121,10 @@ class Session:
         world.stage.patience = self.world.stage.patience
         self.world = world
         for name in world.event_names:
-            world.listen(name, self._heard if not world.stage.kinds.known.events[name].seen_from else self._mirrored(name))
+            world.listen(
+                name,
+                self._heard if not world.stage.kinds.known.events[name].seen_from else self._mirrored(name),
+            )
         self._let_read(world)
         return world
 
@@ -108,12 +133,15 @@ class Session:
         readable["count"] = lambda body, name, part: self.counts.get(name, 0)
         readable["new"] = lambda body, name, part: self.new.get(name, 0)
         readable["latest"] = lambda body, name, part: self._latest(name).get(part)
-        readable["placement"] = lambda body, name, part: name in self.world.pickups.table.placements and self.world.placement(name).present
+        readable["placement"] = lambda body, name, part: (
+            name in self.world.pickups.table.placements and self.world.placement(name).present
+        )
         readable["result"] = lambda body, name, part: self.result_field(part)
 
     def _mirrored(self, name: str) -> Any:
         def heard(event: Event) -> None:
             self._count(name, event)
+
         return heard
 
     def _heard(self, event: Event) -> None:
@@ -154,7 +182,8 @@ class Session:
         return self.world.actor(name)
 
     def placed(self, placement: Placement) -> str:
-        """Remember a placement: a script may name it also when it was taken for good and the world has forgotten it. Returns its name."""
+        """Remember a placement: a script may name it also when it was taken for good and the world has
+        forgotten it. Returns its name."""
         self.placements[placement.id] = placement
         return placement.id
 
@@ -171,10 +200,15 @@ class Session:
         return name
 
     def all_free(self, given: list[str]) -> list[str]:
-        """Return names if something new may be called by each of them; so either all of it comes or nothing."""
+        """Return names if something new may be called by each of them; so either all of it comes or
+        nothing."""
         for index, name in enumerate(given):
             self.free(name)
-            if name in self.world.stage.actors or name in self.world.pickups.table.placements or name in given[:index]:
+            if (
+                name in self.world.stage.actors
+                or name in self.world.pickups.table.placements
+                or name in given[:index]
+            ):
                 raise UsageError(f"the name {name!r} is taken; choose another")
         return given
 
@@ -189,7 +223,8 @@ class Session:
         return self.formula(text).value(Scope(self.world.stage, None))
 
     def happened(self, text: str, before: Any) -> None:
-        """Let `undo` know of a line that acted, and of all as it was before; what `redo` could bring back is gone."""
+        """Let `undo` know of a line that acted, and of all as it was before; what `redo` could bring back is
+        gone."""
         self.past.append((text, before))
         del self.past[:-MAX_UNDO]
         self.future.clear()
@@ -202,18 +237,29 @@ class Session:
         """
         self.turns += 1
         if self.turns > MAX_TURNS:
-            raise UsageError(f"more than {MAX_TURNS:,} commands in one run; repeat less often, or split the script")
+            raise UsageError(
+                f"more than {MAX_TURNS:,} commands in one run; repeat less often, or split the script"
+            )
 
     # state to come back to
 
     def remembered(self) -> dict[str, Any]:
         """Return all that the run remembers, the world included, as data to come back to."""
-        return {"world": json.dumps(self.world.snapshot()), "counts": dict(self.counts), "latest": dict(self.latest), "placements": dict(self.placements)}
+        return {
+            "world": json.dumps(self.world.snapshot()),
+            "counts": dict(self.counts),
+            "latest": dict(self.latest),
+            "placements": dict(self.placements),
+        }
 
     def go_back(self, kept: dict[str, Any]) -> None:
         """Go on from what `remembered` returned."""
         self.attach(World.restore(self.design, json.loads(kept["world"]), history=self.history))
-        self.counts, self.latest, self.placements = dict(kept["counts"]), dict(kept["latest"]), dict(kept["placements"])
+        self.counts, self.latest, self.placements = (
+            dict(kept["counts"]),
+            dict(kept["latest"]),
+            dict(kept["placements"]),
+        )
 
 
 class ExpectNames(ScriptNames):
@@ -229,16 +275,24 @@ class ExpectNames(ScriptNames):
         events = self.known.events
         if first == "event":
             if not rest:
-                raise UnknownNameError("path", "event", tuple(f"event.{name}" for name in self.session.latest))
+                raise UnknownNameError(
+                    "path", "event", tuple(f"event.{name}" for name in self.session.latest)
+                )
             self.known.need("event", rest[0], events)
             self.event = events[rest[0]]
             fields = self.fields()
             self.event = None
             if len(rest) != 2:
-                raise UnknownNameError("path", ".".join(parts), tuple(f"event.{rest[0]}.{name}" for name in fields))
+                raise UnknownNameError(
+                    "path", ".".join(parts), tuple(f"event.{rest[0]}.{name}" for name in fields)
+                )
             self.known.need(f"field of {rest[0]}", rest[1], fields)
             return Path("", "latest", rest[0], rest[1], fields[rest[1]])
-        if first in self.session.placements and first not in self.world.pickups.table.placements and rest == ("present",):
+        if (
+            first in self.session.placements
+            and first not in self.world.pickups.table.placements
+            and rest == ("present",)
+        ):
             return Path("", "placement", first, "present", "truth")
         if first in ("count", "new") and len(rest) == 1:
             self.known.need("event", rest[0], events)

@@ -16,7 +16,8 @@ __all__ = ["expect"]
 
 
 def expect(world: World, formula: str) -> None:
-    """Assert what a script's `expect` would: *formula* over the paths of *world*, `event.NAME.FIELD` and `count.NAME` of the events it kept.
+    """Assert what a script's `expect` would: *formula* over the paths of *world*, `event.NAME.FIELD` and
+    `count.NAME` of the events it kept.
 
     Raises:
         AssertionError: It does not hold; says each side of every comparison, and the latest events.
@@ -35,5 +36,13 @@ def expect(world: World, formula: str) -> None:
     with Session.reading(world) as session:
         sides = told_sides(session, formula)
     if sides:
-        raise AssertionError("\n".join(["it does not hold:", *(f"  {side}" for side in sides), "the latest events:",
-                                        *(f"  {line}" for line in latest_events(world, LATEST) or ["none"])]))
+        raise AssertionError(
+            "\n".join(
+                [
+                    "it does not hold:",
+                    *(f"  {side}" for side in sides),
+                    "the latest events:",
+                    *(f"  {line}" for line in latest_events(world, LATEST) or ["none"]),
+                ]
+            )
+        )

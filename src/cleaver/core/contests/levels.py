@@ -25,7 +25,8 @@ if TYPE_CHECKING:
 
 
 class Standing(Record):
-    """Where a player stands on a ladder: experience in all, its level, the experience at which that level began, and by how much its levels raised
+    """Where a player stands on a ladder: experience in all, its level, the experience at which that level
+    began, and by how much its levels raised
     the maximum of each meter."""
 
     __slots__ = ("began", "level", "raised", "total")
@@ -68,12 +69,15 @@ class Levels:
         return found
 
     def standing(self, body: Body, name: str) -> Standing:
-        """Return where a player stands, to be read: a fresh one, kept nowhere, where it has no experience yet."""
+        """Return where a player stands, to be read: a fresh one, kept nowhere, where it has no experience
+        yet."""
         return self.table.standings.get(body.id, {}).get(name) or Standing()
 
     def raised(self, body: Body, meter: str) -> float:
         """Return by how much a player's levels have raised the maximum of a meter."""
-        return sum(standing.raised.get(meter, 0) for standing in self.table.standings.get(body.id, {}).values())
+        return sum(
+            standing.raised.get(meter, 0) for standing in self.table.standings.get(body.id, {}).values()
+        )
 
     def step(self, kind: LevelKind, level: int) -> int:
         """Return the experience from *level* to the next; 0 at the last."""
@@ -85,7 +89,11 @@ class Levels:
         scope = Scope(self.stage, None, inputs={**self.stage.kinds.inputs, "level": level})
         needed = half_up(kind.experience.amount(scope))
         if needed < 1:
-            raise FormulaError(kind.experience.formula.text, f"gives {needed} for level {level}; a level takes 1 or more", kind.experience.where)
+            raise FormulaError(
+                kind.experience.formula.text,
+                f"gives {needed} for level {level}; a level takes 1 or more",
+                kind.experience.where,
+            )
         return needed
 
     def left(self, body: Body, name: str) -> int:
@@ -104,7 +112,8 @@ class Levels:
         return standing.total if part == "xp" else standing.level
 
     def gain(self, body: Body, name: str, amount: int, source: str = "") -> ChangeResult:
-        """Add experience; one gain may pass several levels, each told in order. Nothing more comes of it at the last."""
+        """Add experience; one gain may pass several levels, each told in order. Nothing more comes of it at
+        the last."""
         kind = self.kind(name)
         if not body._kind.player:
             return ChangeResult("not_a_player")
@@ -130,13 +139,25 @@ class Levels:
         """Plan what a level brings."""
         if name != "levelled":
             return []
-        return [(f"levels.{level.name}.do", partial(self._levelled, level)) for level in self.stage.kinds.levels.values() if level.do]
+        return [
+            (f"levels.{level.name}.do", partial(self._levelled, level))
+            for level in self.stage.kinds.levels.values()
+            if level.do
+        ]
 
     def _levelled(self, kind: LevelKind, event: Event) -> None:
         body = self.stage.actors.get(event.actor)
         if event.values[0] == kind.name and body is not None:
-            scope = Scope(self.stage, body, None, body, event=event, place=f"levels.{kind.name}.do", reason=kind.name,
-                          inputs={**self.stage.kinds.inputs, "level": event.level})
+            scope = Scope(
+                self.stage,
+                body,
+                None,
+                body,
+                event=event,
+                place=f"levels.{kind.name}.do",
+                reason=kind.name,
+                inputs={**self.stage.kinds.inputs, "level": event.level},
+            )
             before = {name: meter.max for name, meter in body.meters.items()}
             try:
                 self.effects.follow(kind.do, scope, owed=True)
@@ -154,7 +175,9 @@ class Levels:
         amount = half_up(amount_of(effect.beside["amount"], scope))
         if not body._kind.player:
             return amount, "not_a_player"
-        return amount, "most" if self.standing(body, effect.operand).level >= self.kind(effect.operand).most else "" if amount else "no_change"
+        return amount, "most" if self.standing(body, effect.operand).level >= self.kind(
+            effect.operand
+        ).most else "" if amount else "no_change"
 
     def commit(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         """See `effects`."""
@@ -164,10 +187,14 @@ class Levels:
 
     def kept(self, body: Body) -> dict[str, Any]:
         """Return a player's experience by ladder, and what its levels raised, to be saved."""
-        return {name: {"xp": standing.total, "raised": dict(standing.raised)} for name, standing in self.table.standings.get(body.id, {}).items()}
+        return {
+            name: {"xp": standing.total, "raised": dict(standing.raised)}
+            for name, standing in self.table.standings.get(body.id, {}).items()
+        }
 
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
-        """Let a player have the experience that was saved, and what its levels raised, without their other effects; returns ladders that are unknown."""
+        """Let a player have the experience that was saved, and what its levels raised, without their other
+        effects; returns ladders that are unknown."""
         before = {name: self.raised(body, name) for name in body.meters}
         self.forget(body)
         for name in [name for name in data if name in self.stage.kinds.levels]:

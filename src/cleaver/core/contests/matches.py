@@ -38,13 +38,29 @@ class Place(namedtuple("Place", ("rank", "side", "score"))):
 
 
 class Contest(Timer):
-    """One match of the design as it stands; due when its time is over. `left` is what was left when it was paused, else -1.
+    """One match of the design as it stands; due when its time is over. `left` is what was left when it was
+    paused, else -1.
 
-    `since` is the number of the event its round began with: what happened before counts nothing in it. Where it is won by all
+    `since` is the number of the event its round began with: what happened before counts nothing in it. Where
+    it is won by all
     of something, `asked` has the placements not yet taken, and `counts` how many each side took.
     """
 
-    __slots__ = ("_began", "_kind", "asked", "counts", "extra", "left", "name", "round", "running", "since", "standings", "winner", "wins")
+    __slots__ = (
+        "_began",
+        "_kind",
+        "asked",
+        "counts",
+        "extra",
+        "left",
+        "name",
+        "round",
+        "running",
+        "since",
+        "standings",
+        "winner",
+        "wins",
+    )
     asked: dict[str, int]
     since: int
     rank: ClassVar[int] = LIMITS
@@ -124,14 +140,16 @@ class Matches:
         return (contest.due - self.stage.clock.now) / 1e6 if contest.due >= 0 else 0.0
 
     def side(self, contest: Contest, body: Body) -> str:
-        """Return the side of a body in a match: its team, or itself where there are no teams; "" if it is not in it."""
+        """Return the side of a body in a match: its team, or itself where there are no teams; "" if it is not
+        in it."""
         teams = contest._kind.teams
         if teams:
             return body.team if body.team in teams else ""
         return body.id if body._kind.player else ""
 
     def places(self, contest: Contest) -> list[Place]:
-        """Return the standings, best first; equal scores share a rank, and the next one is skipped ("1, 1, 3")."""
+        """Return the standings, best first; equal scores share a rank, and the next one is skipped ("1, 1,
+        3")."""
         order = sorted(contest.standings.items(), key=lambda item: -item[1])
         return [Place(1 + sum(other > score for _, other in order), side, score) for side, score in order]
 
@@ -152,7 +170,9 @@ class Matches:
     def _begin_round(self, contest: Contest) -> None:
         kind, stage = contest._kind, self.stage
         contest.since, contest._began = stage.seq, -1
-        if stage.handling:  # what follows from the event at hand, which ended another, counts nothing in this one
+        if (
+            stage.handling
+        ):  # what follows from the event at hand, which ended another, counts nothing in this one
             contest._began = stage.deliveries
             stage.shadow.add(stage.handling)
         asked = [placement.id for word in self._wanted(kind) for placement in self.pickups.lying(word)]
@@ -237,7 +257,11 @@ class Matches:
         stage = self.stage
         found: list[tuple[str, Reaction]] = []
         for match in stage.kinds.matches.values():
-            found += [(rule.where, partial(self._run, match.name, rule)) for rule in match.rules if may_match(rule.match, stage, name, kind, source_kind)]
+            found += [
+                (rule.where, partial(self._run, match.name, rule))
+                for rule in match.rules
+                if may_match(rule.match, stage, name, kind, source_kind)
+            ]
             if match.win_when is not None and name not in ("match_ended", "round_ended"):
                 found.append(("", partial(self._may_win, match.name)))
         return found
@@ -252,10 +276,20 @@ class Matches:
 
     def _run(self, name: str, rule: RuleKind, event: Event) -> None:
         contest = self.table.contests.get(name)
-        if contest is None or not self._open(contest) or event.seq <= contest.since or self._after_its_end(contest):
+        if (
+            contest is None
+            or not self._open(contest)
+            or event.seq <= contest.since
+            or self._after_its_end(contest)
+        ):
             return
         scope = scope_of(rule.match, self.stage, event, rule.where)
-        if scope is None or scope.me is None or not self.side(contest, scope.me) or not matches(rule.match, self.stage, event, scope):
+        if (
+            scope is None
+            or scope.me is None
+            or not self.side(contest, scope.me)
+            or not matches(rule.match, self.stage, event, scope)
+        ):
             return
         scope.match = name
         all_of = contest._kind.win_at == "all" and rule.match.on == "collected"
@@ -275,26 +309,43 @@ class Matches:
             return
         contest.standings[side] = score = contest.standings.get(side, 0) + amount
         win_at = contest._kind.win_at
-        if (contest.extra and self._leader(contest) != DRAW) or (isinstance(win_at, (int, float)) and score >= win_at):
+        if (contest.extra and self._leader(contest) != DRAW) or (
+            isinstance(win_at, (int, float)) and score >= win_at
+        ):
             self._round_over(contest, self._leader(contest) if contest.extra else side)
 
     @staticmethod
     def _wanted(kind: MatchKind) -> list[str]:
         """Return what a match that is won by all of something counts: pickups or their tags, "" for any."""
-        return [rule.match.of for rule in kind.rules if rule.match.on == "collected"] if kind.win_at == "all" else []
+        return (
+            [rule.match.of for rule in kind.rules if rule.match.on == "collected"]
+            if kind.win_at == "all"
+            else []
+        )
 
     def _all_collected(self, contest: Contest) -> None:
-        """End a match for all there is once nothing is left of it: by whoever has it all, else by the leader; all of nothing wins nothing."""
+        """End a match for all there is once nothing is left of it: by whoever has it all, else by the leader;
+        all of nothing wins nothing."""
         if not contest.asked and contest.counts:
-            self._round_over(contest, next(iter(contest.counts)) if len(contest.counts) == 1 else self._leader(contest))
+            self._round_over(
+                contest, next(iter(contest.counts)) if len(contest.counts) == 1 else self._leader(contest)
+            )
 
     def follow_placed(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
         """Plan that matches ask for what is placed while they run."""
-        return [("", self._placed)] if name == "placed" and any(self._wanted(match) for match in self.stage.kinds.matches.values()) else []
+        return (
+            [("", self._placed)]
+            if name == "placed" and any(self._wanted(match) for match in self.stage.kinds.matches.values())
+            else []
+        )
 
     def _placed(self, event: Event) -> None:
         for contest in self.table.contests.values():
-            if contest.running and event.seq > contest.since and any(self.pickups.is_a(str(event.values[0]), word) for word in self._wanted(contest._kind)):
+            if (
+                contest.running
+                and event.seq > contest.since
+                and any(self.pickups.is_a(str(event.values[0]), word) for word in self._wanted(contest._kind))
+            ):
                 contest.asked[str(event.values[1])] = 1
 
     def _removed(self, placement: PlacementState) -> None:
@@ -329,7 +380,11 @@ class Matches:
 
     def _watch(self) -> Callable[[], bool] | None:
         """Give the question whether time has won a match."""
-        running = [contest for contest in self.table.contests.values() if self._open(contest) and contest._kind.win_when is not None]
+        running = [
+            contest
+            for contest in self.table.contests.values()
+            if self._open(contest) and contest._kind.win_when is not None
+        ]
         return (lambda: any(self._won_by(contest) for contest in running)) if running else None
 
     def truce(self, source: Body, target: Body) -> float | None:

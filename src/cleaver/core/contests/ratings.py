@@ -1,4 +1,5 @@
-"""Ratings: stars for a result, by steps over a measure or by marks that hold. The best is kept and never gets worse.
+"""Ratings: stars for a result, by steps over a measure or by marks that hold. The best is kept and never gets
+worse.
 
 Start at `Ratings.rate`.
 """
@@ -19,7 +20,8 @@ if TYPE_CHECKING:
 
 
 class RatingTable(Record):
-    """The state of this part: the best stars by player and rating, and what a measure stood at when it was started."""
+    """The state of this part: the best stars by player and rating, and what a measure stood at when it was
+    started."""
 
     __slots__ = ("best", "started")
     best: dict[str, dict[str, int]]
@@ -57,7 +59,9 @@ class Ratings:
         if not body._kind.player:
             return Result("not_a_player")
         if kind.measure is not None:
-            stands_at = float(kind.measure.value(Scope(self.stage, body, inputs=inputs)))  # may raise, so before anything is kept
+            stands_at = float(
+                kind.measure.value(Scope(self.stage, body, inputs=inputs))
+            )  # may raise, so before anything is kept
             self.table.started.setdefault(body.id, {})[name] = stands_at
         return Result()
 
@@ -74,10 +78,18 @@ class Ratings:
             stars = passed.index(False) if False in passed else len(passed)
             missing = abs(kind.steps[stars] - measure) if stars < len(kind.steps) else 0
             of = len(kind.steps)
-            words = "" if stars == of else f"{shown(missing)} {unit_of(kind.unit, missing)}{'' if kind.rising else ' less'}"
+            words = (
+                ""
+                if stars == of
+                else f"{shown(missing)} {unit_of(kind.unit, missing)}{'' if kind.rising else ' less'}"
+            )
         else:
             lacking = [text for text, when in kind.conditions if not when.holds(scope)]
-            of, stars, measure = len(kind.conditions), len(kind.conditions) - len(lacking), len(kind.conditions) - len(lacking)
+            of, stars, measure = (
+                len(kind.conditions),
+                len(kind.conditions) - len(lacking),
+                len(kind.conditions) - len(lacking),
+            )
             missing, words = len(lacking), ", ".join(lacking)
         best = self.table.best.setdefault(body.id, {})
         best[name] = max(stars, best.get(name, 0))

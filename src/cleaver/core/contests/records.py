@@ -51,7 +51,11 @@ class Records:
         if found is None:
             return 0
         bucket, member = found
-        return self.tallies.value(bucket) if bucket._kind.within or bucket._kind.how in ("best", "least") else bucket.total - member.start
+        return (
+            self.tallies.value(bucket)
+            if bucket._kind.within or bucket._kind.how in ("best", "least")
+            else bucket.total - member.start
+        )
 
     def kept(self, body: Body) -> dict[str, Any]:
         """Return a player's records, to be saved."""
@@ -59,7 +63,8 @@ class Records:
         return {name: self.tallies.kept(*tally) for name, tally in found.items() if tally is not None}
 
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
-        """Let a player's records go on from what was saved, and begin those that were not; returns those the design does not know."""
+        """Let a player's records go on from what was saved, and begin those that were not; returns those the
+        design does not know."""
         self.forget(body)
         self.equip(body, {name: data.pop(name) for name in list(data) if name in self.stage.kinds.records})
         return data

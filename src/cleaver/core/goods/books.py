@@ -26,7 +26,8 @@ class Sum(namedtuple("Sum", ("good", "reason", "holder", "came", "went", "times"
 class Books:
     """The books of a world.
 
-    `lines` are the latest gains and losses, as many as the world keeps events; `sums` are all of them since the world
+    `lines` are the latest gains and losses, as many as the world keeps events; `sums` are all of them since
+    the world
     began, added up, and go on across snapshots.
     """
 
@@ -36,12 +37,18 @@ class Books:
     @property
     def lines(self) -> tuple[Line, ...]:
         """The latest gains and losses, oldest first."""
-        return tuple(Line(time / 1e6, holder, good, amount, reason) for time, holder, good, amount, reason in self._goods.journal)
+        return tuple(
+            Line(time / 1e6, holder, good, amount, reason)
+            for time, holder, good, amount, reason in self._goods.journal
+        )
 
     def sums(self, good: str = "", holder: str = "") -> tuple[Sum, ...]:
         """Return what came and went by reason, of one good or holder if given, in the order first booked."""
-        return tuple(Sum(entry.good, entry.reason, entry.holder, entry.came, entry.went, entry.times) for entry in self._goods.table.books.values()
-                     if good in ("", entry.good) and holder in ("", entry.holder))
+        return tuple(
+            Sum(entry.good, entry.reason, entry.holder, entry.came, entry.went, entry.times)
+            for entry in self._goods.table.books.values()
+            if good in ("", entry.good) and holder in ("", entry.holder)
+        )
 
     def came(self, good: str, holder: str = "") -> int:
         """Return how much of a good came in all."""

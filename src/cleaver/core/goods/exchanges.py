@@ -26,7 +26,8 @@ MOST_TIMES = 100_000  # that one command may exchange
 
 
 class Stock(Timer):
-    """What is left of an exchange's stock; due when it is full again, so long after the first was taken from a full one."""
+    """What is left of an exchange's stock; due when it is full again, so long after the first was taken from
+    a full one."""
 
     __slots__ = ("left", "name")
     rank: ClassVar[int] = RETURNS
@@ -101,7 +102,13 @@ class Exchanges:
         return {good: half_up(amount_of(amount, scope)) for good, amount in kind.costs.items()}
 
     def _scope(self, body: Body, kind: ExchangeKind, bought: int) -> Scope:
-        return Scope(self.stage, body, inputs={**self.stage.kinds.inputs, "bought": bought}, place=f"exchanges.{kind.name}", reason=kind.name)
+        return Scope(
+            self.stage,
+            body,
+            inputs={**self.stage.kinds.inputs, "bought": bought},
+            place=f"exchanges.{kind.name}",
+            reason=kind.name,
+        )
 
     def refusal(self, body: Body, kind: ExchangeKind) -> str:
         """Return why a body may not use an exchange, whatever it can pay; "" if it may."""
@@ -134,7 +141,9 @@ class Exchanges:
         ledger = Ledger()
         ledger.strict = True
         self.goods.begin(ledger)
-        self.goods.overlay = ledger  # so that what each needs and costs is asked of what the ones before it leave
+        self.goods.overlay = (
+            ledger  # so that what each needs and costs is asked of what the ones before it leave
+        )
         try:
             done, refused = self._repeat(body, kind, ledger, wanted)
         finally:
@@ -151,7 +160,9 @@ class Exchanges:
             if not self._open(body, kind, before + done):
                 return done, "locked"
             moves = self._moves(body, kind, before + done)
-            refused = self.goods.try_more(ledger, moves) if any(move.amount for move in moves) else "no_change"
+            refused = (
+                self.goods.try_more(ledger, moves) if any(move.amount for move in moves) else "no_change"
+            )
             if refused:
                 return done, refused
         return wanted, ""

@@ -47,7 +47,8 @@ class Holding(Record):
 
 
 class Entry(Record):
-    """One line of the books, summed: how much of a good came and went for one reason, how often, and when last."""
+    """One line of the books, summed: how much of a good came and went for one reason, how often, and when
+    last."""
 
     __slots__ = ("came", "good", "holder", "last", "reason", "times", "went")
     good: str
@@ -93,14 +94,26 @@ class Move:
 
     __slots__ = ("amount", "body", "name", "over", "position", "reason", "source", "what")
 
-    def __init__(self, body: Body, what: str, name: str, amount: int, reason: str, source: str = "", position: int = -1) -> None:
-        self.body, self.what, self.name, self.amount, self.reason, self.source, self.position = body, what, name, amount, reason, source, position
+    def __init__(
+        self, body: Body, what: str, name: str, amount: int, reason: str, source: str = "", position: int = -1
+    ) -> None:
+        self.body, self.what, self.name, self.amount, self.reason, self.source, self.position = (
+            body,
+            what,
+            name,
+            amount,
+            reason,
+            source,
+            position,
+        )
         self.over = 0
 
 
 class Ledger:
-    """Gains and losses that happen together or not at all. With `split`, an item that fits in part is taken in part; a `strict`
-    one refuses money that does not fit as well. `left` and `room` are what a holder would have after the moves so far."""
+    """Gains and losses that happen together or not at all. With `split`, an item that fits in part is taken
+    in part; a `strict`
+    one refuses money that does not fit as well. `left` and `room` are what a holder would have after the
+    moves so far."""
 
     __slots__ = ("left", "moves", "room", "split", "strict")
 
@@ -117,8 +130,13 @@ class Goods:
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.table = GoodsTable()
-        self.overlay: Ledger | None = None  # what holders would have after moves that are being worked out: read in place of what they have
-        self.journal: deque[tuple[int, str, str, int, str]] = deque(maxlen=stage.history.maxlen)  # time, holder, good, amount, reason; not state
+        self.overlay: Ledger | None = (
+            # What holders would have after moves that are being worked out: read in place of what they have
+            None
+        )
+        self.journal: deque[tuple[int, str, str, int, str]] = deque(
+            maxlen=stage.history.maxlen
+        )  # time, holder, good, amount, reason; not state
         stage.verbs["raise_bag"] = (self._prepare_raise, self._commit_raise)
         self.verbs = {"earn": (MONEY, 1), "spend": (MONEY, -1), "give": (ITEM, 1), "remove": (ITEM, -1)}
         for verb in self.verbs:
@@ -135,11 +153,15 @@ class Goods:
         return found
 
     def holder(self, body: Body, currency: str) -> str:
-        """Return whose purse a currency of a body is in: its own, or its team's where the currency is pooled."""
-        return team_holder(body.team) if body.team and self.stage.kinds.currencies[currency].pooled else body.id
+        """Return whose purse a currency of a body is in: its own, or its team's where the currency is
+        pooled."""
+        return (
+            team_holder(body.team) if body.team and self.stage.kinds.currencies[currency].pooled else body.id
+        )
 
     def start(self, body: Body) -> None:
-        """Give a player who was never saved the starting amounts, booked as "start", without an event; a pooled one comes once a team."""
+        """Give a player who was never saved the starting amounts, booked as "start", without an event; a
+        pooled one comes once a team."""
         for name, kind in self.stage.kinds.currencies.items():
             holder = self.holder(body, name)
             held = self.table.held.get(holder)
@@ -153,7 +175,8 @@ class Goods:
         purse[name] = amount
 
     def forget(self, body: Body) -> None:
-        """Drop what is kept of somebody who goes; of the books a sum per good stays, with all others who left."""
+        """Drop what is kept of somebody who goes; of the books a sum per good stays, with all others who
+        left."""
         self.table.owed.pop(body.id, None)
         if self.table.held.pop(body.id, None) is None:
             return  # it never held anything, so nothing was booked
@@ -167,7 +190,8 @@ class Goods:
             gone.last = max(gone.last, entry.last)
 
     def bring(self, holder: str, good: str, amount: int) -> None:
-        """Book what a player brings along: out of the sum of those who left, as far as that goes, so that coming back is no new income."""
+        """Book what a player brings along: out of the sum of those who left, as far as that goes, so that
+        coming back is no new income."""
         gone = self.table.books.get(f"{good}//{LEFT}")
         if gone is not None:
             back = min(amount, gone.came - gone.went)
@@ -219,7 +243,11 @@ class Goods:
             return max(self.bag_most(body), 0) - self.overlay.room[body.id] if self.bag_most(body) >= 0 else 0
         held = self.table.held.get(body.id)
         items = self.stage.kinds.items
-        return sum(number * items[name][1] for name, number in held.items.items() if name in items) if held is not None else 0
+        return (
+            sum(number * items[name][1] for name, number in held.items.items() if name in items)
+            if held is not None
+            else 0
+        )
 
     def _read_bag(self, body: Body, name: str, part: str) -> int:
         used, most = self.bag_used(body), self.bag_most(body)
@@ -231,19 +259,27 @@ class Goods:
 
     def money_kept(self, body: Body) -> dict[str, Any]:
         """Return a player's own money, to be saved; what its team has in common is the team's."""
-        return {name: self.money(body, name) for name, kind in self.stage.kinds.currencies.items() if not kind.pooled}
+        return {
+            name: self.money(body, name)
+            for name, kind in self.stage.kinds.currencies.items()
+            if not kind.pooled
+        }
 
     def money_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
-        """Let a player have the money that was saved, and of a currency that never was what one starts with; returns those that are unknown."""
+        """Let a player have the money that was saved, and of a currency that never was what one starts with;
+        returns those that are unknown."""
         for name, kind in self.stage.kinds.currencies.items():
             if not kind.pooled and (told or name in data):
                 self._become(body, MONEY, name, data.pop(name, kind.start), told)
         return data
 
     def beyond(self, sections: Mapping[str, Any]) -> tuple[str, int, int] | None:
-        """Return the first amount in the sections of a profile that is beyond what the design lets one have: (path, amount, most)."""
-        limits = (("currencies", {name: kind.most for name, kind in self.stage.kinds.currencies.items()}),
-                  ("items", {name: most for name, (most, _) in self.stage.kinds.items.items()}))
+        """Return the first amount in the sections of a profile that is beyond what the design lets one have:
+        (path, amount, most)."""
+        limits = (
+            ("currencies", {name: kind.most for name, kind in self.stage.kinds.currencies.items()}),
+            ("items", {name: most for name, (most, _) in self.stage.kinds.items.items()}),
+        )
         for section, mosts in limits:
             for name, amount in sections.get(section, {}).items():
                 most = mosts.get(name)
@@ -275,10 +311,16 @@ class Goods:
 
     def owed_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player be owed what was saved; returns items that are unknown."""
-        known = [(place, name, amount, reason) for name in self.stage.kinds.items for place, amount, reason in data.pop(name, ())]
+        known = [
+            (place, name, amount, reason)
+            for name in self.stage.kinds.items
+            for place, amount, reason in data.pop(name, ())
+        ]
         self.table.owed.pop(body.id, None)
         if known:
-            self.table.owed[body.id] = [Debt(name, amount, reason) for _, name, amount, reason in sorted(known)]
+            self.table.owed[body.id] = [
+                Debt(name, amount, reason) for _, name, amount, reason in sorted(known)
+            ]
         return data
 
     def _become(self, body: Body, what: str, name: str, amount: int, told: bool) -> None:
@@ -306,15 +348,27 @@ class Goods:
         """Return how much an effect of goods moves."""
         return half_up(amount_of(effect.beside.get("amount", 1), scope))
 
-    def draft(self, ledger: Ledger, scope: Scope, effect: Effect, body: Body, amount: int, position: int) -> None:
+    def draft(
+        self, ledger: Ledger, scope: Scope, effect: Effect, body: Body, amount: int, position: int
+    ) -> None:
         """Add what an effect of goods would move to a ledger."""
         what, sign = self.verbs[effect.verb]
         source = scope.source if body is scope.me else scope.me
-        ledger.moves.append(Move(body, what, effect.operand, sign * amount, scope.reason or scope.place, source.id if source is not None else scope.credit,
-                                 position))
+        ledger.moves.append(
+            Move(
+                body,
+                what,
+                effect.operand,
+                sign * amount,
+                scope.reason or scope.place,
+                source.id if source is not None else scope.credit,
+                position,
+            )
+        )
 
     def follow(self, scope: Scope, effect: Effect, body: Body, amount: int, *, owed: bool) -> bool:
-        """Do one effect of goods of a list that follows from an event; returns False for a cost that cannot be paid.
+        """Do one effect of goods of a list that follows from an event; returns False for a cost that cannot
+        be paid.
 
         What of an item does not fit is owed to a player, or told as missed.
         """
@@ -368,7 +422,8 @@ class Goods:
     def settle(self, ledger: Ledger, reasons: list[str] | None = None) -> str:
         """Work out whether all of a ledger can move; returns the refusal or "".
 
-        What leaves is taken first; money beyond its most is cut, an item that does not fit refuses the whole (or is
+        What leaves is taken first; money beyond its most is cut, an item that does not fit refuses the whole
+        (or is
         cut, where the ledger may be split). *reasons* gets the reason of each move that would change nothing.
         """
         self.begin(ledger)
@@ -383,7 +438,8 @@ class Goods:
         ledger.left, ledger.room = {}, {}
 
     def try_more(self, ledger: Ledger, moves: list[Move]) -> str:
-        """Add moves to a ledger if all of them can follow on what it holds; returns the refusal, and leaves it as it was."""
+        """Add moves to a ledger if all of them can follow on what it holds; returns the refusal, and leaves
+        it as it was."""
         left, room = dict(ledger.left), dict(ledger.room)
         for move in moves:
             refused = self._settle(ledger, move, None)
@@ -400,7 +456,9 @@ class Goods:
         if key not in ledger.left:
             ledger.left[key] = self.money(body, name) if move.what == MONEY else self.count(body, name)
         held = ledger.left[key]
-        most, size = self.stage.kinds.items[name] if move.what == ITEM else (self.stage.kinds.currencies[name].most, 0)
+        most, size = (
+            self.stage.kinds.items[name] if move.what == ITEM else (self.stage.kinds.currencies[name].most, 0)
+        )
         if size and body.id not in ledger.room:
             whole = self.bag_most(body)
             ledger.room[body.id] = MOST if whole < 0 else whole - self.bag_used(body)
@@ -430,10 +488,13 @@ class Goods:
                 self._change(move, move.amount - move.over)
 
     def commit_sums(self, ledger: Ledger) -> None:
-        """Do a ledger of many like moves as one loss and one gain of each good; step by step where a good both comes and goes."""
+        """Do a ledger of many like moves as one loss and one gain of each good; step by step where a good
+        both comes and goes."""
         sums: dict[tuple[str, bool], Move] = {}
         for move in ledger.moves:
-            first = sums.setdefault((move.name, move.amount > 0), Move(move.body, move.what, move.name, 0, move.reason))
+            first = sums.setdefault(
+                (move.name, move.amount > 0), Move(move.body, move.what, move.name, 0, move.reason)
+            )
             first.amount += move.amount
         if any((name, False) in sums and (name, True) in sums for name, _ in sums):
             for move in ledger.moves:
@@ -452,7 +513,12 @@ class Goods:
         self.book(holder, name, amount, move.reason)
         emit = self.stage.emit
         if move.what == ITEM:
-            emit("gained" if amount > 0 else "lost", body.id, move.source, (name, abs(amount), move.reason, now))
+            emit(
+                "gained" if amount > 0 else "lost",
+                body.id,
+                move.source,
+                (name, abs(amount), move.reason, now),
+            )
         elif amount > 0:
             emit("earned", body.id, move.source, (name, amount, move.reason, now, move.over))
         else:
@@ -514,8 +580,11 @@ class Goods:
             if not 0 < len(reason) <= LONGEST_REASON or not reason.isprintable():
                 raise AmountError("the reason", reason, f"a printable text of 1 to {LONGEST_REASON} letters")
             if len(self.table.reasons) >= MOST_REASONS:
-                raise UsageError(f"there are {MOST_REASONS:,} different reasons in the books already; use one of them again (a reason names a source, such as "
-                                 "'quest', not each single gain)")
+                raise UsageError(
+                    f"there are {MOST_REASONS:,} different reasons in the books already; use one of them "
+                    "again (a reason names a source, such as "
+                    "'quest', not each single gain)"
+                )
             self.table.reasons[reason] = 1
         ledger = Ledger()
         move = Move(body, what, name, sign * amount, reason)

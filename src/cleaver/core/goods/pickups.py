@@ -23,12 +23,27 @@ if TYPE_CHECKING:
 
 
 class Placement(Timer):
-    """One pickup lying somewhere: due when it comes back. `inputs` are its own; `ready` is when a pad may be used again.
+    """One pickup lying somewhere: due when it comes back. `inputs` are its own; `ready` is when a pad may be
+    used again.
 
-    `placed` numbers all placements of a world, so that one that is given the name of another is not mistaken for it.
+    `placed` numbers all placements of a world, so that one that is given the name of another is not mistaken
+    for it.
     """
 
-    __slots__ = ("_kind", "_there", "id", "inputs", "pickup", "placed", "present", "ready", "taken", "x", "y", "z")
+    __slots__ = (
+        "_kind",
+        "_there",
+        "id",
+        "inputs",
+        "pickup",
+        "placed",
+        "present",
+        "ready",
+        "taken",
+        "x",
+        "y",
+        "z",
+    )
     placed: int
     _there: bool
     rank: ClassVar[int] = RETURNS
@@ -63,7 +78,8 @@ class Placement(Timer):
 
 
 class PickupTable(Record):
-    """The state of this part: what lies there or comes back, and per pickup how many ids were made up, how many placed and taken."""
+    """The state of this part: what lies there or comes back, and per pickup how many ids were made up, how
+    many placed and taken."""
 
     __slots__ = ("counts", "made", "placed", "placements", "taken")
     placements: dict[str, Placement]
@@ -83,7 +99,9 @@ class Pickups:
         self.stage, self.effects = stage, effects
         self.table = PickupTable()
         self.by_kind: dict[str, dict[str, Placement]] = {}
-        self.removed: list[Callable[[Placement], None]] = []  # called with a placement that the host took away untaken, or before it came back
+        self.removed: list[
+            Callable[[Placement], None]
+        ] = []  # called with a placement that the host took away untaken, or before it came back
         stage.due["reappear"] = self._reappear
 
     def relink(self) -> None:
@@ -107,8 +125,11 @@ class Pickups:
             raise UnknownNameError("placement", name, tuple(self.table.placements))
         return found
 
-    def place(self, pickup: str, name: str, given: dict[str, float], at: tuple[float, float, float] | None) -> Placement:
-        """Lay a pickup into the world; *given* are inputs of its own that this one overrides, *at* is where."""
+    def place(
+        self, pickup: str, name: str, given: dict[str, float], at: tuple[float, float, float] | None
+    ) -> Placement:
+        """Lay a pickup into the world; *given* are inputs of its own that this one overrides, *at* is
+        where."""
         kind = self.kind(pickup)
         for key in given:
             if key not in kind.inputs:
@@ -130,7 +151,8 @@ class Pickups:
         return placement
 
     def remove(self, placement: Placement) -> None:
-        """Take a placement out of the world for good, as the host's scene does; nothing happens where it was taken for good before."""
+        """Take a placement out of the world for good, as the host's scene does; nothing happens where it was
+        taken for good before."""
         if placement.over or not placement._there:
             return
         self.table.placed[placement.pickup] -= 1
@@ -159,7 +181,9 @@ class Pickups:
 
     def lying(self, word: str) -> list[Placement]:
         """Return the placements of a pickup (or of a tag) that lie there or wait to come back."""
-        return [placement for placement in self.table.placements.values() if self.is_a(placement.pickup, word)]
+        return [
+            placement for placement in self.table.placements.values() if self.is_a(placement.pickup, word)
+        ]
 
     def is_a(self, pickup: str, word: str) -> bool:
         """Return whether *word* is a pickup or one of its tags; "" is any."""
@@ -191,7 +215,13 @@ class Pickups:
         if refused:
             return Result(refused)
         kind, stage = placement._kind, self.stage
-        scope = Scope(stage, body, inputs={**stage.kinds.inputs, **kind.inputs, **placement.inputs}, place=f"pickups.{kind.name}", reason=kind.name)
+        scope = Scope(
+            stage,
+            body,
+            inputs={**stage.kinds.inputs, **kind.inputs, **placement.inputs},
+            place=f"pickups.{kind.name}",
+            reason=kind.name,
+        )
         draft = self.effects.prepare(kind.do, scope)
         if draft.refused and kind.split:
             draft.ledger.split = True
@@ -221,12 +251,18 @@ class Pickups:
         if kind.respawn_in and placement.x is None:
             placement.x = placement.y = placement.z = 0.0
         for axis, low, high in kind.respawn_in:
-            setattr(placement, axis, low + (high - low) * self.stage.dice.draw(f"respawn/{axis}/{placement.id}@{placement.placed}"))
+            setattr(
+                placement,
+                axis,
+                low
+                + (high - low) * self.stage.dice.draw(f"respawn/{axis}/{placement.id}@{placement.placed}"),
+            )
         self.stage.emit("reappeared", "", "", (kind.name, placement.id))
 
 
 def within(one: Any, other: Any, reach: float) -> bool:
-    """Return whether two things stand within *reach* of each other; something without a position is out of reach of nothing."""
+    """Return whether two things stand within *reach* of each other; something without a position is out of
+    reach of nothing."""
     if one.x is None or other.x is None:
         return True
     square = (one.x - other.x) ** 2 + (one.y - other.y) ** 2 + (one.z - other.z) ** 2

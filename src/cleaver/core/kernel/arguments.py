@@ -1,4 +1,5 @@
-"""Arguments: whether what a game gives can be used: numbers, names, truths, things of this world. Start at `checked`."""
+"""Arguments: whether what a game gives can be used: numbers, names, truths, things of this world. Start at
+`checked`."""
 
 from __future__ import annotations
 
@@ -34,7 +35,10 @@ def own_name(what: str, value: Any) -> Any:
     """Return *value* if something new may be called so: a text that can be written anywhere."""
     value = text(what, value)
     if len(value) > LONGEST_NAME or "\0" in value or any("\ud800" <= letter <= "\udfff" for letter in value):
-        raise UsageError(f"{what} is {said(value)}; it must be a text of at most {LONGEST_NAME} letters, without zero characters and halves of surrogate pairs")
+        raise UsageError(
+            f"{what} is {said(value)}; it must be a text of at most {LONGEST_NAME} letters, without zero "
+            "characters and halves of surrogate pairs"
+        )
     return value
 
 
@@ -52,6 +56,7 @@ def _made_by(module: str, name: str) -> Callable[[str, Any], None]:
     def check(what: str, value: Any) -> None:
         if type(value).__name__ != name or type(value).__module__ != module:
             raise UsageError(f"{what} is {said(value)}; it must be the {name} that the world gave you")
+
     return check
 
 
@@ -66,14 +71,21 @@ def _table(what: str, value: Any) -> None:
 
 
 _CHECKS: dict[str, Callable[[str, Any], Any]] = {
-    "str": text, "bool": _truth, "tuple[str, ...]": _texts, "Actor": _made_by("cleaver.core.handles", "Actor"), "Hearer": _call,
-    "Placement": _made_by("cleaver.core.views", "Placement"), "Profile": _made_by("cleaver.core.profile", "Profile"), "Mapping[str, Any]": _table,
+    "str": text,
+    "bool": _truth,
+    "tuple[str, ...]": _texts,
+    "Actor": _made_by("cleaver.core.handles", "Actor"),
+    "Hearer": _call,
+    "Placement": _made_by("cleaver.core.views", "Placement"),
+    "Profile": _made_by("cleaver.core.profile", "Profile"),
+    "Mapping[str, Any]": _table,
     "Mapping[str, float]": _table,
 }
 
 
 def _check_of(annotation: str) -> Callable[[str, Any], Any] | None:
-    """Return the check of what a parameter is annotated with, as written; None for numbers, which each call checks itself."""
+    """Return the check of what a parameter is annotated with, as written; None for numbers, which each call
+    checks itself."""
     parts = annotation.split(" | ")
     checks = [_CHECKS[part] for part in parts if part in _CHECKS]
     if not checks or any(part not in _CHECKS and part != "None" for part in parts):
@@ -91,18 +103,23 @@ def _check_of(annotation: str) -> Callable[[str, Any], Any] | None:
             else:
                 return
         raise trouble
+
     return check
 
 
 def checked(method: F) -> F:
-    """Let a public method look at the types of its arguments before anything else, by what they are annotated with.
+    """Let a public method look at the types of its arguments before anything else, by what they are annotated
+    with.
 
     Raises, when called:
         UsageError: An argument of another type; nothing has changed.
     """
-    names = method.__code__.co_varnames[:method.__code__.co_argcount + method.__code__.co_kwonlyargcount]
-    plan = [(index, name, check) for index, name in enumerate(names)
-            if (check := _check_of(str(method.__annotations__.get(name, "")))) is not None]
+    names = method.__code__.co_varnames[: method.__code__.co_argcount + method.__code__.co_kwonlyargcount]
+    plan = [
+        (index, name, check)
+        for index, name in enumerate(names)
+        if (check := _check_of(str(method.__annotations__.get(name, "")))) is not None
+    ]
 
     @wraps(method)
     def call(*args: Any, **named: Any) -> Any:
@@ -113,13 +130,19 @@ def checked(method: F) -> F:
             elif name in named:
                 check(name, named[name])
         return method(*args, **named)
+
     return call  # type: ignore[return-value]  # the same call
 
 
 def amount(what: str, value: Any, *, most: float = MOST) -> Any:
-    """Return *value* if it can be an amount: finite, 0 or more. The direction is in the verb, never in the sign."""
+    """Return *value* if it can be an amount: finite, 0 or more. The direction is in the verb, never in the
+    sign."""
     if not finite(value) or not 0 <= value <= most:
-        right = "a finite number, 0 or more (the direction is in the verb: heal, hurt)" if most == MOST else f"a number from 0 to {most:g}"
+        right = (
+            "a finite number, 0 or more (the direction is in the verb: heal, hurt)"
+            if most == MOST
+            else f"a number from 0 to {most:g}"
+        )
         raise AmountError(what, value, right)
     return value
 

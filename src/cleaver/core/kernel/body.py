@@ -21,7 +21,8 @@ Course = tuple[tuple[float, float], ...]
 
 
 class Absent(str):
-    """The id of an actor that has left the world, in what it caused before: its kind and team are all that is still known of it.
+    """The id of an actor that has left the world, in what it caused before: its kind and team are all that is
+    still known of it.
 
     Whoever has been given the same id since is somebody else.
     """
@@ -41,8 +42,10 @@ class Absent(str):
 class Meter(Timer):
     """A meter's anchor: its `value` at the instant `since`, from which its course goes on.
 
-    `base` is the number shown at the anchor where only whole numbers show; `above` has a bit for each mark the value
-    counts as above; `steps` says when each stepped flow acts next. As a timer it is due at the next bound, mark, step
+    `base` is the number shown at the anchor where only whole numbers show; `above` has a bit for each mark
+    the value
+    counts as above; `steps` says when each stepped flow acts next. As a timer it is due at the next bound,
+    mark, step
     or end of quiet.
     """
 
@@ -87,12 +90,24 @@ class Beat(Timer):
 
 
 class Ailment(Timer):
-    """One status on one actor: due at its end. `source` caused it, in event number `cause`; it began with event `began`.
+    """One status on one actor: due at its end. `source` caused it, in event number `cause`; it began with
+    event `began`.
 
-    Of the source its arrival, kind and team are kept, so that what it caused is still credited to it, and to nobody else, when it has gone.
+    Of the source its arrival, kind and team are kept, so that what it caused is still credited to it, and to
+    nobody else, when it has gone.
     """
 
-    __slots__ = ("_kind", "beats", "began", "cause", "name", "source", "source_came", "source_kind", "source_team")
+    __slots__ = (
+        "_kind",
+        "beats",
+        "began",
+        "cause",
+        "name",
+        "source",
+        "source_came",
+        "source_kind",
+        "source_team",
+    )
     rank: ClassVar[int] = ENDS
     verb: ClassVar[str] = "status"
     name: str
@@ -123,14 +138,46 @@ class Comeback(Timer):
 
 
 class Body(Record):
-    """An actor's state. `tags` are those the host or an effect set; `_words` counts all it has, its statuses' included.
+    """An actor's state. `tags` are those the host or an effect set; `_words` counts all it has, its statuses'
+    included.
 
-    An actor is its id and its arrival: `came` numbers all arrivals of a world, `arrived` is the instant (microseconds).
+    An actor is its id and its arrival: `came` numbers all arrivals of a world, `arrived` is the instant
+    (microseconds).
     """
 
-    __slots__ = ("_calm", "_deals", "_flows", "_here", "_hunters", "_ill", "_kind", "_luck", "_quiets", "_scale", "_through", "_words", "ailments", "alive",
-                 "arrived", "came", "comeback", "cooldowns", "grace", "hurt_at", "id", "kind_name", "lives", "meters", "owner", "pulses", "tags",
-                 "team", "x", "y", "z")
+    __slots__ = (
+        "_calm",
+        "_deals",
+        "_flows",
+        "_here",
+        "_hunters",
+        "_ill",
+        "_kind",
+        "_luck",
+        "_quiets",
+        "_scale",
+        "_through",
+        "_words",
+        "ailments",
+        "alive",
+        "arrived",
+        "came",
+        "comeback",
+        "cooldowns",
+        "grace",
+        "hurt_at",
+        "id",
+        "kind_name",
+        "lives",
+        "meters",
+        "owner",
+        "pulses",
+        "tags",
+        "team",
+        "x",
+        "y",
+        "z",
+    )
     id: str
     came: int
     arrived: int

@@ -96,7 +96,8 @@ class Clock(Record):
             heappush(self._heap, (due, timer.rank, timer.number, timer))
 
     def tick(self, now: int) -> bool:
-        """Let it be *now*; return False where timers keep making each other due at one instant, without end."""
+        """Let it be *now*; return False where timers keep making each other due at one instant, without
+        end."""
         if now > self.now:
             self.now, self._hurried = now, 0
         return self._hurried <= MOST_AT_ONCE

@@ -29,7 +29,9 @@ class Listening:
 
     __slots__ = ("_key", "_listeners", "after", "call", "name", "number", "open")
 
-    def __init__(self, listeners: Listeners, key: tuple[str, str, str], call: Hearer, number: int, after: int) -> None:
+    def __init__(
+        self, listeners: Listeners, key: tuple[str, str, str], call: Hearer, number: int, after: int
+    ) -> None:
         self._listeners, self._key, self.call, self.number, self.after = listeners, key, call, number, after
         self.name = key[0]
         self.open = True
@@ -43,13 +45,18 @@ class Listening:
     def __enter__(self) -> Listening:
         return self
 
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
         self.close()
 
     def __repr__(self) -> str:
         name, actor, kind = self._key
         whom = actor or kind
-        return f"<{'listening' if self.open else 'closed'} {name}{' of ' + whom if whom else ''}: {getattr(self.call, '__qualname__', self.call)}>"
+        return (
+            f"<{'listening' if self.open else 'closed'} {name}{' of ' + whom if whom else ''}: "
+            f"{getattr(self.call, '__qualname__', self.call)}>"
+        )
 
 
 class Listeners:
@@ -58,7 +65,9 @@ class Listeners:
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.by_key: dict[tuple[str, str, str], tuple[Listening, ...]] = {}
-        self.cache: dict[str, dict[str, tuple[Listening, ...]]] = {}  # event somebody listens to: actor: who hears of it
+        self.cache: dict[
+            str, dict[str, tuple[Listening, ...]]
+        ] = {}  # event somebody listens to: actor: who hears of it
         self.counts: dict[str, int] = {}  # event: how many listen
         self.made = 0
         self.newest = -1  # number of the last event before the newest listener
@@ -108,9 +117,14 @@ class Listeners:
         return sorted((one for found in self.by_key.values() for one in found), key=lambda one: one.number)
 
     def heard(self, name: str, actor: str, kind: str) -> tuple[Listening, ...]:
-        """Return who hears of event *name* on *actor* of *kind*, in order of registration; kept until somebody comes or goes."""
-        keys = [(name, "", "")] + ([(name, "", kind)] if kind else []) + ([(name, actor, "")] if actor else [])
-        found = tuple(sorted((one for key in keys for one in self.by_key.get(key, ())), key=lambda one: one.number))
+        """Return who hears of event *name* on *actor* of *kind*, in order of registration; kept until
+        somebody comes or goes."""
+        keys = (
+            [(name, "", "")] + ([(name, "", kind)] if kind else []) + ([(name, actor, "")] if actor else [])
+        )
+        found = tuple(
+            sorted((one for key in keys for one in self.by_key.get(key, ())), key=lambda one: one.number)
+        )
         if actor in self.stage.actors and actor.__class__ is str:  # nothing is kept of who has gone
             self.cache[name][actor] = found
         return found

@@ -24,11 +24,12 @@ def mix(state: int) -> int:
 
 
 def key_of(seed: int, stream: str) -> int:
-    """Return the 64-bit key of a stream: its UTF-8 bytes, eight at a time, then their number, mixed into the seed."""
+    """Return the 64-bit key of a stream: its UTF-8 bytes, eight at a time, then their number, mixed into the
+    seed."""
     data = stream.encode()
     key = mix(seed)
     for start in range(0, len(data), 8):
-        key = mix(key ^ int.from_bytes(data[start:start + 8], "little"))
+        key = mix(key ^ int.from_bytes(data[start : start + 8], "little"))
     return mix(key ^ len(data))
 
 

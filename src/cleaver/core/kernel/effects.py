@@ -23,7 +23,8 @@ if TYPE_CHECKING:
     from typing import Any, Protocol
 
     class Mover(Protocol):
-        """What moves goods: the one part whose effects are worked out over a whole list, in a ledger of its own."""
+        """What moves goods: the one part whose effects are worked out over a whole list, in a ledger of its
+        own."""
 
         @property
         def verbs(self) -> Mapping[str, Any]:
@@ -35,7 +36,9 @@ if TYPE_CHECKING:
         def amount(self, effect: Effect, scope: Scope) -> int:
             """Return how much an effect moves."""
 
-        def draft(self, ledger: Any, scope: Scope, effect: Effect, body: Body, amount: int, position: int) -> None:
+        def draft(
+            self, ledger: Any, scope: Scope, effect: Effect, body: Body, amount: int, position: int
+        ) -> None:
             """Add what an effect would move to a ledger."""
 
         def settle(self, ledger: Any, reasons: list[str] | None = None) -> str:
@@ -54,7 +57,8 @@ if TYPE_CHECKING:
 class Draft:
     """A list of effects, worked out but not done.
 
-    `reasons` has one entry an effect and target, "" where it would change something; `refused` is why the goods of the
+    `reasons` has one entry an effect and target, "" where it would change something; `refused` is why the
+    goods of the
     list cannot move as a whole.
     """
 
@@ -93,11 +97,18 @@ class Effects:
             owner = self.stage.actors.get(me.owner) if me is not None else None
             return (owner,) if owner is not None else ()
         if to == "team":
-            return [body for body in self.stage.actors.values() if me is not None and (body is me or (body.team and body.team == me.team))]
+            return [
+                body
+                for body in self.stage.actors.values()
+                if me is not None and (body is me or (body.team and body.team == me.team))
+            ]
         return list(self.stage.players.values())
 
-    def _worked_out(self, effects: Iterable[Effect], scope: Scope) -> Iterable[tuple[Effect, Body | None, Any, str]]:
-        """Give each effect and target with its amount and why it would change nothing now; raises whatever formulas raise."""
+    def _worked_out(
+        self, effects: Iterable[Effect], scope: Scope
+    ) -> Iterable[tuple[Effect, Body | None, Any, str]]:
+        """Give each effect and target with its amount and why it would change nothing now; raises whatever
+        formulas raise."""
         goods = self.goods
         for effect in effects:
             if effect.when is not None and not effect.when.holds(scope):

@@ -30,20 +30,33 @@ class EventShape:
 
     @classmethod
     def named(cls, name: str, names: tuple[str, ...]) -> EventShape:
-        """Return the kind of an event that was written down, perhaps by another version: its name and those of its fields."""
+        """Return the kind of an event that was written down, perhaps by another version: its name and those
+        of its fields."""
         return cls(EventSpec(name, tuple((field, "number") for field in names)))
 
 
 class Event:
-    """Something that happened: `name`, `seq`, `time` (seconds), `cause` (the number of the event it follows from, 0 for a command),
-    `actor` (id of whom it happened to), `source` (id of who did it, "" for nobody), and the fields of its shape as attributes."""
+    """Something that happened: `name`, `seq`, `time` (seconds), `cause` (the number of the event it follows
+    from, 0 for a command),
+    `actor` (id of whom it happened to), `source` (id of who did it, "" for nobody), and the fields of its
+    shape as attributes."""
 
     __slots__ = ("actor", "cause", "seq", "shape", "source", "steps", "time_us", "values")
 
     steps: Any
-    """Of a hit: the steps of its sum, or what gives them; for `why` only, no part of what is written down or compared. Other events have none."""
+    """Of a hit: the steps of its sum, or what gives them; for `why` only, no part of what is written down or
+    compared. Other events have none."""
 
-    def __init__(self, shape: EventShape, seq: int, time_us: int, cause: int, actor: str, source: str, values: tuple[Value, ...]) -> None:
+    def __init__(
+        self,
+        shape: EventShape,
+        seq: int,
+        time_us: int,
+        cause: int,
+        actor: str,
+        source: str,
+        values: tuple[Value, ...],
+    ) -> None:
         self.shape = shape
         self.seq = seq
         self.time_us = time_us
@@ -66,7 +79,9 @@ class Event:
         try:
             return self.values[self.shape.index[name]]
         except KeyError:
-            raise AttributeError(f"event {self.shape.name} has no field {name!r}; it has: {', '.join(self.shape.names)}") from None
+            raise AttributeError(
+                f"event {self.shape.name} has no field {name!r}; it has: {', '.join(self.shape.names)}"
+            ) from None
 
     def get(self, name: str) -> Any:
         """Return a field by its name, those that every event has included."""
@@ -79,7 +94,15 @@ class Event:
 
     def plain(self) -> dict[str, Value]:
         """Return all of it as JSON-ready data."""
-        return {"name": self.name, "seq": self.seq, "time": self.time, "cause": self.cause, "actor": self.actor, "source": self.source, **self.fields()}
+        return {
+            "name": self.name,
+            "seq": self.seq,
+            "time": self.time,
+            "cause": self.cause,
+            "actor": self.actor,
+            "source": self.source,
+            **self.fields(),
+        }
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Event) and self.plain() == other.plain()

@@ -52,7 +52,8 @@ class Places:
         self.grids = {}
 
     def near(self, body: Body, radius: float, word: str = "") -> int:
-        """Return how many living actors (of a kind or tag) stand within *radius* of a body, itself not counted."""
+        """Return how many living actors (of a kind or tag) stand within *radius* of a body, itself not
+        counted."""
         if body.x is None or radius < 0:
             return 0
         assert body.y is not None and body.z is not None
@@ -76,8 +77,14 @@ class Places:
                     if there is None:
                         continue
                     for other in there.values():
-                        dx, dy, dz = other.x - x, other.y - y, other.z - z  # type: ignore[operator]  # in a grid only with a position
-                        if dx * dx + dy * dy + dz * dz <= limit and other.alive and other is not body and (not word or other.is_a(word)):
+                        # In a grid only with a position
+                        dx, dy, dz = other.x - x, other.y - y, other.z - z  # type: ignore[operator]
+                        if (
+                            dx * dx + dy * dy + dz * dz <= limit
+                            and other.alive
+                            and other is not body
+                            and (not word or other.is_a(word))
+                        ):
                             count += 1
         return count
 
@@ -86,6 +93,7 @@ class Places:
             if not finite(radius):
                 raise FormulaError("near", f"is asked for a radius of {radius}")
             return self.near(body, radius, word)
+
         return near
 
 

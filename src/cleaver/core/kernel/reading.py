@@ -54,7 +54,9 @@ def _who(root: str) -> Any:
     def find(scope: Scope) -> Body:
         found: Body | None = getattr(scope, attribute)
         if found is None:
-            raise NobodyError("", f"asks about {root}, and there is nobody: nobody caused it, or whoever did has left")
+            raise NobodyError(
+                "", f"asks about {root}, and there is nobody: nobody caused it, or whoever did has left"
+            )
         return found
 
     return find

@@ -14,8 +14,33 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-REASONS = ("dead", "source_dead", "cooldown", "grace", "immune", "friendly", "deflected", "full", "alive", "no_change", "gone", "not_for_you", "out_of_reach",
-           "most", "too_poor", "locked", "sold_out", "completed", "active", "not_active", "not_ready", "busy", "not_a_player", "running", "not_running")
+REASONS = (
+    "dead",
+    "source_dead",
+    "cooldown",
+    "grace",
+    "immune",
+    "friendly",
+    "deflected",
+    "full",
+    "alive",
+    "no_change",
+    "gone",
+    "not_for_you",
+    "out_of_reach",
+    "most",
+    "too_poor",
+    "locked",
+    "sold_out",
+    "completed",
+    "active",
+    "not_active",
+    "not_ready",
+    "busy",
+    "not_a_player",
+    "running",
+    "not_running",
+)
 """Every reason for which a command can be refused."""
 
 Step = tuple[str, float, str]
@@ -40,17 +65,31 @@ class Result:
         return {slot: getattr(self, slot) for slot in slots if slot not in ("blocked", "done", "_steps")}
 
     def __repr__(self) -> str:
-        inner = [f"blocked={self.blocked!r}"] if self.blocked else [f"{name}={value!r}" for name, value in self.fields().items()]
+        inner = (
+            [f"blocked={self.blocked!r}"]
+            if self.blocked
+            else [f"{name}={value!r}" for name, value in self.fields().items()]
+        )
         return f"<{type(self).__name__} {' '.join(inner) or ('done' if self.done else 'nothing done')}>"
 
 
 class HitResult(Result):
-    """What came of a hit: `amount` reached the guard's end, of which `absorbed` left shields, `dealt` the vital meter, `overkill` nothing."""
+    """What came of a hit: `amount` reached the guard's end, of which `absorbed` left shields, `dealt` the
+    vital meter, `overkill` nothing."""
 
     __slots__ = ("_steps", "absorbed", "amount", "critical", "dealt", "lethal", "overkill")
 
-    def __init__(self, blocked: str = "", amount: float = 0, dealt: float = 0, absorbed: float = 0, overkill: float = 0, critical: bool = False,
-                 lethal: bool = False, steps: tuple[Step, ...] | Callable[[], tuple[Step, ...]] = ()) -> None:
+    def __init__(
+        self,
+        blocked: str = "",
+        amount: float = 0,
+        dealt: float = 0,
+        absorbed: float = 0,
+        overkill: float = 0,
+        critical: bool = False,
+        lethal: bool = False,
+        steps: tuple[Step, ...] | Callable[[], tuple[Step, ...]] = (),
+    ) -> None:
         self.blocked = blocked
         self.done = not blocked
         self.amount = amount
@@ -104,11 +143,20 @@ class ExchangeResult(Result):
 
 
 class RateResult(Result):
-    """What came of a rating: `stars` out of `of`, what was measured, what is `missing` for the next star, and that in words (`advice`)."""
+    """What came of a rating: `stars` out of `of`, what was measured, what is `missing` for the next star, and
+    that in words (`advice`)."""
 
     __slots__ = ("advice", "measure", "missing", "of", "stars")
 
-    def __init__(self, blocked: str = "", stars: int = 0, of: int = 0, measure: float = 0, missing: float = 0, advice: str = "") -> None:
+    def __init__(
+        self,
+        blocked: str = "",
+        stars: int = 0,
+        of: int = 0,
+        measure: float = 0,
+        missing: float = 0,
+        advice: str = "",
+    ) -> None:
         self.blocked = blocked
         self.done = not blocked
         self.stars, self.of, self.measure, self.missing, self.advice = stars, of, measure, missing, advice

@@ -51,7 +51,8 @@ def matches(match: Match, stage: Stage, event: Event, scope: Scope) -> bool:
 
 
 def scope_of(match: Match, stage: Stage, event: Event, place: str) -> Scope | None:
-    """Return the scope of a rule on an event: `self` is whom the event is credited to. None where that is nobody."""
+    """Return the scope of a rule on an event: `self` is whom the event is credited to. None where that is
+    nobody."""
     actor, source = stage.actors.get(event.actor), stage.party(event.source)
     me = source if match.mirrored else actor
     if me is None and (match.mirrored or event.actor):
@@ -69,7 +70,11 @@ class Rules:
 
     def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
         """Plan the rules for events of one name between two kinds."""
-        return [(rule.where, partial(self.run, rule)) for rule in self.stage.kinds.rules if may_match(rule.match, self.stage, name, kind, source_kind)]
+        return [
+            (rule.where, partial(self.run, rule))
+            for rule in self.stage.kinds.rules
+            if may_match(rule.match, self.stage, name, kind, source_kind)
+        ]
 
     def run(self, rule: RuleKind, event: Event) -> None:
         """Do a rule's effects if the event matches."""

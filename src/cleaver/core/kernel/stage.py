@@ -27,7 +27,8 @@ else:
 
 MOST_EVENTS = 10_000  # that may follow from one command
 SHORT_CUTS = [True]
-"""Whether worlds made from now on take short cuts where they give the same. Tests turn them off (`general_way` in `tests/strategies.py`)."""
+"""Whether worlds made from now on take short cuts where they give the same. Tests turn them off
+(`general_way` in `tests/strategies.py`)."""
 
 Reaction = Callable[[Event], None]
 Planner = Callable[[str, str, str], list[tuple[str, Reaction]]]
@@ -56,10 +57,13 @@ class Stage:
         self.planners: list[Planner] = []
         self.readable: dict[str, Read] = {}
         self.arrivals: list[Callable[[Body], None]] = []  # called when an actor has come
-        self.departures: list[Callable[[Body], None]] = []  # called when one goes: to forget all that is kept of it
-        self.moved: list[Callable[[], None]] = []  # called after the host has changed something that no event tells of: a place, a placement taken away
+        # Called when one goes: to forget all that is kept of it.
+        self.departures: list[Callable[[Body], None]] = []
+        # Called after the game has changed something that no event tells of: a place, a placement taken away.
+        self.moved: list[Callable[[], None]] = []
         self.watches: list[Callable[[], Callable[[], bool] | None]] = []
-        """What may come true by time alone: each gives a question (has it?), or None while there is nothing to ask."""
+        """What may come true by time alone: each gives a question (has it?), or None while there is nothing
+        to ask."""
         self.listeners = Listeners(self)
         self.history: deque[Event] = deque(maxlen=history)
         self.queue: deque[Event] = deque()
@@ -67,12 +71,20 @@ class Stage:
         self.handling = 0  # number of the event being delivered
         self.deliveries = 0  # drains so far; no part of the state
         self.draining = False
-        self.given: dict[str, float] | None = None  # inputs of the command or event at work: they reach all that follows from it at once
+        self.given: dict[str, float] | None = (
+            None  # inputs of the command or event at work: they reach all that follows from it at once
+        )
         self._given: dict[int, dict[str, float]] = {}  # of events that wait
-        self.told_only = False  # whether events are for listeners alone: those of loading, which nothing follows from
+        self.told_only = (
+            False  # whether events are for listeners alone: those of loading, which nothing follows from
+        )
         self._told_only: set[int] = set()
-        self.shadow: set[int] = set()  # events that follow from one which ended a round or a match, in this drain
-        self.patience: int | None = None  # how much more may come due, where a host sets a limit; no part of the state
+        self.shadow: set[int] = (
+            set()
+        )  # events that follow from one which ended a round or a match, in this drain
+        self.patience: int | None = (
+            None  # how much more may come due, where a host sets a limit; no part of the state
+        )
         self._plans: dict[tuple[str, str, str], tuple[tuple[str, Reaction], ...]] = {}
 
     # who is there
@@ -124,8 +136,19 @@ class Stage:
     # events
 
     def emit(self, name: str, actor: str, source: str, values: tuple[Value, ...], cause: int = -1) -> int:
-        """Let an event be known; returns its number. *cause* is that of the command or reaction at work unless given."""
-        self.post(Event(self.kinds.events[name], self.seq + 1, self.clock.now, self.cause if cause < 0 else cause, actor, source, values))
+        """Let an event be known; returns its number. *cause* is that of the command or reaction at work
+        unless given."""
+        self.post(
+            Event(
+                self.kinds.events[name],
+                self.seq + 1,
+                self.clock.now,
+                self.cause if cause < 0 else cause,
+                actor,
+                source,
+                values,
+            )
+        )
         return self.seq
 
     def post(self, event: Event) -> None:
@@ -143,7 +166,8 @@ class Stage:
             raise BusyError(command)
 
     def drain(self) -> None:
-        """Deliver all events that wait, and those that follow from them; raise what went wrong when all is done."""
+        """Deliver all events that wait, and those that follow from them; raise what went wrong when all is
+        done."""
         if self.draining or not self.queue:
             return
         errors = self.deliver()
@@ -151,7 +175,8 @@ class Stage:
             raise only(errors)
 
     def deliver(self) -> list[Exception]:
-        """Deliver all events that wait and those that follow; return the errors of listeners and reactions."""
+        """Deliver all events that wait and those that follow; return the errors of listeners and
+        reactions."""
         errors: list[Exception] = []
         self.draining = True
         self.deliveries += 1
@@ -162,7 +187,8 @@ class Stage:
         return errors
 
     def tell(self, event: Event, actor_kind: str, source_kind: str) -> None:
-        """Let an event be known that was made with the next number, between two who are there, and deliver it and what follows.
+        """Let an event be known that was made with the next number, between two who are there, and deliver it
+        and what follows.
 
         The same as `post` and `drain`, without the queue where nothing waits.
         """
@@ -201,7 +227,8 @@ class Stage:
             self.shadow.clear()
 
     def _give_out(self, errors: list[Exception], count: int) -> None:
-        """Let the events that wait be known one after another; *count* is how many were already, since the command."""
+        """Let the events that wait be known one after another; *count* is how many were already, since the
+        command."""
         queue, actors = self.queue, self.actors
         fired: list[str] = []
         while queue:
@@ -212,12 +239,24 @@ class Stage:
                 break
             event = queue.popleft()
             body, other = actors.get(event.actor), self.party(event.source)
-            self._let_know(event, body.kind_name if body is not None else self.kind_of(event.actor),
-                           other.kind_name if other is not None else self.kind_of(event.source),
-                           self._given.pop(event.seq, None) if self._given else None, errors, fired if count > MOST_EVENTS - 200 else None)
+            self._let_know(
+                event,
+                body.kind_name if body is not None else self.kind_of(event.actor),
+                other.kind_name if other is not None else self.kind_of(event.source),
+                self._given.pop(event.seq, None) if self._given else None,
+                errors,
+                fired if count > MOST_EVENTS - 200 else None,
+            )
 
-    def _let_know(self, event: Event, actor_kind: str, source_kind: str, given: dict[str, float] | None, errors: list[Exception],
-                  fired: list[str] | None) -> None:
+    def _let_know(
+        self,
+        event: Event,
+        actor_kind: str,
+        source_kind: str,
+        given: dict[str, float] | None,
+        errors: list[Exception],
+        fired: list[str] | None,
+    ) -> None:
         """Let one event be known: the reactions of the design in their order, then listeners."""
         shape, seq = event.shape, event.seq
         name = shape.name
@@ -265,7 +304,9 @@ class Stage:
         key = (name, kind, source_kind)
         found = self._plans.get(key)
         if found is None:
-            found = self._plans[key] = tuple(reaction for planner in self.planners for reaction in planner(name, kind, source_kind))
+            found = self._plans[key] = tuple(
+                reaction for planner in self.planners for reaction in planner(name, kind, source_kind)
+            )
         return found
 
     def forget_plans(self) -> None:
@@ -295,22 +336,31 @@ class Stage:
             if timer is None:
                 continue
             if not clock.tick(timer.due):
-                errors.append(RunawayRulesError(MOST_AT_ONCE, [f"a {timer.verb} that is due again at the instant it happens"]))
+                errors.append(
+                    RunawayRulesError(
+                        MOST_AT_ONCE, [f"a {timer.verb} that is due again at the instant it happens"]
+                    )
+                )
                 clock.arm(timer, until + 1)  # not again in this advance, which reaches its end
                 continue
             errors.extend(self.happen(timer))
             if self.patience is not None:
                 self.patience -= 1
                 if self.patience <= 0:
-                    raise UsageError(f"more came due than may in one run of a script; time stands at {clock.now / 1e6:g} s. Let less time pass")
+                    raise UsageError(
+                        f"more came due than may in one run of a script; time stands at {clock.now / 1e6:g} "
+                        "s. Let less time pass"
+                    )
         clock.tick(until)
         if errors:
             raise only(errors)
 
     def _watch(self, until: int, errors: list[Exception]) -> None:
-        """Find what comes true by time alone before *until*, and let it happen at the first microsecond at which it does.
+        """Find what comes true by time alone before *until*, and let it happen at the first microsecond at
+        which it does.
 
-        Between two things due everything that can be read follows its course, so a change is found by halving.
+        Between two things due everything that can be read follows its course, so a change is found by
+        halving.
         """
         for watch in self.watches:
             while (question := watch()) is not None:
@@ -330,7 +380,8 @@ class Stage:
             self.clock.now = now
 
     def _first(self, question: Callable[[], bool], until: int) -> int:
-        """Return the first microsecond from now to *until* at which a question is answered yes; -1 for none."""
+        """Return the first microsecond from now to *until* at which a question is answered yes; -1 for
+        none."""
         low, high = self.clock.now - 1, until
         if high <= low or not self._holds(question, high):
             return -1
@@ -353,7 +404,8 @@ class Stage:
         return errors
 
     def settle(self) -> None:
-        """After a command of the host that no event tells of: let what it made true happen, and deliver it all."""
+        """After a command of the host that no event tells of: let what it made true happen, and deliver it
+        all."""
         if not self.draining:
             errors = self.look()
             if errors:
@@ -378,5 +430,9 @@ def only(errors: list[Exception]) -> Exception:
     """Return what to raise for *errors*: a loop of rules as itself, anything else as one group."""
     if len(errors) == 1 and isinstance(errors[0], RunawayRulesError):
         return errors[0]
-    flat = [inner for error in errors for inner in (error.exceptions if isinstance(error, ReactionError) else (error,))]
+    flat = [
+        inner
+        for error in errors
+        for inner in (error.exceptions if isinstance(error, ReactionError) else (error,))
+    ]
     return ReactionError("listeners or reactions failed; everything else happened", flat)

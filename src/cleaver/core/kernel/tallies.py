@@ -31,7 +31,8 @@ Told = Callable[["Bucket", list["Member"], list["Member"]], None]
 
 
 class Member(Record):
-    """One tally: whose it is (`user` part and `ref`), what its bucket stood at when it began, and its target."""
+    """One tally: whose it is (`user` part and `ref`), what its bucket stood at when it began, and its
+    target."""
 
     __slots__ = ("ref", "start", "target", "user")
     user: str
@@ -44,13 +45,30 @@ class Member(Record):
 
 
 class Bucket(Record):
-    """What tallies of one owner have in common: what they count (`spec`), how much there was, and who is waiting.
+    """What tallies of one owner have in common: what they count (`spec`), how much there was, and who is
+    waiting.
 
-    It counts events after number `since`. `stamps` are (time, amount) pairs for `within`, of which those before `old` are
+    It counts events after number `since`. `stamps` are (time, amount) pairs for `within`, of which those
+    before `old` are
     over; `seen` the different values for `distinct`; `members` by their ref.
     """
 
-    __slots__ = ("_heap", "_kind", "_serial", "_waiting", "full", "key", "members", "old", "owner", "seen", "since", "spec", "stamps", "total")
+    __slots__ = (
+        "_heap",
+        "_kind",
+        "_serial",
+        "_waiting",
+        "full",
+        "key",
+        "members",
+        "old",
+        "owner",
+        "seen",
+        "since",
+        "spec",
+        "stamps",
+        "total",
+    )
     key: str
     spec: str
     owner: str
@@ -91,7 +109,8 @@ class Bucket(Record):
         self.enter(member)
 
     def _threshold(self, member: Member) -> float:
-        """Return when a member's turn comes, on a scale that only grows: the negative value for what is to become small."""
+        """Return when a member's turn comes, on a scale that only grows: the negative value for what is to
+        become small."""
         return -member.target if self._kind.how == "least" else member.start + member.target
 
     def level(self) -> float:
@@ -105,7 +124,8 @@ class Bucket(Record):
         return self.level() >= self._threshold(member)
 
     def progress(self, member: Member) -> float:
-        """Return how far a member is, never above its target; the least of something is there or it is not."""
+        """Return how far a member is, never above its target; the least of something is there or it is
+        not."""
         if self._kind.how == "least":
             return member.target if self.reached(member) else 0
         return min(max(self.total - member.start, 0), member.target)
@@ -143,15 +163,20 @@ class TallyTable(Record):
 
 
 class Tallies:
-    """All tallies at work in one world. Their index has an event under the name the tally gives it: `defeated` is not `died`."""
+    """All tallies at work in one world. Their index has an event under the name the tally gives it:
+    `defeated` is not `died`."""
 
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.table = TallyTable()
         self.told: dict[str, Told] = {}  # user part: what it does with (bucket, advanced, met)
-        self.steps: dict[str, Callable[[], bool]] = {}  # user part whose steps are events: whether anybody asks for them
+        self.steps: dict[
+            str, Callable[[], bool]
+        ] = {}  # user part whose steps are events: whether anybody asks for them
         self._members: dict[tuple[str, str, str], Bucket] = {}  # (owner, user, ref): its bucket
-        self._index: dict[str, dict[str, dict[str, list[Bucket]]]] = {}  # event: whose: other party, "" for any: buckets
+        self._index: dict[
+            str, dict[str, dict[str, list[Bucket]]]
+        ] = {}  # event: whose: other party, "" for any: buckets
         self._resets: dict[tuple[str, str], list[Bucket]] = {}  # (event, owner): buckets that it resets
 
     def relink(self) -> None:
@@ -167,7 +192,9 @@ class Tallies:
     def _file(self, bucket: Bucket) -> None:
         kind = bucket._kind
         of = kind.match.of if kind.match.of_kind else ""
-        self._index.setdefault(kind.match.named, {}).setdefault(self._whose(bucket), {}).setdefault(of, []).append(bucket)
+        self._index.setdefault(kind.match.named, {}).setdefault(self._whose(bucket), {}).setdefault(
+            of, []
+        ).append(bucket)
         if kind.reset_on:
             self._resets.setdefault((kind.reset_on, bucket.owner), []).append(bucket)
 
@@ -184,14 +211,17 @@ class Tallies:
         for bucket in self.table.buckets.values():
             self._file(bucket)
 
-    def start(self, kind: TallyKind, owner: str, user: str, ref: str, target: float, *, done: Kept | None = None) -> tuple[Bucket, Member]:
+    def start(
+        self, kind: TallyKind, owner: str, user: str, ref: str, target: float, *, done: Kept | None = None
+    ) -> tuple[Bucket, Member]:
         """Let a tally begin: events from now on count for it. *done* is what it had already (see `kept`)."""
         since = self.stage.seq
         key = f"{owner}/{user}/{kind.spec}"
         if not kind.shared:
             key = f"{key}/{ref}"
         elif self.stage.draining or any(event.shape.name == kind.match.on for event in self.stage.queue):
-            key = f"{key}/{since}"  # events wait that others count and this one, which began after them, does not
+            # Events wait that others count and this one, which began after them, does not
+            key = f"{key}/{since}"
         bucket = self.table.buckets.get(key)
         if bucket is None:
             bucket = self.table.buckets[key] = Bucket(kind, key, owner, since)
@@ -219,7 +249,10 @@ class Tallies:
         kind = bucket._kind
         of = kind.match.of if kind.match.of_kind else ""
         per, whose = self._index.get(kind.match.named, {}), self._whose(bucket)
-        places: tuple[tuple[dict[Any, list[Bucket]], Any], ...] = ((per.get(whose, {}), of), (self._resets, (kind.reset_on, bucket.owner)))
+        places: tuple[tuple[dict[Any, list[Bucket]], Any], ...] = (
+            (per.get(whose, {}), of),
+            (self._resets, (kind.reset_on, bucket.owner)),
+        )
         for lists, key in places:
             if bucket in lists.get(key, ()):
                 lists[key].remove(bucket)
@@ -239,7 +272,8 @@ class Tallies:
         return bucket.recent(self.stage.clock.now - within) if within else bucket.total
 
     def progress(self, bucket: Bucket, member: Member) -> float:
-        """Return how far a tally is now, never above its target; with `within`, what is older is gone from it."""
+        """Return how far a tally is now, never above its target; with `within`, what is older is gone from
+        it."""
         return min(self.value(bucket), member.target) if bucket._kind.within else bucket.progress(member)
 
     # events
@@ -260,14 +294,21 @@ class Tallies:
             self._count_for(event, event.shape.seen_as, event.source, event.actor)
 
     def _count_for(self, event: Event, name: str, credited: str, other: str) -> None:
-        """Add an event, under one of its names, to the buckets of whom it is credited to, of its team, and of anyone."""
+        """Add an event, under one of its names, to the buckets of whom it is credited to, of its team, and of
+        anyone."""
         per = self._index.get(name)
         if not per:
             return
         stage = self.stage
         body = stage.party(credited)
         team = body.team if body is not None else stage.team_of(credited)
-        party = str(event.values[event.shape.party]) if event.shape.party >= 0 else stage.kind_of(other) if other else ""
+        party = (
+            str(event.values[event.shape.party])
+            if event.shape.party >= 0
+            else stage.kind_of(other)
+            if other
+            else ""
+        )
         for whose in ("" if body is None else credited, "*", f"team {team}" if team else ""):
             there = per.get(whose)
             if there:
@@ -283,7 +324,9 @@ class Tallies:
         match = kind.match
         if match.mirrored and match.leaves_out(stage, event):
             return
-        if match.fields or match.where is not None or (match.of and not match.of_kind):  # else the index has matched it already
+        if (
+            match.fields or match.where is not None or (match.of and not match.of_kind)
+        ):  # else the index has matched it already
             owner = stage.actors.get(bucket.owner)
             scope = Scope(stage, owner, stage.party(event.source), stage.actors.get(event.actor), event=event)
             if not matches(match, stage, event, scope):
@@ -304,7 +347,8 @@ class Tallies:
             if len(bucket.stamps) - bucket.old >= MOST_STAMPS:
                 self._too_many(bucket, f"more than {MOST_STAMPS:,} events within {kind.within / 1e6:g} s")
                 return
-            bucket.stamps.append([stage.clock.now, amount])  # type: ignore[list-item]  # a number, by the event
+            # A number, by the event
+            bucket.stamps.append([stage.clock.now, amount])  # type: ignore[list-item]
             bucket.total += amount  # type: ignore[operator]  # a number, by the event
         else:
             bucket.total += amount  # type: ignore[operator]  # a number, by the event
@@ -327,7 +371,9 @@ class Tallies:
         """Say, once, that a tally counts no further."""
         if not bucket.full:
             bucket.full = True
-            raise UsageError(f"{bucket._kind.where} has seen {what}; it counts no more of them. Count something coarser")
+            raise UsageError(
+                f"{bucket._kind.where} has seen {what}; it counts no more of them. Count something coarser"
+            )
 
     def _tell(self, bucket: Bucket) -> None:
         """Tell those who wait that the bucket has moved, and those whose threshold it has reached."""
@@ -347,12 +393,16 @@ class Tallies:
                 self.told[user](bucket, [], met)
             return
         done = {id(member) for member in met}
-        advanced = [member for member in bucket.members.values() if id(member) in done or not bucket.reached(member)]
+        advanced = [
+            member for member in bucket.members.values() if id(member) in done or not bucket.reached(member)
+        ]
         self.told[user](bucket, advanced, met)
 
     def _reset(self, named: str, credited: str, event: Event) -> None:
         """Begin anew where an event about the owner says so."""
-        for bucket in tuple(self._resets.get((named, credited), ())) if self.stage.party(credited) is not None else ():
+        for bucket in (
+            tuple(self._resets.get((named, credited), ())) if self.stage.party(credited) is not None else ()
+        ):
             if event.seq > bucket.since and (bucket.total or bucket.seen or bucket.stamps):
                 bucket.total, bucket.old, bucket.seen, bucket.stamps = 0, 0, {}, []
                 bucket._heap, bucket._waiting = [], 0
@@ -366,12 +416,21 @@ class Tallies:
     # what outlives the session
 
     def kept(self, bucket: Bucket, member: Member) -> Kept:
-        """Return a tally as data, whole: how much there is, what it has seen, and for a window how long ago each part was (microseconds)."""
+        """Return a tally as data, whole: how much there is, what it has seen, and for a window how long ago
+        each part was (microseconds)."""
         kind, now = bucket._kind, self.stage.clock.now
         if kind.within:
-            stamps = [[now - int(time), amount] for time, amount in bucket.stamps[bucket.old:] if time > now - kind.within]
+            stamps = [
+                [now - int(time), amount]
+                for time, amount in bucket.stamps[bucket.old :]
+                if time > now - kind.within
+            ]
             return {"total": sum(amount for _, amount in stamps), "seen": [], "stamps": stamps}
-        return {"total": bucket.total - member.start if kind.how in ("count", "sum") else bucket.total, "seen": list(bucket.seen), "stamps": []}
+        return {
+            "total": bucket.total - member.start if kind.how in ("count", "sum") else bucket.total,
+            "seen": list(bucket.seen),
+            "stamps": [],
+        }
 
     def _go_on(self, bucket: Bucket, member: Member, done: Kept) -> None:
         """Let a tally that was just started go on from what was `kept`."""

@@ -61,7 +61,8 @@ class Achievements:
         return self.table.achieved.get(body.id, {}).get(name, {})
 
     def equip(self, body: Body, tallies: Mapping[str, Mapping[str, Kept]] = EMPTY) -> None:
-        """Begin the tallies of what a player has not achieved yet, with what it had of each before, by achievement and rank."""
+        """Begin the tallies of what a player has not achieved yet, with what it had of each before, by
+        achievement and rank."""
         if not body._kind.player:
             return
         for name, kind in self.stage.kinds.achievements.items():
@@ -73,7 +74,9 @@ class Achievements:
                 if rank not in had:
                     target = amount_of(count, Scope(self.stage, body))
                     done = before.get(rank) or self._most(before) or self._at_least(kind, had)
-                    self.tallies.start(kind.tally, body.id, "achievement", f"{name}/{rank}", target, done=done)
+                    self.tallies.start(
+                        kind.tally, body.id, "achievement", f"{name}/{rank}", target, done=done
+                    )
 
     @staticmethod
     def _most(tallies: Mapping[str, Kept]) -> Kept | None:
@@ -83,7 +86,9 @@ class Achievements:
     @staticmethod
     def _at_least(kind: AchievementKind, had: Mapping[str, int]) -> Kept | None:
         """Return what a player must have counted who has all ranks that there were."""
-        counts = [count for rank, count in kind.ranks.items() if rank in had and isinstance(count, (int, float))]
+        counts = [
+            count for rank, count in kind.ranks.items() if rank in had and isinstance(count, (int, float))
+        ]
         if not counts or kind.tally is None or kind.tally.how not in ("count", "sum") or kind.tally.within:
             return None
         return {"total": max(counts), "seen": [], "stamps": []}
@@ -136,9 +141,14 @@ class Achievements:
         ranks[rank] = 1
         if kind.tally is not None:
             self.tallies.stop(body.id, "achievement", f"{kind.name}/{rank}")
-        before, self.stage.cause = self.stage.cause, self.stage.emit("achieved", body.id, "", (kind.name, rank))
+        before, self.stage.cause = (
+            self.stage.cause,
+            self.stage.emit("achieved", body.id, "", (kind.name, rank)),
+        )
         try:
-            scope = Scope(self.stage, body, None, body, place=f"achievements.{kind.name}.reward", reason=kind.name)
+            scope = Scope(
+                self.stage, body, None, body, place=f"achievements.{kind.name}.reward", reason=kind.name
+            )
             self.effects.follow(kind.reward, scope, owed=True)
         finally:
             self.stage.cause = before
@@ -185,7 +195,9 @@ class Achievements:
         """Let a player have achieved what was saved; returns achievements the design does not know."""
         self.forget(body)
         known = {name: data.pop(name) for name in list(data) if name in self.stage.kinds.achievements}
-        achieved = {name: dict.fromkeys(saved["achieved"], 1) for name, saved in known.items() if saved["achieved"]}
+        achieved = {
+            name: dict.fromkeys(saved["achieved"], 1) for name, saved in known.items() if saved["achieved"]
+        }
         if achieved:
             self.table.achieved[body.id] = achieved
         self.equip(body, {name: saved["tallies"] for name, saved in known.items()})

@@ -32,7 +32,14 @@ if TYPE_CHECKING:
 
     from cleaver.core.kernel.tallies import Kept
 
-LOCKED, AVAILABLE, ACTIVE, READY, COMPLETED, FAILED = "locked", "available", "active", "ready", "completed", "failed"
+LOCKED, AVAILABLE, ACTIVE, READY, COMPLETED, FAILED = (
+    "locked",
+    "available",
+    "active",
+    "ready",
+    "completed",
+    "failed",
+)
 STATES = (LOCKED, AVAILABLE, ACTIVE, READY, COMPLETED, FAILED)
 ENDLESS = float(2**62)  # the target of a goal for all of what is not there yet
 
@@ -62,9 +69,11 @@ class Again(Timer):
 
 
 class Progress(Record):
-    """One goal of one errand, or one of its fails: its target, whether it is met, and how far it is while it is not being tallied.
+    """One goal of one errand, or one of its fails: its target, whether it is met, and how far it is while it
+    is not being tallied.
 
-    `total`, `seen` and `stamps` are what its tally had when it came to rest, at the instant `rested`; stamps are ages then.
+    `total`, `seen` and `stamps` are what its tally had when it came to rest, at the instant `rested`; stamps
+    are ages then.
     """
 
     __slots__ = ("met", "progress", "rested", "seen", "stamps", "target", "total")
@@ -88,16 +97,33 @@ class Progress(Record):
 
     def kept(self, now: int) -> Kept:
         """Return what a tally goes on from, now."""
-        return {"total": self.total, "seen": list(self.seen), "stamps": [[age + now - self.rested, amount] for age, amount in self.stamps]}
+        return {
+            "total": self.total,
+            "seen": list(self.seen),
+            "stamps": [[age + now - self.rested, amount] for age, amount in self.stamps],
+        }
 
 
 class Errand(Record):
     """One quest of one player. `state` is "" until it is accepted: locked or available, as its needs say now.
 
-    `told` is whether it was open when that was last looked at; `overdue` whether its time was over while it was ready.
+    `told` is whether it was open when that was last looked at; `overdue` whether its time was over while it
+    was ready.
     """
 
-    __slots__ = ("_kind", "_owner", "again", "completions", "fails", "goals", "limit", "overdue", "state", "told", "turning")
+    __slots__ = (
+        "_kind",
+        "_owner",
+        "again",
+        "completions",
+        "fails",
+        "goals",
+        "limit",
+        "overdue",
+        "state",
+        "told",
+        "turning",
+    )
     state: str
     goals: list[Progress]
     fails: list[Progress]
@@ -152,11 +178,15 @@ class QuestTable(Record):
 class Quests:
     """The quests of one world's players."""
 
-    def __init__(self, stage: Stage, effects: Effects, goods: Goods, tallies: Tallies, pickups: Pickups) -> None:
+    def __init__(
+        self, stage: Stage, effects: Effects, goods: Goods, tallies: Tallies, pickups: Pickups
+    ) -> None:
         self.stage, self.effects, self.tallies, self.pickups = stage, effects, tallies, pickups
         self.goods = goods
         self.table = QuestTable()
-        self._judging = False  # whether needs are being looked at: they see every quest that has not begun as available
+        self._judging = (
+            False  # whether needs are being looked at: they see every quest that has not begun as available
+        )
         tallies.told["goal"] = self._advanced
         tallies.told["fail"] = self._fail_rule
         tallies.steps["goal"] = partial(stage.asks, "goal_advanced")
@@ -205,7 +235,8 @@ class Quests:
         return found
 
     def look(self, body: Body, name: str) -> Errand:
-        """Return a player's errand of a quest to be read: a fresh one, kept nowhere, where there is none yet."""
+        """Return a player's errand of a quest to be read: a fresh one, kept nowhere, where there is none
+        yet."""
         return self.table.errands.get(body.id, {}).get(name) or Errand(self.kind(name), body)
 
     def errand(self, body: Body, name: str) -> Errand:
@@ -264,7 +295,8 @@ class Quests:
     def current(self, errand: Errand) -> list[int]:
         """Return the goals that are open now and not met, by number from 0.
 
-        In turn that is the first required one, and the optional ones that stand before it; while a quest is ready, its optional ones.
+        In turn that is the first required one, and the optional ones that stand before it; while a quest is
+        ready, its optional ones.
         """
         goals = errand._kind.goals
         open_ = [index for index, kept in enumerate(errand.goals) if not kept.met]
@@ -289,7 +321,11 @@ class Quests:
         if by_effect and state == LOCKED:
             refused = ""
         if not by_effect:
-            refused = ("dead" if not body.alive else "") or refused or ("" if self._near_giver(body, kind) else "out_of_reach")
+            refused = (
+                ("dead" if not body.alive else "")
+                or refused
+                or ("" if self._near_giver(body, kind) else "out_of_reach")
+            )
         if refused:
             return QuestResult(refused, state)
         targets = [self._target(body, goal) for goal in kind.goals]
@@ -325,18 +361,22 @@ class Quests:
         return whole(amount_of(goal.count, Scope(self.stage, body)))  # type: ignore[arg-type]  # not "all"
 
     def _fail_count(self, body: Body, fail: TallyKind) -> float:
-        return max(amount_of(1 if fail.count is None else fail.count, Scope(self.stage, body)), 1)  # type: ignore[arg-type]  # not "all"
+        # Not "all"
+        return max(amount_of(1 if fail.count is None else fail.count, Scope(self.stage, body)), 1)  # type: ignore[arg-type]
 
     def _near_giver(self, body: Body, kind: QuestKind) -> bool:
         """Return whether a quest's giver is at hand; one that is no kind of actor is everywhere."""
         giver = self.stage.kinds.actors.get(kind.giver)
         if giver is None:
             return True
-        there = [other for other in self.stage.actors.values() if other.kind_name == kind.giver and other.alive]
+        there = [
+            other for other in self.stage.actors.values() if other.kind_name == kind.giver and other.alive
+        ]
         return any(giver.reach is None or within(body, other, giver.reach) for other in there)
 
     def _go_on(self, errand: Errand) -> None:
-        """Let an errand that has begun be as its goals say: count what is open, follow what is held, see what is met."""
+        """Let an errand that has begun be as its goals say: count what is open, follow what is held, see what
+        is met."""
         for index, kept in enumerate(errand.goals):
             if not kept.met and kept.target <= 0 and not errand._kind.goals[index].hold:
                 kept.met = True
@@ -346,14 +386,19 @@ class Quests:
             self._look_at_held(errand)
 
     def _sync(self, errand: Errand) -> None:
-        """Start the tallies of the goals that are open, and stop those of others; what they stand at is kept."""
+        """Start the tallies of the goals that are open, and stop those of others; what they stand at is
+        kept."""
         body, kind = errand._owner, errand._kind
         open_ = self.current(errand)
         for index, goal in enumerate(kind.goals):
             if goal.tally is not None:
-                self._run("goal", f"{kind.name}/{index}", goal.tally, body, errand.goals[index], index in open_)
+                self._run(
+                    "goal", f"{kind.name}/{index}", goal.tally, body, errand.goals[index], index in open_
+                )
         for number, fail in enumerate(kind.fails):
-            self._run("fail", f"{kind.name}/{number}", fail, body, errand.fails[number], errand.state == ACTIVE)
+            self._run(
+                "fail", f"{kind.name}/{number}", fail, body, errand.fails[number], errand.state == ACTIVE
+            )
 
     def _run(self, user: str, ref: str, tally: TallyKind, body: Body, kept: Progress, on: bool) -> None:
         """Let one tally of an errand count or rest."""
@@ -413,7 +458,8 @@ class Quests:
     # goals
 
     def _advanced(self, bucket: Bucket, advanced: list[Member], met: list[Member]) -> None:
-        """Tell of goals that advanced, then of those that are met, then of what that makes of their quests."""
+        """Tell of goals that advanced, then of those that are met, then of what that makes of their
+        quests."""
         body = self.stage.actors.get(bucket.owner)
         if body is None:
             return
@@ -423,15 +469,26 @@ class Quests:
         for member in met:
             quest, _, index = member.ref.partition("/")
             errand = self.errand(body, quest)
-            if errand.state in (ACTIVE, READY) and not errand.goals[int(index)].met and member.ref in bucket.members:
+            if (
+                errand.state in (ACTIVE, READY)
+                and not errand.goals[int(index)].met
+                and member.ref in bucket.members
+            ):
                 self._met(errand, int(index))
 
     def _step(self, body: Body, quest: str, index: int, progress: float, target: float) -> None:
-        self.stage.emit("goal_advanced", body.id, "", (quest, f"goal{index + 1}", whole(progress), whole(target)))
+        self.stage.emit(
+            "goal_advanced", body.id, "", (quest, f"goal{index + 1}", whole(progress), whole(target))
+        )
 
     def _tell_met(self, errand: Errand, index: int) -> None:
         kept = errand.goals[index]
-        self.stage.emit("goal_met", errand._owner.id, "", (errand._kind.name, f"goal{index + 1}", whole(kept.target), whole(kept.target)))
+        self.stage.emit(
+            "goal_met",
+            errand._owner.id,
+            "",
+            (errand._kind.name, f"goal{index + 1}", whole(kept.target), whole(kept.target)),
+        )
 
     def _met(self, errand: Errand, index: int) -> None:
         """Note a goal that is met, and what that makes of its quest."""
@@ -478,7 +535,8 @@ class Quests:
             good = ""  # what became of one may open or close others
 
     def _one_held(self, errand: Errand, good: str) -> bool:
-        """Let the first goal of something held that differs from what is held follow it; returns whether one changed between met and not met."""
+        """Let the first goal of something held that differs from what is held follow it; returns whether one
+        changed between met and not met."""
         body, kind = errand._owner, errand._kind
         open_ = self.current(errand)
         for index, goal in enumerate(kind.goals):
@@ -504,7 +562,9 @@ class Quests:
         """Let a player turn a quest in: its reward comes, at once or after as long as that lasts."""
         kind, state = self.kind(name), self.state(body, name)
         refused = "" if body.alive else "dead"
-        refused = refused or {LOCKED: LOCKED, COMPLETED: COMPLETED, ACTIVE: "not_ready", READY: ""}.get(state, "not_active")
+        refused = refused or {LOCKED: LOCKED, COMPLETED: COMPLETED, ACTIVE: "not_ready", READY: ""}.get(
+            state, "not_active"
+        )
         if not refused and not self._near_giver(body, kind):
             refused = "out_of_reach"
         if refused:
@@ -540,14 +600,19 @@ class Quests:
         for goal, kept in zip(kind.goals, errand.goals, strict=True):
             if goal.optional and kept.met:
                 effects = effects + goal.reward
-        return effects, Scope(self.stage, body, None, body, place=f"quests.{kind.name}.reward", reason=kind.name)
+        return effects, Scope(
+            self.stage, body, None, body, place=f"quests.{kind.name}.reward", reason=kind.name
+        )
 
     def _fits(self, errand: Errand) -> str:
         """Return "full" where the reward as a whole would not fit, after what is handed over has left."""
-        return "full" if self.effects.prepare(*self._rewards(errand), self._handed_over(errand)).refused else ""
+        return (
+            "full" if self.effects.prepare(*self._rewards(errand), self._handed_over(errand)).refused else ""
+        )
 
     def _complete(self, errand: Errand) -> str:
-        """Complete an errand, once: hand over, reward, or nothing at all; returns "full" where it does not fit."""
+        """Complete an errand, once: hand over, reward, or nothing at all; returns "full" where it does not
+        fit."""
         draft = self.effects.prepare(*self._rewards(errand), self._handed_over(errand))
         if draft.refused:
             return "full"
@@ -571,10 +636,14 @@ class Quests:
             self._plan_again(errand)
 
     def _completed(self, errand: Errand) -> int:
-        """Let an errand be completed, before its reward's own events, so that none of them can bring it again; returns what the cause was."""
+        """Let an errand be completed, before its reward's own events, so that none of them can bring it
+        again; returns what the cause was."""
         self._end(errand, COMPLETED)
         errand.completions += 1
-        before, self.stage.cause = self.stage.cause, self.stage.emit("quest_completed", errand._owner.id, "", (errand._kind.name,))
+        before, self.stage.cause = (
+            self.stage.cause,
+            self.stage.emit("quest_completed", errand._owner.id, "", (errand._kind.name,)),
+        )
         return before
 
     def _plan_again(self, errand: Errand) -> None:
@@ -604,7 +673,9 @@ class Quests:
             found.append(("", self._goods_moved))
         if name == "team_changed" and any(currency.pooled for currency in kinds.currencies.values()):
             found.append(("", self._side_changed))
-        if name == "placed" and any(goal.count == "all" for quest in kinds.quests.values() for goal in quest.goals):
+        if name == "placed" and any(
+            goal.count == "all" for quest in kinds.quests.values() for goal in quest.goals
+        ):
             found.append(("", self._placed))
         return found
 
@@ -616,7 +687,12 @@ class Quests:
         good = str(event.values[0])
         body = self.stage.actors.get(event.actor)
         holders = [event.actor]
-        if body is not None and body.team and good in self.stage.kinds.currencies and self.stage.kinds.currencies[good].pooled:
+        if (
+            body is not None
+            and body.team
+            and good in self.stage.kinds.currencies
+            and self.stage.kinds.currencies[good].pooled
+        ):
             holders = [other.id for other in self.stage.players.values() if other.team == body.team]
         for holder in holders:
             for errand in tuple(self.table.errands.get(holder, {}).values()):
@@ -629,7 +705,11 @@ class Quests:
     def _may_open(self, quests: tuple[QuestKind, ...], everyone: bool, event: Event) -> None:
         players = self.stage.players
         parties = (event.actor, event.source) if event.source != event.actor else (event.actor,)
-        bodies = tuple(players.values()) if everyone else [body for body in map(self.stage.party, parties) if body is not None and body._kind.player]
+        bodies = (
+            tuple(players.values())
+            if everyone
+            else [body for body in map(self.stage.party, parties) if body is not None and body._kind.player]
+        )
         for body in bodies:
             for kind in quests:
                 self._tell_available(body, kind)
@@ -668,9 +748,14 @@ class Quests:
         return False
 
     def arrived(self, body: Body) -> None:
-        """Note which quests are open for a player from the beginning, go on with those it brings, and complete what is met by now."""
+        """Note which quests are open for a player from the beginning, go on with those it brings, and
+        complete what is met by now."""
         for kind in self.stage.kinds.quests.values():
-            if (kind.needs or self.table.sets) and self._offered(body, kind) and not self.look(body, kind.name).state:
+            if (
+                (kind.needs or self.table.sets)
+                and self._offered(body, kind)
+                and not self.look(body, kind.name).state
+            ):
                 self.errand(body, kind.name).told = True
         for errand in tuple(self.table.errands.get(body.id, {}).values()):
             if errand.state in (ACTIVE, READY):
@@ -704,7 +789,12 @@ class Quests:
             for errand in tuple(errands.values()):
                 for index, goal in enumerate(errand._kind.goals if errand.state in (ACTIVE, READY) else ()):
                     kept = errand.goals[index]
-                    if goal.count != "all" or goal.tally is None or kept.met or not self.pickups.is_a(pickup, goal.tally.match.of):
+                    if (
+                        goal.count != "all"
+                        or goal.tally is None
+                        or kept.met
+                        or not self.pickups.is_a(pickup, goal.tally.match.of)
+                    ):
                         continue
                     found = self.tallies.find(errand._owner.id, "goal", f"{errand._kind.name}/{index}")
                     kept.target = (0 if kept.target == ENDLESS else kept.target) + more or ENDLESS
@@ -754,7 +844,11 @@ class Quests:
 
     def _prepare_start(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
         state = self.state(body, effect.operand) if body._kind.player else ""
-        return None, "not_a_player" if not state else "" if state in (LOCKED, AVAILABLE, FAILED) else COMPLETED if state == COMPLETED else ACTIVE
+        return None, "not_a_player" if not state else "" if state in (
+            LOCKED,
+            AVAILABLE,
+            FAILED,
+        ) else COMPLETED if state == COMPLETED else ACTIVE
 
     def _commit_start(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
         self.accept(body, effect.operand, by_effect=True)
@@ -775,11 +869,23 @@ class Quests:
         for name, errand in self.table.errands.get(body.id, {}).items():
             if not errand.state and not errand.completions:
                 continue
-            limit = 0 if errand.overdue else max(errand.limit.due - now, 0) if errand.limit is not None else None
-            found[name] = {"state": errand.state, "completions": errand.completions, "limit": limit,
-                           "again": max(errand.again.due - now, 0) if errand.again is not None else None,
-                           "goals": [self._kept_goal(body, "goal", f"{name}/{number}", kept) for number, kept in enumerate(errand.goals)],
-                           "fails": [self._kept_goal(body, "fail", f"{name}/{number}", kept) for number, kept in enumerate(errand.fails)]}
+            limit = (
+                0 if errand.overdue else max(errand.limit.due - now, 0) if errand.limit is not None else None
+            )
+            found[name] = {
+                "state": errand.state,
+                "completions": errand.completions,
+                "limit": limit,
+                "again": max(errand.again.due - now, 0) if errand.again is not None else None,
+                "goals": [
+                    self._kept_goal(body, "goal", f"{name}/{number}", kept)
+                    for number, kept in enumerate(errand.goals)
+                ],
+                "fails": [
+                    self._kept_goal(body, "fail", f"{name}/{number}", kept)
+                    for number, kept in enumerate(errand.fails)
+                ],
+            }
         return found
 
     def _kept_goal(self, body: Body, user: str, ref: str, kept: Progress) -> dict[str, Any]:
@@ -795,9 +901,13 @@ class Quests:
             saved, errand = data.pop(name), self.errand(body, name)
             errand.state, errand.completions, errand.told = saved["state"], saved["completions"], True
             begun = errand.state in (ACTIVE, READY)
-            for kept, goal, found in zip(errand.goals, errand._kind.goals, [*saved["goals"], *[None] * len(errand.goals)], strict=False):
+            for kept, goal, found in zip(
+                errand.goals, errand._kind.goals, [*saved["goals"], *[None] * len(errand.goals)], strict=False
+            ):
                 self._goal_back(kept, found, goal.count if begun or found is None else None, body, goal)
-            for kept, fail, found in zip(errand.fails, errand._kind.fails, [*saved["fails"], *[None] * len(errand.fails)], strict=False):
+            for kept, fail, found in zip(
+                errand.fails, errand._kind.fails, [*saved["fails"], *[None] * len(errand.fails)], strict=False
+            ):
                 kept.target = self._fail_count(body, fail)
                 self._tally_back(kept, found)
             if errand.state == READY and saved["limit"] == 0:
@@ -805,11 +915,15 @@ class Quests:
             elif begun and saved["limit"] is not None and errand._kind.time_limit:
                 errand.limit = self._arm(errand, TimeLimit(), saved["limit"])
             if errand.state in (COMPLETED, FAILED) and errand._kind.repeat >= 0:
-                errand.again = self._arm(errand, Again(), errand._kind.repeat if saved["again"] is None else saved["again"])
+                errand.again = self._arm(
+                    errand, Again(), errand._kind.repeat if saved["again"] is None else saved["again"]
+                )
             self._sync(errand)
         return data
 
-    def _goal_back(self, kept: Progress, saved: dict[str, Any] | None, count: Any, body: Body, goal: GoalKind) -> None:
+    def _goal_back(
+        self, kept: Progress, saved: dict[str, Any] | None, count: Any, body: Body, goal: GoalKind
+    ) -> None:
         """Let a goal be as it was saved; a plain number of the design is its target, whatever it was then."""
         self._tally_back(kept, saved)
         if saved is not None:

@@ -48,7 +48,9 @@ def slope(value: float, course: Course) -> float:
 def _next_limit(value: float, rate: float, course: Course) -> float:
     """Return the nearest limit ahead of a value that moves at *rate*."""
     if rate > 0:
-        return min([limit for _, limit in course if limit > value and not stands_at(value, limit)], default=inf)
+        return min(
+            [limit for _, limit in course if limit > value and not stands_at(value, limit)], default=inf
+        )
     return max([limit for _, limit in course if limit < value and not stands_at(value, limit)], default=-inf)
 
 
@@ -67,8 +69,11 @@ def at(value: float, course: Course, micros: int) -> float:
     return value
 
 
-def moments(value: float, course: Course, top: float, marks: tuple[float, ...], above: int, base: int | None) -> list[tuple[int, int]]:
-    """Return when and what the value will reach: (microseconds, number of a mark, `EMPTY` or `FULL`), in order; each once.
+def moments(
+    value: float, course: Course, top: float, marks: tuple[float, ...], above: int, base: int | None
+) -> list[tuple[int, int]]:
+    """Return when and what the value will reach: (microseconds, number of a mark, `EMPTY` or `FULL`), in
+    order; each once.
 
     Args:
         value: The value at the anchor.
@@ -76,21 +81,29 @@ def moments(value: float, course: Course, top: float, marks: tuple[float, ...], 
         top: The maximum.
         marks: The levels of the marks.
         above: Bit n is set while the value counts as above mark n.
-        base: The number shown at the anchor where only whole numbers show, so that a mark is crossed, and a bound
+        base: The number shown at the anchor where only whole numbers show, so that a mark is crossed, and a
+            bound
             reached, when the shown number does; else None.
 
-    A bound or a mark on the way down is due at the first microsecond at or after it, one on the way up at the first
+    A bound or a mark on the way down is due at the first microsecond at or after it, one on the way up at the
+    first
     beyond it; float noise aside.
     """
     found: list[tuple[int, int]] = []
     passed = 0.0
     rate = slope(value, course)
     rising = rate > 0
-    ahead = {number: _level(level, top, rising, base is not None) for number, level in enumerate(marks) if (above >> number & 1) != rising}
+    ahead = {
+        number: _level(level, top, rising, base is not None)
+        for number, level in enumerate(marks)
+        if (above >> number & 1) != rising
+    }
     while rate != 0:
         limit = _next_limit(value, rate, course)
         for number, level in tuple(ahead.items()):
-            beyond = rising and base is None  # a smooth value crosses upward only beyond the mark, so not where this piece ends on it
+            beyond = (
+                rising and base is None
+            )  # a smooth value crosses upward only beyond the mark, so not where this piece ends on it
             if (level < limit if beyond else level <= limit) if rising else level >= limit:
                 moment = passed + max((level - value) / rate * 1e6, 0)
                 found.append((floor(moment * (1 + NOISE)) + 1 if beyond else reach(moment), number))
@@ -106,7 +119,8 @@ def moments(value: float, course: Course, top: float, marks: tuple[float, ...], 
 
 
 def _level(level: float, top: float, rising: bool, whole: bool) -> float:
-    """Return the value at which a mark counts as crossed: where only whole numbers show, the first of them on the other side."""
+    """Return the value at which a mark counts as crossed: where only whole numbers show, the first of them on
+    the other side."""
     if not whole:
         return level
     below = floor(level + top * DECIMALS)

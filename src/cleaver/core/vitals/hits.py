@@ -14,7 +14,16 @@ from functools import partial
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.kinds import MOST, ActorKind, Amount, AttackKind, Effect, Expression, Scope, amount_of
+from cleaver.core.kernel.kinds import (
+    MOST,
+    ActorKind,
+    Amount,
+    AttackKind,
+    Effect,
+    Expression,
+    Scope,
+    amount_of,
+)
 from cleaver.core.kernel.results import HitResult, Step
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.vitals.meters import Vitals, doer
@@ -25,7 +34,9 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-PULSE_IGNORES = frozenset({"cooldown", "grace", "immune", "friendly", "zone", "critical", "deals", "armour", "most"})
+PULSE_IGNORES = frozenset(
+    {"cooldown", "grace", "immune", "friendly", "zone", "critical", "deals", "armour", "most"}
+)
 """What the hurt of a status or a pulse passes by: only scale, through and shields apply to it."""
 _NOTHING: frozenset[str] = frozenset()
 
@@ -33,12 +44,43 @@ _NOTHING: frozenset[str] = frozenset()
 class Blow:
     """A hit as it is thrown: everything about it but what it meets."""
 
-    __slots__ = ("amount", "attack", "crit", "ignores", "inputs", "posthumous", "pulse", "source", "source_id", "type", "zone")
+    __slots__ = (
+        "amount",
+        "attack",
+        "crit",
+        "ignores",
+        "inputs",
+        "posthumous",
+        "pulse",
+        "source",
+        "source_id",
+        "type",
+        "zone",
+    )
 
-    def __init__(self, amount: Amount, source: Body | None = None, *, attack: AttackKind | None = None, zone: str = "", type: str = "",
-                 inputs: dict[str, float] | None = None, crit: bool | None = None, posthumous: bool = False, ignores: frozenset[str] = _NOTHING,
-                 pulse: bool = False, source_id: str = "") -> None:
-        self.amount, self.source, self.attack, self.zone, self.type, self.inputs = amount, source, attack, zone, type, inputs
+    def __init__(
+        self,
+        amount: Amount,
+        source: Body | None = None,
+        *,
+        attack: AttackKind | None = None,
+        zone: str = "",
+        type: str = "",
+        inputs: dict[str, float] | None = None,
+        crit: bool | None = None,
+        posthumous: bool = False,
+        ignores: frozenset[str] = _NOTHING,
+        pulse: bool = False,
+        source_id: str = "",
+    ) -> None:
+        self.amount, self.source, self.attack, self.zone, self.type, self.inputs = (
+            amount,
+            source,
+            attack,
+            zone,
+            type,
+            inputs,
+        )
         self.crit, self.posthumous, self.pulse = crit, posthumous, pulse
         self.ignores = ignores | PULSE_IGNORES if pulse else ignores
         self.source_id = source.id if source is not None else source_id
@@ -47,12 +89,31 @@ class Blow:
 class Form:
     """The constant part of a hit: one attack of one kind against one zone of another, worked out once.
 
-    `of` applies what is left to an amount: criticals, the attacker's `deals`. The same products in the same order as
+    `of` applies what is left to an amount: criticals, the attacker's `deals`. The same products in the same
+    order as
     the general way, which stays the truth; all that a hit changes and tells is done by the same pieces.
     """
 
-    __slots__ = ("above_all", "amount", "armour", "attack", "bare", "constant", "cooldown", "crit", "fixed", "grace",
-                 "mark_levels", "open", "steps", "through", "type", "vital", "zone", "zone_factor")
+    __slots__ = (
+        "above_all",
+        "amount",
+        "armour",
+        "attack",
+        "bare",
+        "constant",
+        "cooldown",
+        "crit",
+        "fixed",
+        "grace",
+        "mark_levels",
+        "open",
+        "steps",
+        "through",
+        "type",
+        "vital",
+        "zone",
+        "zone_factor",
+    )
 
     def __init__(self, attack: AttackKind, target: ActorKind, zone: str) -> None:
         guard = target.guard
@@ -65,7 +126,11 @@ class Form:
         meter = target.meters[target.vital]
         self.mark_levels = meter.mark_levels
         self.above_all = (1 << len(meter.mark_levels)) - 1
-        self.bare = meter.plain and not target.shields and (not meter.flows or (len(meter.flows) == 1 and meter.flows[0].rate > 0))
+        self.bare = (
+            meter.plain
+            and not target.shields
+            and (not meter.flows or (len(meter.flows) == 1 and meter.flows[0].rate > 0))
+        )
         """Whether nothing stands before the vital meter, and it flows only upward and always."""
         self.open = self.through != 0 and not guard.immune_while
         """Whether nothing but the states of the two can refuse it."""
@@ -115,7 +180,8 @@ def hardened(amount: float, armour: float) -> float:
 def form_of(attack: AttackKind, target: ActorKind, zone: str) -> Form | None:
     """Return the constant part of a hit, or None where the general way is needed.
 
-    It cannot do what depends on the target's state or on the steps before: a `scale`, what a whole meter rounds, the
+    It cannot do what depends on the target's state or on the steps before: a `scale`, what a whole meter
+    rounds, the
     guard's `least` and `most`, steps that are left out.
     """
     guard = target.guard
@@ -133,7 +199,10 @@ class Combat:
         self.stage, self.vitals, self.effects = stage, vitals, effects
         self._forms: dict[tuple[str, str, str, str], Form | None] = {}
         self._scope = Scope(stage, None)
-        self.truces: list[Any] = []  # asked in turn for the friendly-fire share between two bodies of one team; None: not mine to say
+        self.truces: list[
+            Any
+            # Asked in turn for the friendly-fire share between two bodies of one team; None: not mine to say
+        ] = []
         stage.verbs["hurt"] = (self.prepare_hurt, self.commit_hurt)
 
     def attack(self, body: Body, name: str) -> AttackKind:
@@ -153,7 +222,9 @@ class Combat:
     def hit(self, target: Body, blow: Blow) -> HitResult:
         """Carry out a hit: gate, amount, factors, armour, rounding, shields, the vital meter."""
         self.vitals.meter(target, "")
-        refused = self.gate(target, blow.source, blow.attack, blow.type, blow.ignores, blow.posthumous or blow.pulse)
+        refused = self.gate(
+            target, blow.source, blow.attack, blow.type, blow.ignores, blow.posthumous or blow.pulse
+        )
         if refused:
             return HitResult(refused)
         plan = self.factors(target, blow)
@@ -163,8 +234,11 @@ class Combat:
         finally:
             self.stage.given = before
 
-    def quick(self, source: Body, target: Body, attack: str, zone: str, crit: bool | None, given: dict[str, float]) -> HitResult | None:
-        """Carry out a plain hit by its constant part, or return None where the general way must; both do the same."""
+    def quick(
+        self, source: Body, target: Body, attack: str, zone: str, crit: bool | None, given: dict[str, float]
+    ) -> HitResult | None:
+        """Carry out a plain hit by its constant part, or return None where the general way must; both do the
+        same."""
         if target._ill or (source.team and source.team == target.team):
             return None
         stage = self.stage
@@ -173,17 +247,25 @@ class Combat:
             form = self._forms[key]
         except KeyError:
             found = source._kind.attacks.get(attack)
-            form = self._forms[key] = form_of(found, target._kind, zone) if found is not None and stage.fast else None
+            form = self._forms[key] = (
+                form_of(found, target._kind, zone) if found is not None and stage.fast else None
+            )
         if form is None:
             return None
         if given:
             inputs = stage.kinds.inputs
             for name, value in given.items():
-                if name not in inputs or (value.__class__ is not float and value.__class__ is not int) or not -1e300 < value < 1e300:
+                if (
+                    name not in inputs
+                    or (value.__class__ is not float and value.__class__ is not int)
+                    or not -1e300 < value < 1e300
+                ):
                     return None  # the general way says what is wrong
             inputs = {**inputs, **given}
         now = stage.clock.now
-        if not (form.open and target.alive and source.alive and target.grace <= now and not source.cooldowns):  # else nothing of the gate can apply
+        if not (
+            form.open and target.alive and source.alive and target.grace <= now and not source.cooldowns
+        ):  # else nothing of the gate can apply
             if not source._here or not target._here:
                 return None
             refused = self.gate(target, source, form.attack, form.type, _NOTHING, False)
@@ -205,7 +287,8 @@ class Combat:
                     return None  # as above
                 if not 0 <= base <= MOST:
                     return None
-            # From here on the dice may be drawn, so the general way is no way back; what it would do is done here.
+            # From here on the dice may be drawn, so the general way is no way back; what it would do is done
+            # here.
             critical = False
             if form.crit is None:
                 amount = form.of(base, 1.0, deals)  # type: ignore[arg-type]  # a number by now
@@ -213,7 +296,8 @@ class Combat:
                 chance, times = form.crit
                 drawn = stage.dice.draw(source._luck) < chance
                 critical = drawn if crit is None else crit
-                amount = form.of(base, times if critical else 1.0, deals)  # type: ignore[arg-type]  # as above
+                # As above
+                amount = form.of(base, times if critical else 1.0, deals)  # type: ignore[arg-type]
             steps = partial(form.told, base, critical, deals)  # type: ignore[arg-type]  # as above
         if form.cooldown:
             self.cool(source, form.attack, target)
@@ -225,20 +309,33 @@ class Combat:
             meter = target.meters[form.vital]
             course = meter._course
             if form.bare and target._calm:
-                # Most hits: the meter only goes down, between two marks. What `take` does in general, written out.
+                # Most hits: the meter only goes down, between two marks. What `take` does in general, written
+                # out.
                 before = meter.value if not course or meter.since == now else self.vitals.real(meter)
                 after = before - amount
                 top = meter.max
                 slack = top * NOISE
                 levels = form.mark_levels
-                if slack < after < top - slack and (not levels or (meter.above == form.above_all and after > levels[-1] * top + slack)
-                                                    or self.vitals.marks_above(meter, after) == meter.above):
+                if slack < after < top - slack and (
+                    not levels
+                    or (meter.above == form.above_all and after > levels[-1] * top + slack)
+                    or self.vitals.marks_above(meter, after) == meter.above
+                ):
                     meter.value = meter.base = after
                     meter.since = target.hurt_at = now
                     if course and meter.due < 0:
-                        self.vitals.plan(meter)  # else its next moment only comes later, so the schedule may stand
-                    event = Event(stage.damaged, stage.seq + 1, now, stage.cause, target.id, source.id,
-                                (amount, 0.0, 0.0, form.vital, form.type, zone, attack, critical, before, after))
+                        self.vitals.plan(
+                            meter
+                        )  # else its next moment only comes later, so the schedule may stand
+                    event = Event(
+                        stage.damaged,
+                        stage.seq + 1,
+                        now,
+                        stage.cause,
+                        target.id,
+                        source.id,
+                        (amount, 0.0, 0.0, form.vital, form.type, zone, attack, critical, before, after),
+                    )
                     event.steps = steps
                     stage.tell(event, target.kind_name, source.kind_name)
                     if given:
@@ -255,7 +352,15 @@ class Combat:
         stage.drain()
         return result
 
-    def gate(self, target: Body, source: Body | None, attack: AttackKind | None, type: str, ignores: frozenset[str], late: bool) -> str:
+    def gate(
+        self,
+        target: Body,
+        source: Body | None,
+        attack: AttackKind | None,
+        type: str,
+        ignores: frozenset[str],
+        late: bool,
+    ) -> str:
         """Return why a hit does not land; "" if it does. Changes nothing and draws nothing.
 
         *late* is for what was on its way when its source died.
@@ -266,17 +371,37 @@ class Combat:
         if source is not None:
             if not source.alive and not late:
                 return "source_dead"
-            if source.cooldowns and attack is not None and source.cooldowns.get(f"{attack.name}/{target.id}", 0) > now and "cooldown" not in ignores:
+            if (
+                source.cooldowns
+                and attack is not None
+                and source.cooldowns.get(f"{attack.name}/{target.id}", 0) > now
+                and "cooldown" not in ignores
+            ):
                 return "cooldown"
         if target.grace > now and "grace" not in ignores:
             return "grace"
         guard = target._kind.guard
-        if guard.immune_while and "immune" not in ignores and any(target.has(tag) for tag in guard.immune_while):
+        if (
+            guard.immune_while
+            and "immune" not in ignores
+            and any(target.has(tag) for tag in guard.immune_while)
+        ):
             return "immune"
-        if type and (guard.through or target._through) and "through" not in ignores and self.through(target, type) == 0:
+        if (
+            type
+            and (guard.through or target._through)
+            and "through" not in ignores
+            and self.through(target, type) == 0
+        ):
             return "immune"
-        if source is not None and source.team and source is not target and source.team == target.team and "friendly" not in ignores and not self.share(
-                source, target):
+        if (
+            source is not None
+            and source.team
+            and source is not target
+            and source.team == target.team
+            and "friendly" not in ignores
+            and not self.share(source, target)
+        ):
             return "friendly"
         return ""
 
@@ -301,7 +426,8 @@ class Combat:
         return float(teams[target.team][1]) if target.team in teams else 0.0
 
     def factors(self, target: Body, blow: Blow) -> tuple[float, float, list[Step]]:
-        """Return (amount before the critical, factor of the target's scale, steps so far): the part that may raise, before anything changes."""
+        """Return (amount before the critical, factor of the target's scale, steps so far): the part that may
+        raise, before anything changes."""
         stage, source, guard = self.stage, blow.source, target._kind.guard
         amount = blow.amount
         if isinstance(amount, Expression):
@@ -329,7 +455,9 @@ class Combat:
         critical = False
         if attack is not None and source is not None:
             if attack.crit is not None and "critical" not in ignores:
-                drawn = stage.dice.draw(source._luck) < attack.crit[0]  # drawn also when forced: luck must not depend on it
+                drawn = (
+                    stage.dice.draw(source._luck) < attack.crit[0]
+                )  # drawn also when forced: luck must not depend on it
                 critical = drawn if blow.crit is None else blow.crit
                 if critical:
                     amount = self.times(amount, attack.crit[1], "critical", steps)
@@ -345,12 +473,23 @@ class Combat:
         if amount > 0:
             amount = self.harden(target, blow, amount, steps)
         if amount <= 0:
-            stage.emit("deflected", target.id, blow.source_id, (blow.type, blow.zone, attack.name if attack else ""))
+            stage.emit(
+                "deflected", target.id, blow.source_id, (blow.type, blow.zone, attack.name if attack else "")
+            )
             return HitResult("deflected", steps=tuple(steps))
         if guard.grace and not blow.pulse:
             target.grace = stage.clock.now + guard.grace
-        return self.take(target, blow.source_id, amount, critical, tuple(steps), attack.name if attack else "", blow.type, blow.zone,
-                         shields="shields" not in ignores)
+        return self.take(
+            target,
+            blow.source_id,
+            amount,
+            critical,
+            tuple(steps),
+            attack.name if attack else "",
+            blow.type,
+            blow.zone,
+            shields="shields" not in ignores,
+        )
 
     def harden(self, target: Body, blow: Blow, amount: float, steps: list[Step]) -> float:
         """Return what is left after armour, the friendly share, rounding and the guard's most."""
@@ -364,7 +503,13 @@ class Combat:
                 steps.append(("→", amount, "at least"))
             amount = max(amount, 0)
         source = blow.source
-        if source is not None and source is not target and source.team and source.team == target.team and "friendly" not in ignores:
+        if (
+            source is not None
+            and source is not target
+            and source.team
+            and source.team == target.team
+            and "friendly" not in ignores
+        ):
             share = self.share(source, target)
             if share != 1:
                 amount *= share
@@ -379,8 +524,19 @@ class Combat:
             steps.append(("→", amount, "at most"))
         return amount
 
-    def take(self, target: Body, source: str, amount: float, critical: bool, steps: tuple[Step, ...] | Callable[[], tuple[Step, ...]], attack: str,
-             type: str, zone: str, *, shields: bool = True) -> HitResult:
+    def take(
+        self,
+        target: Body,
+        source: str,
+        amount: float,
+        critical: bool,
+        steps: tuple[Step, ...] | Callable[[], tuple[Step, ...]],
+        attack: str,
+        type: str,
+        zone: str,
+        *,
+        shields: bool = True,
+    ) -> HitResult:
         """Let shields absorb, then the vital meter lose; tell it."""
         stage, vitals, vital = self.stage, self.vitals, target._kind.vital
         left, absorbed = amount, 0.0
@@ -392,8 +548,15 @@ class Combat:
         overkill = left - dealt if left > dealt else 0.0
         lethal = after <= 0 < before
         target.hurt_at = stage.clock.now
-        event = Event(stage.damaged, stage.seq + 1, stage.clock.now, stage.cause, target.id, source,
-                    (dealt, absorbed, overkill, vital, type, zone, attack, critical, before, after))
+        event = Event(
+            stage.damaged,
+            stage.seq + 1,
+            stage.clock.now,
+            stage.cause,
+            target.id,
+            source,
+            (dealt, absorbed, overkill, vital, type, zone, attack, critical, before, after),
+        )
         event.steps = steps
         seq = event.seq
         stage.post(event)
@@ -407,10 +570,14 @@ class Combat:
             vitals.die(target, source, seq, attack, type, overkill)
         return HitResult("", amount, dealt, absorbed, overkill, critical, lethal, steps)
 
-    def _absorb(self, target: Body, amount: float) -> tuple[float, float, tuple[tuple[Any, float, float], ...]]:
-        """Let shields take what they can, in design order; returns (what is left, what they took, how each moved).
+    def _absorb(
+        self, target: Body, amount: float
+    ) -> tuple[float, float, tuple[tuple[Any, float, float], ...]]:
+        """Let shields take what they can, in design order; returns (what is left, what they took, how each
+        moved).
 
-        A whole shield takes a fractional amount whole and loses it rounded up; what is left for a whole vital meter is whole.
+        A whole shield takes a fractional amount whole and loses it rounded up; what is left for a whole vital
+        meter is whole.
         """
         vitals = self.vitals
         whole = target.meters[target._kind.vital]._kind.whole
@@ -421,7 +588,12 @@ class Combat:
             there = vitals.value(shield)
             taken = left if left <= there else rounded(there, "down") if whole else there
             if taken > 0:
-                moved.append((shield, *vitals.shift(shield, -(rounded(taken, "up") if shield._kind.whole else taken))[:2]))
+                moved.append(
+                    (
+                        shield,
+                        *vitals.shift(shield, -(rounded(taken, "up") if shield._kind.whole else taken))[:2],
+                    )
+                )
                 left -= taken
                 absorbed += taken
         return left, absorbed, tuple(moved)
@@ -429,7 +601,9 @@ class Combat:
     def quieten(self, target: Body) -> None:
         """Let the flows that pause after a hurt pause."""
         for meter in target.meters.values():
-            if meter._kind.quiets or any(flow.after_hurt and name == meter._kind.name for name, flow, _, _ in target._flows):
+            if meter._kind.quiets or any(
+                flow.after_hurt and name == meter._kind.name for name, flow, _, _ in target._flows
+            ):
                 self.vitals.anchor(meter, self.vitals.real(meter), self.vitals.value(meter))
 
     # what an attack does besides
@@ -437,7 +611,11 @@ class Combat:
     def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
         """Plan what follows from events about hits: an attack's own effects, and a kind's `on_death`."""
         kinds = self.stage.kinds.actors
-        if name == "damaged" and source_kind in kinds and any(attack.do for attack in kinds[source_kind].attacks.values()):
+        if (
+            name == "damaged"
+            and source_kind in kinds
+            and any(attack.do for attack in kinds[source_kind].attacks.values())
+        ):
             return [("", partial(self._struck, attacks=kinds[source_kind].attacks))]
         if name == "died" and kind in kinds and kinds[kind].on_death:
             return [(f"actors.{kind}.on_death", partial(self._died, effects=kinds[kind].on_death))]
@@ -456,7 +634,15 @@ class Combat:
     def _died(self, event: Event, effects: tuple[Effect, ...]) -> None:
         body = self.stage.actors.get(event.actor)
         if body is not None:
-            scope = Scope(self.stage, body, self.stage.party(event.source), body, event=event, place=f"actors.{body.kind_name}.on_death", reason="death")
+            scope = Scope(
+                self.stage,
+                body,
+                self.stage.party(event.source),
+                body,
+                event=event,
+                place=f"actors.{body.kind_name}.on_death",
+                reason="death",
+            )
             self.effects.follow(effects, scope)
 
     # effects
@@ -468,8 +654,17 @@ class Combat:
         zone = effect.beside.get("zone", "")
         if zone not in body._kind.guard.zones:
             zone = ""
-        blow = Blow(amount, who, zone=zone, type=effect.beside.get("type", ""), inputs=scope.inputs, posthumous=True,
-                    ignores=frozenset(effect.beside.get("ignores", ())), pulse=scope.pulse, source_id=doer(scope, body))
+        blow = Blow(
+            amount,
+            who,
+            zone=zone,
+            type=effect.beside.get("type", ""),
+            inputs=scope.inputs,
+            posthumous=True,
+            ignores=frozenset(effect.beside.get("ignores", ())),
+            pulse=scope.pulse,
+            source_id=doer(scope, body),
+        )
         if not body._kind.vital:
             return None, "immune"
         return (blow, self.factors(body, blow)), self._gate(body, blow)

@@ -30,8 +30,12 @@ class Vitals:
 
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
-        self.before_death: list[Any] = []  # called with (body, cause) when a death is worked out, before `on_death`
-        self.raised_by_levels: Callable[[Body, str], float] = lambda body, name: 0  # by how much levels raised a maximum; `levels` says
+        self.before_death: list[
+            Any
+        ] = []  # called with (body, cause) when a death is worked out, before `on_death`
+        self.raised_by_levels: Callable[[Body, str], float] = lambda body, name: (
+            0
+        )  # by how much levels raised a maximum; `levels` says
         stage.departures.append(self.forget)
         stage.due["meter"] = self.due
         stage.due["respawn"] = self.come_back
@@ -51,7 +55,10 @@ class Vitals:
         found = body.meters.get(name or body._kind.vital)
         if found is None:
             if not name:
-                raise UsageError(f"{body.id} ({body.kind_name}) has no vital meter; name one of: {', '.join(body.meters) or 'it has none'}")
+                raise UsageError(
+                    f"{body.id} ({body.kind_name}) has no vital meter; name one of: "
+                    f"{', '.join(body.meters) or 'it has none'}"
+                )
             raise UnknownNameError("meter", name, tuple(body.meters), body.id)
         return found
 
@@ -105,7 +112,11 @@ class Vitals:
         top = meter.max
         if self.stage.fast and kind.plain and not body._flows:
             return kind.course(top)
-        return tuple((flow.rate, flow.limit(top)) for flow, _ in self._flows(meter) if not flow.every and flow.rate and self._at_work(body, flow))
+        return tuple(
+            (flow.rate, flow.limit(top))
+            for flow, _ in self._flows(meter)
+            if not flow.every and flow.rate and self._at_work(body, flow)
+        )
 
     def _flows(self, meter: Meter) -> list[tuple[FlowKind, str]]:
         """Return every flow of a meter, its kind's and its statuses', with the key of its steps."""
@@ -117,7 +128,9 @@ class Vitals:
     def _at_work(self, body: Body, flow: FlowKind) -> bool:
         if (flow.while_ and not body.has(flow.while_)) or (flow.unless and body.has(flow.unless)):
             return False
-        return not flow.after_hurt or body.hurt_at < 0 or self.stage.clock.now >= body.hurt_at + flow.after_hurt
+        return (
+            not flow.after_hurt or body.hurt_at < 0 or self.stage.clock.now >= body.hurt_at + flow.after_hurt
+        )
 
     def anchor(self, meter: Meter, real: float, base: float, *, lower: bool = False) -> None:
         """Let a meter go on from *real* now, showing *base*; works out its course and when it is due next.
@@ -135,19 +148,23 @@ class Vitals:
         if self.stage.fast and meter._kind.plain and not body._flows:
             meter.steps = None
             if course is before and meter.due >= 0 and lower and len(course) == 1 and course[0][0] > 0:
-                return  # it moved away from where it flows: its next moment only comes later, so the schedule may stand
+                # It moved away from where it flows: its next moment only comes later, so the schedule may
+                # stand
+                return
         else:
             self._set_steps(meter)
         self.plan(meter)
 
     def renew(self, body: Body) -> None:
-        """Let every meter of a body go on under the conditions that hold now (tags, statuses, quiet, life)."""
+        """Let every meter of a body go on under the conditions that hold now (tags, statuses, quiet,
+        life)."""
         for meter in body.meters.values():
             if meter._kind.flows or body._flows or meter._course or meter.due >= 0:
                 self.anchor(meter, self.real(meter), self.value(meter))
 
     def _set_steps(self, meter: Meter) -> None:
-        """Start and stop the clocks of stepped flows: one runs while its meter is off the bound it flows to and nothing keeps it quiet."""
+        """Start and stop the clocks of stepped flows: one runs while its meter is off the bound it flows to
+        and nothing keeps it quiet."""
         body = meter._owner
         old = meter.steps or {}
         new: dict[str, int] = {}
@@ -194,27 +211,50 @@ class Vitals:
 
     def _moments(self, meter: Meter) -> list[tuple[int, int]]:
         levels = tuple(level * meter.max for level in meter._kind.mark_levels)
-        return course_of.moments(meter.value, meter._course, meter.max, levels, meter.above, int(meter.base) if meter._kind.whole else None)
+        return course_of.moments(
+            meter.value,
+            meter._course,
+            meter.max,
+            levels,
+            meter.above,
+            int(meter.base) if meter._kind.whole else None,
+        )
 
     def due(self, meter: Meter) -> None:
-        """Let happen what a meter is due for now: bounds and marks of its flows, the end of a quiet, steps."""
+        """Let happen what a meter is due for now: bounds and marks of its flows, the end of a quiet,
+        steps."""
         body, now = meter._owner, self.stage.clock.now
         elapsed = now - meter.since
         course = meter._course
         kind = meter._kind
-        if self.stage.fast and len(course) == 1 and kind.plain and not kind.mark_levels and not kind.whole and not body._flows:
+        if (
+            self.stage.fast
+            and len(course) == 1
+            and kind.plain
+            and not kind.mark_levels
+            and not kind.whole
+            and not body._flows
+        ):
             rate, limit = course[0]
-            if course_of.reach((limit - meter.value) / rate * 1e6) == elapsed and limit == (meter.max if rate > 0 else 0):
+            if course_of.reach((limit - meter.value) / rate * 1e6) == elapsed and limit == (
+                meter.max if rate > 0 else 0
+            ):
                 meter.value = meter.base = limit
                 meter.since = now
                 self._bound(meter, limit, ("", 0), 0)
             else:
                 self.plan(meter)
             return
-        reached = [what for moment, what in self._moments(meter) if moment == elapsed] if meter._course else []
+        reached = (
+            [what for moment, what in self._moments(meter) if moment == elapsed] if meter._course else []
+        )
         credit = self._credit(meter)
-        steps = [(flow, key) for flow, key in self._flows(meter) if meter.steps and meter.steps.get(key) == now]
-        quiet_over = any(flow.after_hurt and body.hurt_at + flow.after_hurt == now for flow, _ in self._flows(meter))
+        steps = [
+            (flow, key) for flow, key in self._flows(meter) if meter.steps and meter.steps.get(key) == now
+        ]
+        quiet_over = any(
+            flow.after_hurt and body.hurt_at + flow.after_hurt == now for flow, _ in self._flows(meter)
+        )
         for number in reached:
             if number >= 0:
                 self._cross(meter, number, credit, -1)
@@ -231,11 +271,14 @@ class Vitals:
         self.plan(meter)
 
     def _credit(self, meter: Meter) -> tuple[str, int]:
-        """Return (source, cause) of the first status whose flow drains a meter now; nobody where none does."""
+        """Return (source, cause) of the first status whose flow drains a meter now; nobody where none
+        does."""
         value = self.real(meter)
         for name, flow, ailment, _ in meter._owner._flows:
             at_work = name == meter._kind.name and flow.rate < 0 and self._at_work(meter._owner, flow)
-            if at_work and (value > flow.limit(meter.max) or course_of.stands_at(value, flow.limit(meter.max))):
+            if at_work and (
+                value > flow.limit(meter.max) or course_of.stands_at(value, flow.limit(meter.max))
+            ):
                 return self.stage.source_of(ailment), ailment.cause
         return "", 0
 
@@ -251,12 +294,27 @@ class Vitals:
         else:
             target = real if real <= limit else max(real + amount, limit)
         target = snapped(target, meter.max)
-        source, cause = next(((self.stage.source_of(ailment), ailment.cause) for _, _, ailment, own in meter._owner._flows if own == key), ("", 0))
-        shown_after = meter.base + course_of.towards_zero(target - meter.base) if meter._kind.whole else target
+        source, cause = next(
+            (
+                (self.stage.source_of(ailment), ailment.cause)
+                for _, _, ailment, own in meter._owner._flows
+                if own == key
+            ),
+            ("", 0),
+        )
+        shown_after = (
+            meter.base + course_of.towards_zero(target - meter.base) if meter._kind.whole else target
+        )
         self.anchor(meter, target, shown_after)
         if shown_after != before:
             name, asked = ("healed", amount) if flow.rate > 0 else ("drained", -amount)
-            seq = self.stage.emit(name, meter._owner.id, source, (meter._kind.name, abs(shown_after - before), asked, before, shown_after), cause)
+            seq = self.stage.emit(
+                name,
+                meter._owner.id,
+                source,
+                (meter._kind.name, abs(shown_after - before), asked, before, shown_after),
+                cause,
+            )
             self.after(meter, before, shown_after, source, seq)
 
     # changes
@@ -264,7 +322,8 @@ class Vitals:
     def shift(self, meter: Meter, amount: float) -> tuple[float, float, float]:
         """Move the shown value by *amount* (already rounded), cut at 0 and at max plus overfill.
 
-        Returns (before, after, how much it really moved): the amount itself where it was not cut, free of float noise.
+        Returns (before, after, how much it really moved): the amount itself where it was not cut, free of
+        float noise.
         """
         kind = meter._kind
         still = not meter._course and not kind.whole  # what shows is what is kept
@@ -303,8 +362,11 @@ class Vitals:
         slack = top * NOISE
         return sum(1 << number for number, level in enumerate(levels) if value > level * top + slack)
 
-    def after(self, meter: Meter, before: float, after: float, source: str, cause: int, mortal: bool = True) -> None:
-        """Tell what a change of a meter brought about: marks crossed, a bound reached, and a death if *mortal*."""
+    def after(
+        self, meter: Meter, before: float, after: float, source: str, cause: int, mortal: bool = True
+    ) -> None:
+        """Tell what a change of a meter brought about: marks crossed, a bound reached, and a death if
+        *mortal*."""
         if meter._kind.mark_levels:
             now_above = self.marks_above(meter, after)
             changed = meter.above ^ now_above
@@ -323,17 +385,33 @@ class Vitals:
     def _cross(self, meter: Meter, number: int, credit: tuple[str, int], cause: int) -> None:
         meter.above ^= 1 << number
         way = "up" if meter.above >> number & 1 else "down"
-        self.stage.emit("crossed", meter._owner.id, credit[0], (meter._kind.name, meter._kind.marks[number][0], way), credit[1] if cause < 0 else cause)
+        self.stage.emit(
+            "crossed",
+            meter._owner.id,
+            credit[0],
+            (meter._kind.name, meter._kind.marks[number][0], way),
+            credit[1] if cause < 0 else cause,
+        )
 
-    def _bound(self, meter: Meter, value: float, credit: tuple[str, int], cause: int, mortal: bool = True) -> None:
+    def _bound(
+        self, meter: Meter, value: float, credit: tuple[str, int], cause: int, mortal: bool = True
+    ) -> None:
         body = meter._owner
-        seq = self.stage.emit("emptied" if value <= 0 else "filled", body.id, credit[0], (meter._kind.name,), credit[1] if cause < 0 else cause)
+        seq = self.stage.emit(
+            "emptied" if value <= 0 else "filled",
+            body.id,
+            credit[0],
+            (meter._kind.name,),
+            credit[1] if cause < 0 else cause,
+        )
         if mortal and value <= 0 and body.alive and meter._kind.name == body._kind.vital:
             self.die(body, credit[0], seq)
 
     # death and return
 
-    def die(self, body: Body, source: str, cause: int, attack: str = "", type: str = "", overkill: float = 0) -> None:
+    def die(
+        self, body: Body, source: str, cause: int, attack: str = "", type: str = "", overkill: float = 0
+    ) -> None:
         """Let a body die, once. What follows (`on_death`, statuses, lives, return) hangs on the event."""
         self._lie_still(body)
         self.stage.emit("died", body.id, source, (attack, type, overkill), cause)
@@ -347,7 +425,8 @@ class Vitals:
             meter.value, meter.base, meter.since = real, value, self.stage.clock.now
 
     def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
-        """Plan what a death leads to by itself, before `on_death`: statuses and cooldowns end, a life is taken."""
+        """Plan what a death leads to by itself, before `on_death`: statuses and cooldowns end, a life is
+        taken."""
         return [("", self._buried)] if name == "died" else []
 
     def follow_return(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
@@ -405,10 +484,13 @@ class Vitals:
 
     def place_of(self, body: Body) -> str:
         """Return the label where a body returns: its team's, else its kind's own."""
-        return (self.stage.kinds.teams[body.team][0] if body.team in self.stage.kinds.teams else "") or body._kind.spawn
+        return (
+            self.stage.kinds.teams[body.team][0] if body.team in self.stage.kinds.teams else ""
+        ) or body._kind.spawn
 
     def reborn(self, body: Body, fraction: float, grace: int) -> None:
-        """Bring a dead body to life with a fraction of what each meter starts with; raises no marks or bounds."""
+        """Bring a dead body to life with a fraction of what each meter starts with; raises no marks or
+        bounds."""
         now = self.stage.clock.now
         body.alive = True
         body.hurt_at = -1
@@ -431,7 +513,9 @@ class Vitals:
 
     # commands
 
-    def heal(self, body: Body, amount: float, name: str = "", source: str = "", cause: int = -1) -> HealResult:
+    def heal(
+        self, body: Body, amount: float, name: str = "", source: str = "", cause: int = -1
+    ) -> HealResult:
         """Give back up to *amount*; what is restored is cut at max plus overfill."""
         meter = self.meter(body, name)
         if not body.alive:
@@ -443,11 +527,15 @@ class Vitals:
         before, after, moved = self.shift(meter, amount)
         if after == before:
             return HealResult()
-        seq = self.stage.emit("healed", body.id, source, (meter._kind.name, moved, amount, before, after), cause)
+        seq = self.stage.emit(
+            "healed", body.id, source, (meter._kind.name, moved, amount, before, after), cause
+        )
         self.after(meter, before, after, source, seq)
         return HealResult("", moved)
 
-    def drain(self, body: Body, amount: float, name: str = "", source: str = "", cause: int = -1) -> ChangeResult:
+    def drain(
+        self, body: Body, amount: float, name: str = "", source: str = "", cause: int = -1
+    ) -> ChangeResult:
         """Take up to *amount*, past guard and shields."""
         meter = self.meter(body, name)
         if not body.alive:
@@ -456,7 +544,9 @@ class Vitals:
         before, after, moved = self.shift(meter, -amount)
         if after == before:
             return ChangeResult()
-        seq = self.stage.emit("drained", body.id, source, (meter._kind.name, moved, amount, before, after), cause)
+        seq = self.stage.emit(
+            "drained", body.id, source, (meter._kind.name, moved, amount, before, after), cause
+        )
         self.after(meter, before, after, source, seq)
         return ChangeResult("", moved)
 
@@ -510,7 +600,9 @@ class Vitals:
             self.set_max(body, effect.operand, meter.max + amount, effect.beside.get("keep", "value"))
 
     def _prepare_revive(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
-        return float(effect.operand), "alive" if body.alive else "no_change" if body._kind.lives and body.lives <= 0 else ""
+        return float(
+            effect.operand
+        ), "alive" if body.alive else "no_change" if body._kind.lives and body.lives <= 0 else ""
 
     def _commit_revive(self, scope: Scope, effect: Effect, body: Body, fraction: Any) -> None:
         if not body._kind.lives or body.lives > 0:  # only the host brings back who is out of lives
@@ -537,8 +629,11 @@ class Vitals:
         self.after(meter, before, value, "", seq)
         return ChangeResult("", value - before)
 
-    def set_max(self, body: Body, name: str, top: float, keep: str = "value", cause: int = -1) -> ChangeResult:
-        """Set a meter's maximum; *keep* says what stays: the "value" (clamped), the "fraction", or what is "missing"."""
+    def set_max(
+        self, body: Body, name: str, top: float, keep: str = "value", cause: int = -1
+    ) -> ChangeResult:
+        """Set a meter's maximum; *keep* says what stays: the "value" (clamped), the "fraction", or what is
+        "missing"."""
         meter = self.meter(body, name)
         kind = meter._kind
         if kind.whole and top != int(top):
@@ -568,7 +663,11 @@ class Vitals:
         least = 0 if before <= 0 else min(1 if kind.whole else top * 0.01, top)
         if keep == "fraction":
             after = before / meter.max * top
-            return min(max(rounded(after, kind.mode), least), cap) if kind.whole else snapped(min(after, cap), top)
+            return (
+                min(max(rounded(after, kind.mode), least), cap)
+                if kind.whole
+                else snapped(min(after, cap), top)
+            )
         if keep == "missing":
             return snapped(min(max(top - (meter.max - before), least), cap), top)
         return snapped(min(before, cap), top)
@@ -580,7 +679,8 @@ class Vitals:
         return meter.max if kind.starts_full else min(kind.start, meter.max + kind.overfill)
 
     def _become(self, meter: Meter, top: float, value: float, told: bool) -> None:
-        """Let a meter have exactly that maximum and value, as far as the design allows; told as adjusted where it was here before."""
+        """Let a meter have exactly that maximum and value, as far as the design allows; told as adjusted
+        where it was here before."""
         kind, body = meter._kind, meter._owner
         if not top > 0:
             top = kind.max
@@ -604,30 +704,44 @@ class Vitals:
             self._become(meter, meter.max + more, meter.max + more if full else self.value(meter), told)
 
     def meters_kept(self, body: Body) -> dict[str, Any]:
-        """Return the meters that are saved: their value, and what was raised on them beside what levels raised."""
-        return {name: {"value": self.value(meter), "raised": meter.max - meter._kind.max - self.raised_by_levels(body, name)}
-                for name, meter in body.meters.items() if meter._kind.saved}
+        """Return the meters that are saved: their value, and what was raised on them beside what levels
+        raised."""
+        return {
+            name: {
+                "value": self.value(meter),
+                "raised": meter.max - meter._kind.max - self.raised_by_levels(body, name),
+            }
+            for name, meter in body.meters.items()
+            if meter._kind.saved
+        }
 
     def meters_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
-        """Let the meters that are saved be as they were; the maximum is the design's, and what was raised on it. Returns meters that are unknown."""
+        """Let the meters that are saved be as they were; the maximum is the design's, and what was raised on
+        it. Returns meters that are unknown."""
         for name, meter in body.meters.items():
             saved = data.pop(name, None) if meter._kind.saved else None
             if saved is not None:
                 raised = saved["raised"] if "raised" in saved else max(saved["max"] - meter._kind.max, 0)
-                self._become(meter, meter._kind.max + self.raised_by_levels(body, name) + raised, saved["value"], told)
+                self._become(
+                    meter, meter._kind.max + self.raised_by_levels(body, name) + raised, saved["value"], told
+                )
             elif meter._kind.saved and told:
                 meter_top = meter._kind.max + self.raised_by_levels(body, name)
-                self._become(meter, meter_top, meter_top if meter._kind.starts_full else meter._kind.start, told)
+                self._become(
+                    meter, meter_top, meter_top if meter._kind.starts_full else meter._kind.start, told
+                )
         return data
 
     def lives_kept(self, body: Body) -> dict[str, Any]:
-        """Return a player's lives, and whether it is dead, to be saved; nothing where lives are not counted and it is alive."""
+        """Return a player's lives, and whether it is dead, to be saved; nothing where lives are not counted
+        and it is alive."""
         return {"left": body.lives, "dead": not body.alive} if body._kind.lives or not body.alive else {}
 
     def lives_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player have the lives that were saved, and be alive or dead.
 
-        Who was saved dead waits for its return again, where its kind returns and a life is left; who has none left stays dead;
+        Who was saved dead waits for its return again, where its kind returns and a life is left; who has none
+        left stays dead;
         who would stay dead for ever, with lives to live, is alive.
         """
         kind = body._kind
@@ -652,7 +766,12 @@ class Vitals:
             self._rise(body, told)
         vital = body.meters.get(kind.vital)
         if body.alive and vital is not None and self.value(vital) <= 0:
-            self._become(vital, vital.max, max(self._start_of(vital), 1 if vital._kind.whole else vital.max * 0.01), told)
+            self._become(
+                vital,
+                vital.max,
+                max(self._start_of(vital), 1 if vital._kind.whole else vital.max * 0.01),
+                told,
+            )
         return data
 
     def _rise(self, body: Body, told: bool) -> None:
@@ -679,7 +798,9 @@ class Vitals:
             return amount, "no_change"
         if not body.alive:
             return amount, "dead"
-        return amount, "full" if self.value(meter) >= meter.max + meter._kind.overfill else "" if amount > 0 else "no_change"
+        return amount, "full" if self.value(
+            meter
+        ) >= meter.max + meter._kind.overfill else "" if amount > 0 else "no_change"
 
     def commit_heal(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         """See `effects`."""
@@ -691,7 +812,10 @@ class Vitals:
         """See `effects`."""
         amount = amount_of(effect.operand, scope)
         there = self._target(effect, body) is not None
-        return amount, "no_change" if not there else "dead" if not body.alive else "" if amount > 0 else "no_change"
+        return (
+            amount,
+            "no_change" if not there else "dead" if not body.alive else "" if amount > 0 else "no_change",
+        )
 
     def commit_drain(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         """See `effects`."""

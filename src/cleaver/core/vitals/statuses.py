@@ -51,12 +51,23 @@ class Statuses:
             return [body.pulses[name]]
         found = [beat for ailment in body.ailments if ailment.name == name for beat in ailment.beats]
         if not found:
-            raise UnknownNameError("pulse", name, (*body.pulses, *(ailment.name for ailment in body.ailments if ailment.beats)), body.id)
+            raise UnknownNameError(
+                "pulse",
+                name,
+                (*body.pulses, *(ailment.name for ailment in body.ailments if ailment.beats)),
+                body.id,
+            )
         return found
 
     def progress(self, beat: Beat) -> float:
         """Return how far a pulse is towards its next beat, from 0 to 1."""
-        left = beat.left if beat.left >= 0 else beat.due - self.stage.clock.now if beat.due >= 0 else beat._kind.every
+        left = (
+            beat.left
+            if beat.left >= 0
+            else beat.due - self.stage.clock.now
+            if beat.due >= 0
+            else beat._kind.every
+        )
         return min(max(1 - left / beat._kind.every, 0.0), 1.0)
 
     def pause(self, body: Body, name: str, paused: bool) -> Result:
@@ -86,8 +97,17 @@ class Statuses:
         self.stage.cause = status.cause if status is not None else 0
         caused_by = self.stage.source_of(status) if status is not None else ""
         source = self.stage.party(caused_by)
-        place = f"statuses.{status.name}" if status is not None else f"actors.{body.kind_name}.pulses.{kind.name}"
-        scope = Scope(self.stage, body, source, place=place, reason=status.name if status is not None else kind.name, pulse=True)
+        place = (
+            f"statuses.{status.name}" if status is not None else f"actors.{body.kind_name}.pulses.{kind.name}"
+        )
+        scope = Scope(
+            self.stage,
+            body,
+            source,
+            place=place,
+            reason=status.name if status is not None else kind.name,
+            pulse=True,
+        )
         if source is None:
             scope.credit = caused_by
         self.effects.follow(kind.do, scope)
@@ -114,7 +134,9 @@ class Statuses:
         if any(body.has(tag) for tag in body._kind.guard.immune_while):
             return "immune"
         there = [ailment for ailment in body.ailments if ailment.name == kind.name]
-        if (there and kind.stack == "keep") or (kind.stack == "add" and kind.most and len(there) >= kind.most):
+        if (there and kind.stack == "keep") or (
+            kind.stack == "add" and kind.most and len(there) >= kind.most
+        ):
             return "no_change"
         if there and kind.stack == "refresh" and there[0].due < 0:
             return "no_change"
@@ -186,7 +208,9 @@ class Statuses:
         for beat in ailment.beats:
             self.stage.clock.disarm(beat)
         body.ailments.remove(ailment)
-        seq = self.stage.emit("status_ended", body.id, self.stage.source_of(ailment), (ailment.name, why), cause)
+        seq = self.stage.emit(
+            "status_ended", body.id, self.stage.source_of(ailment), (ailment.name, why), cause
+        )
         self.changed(body, seq)
 
     def _clear(self, body: Body, cause: int) -> None:
@@ -200,7 +224,9 @@ class Statuses:
         self.gather(body)
         for tag in [word for word in body._words if word not in before and word not in body._kind.tags]:
             self.stage.emit("tagged", body.id, "", (tag,), cause)
-        for tag in [word for word in sorted(before) if word not in body._words and word not in body._kind.tags]:
+        for tag in [
+            word for word in sorted(before) if word not in body._words and word not in body._kind.tags
+        ]:
             self.stage.emit("untagged", body.id, "", (tag,), cause)
         self.vitals.renew(body)
 
@@ -221,7 +247,9 @@ class Statuses:
             for name, factor in kind.through.items():
                 body._through[name] = body._through.get(name, 1.0) * factor
         body._ill = bool(body._through or body._scale != 1)
-        body._quiets = any(meter.quiets for meter in body._kind.meters.values()) or any(flow.after_hurt for _, flow, _, _ in body._flows)
+        body._quiets = any(meter.quiets for meter in body._kind.meters.values()) or any(
+            flow.after_hurt for _, flow, _, _ in body._flows
+        )
         body._calm = not (body._quiets or body._flows)
 
     # tags
@@ -270,4 +298,3 @@ class Statuses:
     def commit_tag(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
         """See `effects`."""
         self.set_tag(body, effect.operand, effect.verb == "tag")
-
