@@ -215,7 +215,75 @@ def checks_page() -> str:
 
 PAGES = {"design.md": design_page, "scripts.md": script_page, "checks.md": checks_page}
 
+
+TYPED = Path(__file__).parent.parent / "src/cleaver/core/kernel/event_types.py"
+HOLDS = {"number": "float", "name": "str", "truth": "bool"}
+
+
+def class_name(event: str) -> str:
+    """Return the name of the class of an event: "quest_ready" is QuestReady."""
+    return "".join(word.title() for word in event.split("_"))
+
+
+def event_types() -> str:
+    """Return the module with a class for each event, and what `World.listen` takes for each of them."""
+    lines = [
+        '"""A class for each event, for type checkers: at run time events are `Event`s with the same fields.',
+        "",
+        "Written by docs/reference.py from `design.vocabulary`; change that instead.",
+        '"""',
+        "",
+        "from __future__ import annotations",
+        "",
+        "from collections.abc import Callable",
+        "from typing import TYPE_CHECKING, Any, Literal, overload",
+        "",
+        "from cleaver.core.kernel.events import Event, EventBase",
+        "",
+        "if TYPE_CHECKING:",
+        "    from cleaver.core.kernel.delivery import Listening",
+        "",
+    ]
+    for name, spec in EVENTS.items():
+        seen = f", {spec.seen_from} seen from the other side" if spec.seen_from else ""
+        lines += ["", f"class {class_name(name)}(EventBase):", f'    """The event `{name}`{seen}."""', ""]
+        lines += [f"    {field}: {HOLDS[kind]}" for field, kind in spec.fields] + [""]
+    lines += [
+        "",
+        "class Listens:",
+        '    """What `listen` takes: for each event by its name, a call with that event."""',
+        "",
+    ]
+    for name in EVENTS:
+        lines += [
+            "    @overload",
+            "    def listen(",
+            f'        self, event: Literal["{name}"], call: Callable[[{class_name(name)}], Any], *, actor: Any = "", kind: str = ""',
+            "    ) -> Listening: ...",
+            "",
+        ]
+    lines += [
+        "    @overload",
+        '    def listen(self, event: str, call: Callable[[Event], Any], *, actor: Any = "", kind: str = "") -> Listening: ...',
+        "",
+        '    def listen(self, event: str, call: Any, *, actor: Any = "", kind: str = "") -> Listening:',
+        '        """See `World.listen`."""',
+        "        raise NotImplementedError",
+    ]
+    return formatted("\n".join(lines) + "\n")
+
+
+def formatted(code: str) -> str:
+    """Return Python code as the formatter of this project writes it."""
+    import subprocess
+    import sys
+
+    command = [sys.executable, "-m", "ruff", "format", "--stdin-filename", str(TYPED), "-"]
+    return subprocess.run(command, input=code, capture_output=True, text=True, check=True).stdout
+
+
 if __name__ == "__main__":
     OUT.mkdir(exist_ok=True)
     for name, write in PAGES.items():
         (OUT / name).write_text(write(), encoding="utf-8")
+    TYPED.write_text(event_types(), encoding="utf-8")

@@ -14,6 +14,7 @@ from cleaver import (
     Design,
     Event,
     GoneError,
+    Listening,
     ReactionError,
     RunawayRulesError,
     UnknownNameError,
@@ -70,6 +71,7 @@ def test_listeners_are_called_in_order_of_registration_whatever_they_ask_for(
 def test_a_handle_stops_listening_also_during_delivery(world: World, ana: Actor) -> None:
     calls: list[str] = []
     later = world.listen("healed", lambda event: calls.append("later"))
+    second: Listening
     world.listen("damaged", lambda event: second.close())
     second = world.listen("damaged", lambda event: calls.append("second"))
     with later:
@@ -314,3 +316,18 @@ def test_an_event_says_which_fields_it_has(world: World, ana: Actor) -> None:
     with pytest.raises(AttributeError, match="has no field 'amuont'; it has: tag"):
         ana.tag("submerged")
         world.events[-1].amuont  # noqa: B018
+
+
+def test_a_listener_added_during_delivery_does_not_hear_the_other_side_of_the_same_event(
+    world: World, ana: Actor, eel: Actor
+) -> None:
+    heard: list[int] = []
+
+    def add(event: Event) -> None:
+        world.listen("struck", lambda struck: heard.append(struck.seq))
+
+    with world.listen("damaged", add):
+        eel.hit(ana, "sting")
+    assert heard == []
+    world.advance(5)  # the venom
+    assert len(heard) == 6

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from cleaver import Design, Event, HitResult, ReactionError, World
 from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.results import REASONS
 from cleaver.core.kernel.state import slots_of
 from looking import displays, look
 from strategies import STAYING, STREAMS, Command, Play, designs, general_way, law, streams
@@ -203,6 +204,7 @@ def test_a_command_that_raises_changes_nothing(design: Design, commands: list[Co
         if isinstance(result, Exception) and not isinstance(result, ReactionError):
             assert play.world.snapshot() == before and play.world.stage.seq == seq, command
         assert not play.world.stage.queue and not play.world.stage.draining
+        assert getattr(result, "blocked", "") in ("", *REASONS)
 
 
 @law

@@ -340,7 +340,12 @@ EDITS = (
         "                if listening.open and listening.after < seq:\n",
         "                if listening.open:\n",
     ),
-    Edit("a list of causes is lost", "core/kernel/stage.py", "                    self.cause = seq\n", ""),
+    Edit(
+        "what follows from an event has no cause",
+        "core/kernel/stage.py",
+        "        self.cause = self.handling = seq\n",
+        "        self.handling = seq\n",
+    ),
     Edit(
         "loading is reacted to",
         "core/kernel/stage.py",

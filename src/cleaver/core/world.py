@@ -51,16 +51,19 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, TypeVar
 
+    from cleaver.core.kernel.event_types import Listens as _Listens
     from cleaver.core.story import Story
 
     R = TypeVar("R")
+else:
+    _Listens = object
 
 FORMAT = 1  # of snapshots
 HISTORY = 1_000  # events kept
 FARTHEST = 1e12  # that something may stand from the origin, on each axis
 
 
-class World:
+class World(_Listens):
     """One running game: clock, actors, dice, rules at work. Deterministic; belongs to one thread.
 
     Args:
@@ -523,7 +526,7 @@ class World:
         return tuple(self.stage.kinds.known.events)
 
     @checked
-    def listen(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
+    def _listen(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
         """Call *call* with each event of that name, of one actor or kind if given.
 
         The same listener added twice for the same thing is called once. Close what is returned to stop, or
@@ -540,6 +543,9 @@ class World:
         if actor_id and kind:
             raise UsageError("listen to one actor or to a kind, not both")
         return self.stage.listeners.listen(event, call, actor_id, kind)
+
+    if not TYPE_CHECKING:
+        listen = _listen  # checkers take it from `Listens`, which knows each event's fields
 
     @property
     def listeners(self) -> tuple[Listening, ...]:

@@ -35,11 +35,9 @@ class EventShape:
         return cls(EventSpec(name, tuple((field, "number") for field in names)))
 
 
-class Event:
-    """Something that happened: `name`, `seq`, `time` (seconds), `cause` (the number of the event it follows
-    from, 0 for a command),
-    `actor` (id of whom it happened to), `source` (id of who did it, "" for nobody), and the fields of its
-    shape as attributes."""
+class EventBase:
+    """What every event has: `name`, `seq`, `time` (seconds), `cause` (the number of the event it follows from, 0
+    for a command), `actor` (id of whom it happened to), `source` (id of who did it, "" for nobody)."""
 
     __slots__ = ("actor", "cause", "seq", "shape", "source", "steps", "time_us", "values")
 
@@ -75,14 +73,6 @@ class Event:
         """When it happened, in seconds."""
         return self.time_us / 1_000_000
 
-    def __getattr__(self, name: str) -> Any:
-        try:
-            return self.values[self.shape.index[name]]
-        except KeyError:
-            raise AttributeError(
-                f"event {self.shape.name} has no field {name!r}; it has: {', '.join(self.shape.names)}"
-            ) from None
-
     def get(self, name: str) -> Any:
         """Return a field by its name, those that every event has included."""
         position = self.shape.index.get(name)
@@ -105,7 +95,7 @@ class Event:
         }
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Event) and self.plain() == other.plain()
+        return isinstance(other, EventBase) and self.plain() == other.plain()
 
     def __hash__(self) -> int:
         return hash(self.seq)
@@ -115,3 +105,20 @@ class Event:
 
     def __reduce__(self) -> tuple[Any, ...]:
         return (Event, (self.shape, self.seq, self.time_us, self.cause, self.actor, self.source, self.values))
+
+
+class Event(EventBase):
+    """Something that happened, with the fields of its kind of event as attributes.
+
+    `cleaver.events` has a class for each event, for type checkers: `Damaged` has `amount`, and no `amuont`.
+    """
+
+    __slots__ = ()
+
+    def __getattr__(self, name: str) -> Any:
+        try:
+            return self.values[self.shape.index[name]]
+        except KeyError:
+            raise AttributeError(
+                f"event {self.shape.name} has no field {name!r}; it has: {', '.join(self.shape.names)}"
+            ) from None
