@@ -254,19 +254,21 @@ def event_types() -> str:
         '    """What `listen` takes: for each event by its name, a call with that event."""',
         "",
     ]
+    more = '*, actor: Any = "", kind: str = ""'
     for name in EVENTS:
+        call = f"Callable[[{class_name(name)}], Any]"
         lines += [
             "    @overload",
             "    def listen(",
-            f'        self, event: Literal["{name}"], call: Callable[[{class_name(name)}], Any], *, actor: Any = "", kind: str = ""',
+            f'        self, event: Literal["{name}"], call: {call}, {more}',
             "    ) -> Listening: ...",
             "",
         ]
     lines += [
         "    @overload",
-        '    def listen(self, event: str, call: Callable[[Event], Any], *, actor: Any = "", kind: str = "") -> Listening: ...',
+        f"    def listen(self, event: str, call: Callable[[Event], Any], {more}) -> Listening: ...",
         "",
-        '    def listen(self, event: str, call: Any, *, actor: Any = "", kind: str = "") -> Listening:',
+        f"    def listen(self, event: str, call: Any, {more}) -> Listening:",
         '        """See `World.listen`."""',
         "        raise NotImplementedError",
     ]

@@ -66,6 +66,7 @@ OPEN = ("testing",)  # what may import any room, and is imported by none
 GROUND = (
     "__main__",
     "errors",
+    "events",
     "face",
     "formula",
     "opening",
@@ -208,6 +209,10 @@ def test_errors_survive_pickling_and_share_an_ancestor(error: errors.CleaverErro
 
 def test_an_unknown_name_says_what_where_and_what_would_be_right() -> None:
     assert str(ERRORS[0]) == "unknown meter 'suits' on diver; did you mean 'suit'? (it has: suit, air)"
+
+
+def test_the_typed_events_are_as_the_vocabulary_has_them() -> None:
+    assert reference.TYPED.read_text(encoding="utf-8") == reference.event_types(), "run python docs/reference.py"
 
 
 def test_the_reference_pages_are_as_the_code_has_them() -> None:

@@ -36,8 +36,8 @@ class EventShape:
 
 
 class EventBase:
-    """What every event has: `name`, `seq`, `time` (seconds), `cause` (the number of the event it follows from, 0
-    for a command), `actor` (id of whom it happened to), `source` (id of who did it, "" for nobody)."""
+    """What every event has: `name`, `seq`, `time` (seconds), `cause` (the number of the event it follows
+    from, 0 for a command), `actor` (id of whom it happened to), `source` (who did it, "" for nobody)."""
 
     __slots__ = ("actor", "cause", "seq", "shape", "source", "steps", "time_us", "values")
 
