@@ -20,7 +20,7 @@ def test_a_new_folder_holds_a_game_of_which_everything_runs(tmp_path: Path) -> N
     folder = tmp_path / "old wreck"
 
     assert code == 0 and "cd old wreck" in out
-    assert run("check", "design.toml", cwd=folder)[1].startswith("design.toml: Old wreck is sound")
+    assert run("check", "design.toml", cwd=folder)[1].startswith("design.toml: no problems found in Old wreck")
     assert run("test", cwd=folder)[1] == "1 script: passes; 6 of 6 expectations hold; no baselines\n"
     assert (
         run("saves", "list", "design.toml", "--store", "sqlite:///saves.db", cwd=folder)[1]

@@ -84,10 +84,10 @@ def test_wrong_use_is_one_clear_message_and_exit_code_2(words: tuple[str, ...], 
 
 def test_check_tells_every_problem_or_that_there_is_none(tmp_path: Path) -> None:
     code, out, _ = run("check", REEF)
-    assert code == 0 and "Lanternreef is sound" in out
+    assert code == 0 and "no problems found in Lanternreef" in out
     (tmp_path / "bad.toml").write_text('[actors.diver]\nplyer = true\n[[rules]]\non = "dmaged"\ndo = []\n')
     code, out, err = run("check", str(tmp_path / "bad.toml"))
-    assert code == 1 and out.count("bad.toml:") == 2 and "2 problems" in err
+    assert code == 1 and out.count("bad.toml:") == 2 and "2 errors" in err
 
 
 def test_schema_prints_json_and_help_lists_every_command() -> None:

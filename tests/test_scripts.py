@@ -126,7 +126,7 @@ def test_a_failed_expectation_shows_both_sides_and_goes_on(session: Session) -> 
         ("expect", "cannot be read"),
         ("until -1", "is -1"),
         ("spawn diver d", "is a player kind"),
-        ("join eel e", "no player kind"),
+        ("join eel e", "not a player kind"),
         ("join diver event", "begins a path"),
         ("announce ana reached place=wreck", "needs depth="),
         ("seed 8", "before anything else"),
