@@ -11,11 +11,21 @@ from time import perf_counter
 ROWS: list[tuple[str, float, float, bool]] = []
 
 
-def ratio(what: str, new: Callable[[], object], baseline: Callable[[], object], *, bar: float, rounds: int = 9, more: bool = False,
-          share: int = 1) -> float:
-    """Time both in interleaved rounds, order reversed every round; print and keep the median ratio beside its bar.
+def ratio(
+    what: str,
+    new: Callable[[], object],
+    baseline: Callable[[], object],
+    *,
+    bar: float,
+    rounds: int = 9,
+    more: bool = False,
+    share: int = 1,
+) -> float:
+    """Time both in interleaved rounds, order reversed every round; print and keep the median ratio beside its
+    bar.
 
-    With *more*, the ratio is how many times faster *new* is, and the bar is the least it may be. Where the baseline is
+    With *more*, the ratio is how many times faster *new* is, and the bar is the least it may be. Where the
+    baseline is
     too slow to be run whole, it is given one *share*-th of the work, and its time is multiplied.
     """
     ratios = []
@@ -39,7 +49,10 @@ def told(what: str, figure: float, bar: float, *, more: bool = False, unit: str 
     """Print and keep one figure beside its bar."""
     held = figure >= bar if more else figure <= bar
     ROWS.append((what, figure, bar, held))
-    print(f"{'ok  ' if held else 'MISS'} {what:<78} {figure:8.2f} {unit}   bar {'≥' if more else '≤'} {bar:g}", flush=True)
+    print(
+        f"{'ok  ' if held else 'MISS'} {what:<78} {figure:8.2f} {unit}   bar {'≥' if more else '≤'} {bar:g}",
+        flush=True,
+    )
     return figure
 
 

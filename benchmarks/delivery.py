@@ -6,11 +6,14 @@ from typing import Any
 
 from common import finish, ratio
 
-from cleaver import Design, Fact, World
-from cleaver.core.stage import Stage
+from cleaver import Design, Event, World
+from cleaver.core.kernel.stage import Stage
 
 EVENTS = 20_000
-TABLES = {"events": {"rang": {"fields": {"much": "number"}}}, "actors": {"crate": {"vital": "planks", "meters": {"planks": 1e9}}}}
+TABLES = {
+    "events": {"rang": {"fields": {"much": "number"}}},
+    "actors": {"crate": {"vital": "planks", "meters": {"planks": 1e9}}},
+}
 
 
 def listened(count: int) -> Any:
@@ -18,18 +21,20 @@ def listened(count: int) -> Any:
     world = World(Design.from_dict(TABLES))
     crates = [world.spawn("crate") for _ in range(10)]
     for number in range(count - 1):
-        world.listen("damaged", lambda fact: None, actor=f"crate#{number + 100}")
-    world.listen("damaged", lambda fact: None, actor=crates[0])
+        world.listen("damaged", lambda event: None, actor=f"crate#{number + 100}")
+    world.listen("damaged", lambda event: None, actor=crates[0])
     return crates[0]
 
 
 def straight_on(stage: Stage) -> None:
-    """Let *stage* deliver each fact by calling straight on, depth first: the same facts and listeners, without the queue and without causes."""
+    """Let *stage* deliver each event by calling straight on, depth first: the same events and listeners,
+    without the queue and without causes."""
+
     def emit(name: str, actor: str, source: str, values: tuple[Any, ...], cause: int = -1) -> int:
         stage.seq += 1
-        fact = Fact(stage.kinds.facts[name], stage.seq, stage.clock.now, 0, actor, source, values)
+        event = Event(stage.kinds.events[name], stage.seq, stage.clock.now, 0, actor, source, values)
         errors: list[Exception] = []
-        stage._let_know(fact, "crate", "", None, errors, None)
+        stage._let_know(event, "crate", "", None, errors, None)
         if errors:
             raise errors[0]
         return stage.seq
@@ -38,24 +43,58 @@ def straight_on(stage: Stage) -> None:
 
 
 def chained() -> World:
-    """Return a world in which each "first" leads to a "second" and that to a "third", by listeners on the stage."""
+    """Return a world in which each "first" leads to a "second" and that to a "third", by listeners on the
+    stage."""
     fields = {"fields": {"much": "number"}}
-    world = World(Design.from_dict({"events": {"first": fields, "second": fields, "third": fields}, "actors": TABLES["actors"]}))
+    world = World(
+        Design.from_dict(
+            {"events": {"first": fields, "second": fields, "third": fields}, "actors": TABLES["actors"]}
+        )
+    )
     world.spawn("crate")
     stage = world.stage
-    world.listen("first", lambda fact: stage.emit("second", "crate#1", "", (fact.values[0],)))
-    world.listen("second", lambda fact: stage.emit("third", "crate#1", "", (fact.values[0],)))
-    world.listen("third", lambda fact: None)
+    world.listen("first", lambda event: stage.emit("second", "crate#1", "", (event.values[0],)))
+    world.listen("second", lambda event: stage.emit("third", "crate#1", "", (event.values[0],)))
+    world.listen("third", lambda event: None)
     return world
 
 
 def by_hand(world: World) -> list[Any]:
     """Write down a world's actors as anyone would: lists of their fields."""
-    return [[body.id, body.kind_name, body.team, body.owner, body.alive, body.lives, body.grace, body.hurt_at,
-             {name: [m.due, m.number, m.value, m.max, m.base, m.since, m.above, dict(m.steps) if m.steps is not None else None]
-              for name, m in body.meters.items()},
-             dict(body.tags), dict(body.cooldowns), list(body.ailments), dict(body.pulses), None, body.x, body.y, body.z]
-            for body in world.stage.actors.values()]
+    return [
+        [
+            body.id,
+            body.kind_name,
+            body.team,
+            body.owner,
+            body.alive,
+            body.lives,
+            body.grace,
+            body.hurt_at,
+            {
+                name: [
+                    m.due,
+                    m.number,
+                    m.value,
+                    m.max,
+                    m.base,
+                    m.since,
+                    m.above,
+                    dict(m.steps) if m.steps is not None else None,
+                ]
+                for name, m in body.meters.items()
+            },
+            dict(body.tags),
+            dict(body.cooldowns),
+            list(body.ailments),
+            dict(body.pulses),
+            None,
+            body.x,
+            body.y,
+            body.z,
+        ]
+        for body in world.stage.actors.values()
+    ]
 
 
 def main() -> None:
@@ -65,7 +104,12 @@ def main() -> None:
         for _ in range(EVENTS):
             crate.hurt(1)
 
-    ratio("one event, 100,000 listeners registered / 10 registered", lambda: hurt(many), lambda: hurt(few), bar=1.2)
+    ratio(
+        "one event, 100,000 listeners registered / 10 registered",
+        lambda: hurt(many),
+        lambda: hurt(few),
+        bar=1.2,
+    )
     stage, direct = chained().stage, chained().stage
     straight_on(direct)
 
@@ -78,11 +122,27 @@ def main() -> None:
         for number in range(EVENTS):
             direct.emit("first", "crate#1", "", (number,))
 
-    ratio("a chain of three facts through the queue with causes / direct calls", queued, straight, bar=1.25)
-    crowd = World(Design.from_dict({"actors": {"crate": {"vital": "planks", "meters": {"planks": {"max": 60, "flows": [{"rate": 1}]}, "tar": 5}}}}))
+    ratio("a chain of three events through the queue with causes / direct calls", queued, straight, bar=1.25)
+    crowd = World(
+        Design.from_dict(
+            {
+                "actors": {
+                    "crate": {
+                        "vital": "planks",
+                        "meters": {"planks": {"max": 60, "flows": [{"rate": 1}]}, "tar": 5},
+                    }
+                }
+            }
+        )
+    )
     for _ in range(10_000):
         crowd.spawn("crate").hurt(7)
-    ratio("a snapshot of 10,000 actors / hand-written lists of their fields", crowd.snapshot, lambda: by_hand(crowd), bar=1.2)
+    ratio(
+        "a snapshot of 10,000 actors / hand-written lists of their fields",
+        crowd.snapshot,
+        lambda: by_hand(crowd),
+        bar=1.2,
+    )
     finish()
 
 

@@ -9,11 +9,13 @@ from typing import Any
 from common import finish, ratio, told
 
 from cleaver import Design, World
-from cleaver.core.body import Meter
+from cleaver.core.kernel.body import Meter
 
 ACTORS = 100_000
 FRAMES = 600
-TABLES = {"actors": {"crate": {"vital": "planks", "meters": {"planks": {"max": 100, "flows": [{"rate": 1}]}}}}}
+TABLES = {
+    "actors": {"crate": {"vital": "planks", "meters": {"planks": {"max": 100, "flows": [{"rate": 1}]}}}}
+}
 
 
 class Ticked:
@@ -47,7 +49,9 @@ def main() -> None:
     worlds = [lazy() for _ in range(3)]
 
     def tick() -> None:
-        for _ in range(FRAMES // 10):  # a tenth of the frames: the loop is slow, and its time is in proportion
+        for _ in range(
+            FRAMES // 10
+        ):  # a tenth of the frames: the loop is slow, and its time is in proportion
             for actor in actors:
                 actor.tick(1 / 60)
 
@@ -56,7 +60,15 @@ def main() -> None:
         for _ in range(FRAMES):
             world.advance(1 / 60)
 
-    ratio("100,000 regenerating actors, 10 s at 60 frames, a tenth of them full: faster than ticking", advance, tick, bar=60, rounds=3, more=True, share=10)
+    ratio(
+        "100,000 regenerating actors, 10 s at 60 frames, a tenth of them full: faster than ticking",
+        advance,
+        tick,
+        bar=60,
+        rounds=3,
+        more=True,
+        share=10,
+    )
 
     def tick_built() -> None:
         made = [Ticked(95.0 if number % 10 == 0 else 50.0, lambda: None) for number in range(ACTORS)]
@@ -81,7 +93,12 @@ def main() -> None:
         value = number / 1000 + 3.0
         world.vitals.anchor(meter, value, value)
         kept.append(meter)
-    told("memory of an idle flowing meter with its timer", (tracemalloc.get_traced_memory()[0] - before) / len(kept), 300, unit="B")
+    told(
+        "memory of an idle flowing meter with its timer",
+        (tracemalloc.get_traced_memory()[0] - before) / len(kept),
+        300,
+        unit="B",
+    )
     tracemalloc.stop()
     finish()
 

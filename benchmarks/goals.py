@@ -27,9 +27,23 @@ class Looped:
 def world_of_goals() -> World:
     """Return a world in which one player has all the goals, fifty to a kind, with targets far apart."""
     fish = {f"fish{number}": {"vital": "hide", "meters": {"hide": 1}} for number in range(KINDS)}
-    quests = {f"quest{number}": {"goals": [{"on": "defeated", "of": f"fish{kind}", "count": 100_000 + number} for kind in range(KINDS)]}
-              for number in range(GOALS // KINDS)}
-    world = World(Design.from_dict({"actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 9}}, **fish}, "quests": quests}), history=0)
+    quests = {
+        f"quest{number}": {
+            "goals": [
+                {"on": "defeated", "of": f"fish{kind}", "count": 100_000 + number} for kind in range(KINDS)
+            ]
+        }
+        for number in range(GOALS // KINDS)
+    }
+    world = World(
+        Design.from_dict(
+            {
+                "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 9}}, **fish},
+                "quests": quests,
+            }
+        ),
+        history=0,
+    )
     ana = world.join("diver", "ana")
     for name in quests:
         ana.accept(name)
@@ -55,8 +69,15 @@ def main() -> None:
             for goal in goals:
                 goal.hear("defeated", kind)
 
-    ratio("10,000 goals over 200 kinds through the full event path, progress unheard: faster than looping", delivered, looped, bar=100, more=True,
-          rounds=5, share=share)
+    ratio(
+        "10,000 goals over 200 kinds through the full event path, progress unheard: faster than looping",
+        delivered,
+        looped,
+        bar=100,
+        more=True,
+        rounds=5,
+        share=share,
+    )
     assert world.actor("ana").quests["quest0"].goals[0].progress >= EVENTS / KINDS
     finish()
 

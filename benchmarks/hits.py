@@ -11,16 +11,40 @@ from common import finish, ratio
 from cleaver import Design, World
 
 HITS = 20_000
-PLAIN = {"actors": {
-    "diver": {"player": True, "vital": "suit", "meters": {"suit": 1e9},
-              "guard": {"zones": {"visor": 3}, "through": {"venom": 0.5}, "armour": 1, "grace": 0}},
-    "eel": {"vital": "hide", "meters": {"hide": 30}, "attacks": {"sting": {"amount": 9, "kind": "venom"}}}}}
-RICH = {"inputs": {"charge": 1.0}, "actors": {
-    "diver": {"player": True, "vital": "suit", "meters": {"suit": {"max": 1e9, "marks": {"low": 0.25, "high": 0.75}, "flows": [{"rate": 5}]}},
-              "guard": {"zones": {"visor": 3}, "through": {"venom": 0.5}, "armour": 1}},
-    "eel": {"vital": "hide", "meters": {"hide": 30},
-            "attacks": {"sting": {"amount": "6 + 6 * charge", "kind": "venom", "crit": {"chance": 0.1, "times": 2}}}}},
-    "statuses": {"chill": {"deals": 0.8}}}
+PLAIN = {
+    "actors": {
+        "diver": {
+            "player": True,
+            "vital": "suit",
+            "meters": {"suit": 1e9},
+            "guard": {"zones": {"visor": 3}, "through": {"venom": 0.5}, "armour": 1, "grace": 0},
+        },
+        "eel": {
+            "vital": "hide",
+            "meters": {"hide": 30},
+            "attacks": {"sting": {"amount": 9, "type": "venom"}},
+        },
+    }
+}
+RICH = {
+    "inputs": {"charge": 1.0},
+    "actors": {
+        "diver": {
+            "player": True,
+            "vital": "suit",
+            "meters": {"suit": {"max": 1e9, "marks": {"low": 0.25, "high": 0.75}, "flows": [{"rate": 5}]}},
+            "guard": {"zones": {"visor": 3}, "through": {"venom": 0.5}, "armour": 1},
+        },
+        "eel": {
+            "vital": "hide",
+            "meters": {"hide": 30},
+            "attacks": {
+                "sting": {"amount": "6 + 6 * charge", "type": "venom", "crit": {"chance": 0.1, "times": 2}}
+            },
+        },
+    },
+    "statuses": {"chill": {"deals": 0.8}},
+}
 
 
 class Bare:
@@ -37,7 +61,8 @@ class Bare:
 
 
 class Hand:
-    """The same rules by hand, for these kinds: attacks by name, guard, grace, cooldown, teams, numbered facts with a history; returning nothing."""
+    """The same rules by hand, for these kinds: attacks by name, guard, grace, cooldown, teams, numbered
+    events with a history; returning nothing."""
 
     seq = 0
     history: deque[dict[str, Any]] = deque(maxlen=1_000)
@@ -45,14 +70,14 @@ class Hand:
     def __init__(self) -> None:
         self.health, self.alive, self.grace, self.now, self.deals = 1e9, True, 0, 0, 1.0
         self.zones, self.through, self.armour, self.guard_grace = {"visor": 3}, {"venom": 0.5}, 1, 0
-        self.attacks: dict[str, dict[str, Any]] = {"sting": {"amount": 9, "kind": "venom", "cooldown": 0}}
+        self.attacks: dict[str, dict[str, Any]] = {"sting": {"amount": 9, "type": "venom", "cooldown": 0}}
         self.cooldowns: dict[tuple[str, int], int] = {}
         self.team = ""
         self.calls: dict[str, list[Callable[[dict[str, Any]], None]]] = {}
 
     def hit(self, target: Hand, name: str, *, zone: str = "") -> None:
         attack = self.attacks[name]
-        kind = attack["kind"]
+        kind = attack["type"]
         if not target.alive or not self.alive or target.grace > self.now:
             return
         if attack["cooldown"] and self.cooldowns.get((name, id(target)), 0) > self.now:
@@ -73,9 +98,24 @@ class Hand:
         if target.guard_grace:
             target.grace = self.now + target.guard_grace
         Hand.seq += 1
-        event = {"name": "damaged", "seq": Hand.seq, "time": self.now, "cause": 0, "actor": target, "source": self, "amount": before - after,
-                 "absorbed": 0, "overkill": amount - before + after, "meter": "suit", "zone": zone, "kind": kind, "attack": name, "critical": False,
-                 "before": before, "after": after}
+        event = {
+            "name": "damaged",
+            "seq": Hand.seq,
+            "time": self.now,
+            "cause": 0,
+            "actor": target,
+            "source": self,
+            "amount": before - after,
+            "absorbed": 0,
+            "overkill": amount - before + after,
+            "meter": "suit",
+            "zone": zone,
+            "type": kind,
+            "attack": name,
+            "critical": False,
+            "before": before,
+            "after": after,
+        }
         Hand.history.append(event)
         for call in target.calls.get("damaged", ()):
             call(event)
@@ -102,7 +142,7 @@ def main() -> None:
     hand.calls["damaged"] = [nothing, lambda event: None, lambda event: None]
     ana, eel = world_of(PLAIN)
     rich_ana, rich_eel = world_of(RICH)
-    rich_eel.begin_status("chill")
+    rich_eel.status("chill")
 
     def bare_hits() -> None:
         for _ in range(HITS):

@@ -13,9 +13,23 @@ HITS = 1_000
 
 def crowd(scale: str, count: int = 10_000) -> tuple[Any, Any]:
     """Return an attacker and a boss among *count* actors, one to each nine square units."""
-    world = World(Design.from_dict({"inputs": {"nearby": 3}, "actors": {
-        "diver": {"player": True, "vital": "suit", "meters": {"suit": 90}, "attacks": {"jab": {"amount": 9}}},
-        "moray": {"vital": "hide", "meters": {"hide": 1e12}, "guard": {"scale": scale}}, "fish": {}}}))
+    world = World(
+        Design.from_dict(
+            {
+                "inputs": {"nearby": 3},
+                "actors": {
+                    "diver": {
+                        "player": True,
+                        "vital": "suit",
+                        "meters": {"suit": 90},
+                        "attacks": {"jab": {"amount": 9}},
+                    },
+                    "moray": {"vital": "hide", "meters": {"hide": 1e12}, "guard": {"scale": scale}},
+                    "fish": {},
+                },
+            }
+        )
+    )
     side = int(count**0.5)
     for number in range(count):
         world.move(world.spawn("fish"), number % side * 3, number // side * 3)
@@ -32,7 +46,12 @@ def main() -> None:
         for _ in range(HITS):
             pair[0].hit(pair[1], "jab")
 
-    ratio("a hit that asks near(6) among 10,000 actors / one that does not", lambda: hits(near), lambda: hits(plain), bar=3)
+    ratio(
+        "a hit that asks near(6) among 10,000 actors / one that does not",
+        lambda: hits(near),
+        lambda: hits(plain),
+        bar=3,
+    )
     finish()
 
 

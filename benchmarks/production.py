@@ -28,15 +28,31 @@ class Winch:
         book["came"] += 6
         book["times"] += 1
         book["last"] = now
-        event = {"name": "earned", "time": now, "actor": purse["name"], "source": self, "amount": 6, "reason": "haul", "balance": balance}
+        event = {
+            "name": "earned",
+            "time": now,
+            "actor": purse["name"],
+            "source": self,
+            "amount": 6,
+            "reason": "haul",
+            "balance": balance,
+        }
         for call in purse["calls"]:
             call(event)
 
 
 def main() -> None:
-    design = Design.from_dict({
-        "currencies": {"scrip": {}}, "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}},
-                                                "winch": {"pulses": {"haul": {"every": 1.0, "do": [{"earn": "scrip", "amount": 6, "to": "owner"}]}}}}})
+    design = Design.from_dict(
+        {
+            "currencies": {"scrip": {}},
+            "actors": {
+                "diver": {"player": True, "vital": "suit", "meters": {"suit": 90}},
+                "winch": {
+                    "pulses": {"haul": {"every": 1.0, "do": [{"earn": "scrip", "amount": 6, "to": "owner"}]}}
+                },
+            },
+        }
+    )
 
     def built() -> World:
         world = World(design)
@@ -44,7 +60,7 @@ def main() -> None:
         for number in range(PRODUCERS):
             world.spawn("winch", owner=ana)
             if number % 100 == 0:
-                world.advance_us(5_000)
+                world.advance(microseconds=5_000)
         return world
 
     worlds = [built() for _ in range(6)]
@@ -53,8 +69,16 @@ def main() -> None:
         worlds.pop().advance(SECONDS)
 
     def bare() -> None:
-        purse = {"name": "ana", "scrip": 0, "books": {"haul": {"came": 0, "times": 0, "last": 0}}, "calls": []}
-        heap: list[Any] = [(1_000_000 + number // 100 * 5_000, 2, number, Winch(1_000_000, purse)) for number in range(PRODUCERS)]
+        purse = {
+            "name": "ana",
+            "scrip": 0,
+            "books": {"haul": {"came": 0, "times": 0, "last": 0}},
+            "calls": [],
+        }
+        heap: list[Any] = [
+            (1_000_000 + number // 100 * 5_000, 2, number, Winch(1_000_000, purse))
+            for number in range(PRODUCERS)
+        ]
         heapify(heap)
         until = 1_000_000 * (SECONDS + 0) + 500_000
         while heap[0][0] <= until:
@@ -62,7 +86,9 @@ def main() -> None:
             winch.pay(due)
             heappush(heap, (due + winch.every, rank, number, winch))
 
-    ratio("100,000 pulses of 10,000 producers / a bare heap of the same entries", pulses, bare, bar=3, rounds=5)
+    ratio(
+        "100,000 pulses of 10,000 producers / a bare heap of the same entries", pulses, bare, bar=3, rounds=5
+    )
     finish()
 
 

@@ -1,4 +1,5 @@
-"""The live prompt: what one look at a world costs with 200 actors, beside one with 2 and beside the time between two looks."""
+"""The live prompt: what one look at a world costs with 200 actors, beside one with 2 and beside the time
+between two looks."""
 
 from __future__ import annotations
 
@@ -19,7 +20,12 @@ def seconds_a_look(eels: int) -> float:
     """The middle of many looks, in a window of 140 × 44, while time runs and bars move."""
     now = [0.0]
     live = Live(Session(load_design(sample.path("lanternreef.toml")), remember=True), lambda: now[0])
-    for line in ("join diver ana", "tag ana submerged", f"spawn eel {' '.join(f'eel{number}' for number in range(eels))}", "run"):
+    for line in (
+        "join diver ana",
+        "tag ana submerged",
+        f"spawn eel {' '.join(f'eel{number}' for number in range(eels))}",
+        "run",
+    ):
         assert not live.enter(line).wrong
     taken = []
 

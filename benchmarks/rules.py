@@ -12,11 +12,34 @@ HITS = 10_000
 
 
 def ruled(count: int) -> tuple[Any, Any]:
-    """Return a diver and an eel in a world of a hundred kinds and *count* rules, ten of them about that eel."""
+    """Return a diver and an eel in a world of a hundred kinds and *count* rules, ten of them about that
+    eel."""
     kinds = {f"fish{number}": {"vital": "hide", "meters": {"hide": 1e12}} for number in range(100)}
-    rules = [{"on": "struck", "of": f"fish{number % max(count // 10, 1)}", "where": "amount > 100", "do": [{"score": 1}]} for number in range(count)]
-    world = World(Design.from_dict({"actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}, "attacks": {"jab": {"amount": 9}}}, **kinds},
-                                    "rules": rules}))
+    rules = [
+        {
+            "on": "struck",
+            "of": f"fish{number % max(count // 10, 1)}",
+            "where": "amount > 100",
+            "do": [{"score": 1}],
+        }
+        for number in range(count)
+    ]
+    world = World(
+        Design.from_dict(
+            {
+                "actors": {
+                    "diver": {
+                        "player": True,
+                        "vital": "suit",
+                        "meters": {"suit": 90},
+                        "attacks": {"jab": {"amount": 9}},
+                    },
+                    **kinds,
+                },
+                "rules": rules,
+            }
+        )
+    )
     return world.join("diver", "ana"), world.spawn("fish0")
 
 
@@ -27,7 +50,12 @@ def main() -> None:
         for _ in range(HITS):
             pair[0].hit(pair[1], "jab")
 
-    ratio("an event under 1,000 rules over 100 kinds / under 10 rules", lambda: hits(many), lambda: hits(few), bar=1.5)
+    ratio(
+        "an event under 1,000 rules over 100 kinds / under 10 rules",
+        lambda: hits(many),
+        lambda: hits(few),
+        bar=1.5,
+    )
     finish()
 
 

@@ -1,4 +1,5 @@
-"""Saves: through the public store, beside one fsynced JSON file per profile and beside hand-written sqlite3; and ten thousand players at once."""
+"""Saves: through the public store, beside one fsynced JSON file per profile and beside hand-written sqlite3;
+and ten thousand players at once."""
 
 from __future__ import annotations
 
@@ -17,16 +18,35 @@ from cleaver import Design, Profile, World
 from cleaver.saves import Autosaver, open_store
 from cleaver.saves.document import checksum, encode
 
-GAME: dict[str, Any] = {"currencies": {"scrip": {}}, "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}}}
+GAME: dict[str, Any] = {
+    "currencies": {"scrip": {}},
+    "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
+}
 DESIGN = Design.from_dict(GAME)
 PROFILES, PLAYERS, SECONDS, INTERVAL = 500, 10_000, 20, 6.0
 READY: list[list[Profile]] = []
 
 
 def made(number: int, turn: int) -> Profile:
-    quests = {f"quest{index}": {"state": "active", "goals": [{"progress": turn, "target": 9, "met": False, "seen": []}], "completions": 0, "limit": None,
-                                "again": None} for index in range(5)}
-    return Profile(f"player{number}", 1, {"currencies": {"scrip": turn}, "items": {f"item{index}": index for index in range(20)}, "quests": quests})
+    quests = {
+        f"quest{index}": {
+            "state": "active",
+            "goals": [{"progress": turn, "target": 9, "met": False, "seen": []}],
+            "completions": 0,
+            "limit": None,
+            "again": None,
+        }
+        for index in range(5)
+    }
+    return Profile(
+        f"player{number}",
+        1,
+        {
+            "currencies": {"scrip": turn},
+            "items": {f"item{index}": index for index in range(20)},
+            "quests": quests,
+        },
+    )
 
 
 def profile(number: int, turn: int) -> Profile:
@@ -57,35 +77,61 @@ class ByHand:
         run("PRAGMA journal_mode=WAL")
         run("PRAGMA synchronous=FULL")
         run("CREATE TABLE p (player TEXT PRIMARY KEY, revision INT NOT NULL, fence INT NOT NULL)")
-        run("CREATE TABLE g (player TEXT, slot INT, revision INT, fence INT, version INT, checksum TEXT, saved REAL, body BLOB, PRIMARY KEY (player, slot))")
-        self.connection.executemany("INSERT INTO p VALUES (?, 0, 1)", [(f"player{number}",) for number in range(PROFILES)])
+        run(
+            "CREATE TABLE g (player TEXT, slot INT, revision INT, fence INT, version INT, checksum TEXT, "
+            "saved REAL, body BLOB, PRIMARY KEY (player, slot))"
+        )
+        self.connection.executemany(
+            "INSERT INTO p VALUES (?, 0, 1)", [(f"player{number}",) for number in range(PROFILES)]
+        )
 
     def save(self, turn: int, count: int, batch: int) -> None:
         for start in range(0, count, batch):
             rows = []
             for number in range(start, min(start + batch, count)):
                 body = encode(profile(number, turn))
-                rows.append((f"player{number}", turn % 4, turn, 1, 1, checksum(f"player{number}", turn, 1, body), time.time(), body))
+                rows.append(
+                    (
+                        f"player{number}",
+                        turn % 4,
+                        turn,
+                        1,
+                        1,
+                        checksum(f"player{number}", turn, 1, body),
+                        time.time(),
+                        body,
+                    )
+                )
             self.connection.execute("BEGIN IMMEDIATE")
-            done = self.connection.executemany("UPDATE p SET revision = ? WHERE player = ? AND revision = ? AND fence = 1",
-                                               [(turn, row[0], turn - 1) for row in rows]).rowcount
+            done = self.connection.executemany(
+                "UPDATE p SET revision = ? WHERE player = ? AND revision = ? AND fence = 1",
+                [(turn, row[0], turn - 1) for row in rows],
+            ).rowcount
             assert done == len(rows)
-            self.connection.executemany("INSERT INTO g VALUES (?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (player, slot) DO UPDATE SET revision = excluded.revision, "
-                                        "fence = excluded.fence, version = excluded.version, checksum = excluded.checksum, saved = excluded.saved, "
-                                        "body = excluded.body", rows)
+            self.connection.executemany(
+                "INSERT INTO g VALUES (?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (player, slot) DO UPDATE SET "
+                "revision = excluded.revision, "
+                "fence = excluded.fence, version = excluded.version, checksum = excluded.checksum, saved = "
+                "excluded.saved, "
+                "body = excluded.body",
+                rows,
+            )
             self.connection.execute("COMMIT")
 
 
 def crowd(folder: Path) -> None:
-    """Ten thousand players changing all the time, in simulated time: how many saves, how late, how close together."""
+    """Ten thousand players changing all the time, in simulated time: how many saves, how late, how close
+    together."""
     now = [0.0]
     store, world = open_store(f"sqlite:///{folder / 'crowd.db'}", DESIGN, lease=1e9), World(DESIGN, history=0)
     saver = Autosaver(store, interval=INTERVAL, threaded=False, clock=lambda: now[0])
     actors = [saver.join(world, f"p{number}") for number in range(PLAYERS)]
     written: dict[str, list[float]] = {actor.id: [] for actor in actors}
-    world.listen("saved", lambda fact: written[fact.actor].append(now[0]))
+    world.listen("saved", lambda event: written[event.actor].append(now[0]))
     frame = 0.05
-    spread = len(actors) * frame / INTERVAL  # players begin one after another over the first interval, as they would come
+    spread = (
+        len(actors) * frame / INTERVAL
+    )  # players begin one after another over the first interval, as they would come
     spent = 0.0
     for tick in range(int((SECONDS + INTERVAL) / frame)):
         now[0] = tick * frame
@@ -99,10 +145,21 @@ def crowd(folder: Path) -> None:
     later = [[moment for moment in moments if moment >= INTERVAL] for moments in written.values()]
     saves = sum(map(len, later)) / SECONDS
     gaps = [two - one for moments in written.values() for one, two in pairwise(moments)]
-    told("10,000 players always changing: saves a second, of the ideal 1,667", saves / (PLAYERS / INTERVAL) * 100, 95, more=True, unit="%")
+    told(
+        "10,000 players always changing: saves a second, of the ideal 1,667",
+        saves / (PLAYERS / INTERVAL) * 100,
+        95,
+        more=True,
+        unit="%",
+    )
     told("the longest wait beyond the interval", max(gaps) - INTERVAL, 1.0, unit="s")
     told("the shortest gap between two writes of one player", min(gaps) + 1e-9, INTERVAL, more=True, unit="s")
-    told("the same, in real time on this machine: share of a second that a second of it takes", spent / (SECONDS + INTERVAL), 1.0, unit="s/s")
+    told(
+        "the same, in real time on this machine: share of a second that a second of it takes",
+        spent / (SECONDS + INTERVAL),
+        1.0,
+        unit="s/s",
+    )
     saver.close()
     store.close()
 
@@ -112,9 +169,9 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         store = open_store(f"sqlite:///{folder / 'store.db'}", DESIGN)
-        held = [store.checkout(f"player{number}") for number in range(PROFILES)]
+        held = [store.hold(f"player{number}") for number in range(PROFILES)]
         by_hand, single = ByHand(folder / "hand.db"), open_store(f"sqlite:///{folder / 'single.db'}", DESIGN)
-        one = single.checkout("player0")
+        one = single.hold("player0")
         turns = {"store": 0, "hand": 0, "json": 0, "single": 0}
 
         def turn(what: str) -> int:
@@ -124,17 +181,40 @@ def main() -> None:
         def batches() -> None:
             now = turn("store")
             for start in range(0, PROFILES, 100):
-                store.save_many([store.encoded(held[number], profile(number, now)) for number in range(start, start + 100)])
+                store.save_many(
+                    [
+                        store.encoded(held[number], profile(number, now))
+                        for number in range(start, start + 100)
+                    ]
+                )
 
         def singles() -> None:
             for _ in range(100):
                 one.save(profile(0, turn("single")))
 
-        ratio("saves in batches of 100 through the store: faster than an fsynced JSON file each", batches, lambda: json_files(folder, turn("json"), PROFILES),
-              bar=6, more=True, rounds=7)
-        ratio("the same / hand-written sqlite3, same statements", batches, lambda: by_hand.save(turn("hand"), PROFILES, 100), bar=1.4, rounds=9)
-        ratio("single saves with a held profile: faster than the JSON file", singles, lambda: json_files(folder, turn("json"), 100), bar=1.5, more=True,
-              rounds=7)
+        ratio(
+            "saves in batches of 100 through the store: faster than an fsynced JSON file each",
+            batches,
+            lambda: json_files(folder, turn("json"), PROFILES),
+            bar=6,
+            more=True,
+            rounds=7,
+        )
+        ratio(
+            "the same / hand-written sqlite3, same statements",
+            batches,
+            lambda: by_hand.save(turn("hand"), PROFILES, 100),
+            bar=1.4,
+            rounds=9,
+        )
+        ratio(
+            "single saves with a held profile: faster than the JSON file",
+            singles,
+            lambda: json_files(folder, turn("json"), 100),
+            bar=1.5,
+            more=True,
+            rounds=7,
+        )
         for opened in (store, single):
             opened.close()
         crowd(folder)

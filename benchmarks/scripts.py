@@ -1,4 +1,5 @@
-"""Scripts: a thousand lines beside the same calls made in Python, and a hundred scripts of six hundred lines on two cores beside one."""
+"""Scripts: a thousand lines beside the same calls made in Python, and a hundred scripts of six hundred lines
+on two cores beside one."""
 
 from __future__ import annotations
 
@@ -18,8 +19,14 @@ def thousand_lines() -> list[str]:
     """A fight of six lines a turn."""
     lines = ["seed 7", "join diver ana", "spawn eel eel1", "set_max ana.suit 9000", "set ana.suit 9000"]
     for _ in range(TURNS):
-        lines += ["hit ana by=eel1 with=sting zone=visor charge=0.5", "heal ana 2", "tag ana submerged", "earn ana scrip 3", "advance 1.5",
-                  "expect ana.suit > 0 and ana.scrip >= 3"]
+        lines += [
+            "hit ana by=eel1 with=sting zone=visor charge=0.5",
+            "heal ana 2",
+            "tag ana submerged",
+            "earn ana scrip 3",
+            "advance 1.5",
+            "expect ana.suit > 0 and ana.scrip >= 3",
+        ]
     return lines
 
 
@@ -46,8 +53,14 @@ def by_hand(design: Design) -> None:
 def main() -> None:
     place = sample.path("lanternreef.toml")
     design, lines = load_design(place), thousand_lines()
-    ratio("a script of 1,001 lines: speed, of the same calls in Python", lambda: by_script(design, lines), lambda: by_hand(design), bar=0.3, more=True,
-          rounds=15)
+    ratio(
+        "a script of 1,001 lines: speed, of the same calls in Python",
+        lambda: by_script(design, lines),
+        lambda: by_hand(design),
+        bar=0.3,
+        more=True,
+        rounds=15,
+    )
     with tempfile.TemporaryDirectory() as name:
         for number in range(100):
             (Path(name) / f"fight{number}.play").write_text("\n".join(lines[:605]), encoding="utf-8")
@@ -59,7 +72,14 @@ def main() -> None:
         if cores() < 2:
             print("one core only: nothing to compare 100 scripts on two cores with")
         else:
-            ratio("100 scripts on two cores: faster than on one", lambda: suite(2), lambda: suite(1), bar=1.6, more=True, rounds=3)
+            ratio(
+                "100 scripts on two cores: faster than on one",
+                lambda: suite(2),
+                lambda: suite(1),
+                bar=1.6,
+                more=True,
+                rounds=3,
+            )
     finish()
 
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 from cleaver import Design, World, load_design, sample
+from cleaver.figures.economy import economy
+from cleaver.figures.quests import quest_map
+from cleaver.figures.results import ScoreRecorder, results_page
+from cleaver.figures.vitals import bar_sheet, waterfall
 from cleaver.hud import Bar, Scoreboard, Stars
-from cleaver.report.economy import economy
-from cleaver.report.quests import quest_map
-from cleaver.report.results import ScoreRecorder, results_page
-from cleaver.report.vitals import bar_sheet, waterfall
 
 OUT = Path(__file__).parent / "screenshots"
 
@@ -35,7 +35,11 @@ def bars(design: Design) -> None:
     airy = world.join("diver", "airy")
     airy["air"].set(35)
     rows.append(("in cells", Bar(airy, "air")))
-    lamp = World(Design.from_dict({"actors": {"lamp": {"vital": "oil", "meters": {"oil": {"max": 60, "overfill": 20}}}}})).spawn("lamp")
+    lamp = World(
+        Design.from_dict(
+            {"actors": {"lamp": {"vital": "oil", "meters": {"oil": {"max": 60, "overfill": 20}}}}}
+        )
+    ).spawn("lamp")
     lamp.heal(15)
     rows.append(("overfilled", Bar(lamp, "oil")))
     bar_sheet(rows, OUT / "bars.png", title="A meter's bar in every condition")
@@ -70,7 +74,10 @@ def race(design: Design) -> None:
     """A salvage race between two teams."""
     world = World(design, seed=5)
     recorder = ScoreRecorder(world, "salvage_race")
-    divers = [world.join("diver", name, team=team) for name, team in (("ana", "north"), ("bea", "north"), ("tom", "south"), ("ulf", "south"))]
+    divers = [
+        world.join("diver", name, team=team)
+        for name, team in (("ana", "north"), ("bea", "north"), ("tom", "south"), ("ulf", "south"))
+    ]
     world.match("salvage_race").start()
     for turn in range(40):
         diver = divers[(turn * 7 + turn // 3) % 4]
@@ -82,7 +89,12 @@ def race(design: Design) -> None:
         diver.rate("dive")
         diver.rate("clean_dive")
     stars = [Stars(diver, "dive") for diver in divers] + [Stars(divers[0], "clean_dive")]
-    results_page(recorder, OUT / "results.png", stars=stars, title="Salvage race: " + Scoreboard(world, "salvage_race").verdict)
+    results_page(
+        recorder,
+        OUT / "results.png",
+        stars=stars,
+        title="Salvage race: " + Scoreboard(world, "salvage_race").verdict,
+    )
 
 
 def errands() -> None:
@@ -92,12 +104,26 @@ def errands() -> None:
     for number in range(30):
         place, before = places[number % 10], (number - 3) // 2 if number > 4 else -1
         quests[f"errand{number}"] = {
-            "title": f"{('The', 'Back to the', 'Below the')[number // 10]} {place}", "finish": "auto" if number % 4 == 3 else "turn_in",
-            "needs": ([f'self.quest.errand{before} == "completed"'] if before >= 0 else []) + (["self.rank >= 2"] if number == 4 else []),
-            "goals": [{"on": "defeated", "of": "eel", "count": 1 + number % 5, "text": "Drive off eels"}, {"hold": "pearl", "count": 2, "text": "Pearls"}]
-            [: 1 + number % 2], "reward": [{"earn": "scrip", "amount": 10 + 5 * number}]}
-    design = Design.from_dict({"game": {"title": "Lanternreef"}, "currencies": {"scrip": {}}, "items": {"pearl": {}}, "actors": {"eel": {}},
-                               "levels": {"rank": {"experience": "100 * level"}}, "quests": quests})
+            "title": f"{('The', 'Back to the', 'Below the')[number // 10]} {place}",
+            "finish": "auto" if number % 4 == 3 else "turn_in",
+            "needs": ([f'self.quest.errand{before} == "completed"'] if before >= 0 else [])
+            + (["self.rank >= 2"] if number == 4 else []),
+            "goals": [
+                {"on": "defeated", "of": "eel", "count": 1 + number % 5, "text": "Drive off eels"},
+                {"hold": "pearl", "count": 2, "text": "Pearls"},
+            ][: 1 + number % 2],
+            "reward": [{"earn": "scrip", "amount": 10 + 5 * number}],
+        }
+    design = Design.from_dict(
+        {
+            "game": {"title": "Lanternreef"},
+            "currencies": {"scrip": {}},
+            "items": {"pearl": {}},
+            "actors": {"eel": {}},
+            "levels": {"rank": {"experience": "100 * level"}},
+            "quests": quests,
+        }
+    )
     quest_map(design, OUT / "quests.png")
 
 

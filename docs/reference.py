@@ -1,4 +1,5 @@
-"""Writes the reference pages from the code: python docs/reference.py. The tests look whether they are as it would write them."""
+"""Writes the reference pages from the code: python docs/reference.py. The tests look whether they are as it
+would write them."""
 
 from __future__ import annotations
 
@@ -14,25 +15,58 @@ from cleaver.script.commands import COMMANDS, THEMES
 OUT = Path(__file__).parent / "reference"
 NOTE = "<!-- written by docs/reference.py; change the code instead -->\n"
 WHERE = {
-    "DesignTables": "The top of the file", "Game": "[game]", "Event": "[events.NAME]", "Currency": "[currencies.NAME]", "Item": "[items.NAME]",
-    "Actor": "[actors.KIND]", "MeterTable": "[actors.KIND.meters.NAME]", "Flow": "flows of a meter", "Guard": "[actors.KIND.guard]",
-    "Attack": "[actors.KIND.attacks.NAME]", "Crit": "crit of an attack", "Pulse": "[actors.KIND.pulses.NAME]", "Bag": "bag", "Lives": "lives",
-    "Respawn": "respawn", "Status": "[statuses.NAME]", "StatusFlow": "flows of a status", "Pickup": "[pickups.NAME]", "Rule": "[[rules]]",
-    "Exchange": "[exchanges.NAME]", "Team": "[teams.NAME]", "MatchTable": "[matches.NAME]", "Rating": "[ratings.NAME]", "Mark": "marks of a rating",
-    "LevelLadder": "[levels.NAME]", "Record": "[records.NAME]", "Quest": "[quests.NAME]", "Goal": "goals of a quest", "Fail": "fails of a quest",
-    "QuestSet": "[quest_sets.NAME]", "Achievement": "[achievements.NAME]", "Saves": "[saves]", "Change": "[[saves.changes]]", "Check": "[check]",
-    "Silence": "[[check.silence]]"}
+    "DesignTables": "The top of the file",
+    "Game": "[game]",
+    "Event": "[events.NAME]",
+    "Currency": "[currencies.NAME]",
+    "Item": "[items.NAME]",
+    "Actor": "[actors.KIND]",
+    "MeterTable": "[actors.KIND.meters.NAME]",
+    "Flow": "flows of a meter",
+    "Guard": "[actors.KIND.guard]",
+    "Attack": "[actors.KIND.attacks.NAME]",
+    "Crit": "crit of an attack",
+    "Pulse": "[actors.KIND.pulses.NAME]",
+    "Bag": "bag",
+    "Lives": "lives",
+    "Respawn": "respawn",
+    "Status": "[statuses.NAME]",
+    "StatusFlow": "flows of a status",
+    "Pickup": "[pickups.NAME]",
+    "Rule": "[[rules]]",
+    "Exchange": "[exchanges.NAME]",
+    "Team": "[teams.NAME]",
+    "MatchTable": "[matches.NAME]",
+    "Rating": "[ratings.NAME]",
+    "Condition": "conditions of a rating",
+    "LevelLadder": "[levels.NAME]",
+    "Record": "[records.NAME]",
+    "Quest": "[quests.NAME]",
+    "Goal": "goals of a quest",
+    "Fail": "fails of a quest",
+    "QuestSet": "[quest_sets.NAME]",
+    "Achievement": "[achievements.NAME]",
+    "Saves": "[saves]",
+    "Change": "[[saves.changes]]",
+    "Check": "[check]",
+    "Silence": "[[check.silence]]",
+}
 
 
 def kind_of(shape: dict[str, Any]) -> str:
     """Return a JSON Schema in words: "number, 0 or more"."""
     if "anyOf" in shape:
-        return " or ".join(dict.fromkeys(kind_of(part) for part in shape["anyOf"] if part.get("type") != "null"))
+        return " or ".join(
+            dict.fromkeys(kind_of(part) for part in shape["anyOf"] if part.get("type") != "null")
+        )
     if "$ref" in shape:
         name = shape["$ref"].rpartition("/")[2]
         return f"[`{WHERE[name]}`](#{anchor(name)})" if name in WHERE else "a table"
     if "enum" in shape or "const" in shape:
-        return ", ".join(f'"{value}"' if isinstance(value, str) else str(value).lower() for value in shape.get("enum", [shape.get("const")]))
+        return ", ".join(
+            f'"{value}"' if isinstance(value, str) else str(value).lower()
+            for value in shape.get("enum", [shape.get("const")])
+        )
     kind = shape.get("type")
     if kind == "array":
         if "prefixItems" in shape:
@@ -40,7 +74,9 @@ def kind_of(shape: dict[str, Any]) -> str:
         inner = shape.get("items", {})
         return "a list of effects" if len(inner.get("anyOf", ())) > 5 else f"a list: {kind_of(inner)}"
     if kind == "object":
-        inner = shape.get("additionalProperties") or next(iter(shape.get("patternProperties", {}).values()), None)
+        inner = shape.get("additionalProperties") or next(
+            iter(shape.get("patternProperties", {}).values()), None
+        )
         return f"names, each with: {kind_of(inner)}" if isinstance(inner, dict) else "a table"
     if kind in ("number", "integer"):
         words = {"number": "a number", "integer": "a whole number"}[kind]
@@ -51,8 +87,17 @@ def kind_of(shape: dict[str, Any]) -> str:
             return f"{words} from {low:g} to {high:g}"
         return words if low is None else f"{words}, {low:g} or more"
     if kind == "string":
-        return "a formula" if shape.get("description") == "a formula" else "a formula of `level`" if "level" in shape.get("description", "") \
-            else "an event" if shape.get("description") == "an event" else "a name" if "pattern" in shape else "a text"
+        return (
+            "a formula"
+            if shape.get("description") == "a formula"
+            else "a formula of `level`"
+            if "level" in shape.get("description", "")
+            else "an event"
+            if shape.get("description") == "an event"
+            else "a name"
+            if "pattern" in shape
+            else "a text"
+        )
     return {"boolean": "true or false"}.get(str(kind), "any")
 
 
@@ -68,16 +113,29 @@ def default_of(field: Any) -> str:
     value = field.get_default(call_default_factory=True)
     if value is None or value in ((), {}, "") or isinstance(value, models.Table):
         return ""
-    return f"`{str(value).lower()}`" if isinstance(value, bool) else f"`{value:g}`" if isinstance(value, (int, float)) else f"`{list(value)}`" \
-        if isinstance(value, tuple) else f'`"{value}"`'
+    return (
+        f"`{str(value).lower()}`"
+        if isinstance(value, bool)
+        else f"`{value:g}`"
+        if isinstance(value, (int, float))
+        else f"`{list(value)}`"
+        if isinstance(value, tuple)
+        else f'`"{value}"`'
+    )
 
 
 def design_page() -> str:
     """Return the page of every key of a design file."""
     tree = models.DesignTables.model_json_schema(by_alias=True)
     shapes = {**tree["$defs"], "DesignTables": tree}
-    lines = [NOTE, "# Every key of a design file\n", "A design is TOML or JSON. An unknown key is an error that names the nearest one. `like = \"eel\"` in an "
-             "entry takes over all of another and changes what stands beside it. Times are in seconds, names are lower-case words joined by underscores.\n"]
+    lines = [
+        NOTE,
+        "# Every key of a design file\n",
+        'A design is TOML or JSON. An unknown key is an error that names the nearest one. `like = "eel"` in '
+        "an "
+        "entry takes over all of another and changes what stands beside it. Times are in seconds, names are "
+        "lower-case words joined by underscores.\n",
+    ]
     for name, where in WHERE.items():
         model = getattr(models, name)
         lines += [f"## {where} {{ #{anchor(name)} }}\n", f"{(model.__doc__ or '').strip()}\n"]
@@ -86,24 +144,50 @@ def design_page() -> str:
             written = field.alias or key
             meaning, example = KEYS[name][written]
             told = kind_of(shapes[name]["properties"][written]).replace("|", "\\|")
-            lines.append(f"| `{written}` | {told} | {default_of(field)} | {meaning} | `{written} = {example}` |".replace(" |  |", " | |"))
+            lines.append(
+                f"| `{written}` | {told} | {default_of(field)} | {meaning} | `{written} = {example}` "
+                "|".replace(" |  |", " | |")
+            )
         if issubclass(model, models.Matcher):
-            lines.append("\nAny field of the event may stand beside these, and must then be equal: `meter = \"air\"`.")
+            lines.append(
+                '\nAny field of the event may stand beside these, and must then be equal: `meter = "air"`.'
+            )
         lines.append("")
-    lines += ["## Effects\n", "An effect is a table of one verb, and what stands beside it. `to` says who it is for (`self`, `source`, `owner`, `team`…), "
-              "`when` is a formula that must hold.\n", "| verb | with | beside |", "|---|---|---|"]
-    lines += [f"| `{verb}` | {spec.operand} | {', '.join(f'`{key}`: {kind}' for key, kind in spec.beside) or 'nothing'} |" for verb, spec in VERBS.items()]
-    lines += ["", "## Events\n",
-              "What `on` can name, besides the design's own `[events]`. Every event also has `actor`, `source`, `time`, `seq` and `cause`.\n",
-              "| event | fields |", "|---|---|"]
-    lines += [f"| `{name}` | {', '.join(f'`{field}`' for field in spec.names())} |" for name, spec in EVENTS.items()]
+    lines += [
+        "## Effects\n",
+        "An effect is a table of one verb, and what stands beside it. `to` says who it is for (`self`, "
+        "`source`, `owner`, `team`…), "
+        "`when` is a formula that must hold.\n",
+        "| verb | with | beside |",
+        "|---|---|---|",
+    ]
+    lines += [
+        f"| `{verb}` | {spec.operand} | "
+        f"{', '.join(f'`{key}`: {kind}' for key, kind in spec.beside) or 'nothing'} |"
+        for verb, spec in VERBS.items()
+    ]
+    lines += [
+        "",
+        "## Events\n",
+        "What `on` can name, besides the design's own `[events]`. Every event also has `actor`, `source`, "
+        "`time`, `seq` and `cause`.\n",
+        "| event | fields |",
+        "|---|---|",
+    ]
+    lines += [
+        f"| `{name}` | {', '.join(f'`{field}`' for field in spec.names())} |" for name, spec in EVENTS.items()
+    ]
     return "\n".join(lines) + "\n"
 
 
 def script_page() -> str:
     """Return the page of every command of a script."""
-    lines = [NOTE, "# Every command of a script\n",
-             "The same in a `.play` file, from a pipe and at the prompt. `…` stands for more of the same, `[ ]` for what may be left out.\n"]
+    lines = [
+        NOTE,
+        "# Every command of a script\n",
+        "The same in a `.play` file, from a pipe and at the prompt. `…` stands for more of the same, `[ ]` "
+        "for what may be left out.\n",
+    ]
     for theme, names in THEMES.items():
         lines += [f"## {theme.capitalize()}\n", "| command | does | example |", "|---|---|---|"]
         for found in (COMMANDS[name] for name in names):
@@ -115,15 +199,93 @@ def script_page() -> str:
 
 def checks_page() -> str:
     """Return the page of every rule of `cleaver check`."""
-    lines = [NOTE, "# Every rule of `cleaver check`\n", "Each can be silenced at one place, with a reason: see [testing a design](../testing.md).\n",
-             "| rule | what it finds |", "|---|---|"]
-    lines += [f"| `{rule.name}` | {rule.explanation} |" for rule in sorted(RULES.values(), key=lambda rule: rule.name)]
+    lines = [
+        NOTE,
+        "# Every rule of `cleaver check`\n",
+        "Each can be silenced at one place, with a reason: see [testing a design](../testing.md).\n",
+        "| rule | what it finds |",
+        "|---|---|",
+    ]
+    lines += [
+        f"| `{rule.name}` | {rule.explanation} |"
+        for rule in sorted(RULES.values(), key=lambda rule: rule.name)
+    ]
     return "\n".join(lines) + "\n"
 
 
 PAGES = {"design.md": design_page, "scripts.md": script_page, "checks.md": checks_page}
 
+
+TYPED = Path(__file__).parent.parent / "src/cleaver/core/kernel/event_types.py"
+HOLDS = {"number": "float", "name": "str", "truth": "bool"}
+
+
+def class_name(event: str) -> str:
+    """Return the name of the class of an event: "quest_ready" is QuestReady."""
+    return "".join(word.title() for word in event.split("_"))
+
+
+def event_types() -> str:
+    """Return the module with a class for each event, and what `World.listen` takes for each of them."""
+    lines = [
+        '"""A class for each event, for type checkers: at run time events are `Event`s with the same fields.',
+        "",
+        "Written by docs/reference.py from `design.vocabulary`; change that instead.",
+        '"""',
+        "",
+        "from __future__ import annotations",
+        "",
+        "from collections.abc import Callable",
+        "from typing import TYPE_CHECKING, Any, Literal, overload",
+        "",
+        "from cleaver.core.kernel.events import Event, EventBase",
+        "",
+        "if TYPE_CHECKING:",
+        "    from cleaver.core.kernel.delivery import Listening",
+        "",
+    ]
+    for name, spec in EVENTS.items():
+        seen = f", {spec.seen_from} seen from the other side" if spec.seen_from else ""
+        lines += ["", f"class {class_name(name)}(EventBase):", f'    """The event `{name}`{seen}."""', ""]
+        lines += [f"    {field}: {HOLDS[kind]}" for field, kind in spec.fields] + [""]
+    lines += [
+        "",
+        "class Listens:",
+        '    """What `listen` takes: for each event by its name, a call with that event."""',
+        "",
+    ]
+    more = '*, actor: Any = "", kind: str = ""'
+    for name in EVENTS:
+        call = f"Callable[[{class_name(name)}], Any]"
+        lines += [
+            "    @overload",
+            "    def listen(",
+            f'        self, event: Literal["{name}"], call: {call}, {more}',
+            "    ) -> Listening: ...",
+            "",
+        ]
+    lines += [
+        "    @overload",
+        f"    def listen(self, event: str, call: Callable[[Event], Any], {more}) -> Listening: ...",
+        "",
+        f"    def listen(self, event: str, call: Any, {more}) -> Listening:",
+        '        """See `World.listen`."""',
+        "        raise NotImplementedError",
+    ]
+    return formatted("\n".join(lines) + "\n")
+
+
+def formatted(code: str) -> str:
+    """Return Python code as the formatter of this project writes it."""
+    import subprocess
+    import sys
+
+    command = [sys.executable, "-m", "ruff", "format", "--stdin-filename", str(TYPED), "-"]
+    return subprocess.run(command, input=code, capture_output=True, text=True, check=True).stdout
+
+
 if __name__ == "__main__":
     OUT.mkdir(exist_ok=True)
     for name, write in PAGES.items():
         (OUT / name).write_text(write(), encoding="utf-8")
+    TYPED.write_text(event_types(), encoding="utf-8")

@@ -2,9 +2,20 @@
 
 import cleaver
 
-design = cleaver.Design.from_dict({"actors": {"diver": {"player": True, "vital": "suit", "meters": {
-    "suit": {"max": 90, "flows": [{"rate": 5, "after_hurt": 3.0, "until": 0.5}]},
-    "air": {"max": 60, "flows": [{"rate": 4, "every": 0.5}]}}}}})
+design = cleaver.Design.from_dict(
+    {
+        "actors": {
+            "diver": {
+                "player": True,
+                "vital": "suit",
+                "meters": {
+                    "suit": {"max": 90, "flows": [{"rate": 5, "after_hurt": 3.0, "until": 0.5}]},
+                    "air": {"max": 60, "flows": [{"rate": 4, "every": 0.5}]},
+                },
+            }
+        }
+    }
+)
 
 
 def dive(frames_a_second: int) -> tuple[float, float]:

@@ -2,9 +2,23 @@
 
 import cleaver
 
-design = cleaver.Design.from_dict({"actors": {
-    "diver": {"player": True, "vital": "suit", "meters": {"suit": 90}, "attacks": {"jab": {"amount": 9}}},
-    "moray": {"vital": "hide", "meters": {"hide": 80}, "guard": {"scale": '0 if near(6, "diver") == 0 else 2 / (1 + near(6, "diver"))'}}}})
+design = cleaver.Design.from_dict(
+    {
+        "actors": {
+            "diver": {
+                "player": True,
+                "vital": "suit",
+                "meters": {"suit": 90},
+                "attacks": {"jab": {"amount": 9}},
+            },
+            "moray": {
+                "vital": "hide",
+                "meters": {"hide": 80},
+                "guard": {"scale": '0 if near(6, "diver") == 0 else 2 / (1 + near(6, "diver"))'},
+            },
+        }
+    }
+)
 world = cleaver.World(design)
 moray = world.spawn("moray")
 world.move(moray, 0, 0)

@@ -3,12 +3,18 @@
 import cleaver
 from cleaver.hud.terminal import slots_text
 
-design = cleaver.Design.from_dict({
-    "currencies": {"scrip": {}}, "items": {"pearl": {}, "fitting": {"size": 2}},
-    "pickups": {"pearl": {"do": [{"give": "pearl"}]}, "fitting": {"do": [{"give": "fitting"}]}},
-    "exchanges": {"harbour_office": {"costs": {"pearl": 1}, "gives": {"scrip": 15}, "all": True},
-                  "satchel_maker": {"costs": {"scrip": 30}, "gives": {"fitting": 1}}},
-    "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}, "bag": {"most": 4}}}})
+design = cleaver.Design.from_dict(
+    {
+        "currencies": {"scrip": {}},
+        "items": {"pearl": {}, "fitting": {"size": 2}},
+        "pickups": {"pearl": {"do": [{"give": "pearl"}]}, "fitting": {"do": [{"give": "fitting"}]}},
+        "exchanges": {
+            "harbour_office": {"costs": {"pearl": 1}, "gives": {"scrip": 15}, "all": True},
+            "satchel_maker": {"costs": {"scrip": 30}, "gives": {"fitting": 1}},
+        },
+        "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}, "bag": {"most": 4}}},
+    }
+)
 world = cleaver.World(design)
 ana = world.join("diver", "ana")
 
@@ -18,6 +24,12 @@ for what in ("pearl", "fitting", "pearl", "pearl"):
 sold = ana.exchange("harbour_office")
 print(f"sold {sold.times} pearls: {slots_text(ana)} scrip {ana.purse['scrip']}")
 print("sell again:", ana.exchange("harbour_office").blocked)
-print("buy twice:", ana.exchange("satchel_maker", times=2).blocked, "- once:", bool(ana.exchange("satchel_maker")), slots_text(ana))
+print(
+    "buy twice:",
+    ana.exchange("satchel_maker", times=2).blocked,
+    "- once:",
+    bool(ana.exchange("satchel_maker")),
+    slots_text(ana),
+)
 ana.bag.resize(6)
 print("a larger satchel:", slots_text(ana))

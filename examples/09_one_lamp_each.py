@@ -2,10 +2,16 @@
 
 import cleaver
 
-design = cleaver.Design.from_dict({
-    "items": {"lamp": {"most": 1, "size": 0}},
-    "pickups": {"lamp_rack": {"do": [{"give": "lamp"}], "stays": True, "cooldown": 1.0}},
-    "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}, "eel": {"vital": "hide", "meters": {"hide": 30}}}})
+design = cleaver.Design.from_dict(
+    {
+        "items": {"lamp": {"most": 1, "size": 0}},
+        "pickups": {"lamp_rack": {"do": [{"give": "lamp"}], "stays": True, "cooldown": 1.0}},
+        "actors": {
+            "diver": {"player": True, "vital": "suit", "meters": {"suit": 90}},
+            "eel": {"vital": "hide", "meters": {"hide": 30}},
+        },
+    }
+)
 world = cleaver.World(design)
 rack = world.place("lamp_rack")
 ana, bram, eel = world.join("diver", "ana"), world.join("diver", "bram"), world.spawn("eel")

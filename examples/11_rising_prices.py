@@ -2,11 +2,22 @@
 
 import cleaver
 
-design = cleaver.Design.from_dict({
-    "currencies": {"scrip": {"start": 200}}, "items": {"helmet": {}},
-    "exchanges": {"helmet_shop": {"costs": {"scrip": "40 + 10 * bought"}, "gives": {"helmet": 1}, "stock": 3, "restock_after": 120.0,
-                                  "needs": ["self.scrip >= 20"]}},
-    "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}}})
+design = cleaver.Design.from_dict(
+    {
+        "currencies": {"scrip": {"start": 200}},
+        "items": {"helmet": {}},
+        "exchanges": {
+            "helmet_shop": {
+                "costs": {"scrip": "40 + 10 * bought"},
+                "gives": {"helmet": 1},
+                "stock": 3,
+                "restock_after": 120.0,
+                "needs": ["self.scrip >= 20"],
+            }
+        },
+        "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
+    }
+)
 world = cleaver.World(design)
 ana, bram = world.join("diver", "ana"), world.join("diver", "bram")
 

@@ -1,18 +1,33 @@
-"""Two crews' scoreboard: drifting crates count for whichever side they cross, and text and score come from one fact."""
+"""Two crews' scoreboard: drifting crates count for whichever side they cross, and text and score come from
+one event."""
 
 import cleaver
 from cleaver.hud import Notices, Scoreboard
 
-design = cleaver.Design.from_dict({
-    "game": {"tags": ["past_north_buoy", "past_south_buoy"]},
-    "teams": {"north": {}, "south": {}},
-    "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}, "crate": {}},
-    "rules": [],
-    "matches": {"drift": {"teams": ["north", "south"], "win_at": 3, "rules": [
-        {"on": "tagged", "tag": "past_north_buoy", "do": [{"score": 1}]}, {"on": "tagged", "tag": "past_south_buoy", "do": [{"score": 1}]}]}},
-    "texts": {"scored": "{team} have {score} after {amount} more"}})
+design = cleaver.Design.from_dict(
+    {
+        "game": {"tags": ["past_north_buoy", "past_south_buoy"]},
+        "teams": {"north": {}, "south": {}},
+        "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}, "crate": {}},
+        "rules": [],
+        "matches": {
+            "drift": {
+                "teams": ["north", "south"],
+                "win_at": 3,
+                "rules": [
+                    {"on": "tagged", "tag": "past_north_buoy", "do": [{"score": 1}]},
+                    {"on": "tagged", "tag": "past_south_buoy", "do": [{"score": 1}]},
+                ],
+            }
+        },
+        "texts": {"scored": "{team} have {score} after {amount} more"},
+    }
+)
 world = cleaver.World(design)
-crews = {"north": world.join("diver", "ana", team="north"), "south": world.join("diver", "bram", team="south")}
+crews = {
+    "north": world.join("diver", "ana", team="north"),
+    "south": world.join("diver", "bram", team="south"),
+}
 board, notices = Scoreboard(world, "drift"), Notices(world)
 world.match("drift").start()
 

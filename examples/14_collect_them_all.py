@@ -2,10 +2,16 @@
 
 import cleaver
 
-design = cleaver.Design.from_dict({
-    "items": {"bell": {}}, "pickups": {"bell": {"do": [{"give": "bell"}]}},
-    "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
-    "matches": {"all_bells": {"win_at": "all", "rules": [{"on": "collected", "of": "bell", "do": [{"score": 1}]}]}}})
+design = cleaver.Design.from_dict(
+    {
+        "items": {"bell": {}},
+        "pickups": {"bell": {"do": [{"give": "bell"}]}},
+        "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
+        "matches": {
+            "all_bells": {"win_at": "all", "rules": [{"on": "collected", "of": "bell", "do": [{"score": 1}]}]}
+        },
+    }
+)
 world = cleaver.World(design)
 ana = world.join("diver", "ana")
 bells = [world.place("bell") for _ in range(4)]

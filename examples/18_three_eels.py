@@ -3,14 +3,40 @@
 import cleaver
 from cleaver.hud import quest_log
 
-design = cleaver.Design.from_dict({
-    "currencies": {"scrip": {}},
-    "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}, "attacks": {"jab": {"amount": 30, "cooldown": 0.1}}},
-               "eel": {"vital": "hide", "meters": {"hide": 30}}},
-    "quests": {"eels": {"title": "Three eels", "giver": "harbourmaster", "reward": [{"earn": "scrip", "amount": 20}],
-                        "goals": [{"on": "defeated", "of": "eel", "count": 3, "text": "Drive off eels"},
-                                  {"on": "defeated", "of": "eel", "count": 2, "within": 5.0, "optional": True, "hidden": True, "text": "Two at a stroke",
-                                   "reward": [{"earn": "scrip", "amount": 5}]}]}}})
+design = cleaver.Design.from_dict(
+    {
+        "currencies": {"scrip": {}},
+        "actors": {
+            "diver": {
+                "player": True,
+                "vital": "suit",
+                "meters": {"suit": 90},
+                "attacks": {"jab": {"amount": 30, "cooldown": 0.1}},
+            },
+            "eel": {"vital": "hide", "meters": {"hide": 30}},
+        },
+        "quests": {
+            "eels": {
+                "title": "Three eels",
+                "giver": "harbourmaster",
+                "reward": [{"earn": "scrip", "amount": 20}],
+                "goals": [
+                    {"on": "defeated", "of": "eel", "count": 3, "text": "Drive off eels"},
+                    {
+                        "on": "defeated",
+                        "of": "eel",
+                        "count": 2,
+                        "within": 5.0,
+                        "optional": True,
+                        "hidden": True,
+                        "text": "Two at a stroke",
+                        "reward": [{"earn": "scrip", "amount": 5}],
+                    },
+                ],
+            }
+        },
+    }
+)
 world = cleaver.World(design)
 ana = world.join("diver", "ana")
 

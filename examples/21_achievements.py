@@ -3,11 +3,22 @@
 import cleaver
 from cleaver.hud import Toasts
 
-design = cleaver.Design.from_dict({
-    "items": {"pearl": {}}, "pickups": {"pearl": {"do": [{"give": "pearl"}]}},
-    "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
-    "achievements": {"first_pearl": {"title": "First pearl", "on": "gained", "item": "pearl"},
-                     "pearl_diver": {"title": "Pearl diver", "on": "gained", "item": "pearl", "ranks": {"bronze": 10, "silver": 100}}}})
+design = cleaver.Design.from_dict(
+    {
+        "items": {"pearl": {}},
+        "pickups": {"pearl": {"do": [{"give": "pearl"}]}},
+        "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
+        "achievements": {
+            "first_pearl": {"title": "First pearl", "on": "gained", "item": "pearl"},
+            "pearl_diver": {
+                "title": "Pearl diver",
+                "on": "gained",
+                "item": "pearl",
+                "ranks": {"bronze": 10, "silver": 100},
+            },
+        },
+    }
+)
 
 
 def dive(pearls: int, profile: cleaver.Profile | None = None) -> cleaver.Profile:
@@ -16,8 +27,11 @@ def dive(pearls: int, profile: cleaver.Profile | None = None) -> cleaver.Profile
     toasts = Toasts(world, lasts=2.0)
     for _ in range(pearls):
         ana.take(world.place("pearl"))
-    print(f"{pearls} pearls: {[toast.title + (' ' + toast.rank if toast.rank else '') for toast in toasts.waiting]}, "
-          f"{world.value('ana.achieved.pearl_diver.progress')} of 100")
+    print(
+        f"{pearls} pearls: "
+        f"{[toast.title + (' ' + toast.rank if toast.rank else '') for toast in toasts.waiting]}, "
+        f"{world.value('ana.achieved.pearl_diver.progress')} of 100"
+    )
     return world.leave(ana)
 
 

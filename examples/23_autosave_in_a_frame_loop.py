@@ -24,6 +24,13 @@ for frame in range(30 * 20):
     if light.state != shown:
         shown = light.state
         print(f"{seconds[0]:5.2f} s  {shown}")
-print("saver.leave:", saver.leave("ana"), "- writes:", saver.writes, "of 60 changes; unsaved at the end:", saver.close())
+print(
+    "saver.leave:",
+    saver.leave("ana"),
+    "- writes:",
+    saver.writes,
+    "of 60 changes; unsaved at the end:",
+    saver.close(),
+)
 found = store.load("ana")
 print("in the store:", found.profile.sections["currencies"] if isinstance(found, Found) else found)

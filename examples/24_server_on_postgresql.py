@@ -1,4 +1,5 @@
-"""A server with a hundred players on PostgreSQL, started on the loopback: two processes never write the same player."""
+"""A server with a hundred players on PostgreSQL, started on the loopback: two processes never write the same
+player."""
 
 from local_postgres import server
 
@@ -17,10 +18,13 @@ with server() as database:
             saver.pump(budget=1.0)
             with cleaver.open_store(database.url, design, name="server two") as other:
                 try:
-                    other.checkout("diver7")
+                    other.hold("diver7")
                 except cleaver.ProfileBusyError as busy:
                     print(f"server two: profile {busy.player} is in use by {busy.holder}")
         print("players saved:", len(store.players()))
     with cleaver.open_store(database.url, design) as store:
         profiles = [store.read(player) for player in store.players()]
-        print("scrip in all:", sum(profile.sections["currencies"]["scrip"] for profile in profiles if profile is not None))
+        print(
+            "scrip in all:",
+            sum(profile.sections["currencies"]["scrip"] for profile in profiles if profile is not None),
+        )

@@ -1,4 +1,5 @@
-"""A PostgreSQL server of one's own on the loopback, for trying things: started in a temporary folder, gone afterwards."""
+"""A PostgreSQL server of one's own on the loopback, for trying things: started in a temporary folder, gone
+afterwards."""
 
 from __future__ import annotations
 
@@ -31,14 +32,28 @@ class Server:
 
     def run(self, *words: str) -> None:
         command = ["runuser", "-u", "postgres", "--", *words] if os.geteuid() == 0 else list(words)
-        subprocess.run(command, cwd="/", check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, timeout=60)
+        subprocess.run(
+            command, cwd="/", check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, timeout=60
+        )
 
     def start(self) -> None:
         options = f"-p {self.port} -h 127.0.0.1 -k {self.folder}"
-        self.run(str(self.binaries / "pg_ctl"), "-D", str(self.folder / "data"), "-o", options, "-l", str(self.folder / "log"), "-w", "start")
+        self.run(
+            str(self.binaries / "pg_ctl"),
+            "-D",
+            str(self.folder / "data"),
+            "-o",
+            options,
+            "-l",
+            str(self.folder / "log"),
+            "-w",
+            "start",
+        )
 
     def stop(self) -> None:
-        self.run(str(self.binaries / "pg_ctl"), "-D", str(self.folder / "data"), "-m", "immediate", "-w", "stop")
+        self.run(
+            str(self.binaries / "pg_ctl"), "-D", str(self.folder / "data"), "-m", "immediate", "-w", "stop"
+        )
 
 
 @contextmanager
@@ -53,7 +68,9 @@ def server() -> Iterator[Server]:
     folder = Path(tempfile.mkdtemp(prefix="cleaver-postgres-"))
     folder.chmod(0o777)
     made = Server(folder, port, binaries)
-    made.run(str(binaries / "initdb"), "--no-sync", "-U", "postgres", "-A", "trust", "-D", str(folder / "data"))
+    made.run(
+        str(binaries / "initdb"), "--no-sync", "-U", "postgres", "-A", "trust", "-D", str(folder / "data")
+    )
     made.start()
     try:
         yield made

@@ -1,4 +1,4 @@
-"""Fixtures: the sample design, a world of it with a diver and an eel, and a log of its facts."""
+"""Fixtures: the sample design, a world of it with a diver and an eel, and a log of its events."""
 
 from __future__ import annotations
 
@@ -7,12 +7,21 @@ import os
 import pytest
 from hypothesis import Phase, settings
 
-from cleaver import Actor, Design, Fact, World, load_design, sample
+from cleaver import Actor, Design, Event, World, load_design, sample
 
 collect_ignore = ["fuzz.py"]  # needs atheris
 
-settings.register_profile("default", deadline=None, max_examples=60, derandomize=bool(os.environ.get("CI")),
-                          phases=[phase for phase in Phase if not os.environ.get("CLEAVER_PLANTED") or phase in (Phase.explicit, Phase.generate)])
+settings.register_profile(
+    "default",
+    deadline=None,
+    max_examples=60,
+    derandomize=bool(os.environ.get("CI")),
+    phases=[
+        phase
+        for phase in Phase
+        if not os.environ.get("CLEAVER_PLANTED") or phase in (Phase.explicit, Phase.generate)
+    ],
+)
 settings.load_profile("default")
 
 
@@ -41,10 +50,10 @@ def eel(world: World, ana: Actor) -> Actor:
 
 
 @pytest.fixture
-def log(world: World, eel: Actor) -> list[Fact]:
-    """Every fact of that world from now on."""
-    facts: list[Fact] = []
+def log(world: World, eel: Actor) -> list[Event]:
+    """Every event of that world from now on."""
+    events: list[Event] = []
     for name in world.event_names:
         if name not in ("defeated", "struck", "mended"):
-            world.listen(name, facts.append)
-    return facts
+            world.listen(name, events.append)
+    return events

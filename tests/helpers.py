@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from cleaver import Actor, Design, Fact, World
+from cleaver import Actor, Design, Event, World
 
 
 class Clock:
@@ -17,26 +17,34 @@ class Clock:
         return self.now
 
 
-def crate_world(meter: Any = 100, *, seed: int = 1, guard: dict[str, Any] | None = None, **tables: Any) -> tuple[World, Actor]:
-    """Return a world with one player "box" of kind crate, whose vital meter is `planks`; *tables* are further sections."""
-    crate = {"player": True, "vital": "planks", "meters": {"planks": meter}, "guard": guard or {}} | tables.pop("crate", {})
+def crate_world(
+    meter: Any = 100, *, seed: int = 1, guard: dict[str, Any] | None = None, **tables: Any
+) -> tuple[World, Actor]:
+    """Return a world with one player "box" of kind crate, whose vital meter is `planks`; *tables* are further
+    sections."""
+    crate = {
+        "player": True,
+        "vital": "planks",
+        "meters": {"planks": meter},
+        "guard": guard or {},
+    } | tables.pop("crate", {})
     actors = {"crate": crate, "wasp": {"vital": "wings", "meters": {"wings": 10}}} | tables.pop("actors", {})
     world = World(Design.from_dict({"actors": actors, **tables}), seed=seed)
     return world, world.join("crate", "box")
 
 
-def names(facts: Any) -> list[str]:
-    """Return the names of facts, in order."""
-    return [fact.name for fact in facts]
+def names(events: Any) -> list[str]:
+    """Return the names of events, in order."""
+    return [event.name for event in events]
 
 
 def log_of(world: World) -> list[dict[str, Any]]:
-    """Return every fact a world kept, as data."""
-    return [fact.plain() for fact in world.events]
+    """Return every event a world kept, as data."""
+    return [event.plain() for event in world.events]
 
 
-def heard(world: World, name: str) -> list[Fact]:
-    """Return a list that every further fact of that name is added to."""
-    facts: list[Fact] = []
-    world.listen(name, facts.append)
-    return facts
+def heard(world: World, name: str) -> list[Event]:
+    """Return a list that every further event of that name is added to."""
+    events: list[Event] = []
+    world.listen(name, events.append)
+    return events

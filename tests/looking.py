@@ -13,7 +13,11 @@ def read_all(thing: Any, *, without: tuple[str, ...] = ()) -> dict[str, Any]:
     """Return every property of a thing that can be read now, by name."""
     found = {}
     for name in dir(type(thing)):
-        if not name.startswith("_") and name not in without and isinstance(getattr(type(thing), name), property):
+        if (
+            not name.startswith("_")
+            and name not in without
+            and isinstance(getattr(type(thing), name), property)
+        ):
             try:
                 found[name] = getattr(thing, name)
             except CleaverError as error:  # a reader may refuse (no such meter); it may not change anything
@@ -31,10 +35,38 @@ def _asked(call: Any, *args: Any) -> None:
 def paths(world: World, actor: Actor) -> list[str]:
     """Return paths of an actor over every section of the design."""
     tables = world.design.tables
-    parts = ["alive", "score", "lives", "tags", "statuses", "team", "x", "bag.used", "bag.left", "bag.most", "stars", "rated.dive", "achieved.sore", "id", "kind", "owner"]
-    parts += [f"{meter}{end}" for meter in actor.meters for end in ("", ".max", ".fraction", ".percent", ".cells")]
-    parts += [*tables.currencies, *tables.items, *(f"record.{name}" for name in tables.records), *(f"achieved.{name}" for name in tables.achievements)]
-    parts += [f"quest.{name}{end}" for name, quest in tables.quests.items() for end in ("", *(f".goal{number + 1}" for number in range(len(quest.goals))))]
+    parts = [
+        "alive",
+        "score",
+        "lives",
+        "tags",
+        "statuses",
+        "team",
+        "x",
+        "bag.used",
+        "bag.left",
+        "bag.most",
+        "stars",
+        "rated.dive",
+        "achieved.sore",
+        "id",
+        "kind",
+        "owner",
+    ]
+    parts += [
+        f"{meter}{end}" for meter in actor.meters for end in ("", ".max", ".fraction", ".percent", ".cells")
+    ]
+    parts += [
+        *tables.currencies,
+        *tables.items,
+        *(f"record.{name}" for name in tables.records),
+        *(f"achieved.{name}" for name in tables.achievements),
+    ]
+    parts += [
+        f"quest.{name}{end}"
+        for name, quest in tables.quests.items()
+        for end in ("", *(f".goal{number + 1}" for number in range(len(quest.goals))))
+    ]
     parts += [f"{name}{end}" for name in tables.levels for end in ("", ".xp", ".next")]
     parts += [f"stars.{name}" for name in tables.ratings]
     return [f"{actor.id}.{part}" for part in parts]
@@ -42,7 +74,12 @@ def paths(world: World, actor: Actor) -> list[str]:
 
 def displays(world: World) -> Displays:
     """Return displays that listen: they are open from now on."""
-    return [hud.Popups(world), hud.Notices(world), hud.Toasts(world), *(hud.Counter(actor, "scrip") for actor in world.players)]
+    return [
+        hud.Popups(world),
+        hud.Notices(world),
+        hud.Toasts(world),
+        *(hud.Counter(actor, "scrip") for actor in world.players),
+    ]
 
 
 def look(world: World) -> None:
@@ -72,15 +109,23 @@ def look(world: World) -> None:
             _asked(player.price, exchange)
             _asked(player.bought, exchange)
         for name in world.design.tables.achievements:
-            _asked(player.achieved, name)
+            read_all(player.achievements[name])
         for name in world.design.tables.ratings:
             read_all(hud.Stars(player, name))
         for name in world.design.tables.levels:
             read_all(hud.LevelBar(player, name))
         for name in world.design.tables.records:
             _asked(lambda name=name, player=player: read_all(hud.ComboMeter(player, name)))
-        _asked(lambda player=player: (hud.quest_log(player), hud.shown_achievements(player), hud.slots(player), hud.sign(player, "post"), hud.line_of(player, "post")))
+        _asked(
+            lambda player=player: (
+                hud.quest_log(player),
+                hud.shown_achievements(player),
+                hud.slots(player),
+                hud.sign(player, "post"),
+                hud.line_of(player, "post"),
+            )
+        )
         world.profile(player)
     assert world.books.sums() and world.books.lines is not None
-    for fact in world.events[-20:]:
-        assert hud.sentence(fact)
+    for event in world.events[-20:]:
+        assert hud.sentence(event)

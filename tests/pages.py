@@ -2,7 +2,8 @@
 
 A fence with ``title="file"`` is that file. In ``console``, lines after ``$`` are
 run by a shell beside the sample game (`cd` holds for the rest of the page), and
-what follows is their output; a line of ``…`` stands for any lines. ``python`` is run, one namespace a page, and a
+what follows is their output; a line of ``…`` stands for any lines. ``python`` is run, one namespace a page,
+and a
 ``text`` fence after it is what it prints. To write real output into a page:
 
     python tests/pages.py docs/testing.md
@@ -27,7 +28,9 @@ from typing import Any, NamedTuple
 from cleaver import sample
 
 ROOT = Path(__file__).parent.parent
-FENCE = re.compile(r"^```(\w*)[ \t]*(?:title=\"([^\"]+)\")?[^\n]*\n(.*?)^```[ \t]*$", re.DOTALL | re.MULTILINE)
+FENCE = re.compile(
+    r"^```(\w*)[ \t]*(?:title=\"([^\"]+)\")?[^\n]*\n(.*?)^```[ \t]*$", re.DOTALL | re.MULTILINE
+)
 ANY = "…"
 
 
@@ -42,7 +45,10 @@ class Block(NamedTuple):
 
 
 def blocks(page: str) -> list[Block]:
-    return [Block(page[:found.start()].count("\n") + 1, found[1], found[2] or "", found[3], found.span(3)) for found in FENCE.finditer(page)]
+    return [
+        Block(page[: found.start()].count("\n") + 1, found[1], found[2] or "", found[3], found.span(3))
+        for found in FENCE.finditer(page)
+    ]
 
 
 def commands(text: str) -> Iterator[tuple[str, str]]:
@@ -71,17 +77,38 @@ class Reader:
             shutil.copy(sample.path(name), folder / name)
         self.names: dict[str, Any] = {"__name__": "page"}
         path = f"{Path(sys.executable).parent}{os.pathsep}{os.environ['PATH']}"
-        self.environment = {"PATH": path, "NO_COLOR": "1", "COLUMNS": "110", "TERM": "dumb", "PYTHONIOENCODING": "utf-8", "LANG": "C.UTF-8", "HOME": os.environ.get("HOME", str(folder)),
-                            "XDG_DATA_HOME": str(folder / ".data"), "PYTHONDONTWRITEBYTECODE": "1"}
+        self.environment = {
+            "PATH": path,
+            "NO_COLOR": "1",
+            "COLUMNS": "110",
+            "TERM": "dumb",
+            "PYTHONIOENCODING": "utf-8",
+            "LANG": "C.UTF-8",
+            "HOME": os.environ.get("HOME", str(folder)),
+            "XDG_DATA_HOME": str(folder / ".data"),
+            "XDG_CONFIG_HOME": str(folder / ".config"),
+            "PYTHONDONTWRITEBYTECODE": "1",
+        }
 
     def shell(self, command: str) -> str:
         gone = re.fullmatch(r"cd (\S+)", command)
         if gone:
             self.here = self.here / gone[1]
             return "" if self.here.is_dir() else f"{gone[1]}: no such folder\n"
-        done = subprocess.run(["bash", "-c", command], cwd=self.here, env=self.environment, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, check=False,
-                              stdin=subprocess.DEVNULL)
-        return "".join(line for line in done.stdout.decode().splitlines(keepends=True) if not line.startswith("Matplotlib is building the font cache"))
+        done = subprocess.run(
+            ["bash", "-c", command],
+            cwd=self.here,
+            env=self.environment,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            check=False,
+            stdin=subprocess.DEVNULL,
+        )
+        return "".join(
+            line
+            for line in done.stdout.decode().splitlines(keepends=True)
+            if not line.startswith("Matplotlib is building the font cache")
+        )
 
     def python(self, code: str) -> str:
         told = io.StringIO()
@@ -96,7 +123,8 @@ class Reader:
 
 
 def follow(page: Path, folder: Path) -> Iterator[tuple[Block, str, str, str]]:
-    """Do what a page says; yield (block, what was done, what is shown, what came) wherever output is shown."""
+    """Do what a page says; yield (block, what was done, what is shown, what came) wherever output is
+    shown."""
     reader = Reader(folder)
     found = blocks(page.read_text(encoding="utf-8"))
     for block, after in zip(found, [*found[1:], None], strict=False):
@@ -124,8 +152,11 @@ def written(page: Path) -> str:
     for block in reversed(blocks(text)):
         mine = [(command, shown, came) for other, command, shown, came in done if other.span == block.span]
         if block.language == "console":
-            made = "".join(f"$ {command}\n{shown if matches(shown, came) and shown.strip() else plain(came)}" for command, shown, came in mine)
-            text = text[:block.span[0]] + made + text[block.span[1]:]
+            made = "".join(
+                f"$ {command}\n{shown if matches(shown, came) and shown.strip() else plain(came)}"
+                for command, shown, came in mine
+            )
+            text = text[: block.span[0]] + made + text[block.span[1] :]
     return text
 
 

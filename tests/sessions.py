@@ -2,7 +2,8 @@
 
     python tests/sessions.py 20000 [part of a name ...]
 
-Hypothesis draws the sessions; failures are told apart by where they were raised, and streams of commands are shortened by
+Hypothesis draws the sessions; failures are told apart by where they were raised, and streams of commands are
+shortened by
 leaving commands out, which is much faster than shrinking everything.
 """
 
@@ -32,8 +33,13 @@ def failure(call: Any, case: Case) -> tuple[str, str] | None:
     try:
         call(**case)
     except Exception as error:
-        frames = [frame for frame in traceback.extract_tb(error.__traceback__) if "hypothesis" not in frame.filename]
-        return f"{Path(frames[-1].filename).name}:{frames[-1].lineno}", f"{type(error).__name__}: {str(error)[:400]}"
+        frames = [
+            frame for frame in traceback.extract_tb(error.__traceback__) if "hypothesis" not in frame.filename
+        ]
+        return (
+            f"{Path(frames[-1].filename).name}:{frames[-1].lineno}",
+            f"{type(error).__name__}: {str(error)[:400]}",
+        )
     return None
 
 
@@ -46,7 +52,7 @@ def shortened(call: Any, case: Case, where: str) -> Case:
         while size:
             start = 0
             while start < len(case[name]):
-                shorter = {**case, name: case[name][:start] + case[name][start + size:]}
+                shorter = {**case, name: case[name][:start] + case[name][start + size :]}
                 found = failure(call, shorter)
                 if found is not None and found[0] == where:
                     case = shorter
@@ -57,20 +63,30 @@ def shortened(call: Any, case: Case, where: str) -> Case:
 
 
 def run(test: Any, sessions: int) -> int:
-    """Run one law over many sessions and print what it finds; returns how many different failures there were."""
+    """Run one law over many sessions and print what it finds; returns how many different failures there
+    were."""
     call, strategies = test.hypothesis.inner_test, test.hypothesis._given_kwargs
     failures: dict[str, tuple[str, Case]] = {}
     begun = time.perf_counter()
 
     @given(st.fixed_dictionaries(strategies))
-    @settings(max_examples=sessions, deadline=None, suppress_health_check=list(HealthCheck), phases=[Phase.generate], database=None)
+    @settings(
+        max_examples=sessions,
+        deadline=None,
+        suppress_health_check=list(HealthCheck),
+        phases=[Phase.generate],
+        database=None,
+    )
     def all_of_them(case: Case) -> None:
         found = failure(call, case)
         if found is not None and found[0] not in failures:
             failures[found[0]] = (found[1], shortened(call, case, found[0]))
 
     all_of_them()
-    print(f"{call.__name__}: {sessions} sessions in {time.perf_counter() - begun:.0f} s, {len(failures)} kinds of failures", flush=True)
+    print(
+        f"{call.__name__}: {sessions} sessions in {time.perf_counter() - begun:.0f} s, {len(failures)} kinds of failures",
+        flush=True,
+    )
     for where, (error, case) in failures.items():
         print(f"  {where}: {error}")
         for name, value in case.items():
@@ -87,7 +103,11 @@ def main(sessions: int, parts: list[str]) -> int:
     found = 0
     for module in MODULES:
         for name, test in vars(importlib.import_module(module)).items():
-            if name.startswith("test_") and hasattr(test, "hypothesis") and any(part in name for part in parts or [""]):
+            if (
+                name.startswith("test_")
+                and hasattr(test, "hypothesis")
+                and any(part in name for part in parts or [""])
+            ):
                 found += run(test, sessions)
     return found
 

@@ -1,4 +1,4 @@
-"""Files from strangers: each target takes any bytes, and may refuse them only as Cleaver refuses.
+"""Untrusted files: each target takes any bytes, and may refuse them only as Cleaver refuses.
 
 `test_strangers.py` tries them on what Hypothesis makes, `fuzz.py` for as long as
 one likes.
@@ -41,7 +41,8 @@ def script(data: bytes) -> None:
 
 
 def profile(data: bytes) -> None:
-    """A profile of these bytes is read, and written again as it was, or is refused; a world takes what it can."""
+    """A profile of these bytes is read, and written again as it was, or is refused; a world takes what it
+    can."""
     with contextlib.suppress(CleaverError):
         found = decode(data)
         assert decode(encode(found)) == found
@@ -56,7 +57,7 @@ def baseline(data: bytes) -> None:
     session, records = Session(REEF), [{"line": 1, "step": "join diver ana", "now": 0.0}]
     play(session, ["join diver ana"])
     with contextlib.suppress(CleaverError):
-        compare(file, REEF, [*records, *({"fact": fact.plain()} for fact in session.world.events)])
+        compare(file, REEF, [*records, *({"event": event.plain()} for event in session.world.events)])
 
 
 TARGETS = {"design": design, "script": script, "profile": profile, "baseline": baseline}

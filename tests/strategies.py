@@ -1,6 +1,8 @@
-"""Random designs that use every part, and random streams of commands over all of it, for the laws that hold for all of them.
+"""Random designs that use every part, and random streams of commands over all of it, for the laws that hold
+for all of them.
 
-A `Play` is a world with what a host would hold beside it: the profiles of those who left. Start at `designs` and `Play.do`.
+A `Play` is a world with what a host would hold beside it: the profiles of those who left. Start at `designs`
+and `Play.do`.
 """
 
 from __future__ import annotations
@@ -14,7 +16,7 @@ from hypothesis import note, settings
 from hypothesis import strategies as st
 
 from cleaver import CleaverError, Design, Profile, World
-from cleaver.core.stage import SHORT_CUTS
+from cleaver.core.kernel.stage import SHORT_CUTS
 
 Command = tuple[Any, ...]
 
@@ -24,7 +26,8 @@ law = settings(max_examples=int(os.environ.get("CLEAVER_SESSIONS") or (200 if os
 
 @contextmanager
 def general_way() -> Iterator[None]:
-    """Let worlds made meanwhile take no short cut: no quick hit, no plain meters, no cached listeners, no unheard facts."""
+    """Let worlds made meanwhile take no short cut: no quick hit, no plain meters, no cached listeners, no
+    unheard events."""
     SHORT_CUTS[0] = False
     try:
         yield
@@ -41,41 +44,112 @@ def some(options: list[Any], most: int) -> st.SearchStrategy[list[Any]]:
 
 
 TENTHS = st.integers(0, 400).map(lambda tenths: tenths / 10)
-FLOWS = st.fixed_dictionaries({"rate": pick(-7, -1.3, -0.1, 0.1, 2, 5.5)}, optional={
-    "until": pick(0.0, 0.25, 0.5, 1.0), "while": st.just("wet"), "unless": st.just("hidden"), "after_hurt": pick(0.3, 1.0), "every": pick(0.1, 0.7)})
-_METERS = st.fixed_dictionaries({"max": pick(10, 33, 60)}, optional={
-    "flows": st.lists(FLOWS, max_size=3), "marks": st.just({"low": 0.25, "half": 0.5}), "whole": st.just(True), "round": pick("half_up", "down", "up"),
-    "overfill": pick(0, 5), "saved": st.just(True), "cells": st.just(7)})
-PLAIN_METERS = st.fixed_dictionaries({"max": pick(10, 60)}, optional={"flows": st.lists(FLOWS, max_size=1), "marks": st.just({"low": 0.25, "half": 0.5})})
+FLOWS = st.fixed_dictionaries(
+    {"rate": pick(-7, -1.3, -0.1, 0.1, 2, 5.5)},
+    optional={
+        "until": pick(0.0, 0.25, 0.5, 1.0),
+        "while": st.just("wet"),
+        "unless": st.just("hidden"),
+        "after_hurt": pick(0.3, 1.0),
+        "every": pick(0.1, 0.7),
+    },
+)
+_METERS = st.fixed_dictionaries(
+    {"max": pick(10, 33, 60)},
+    optional={
+        "flows": st.lists(FLOWS, max_size=3),
+        "marks": st.just({"low": 0.25, "half": 0.5}),
+        "whole": st.just(True),
+        "round": pick("half_up", "down", "up"),
+        "overfill": pick(0, 5),
+        "saved": st.just(True),
+        "cells": st.just(7),
+    },
+)
+PLAIN_METERS = st.fixed_dictionaries(
+    {"max": pick(10, 60)},
+    optional={"flows": st.lists(FLOWS, max_size=1), "marks": st.just({"low": 0.25, "half": 0.5})},
+)
 METERS = st.one_of(_METERS, PLAIN_METERS)
-PLAIN_GUARDS = st.fixed_dictionaries({}, optional={  # those a quick hit can do
-    "armour": pick(1, 2.5), "grace": pick(0.2, 0.4), "through": pick({"venom": 0.5}, {"venom": 0}), "immune_while": st.just(["hidden"])})
-_GUARDS = st.fixed_dictionaries({}, optional={
-    "armour": pick(0, 1, 2.5), "grace": pick(0.0, 0.4), "through": pick({"venom": 0.5}, {"venom": 0}), "zones": st.just({"visor": 3, "shell": 0.5}),
-    "scale": pick("2 / (1 + nearby)", "1 - self.planks.fraction / 2"), "least": st.just(0.5), "most": st.just(9), "immune_while": st.just(["hidden"])})
+PLAIN_GUARDS = st.fixed_dictionaries(
+    {},
+    optional={  # those a quick hit can do
+        "armour": pick(1, 2.5),
+        "grace": pick(0.2, 0.4),
+        "through": pick({"venom": 0.5}, {"venom": 0}),
+        "immune_while": st.just(["hidden"]),
+    },
+)
+_GUARDS = st.fixed_dictionaries(
+    {},
+    optional={
+        "armour": pick(0, 1, 2.5),
+        "grace": pick(0.0, 0.4),
+        "through": pick({"venom": 0.5}, {"venom": 0}),
+        "zones": st.just({"visor": 3, "shell": 0.5}),
+        "scale": pick("2 / (1 + nearby)", "1 - self.planks.fraction / 2"),
+        "least": st.just(0.5),
+        "most": st.just(9),
+        "immune_while": st.just(["hidden"]),
+    },
+)
 GUARDS = st.one_of(_GUARDS, PLAIN_GUARDS)
-BEATS = pick([{"hurt": 2, "kind": "venom"}], [{"heal": 1}], [{"earn": "scrip", "amount": 1}], [{"drain": 1, "meter": "planks"}], [{"give": "nail"}],
-             [{"tag": "wet"}, {"hurt": 1}])
-_STATUSES = st.fixed_dictionaries({"stack": pick("refresh", "extend", "add", "keep")}, optional={
-    "lasts": pick(0.5, 1.0, 2.2), "most": pick(1, 2), "tags": pick(["wet"], ["hidden"]), "deals": pick(0.5, 2), "through": st.just({"venom": 1.5}),
-    "scale": pick(0.5, 3), "flows": st.lists(FLOWS.map(lambda flow: {**flow, "meter": "planks"}), max_size=1),
-    "pulses": st.lists(st.fixed_dictionaries({"every": pick(0.2, 0.5), "do": BEATS}), max_size=2)})
-STATUSES = _STATUSES.map(lambda status: status if "lasts" in status or status["stack"] != "extend" else {**status, "lasts": 1.0})
+BEATS = pick(
+    [{"hurt": 2, "type": "venom"}],
+    [{"heal": 1}],
+    [{"earn": "scrip", "amount": 1}],
+    [{"drain": 1, "meter": "planks"}],
+    [{"give": "nail"}],
+    [{"tag": "wet"}, {"hurt": 1}],
+)
+_STATUSES = st.fixed_dictionaries(
+    {"stack": pick("refresh", "extend", "add", "keep")},
+    optional={
+        "lasts": pick(0.5, 1.0, 2.2),
+        "most": pick(1, 2),
+        "tags": pick(["wet"], ["hidden"]),
+        "deals": pick(0.5, 2),
+        "through": st.just({"venom": 1.5}),
+        "scale": pick(0.5, 3),
+        "flows": st.lists(FLOWS.map(lambda flow: {**flow, "meter": "planks"}), max_size=1),
+        "pulses": st.lists(st.fixed_dictionaries({"every": pick(0.2, 0.5), "do": BEATS}), max_size=2),
+    },
+)
+STATUSES = _STATUSES.map(
+    lambda status: status if "lasts" in status or status["stack"] != "extend" else {**status, "lasts": 1.0}
+)
 RULES = [
-    {"on": "damaged", "do": [{"score": "event.amount"}]}, {"on": "struck", "do": [{"heal": 1}]}, {"on": "defeated", "do": [{"earn": "scrip", "amount": 3}]},
-    {"on": "crossed", "mark": "low", "do": [{"status": "ill"}]}, {"on": "tagged", "tag": "wet", "do": [{"drain": 1, "meter": "planks"}]},
-    {"on": "collected", "do": [{"announce": "seen", "much": "self.score"}]}, {"on": "filled", "do": [{"untag": "wet"}]},
+    {"on": "damaged", "do": [{"score": "event.amount"}]},
+    {"on": "struck", "do": [{"heal": 1}]},
+    {"on": "defeated", "do": [{"earn": "scrip", "amount": 3}]},
+    {"on": "crossed", "mark": "low", "do": [{"status": "ill"}]},
+    {"on": "tagged", "tag": "wet", "do": [{"drain": 1, "meter": "planks"}]},
+    {"on": "collected", "do": [{"announce": "seen", "much": "self.score"}]},
+    {"on": "filled", "do": [{"untag": "wet"}]},
     {"on": "damaged", "where": "amount > 2 and source.alive", "do": [{"hurt": 1, "to": "source"}]},
     {"on": "collected", "do": [{"spend": "scrip", "amount": 3}, {"give": "big"}, {"lives": 1}]},
-    {"on": "levelled", "do": [{"give": "nail", "amount": 2}, {"raise_bag": 1}]}, {"on": "quest_completed", "do": [{"xp": "rank", "amount": 3}]},
+    {"on": "levelled", "do": [{"give": "nail", "amount": 2}, {"raise_bag": 1}]},
+    {"on": "quest_completed", "do": [{"xp": "rank", "amount": 3}]},
     {"on": "died", "own_side": True, "do": [{"remove": "nail"}, {"announce": "seen", "much": 1}]},
-    {"on": "defeated", "own_side": True, "do": [{"score": 1, "to": "team"}]}, {"on": "scored", "where": "event.score % 5 == 0", "do": [{"award": "hand"}]},
-    {"on": "seen", "do": [{"start_quest": "steps"}, {"cure": "ill"}]}, {"on": "status_ended", "do": [{"status": "charm"}]},
-    {"on": "goal_met", "do": [{"raise_max": "planks", "amount": 1, "keep": "fraction"}]}, {"on": "missed", "do": [{"score": 1}]},
-    {"on": "life_lost", "do": [{"fail_quest": "gather"}]}, {"on": "earned", "where": "event.over > 0", "do": [{"score": "event.over"}]},
-    {"on": "match_ended", "do": [{"earn": "scrip", "amount": 1, "to": "everyone"}]}, {"on": "mended", "do": [{"xp": "rank", "amount": "event.amount"}]}]
-ON_DEATH = [[{"spend": "scrip", "amount": "self.scrip"}], [{"revive": 0.5}], [{"remove": "nail"}, {"give": "big"}], [{"announce": "seen", "much": "nearby"}],
-            [{"hurt": 3, "to": "source"}], [{"score": 1, "to": "source"}, {"lives": 1}]]
+    {"on": "defeated", "own_side": True, "do": [{"score": 1, "to": "team"}]},
+    {"on": "scored", "where": "event.score % 5 == 0", "do": [{"grant": "hand"}]},
+    {"on": "seen", "do": [{"start_quest": "steps"}, {"cure": "ill"}]},
+    {"on": "status_ended", "do": [{"status": "charm"}]},
+    {"on": "goal_met", "do": [{"raise_max": "planks", "amount": 1, "keep": "fraction"}]},
+    {"on": "missed", "do": [{"score": 1}]},
+    {"on": "life_lost", "do": [{"fail_quest": "gather"}]},
+    {"on": "earned", "where": "event.over > 0", "do": [{"score": "event.over"}]},
+    {"on": "match_ended", "do": [{"earn": "scrip", "amount": 1, "to": "everyone"}]},
+    {"on": "mended", "do": [{"xp": "rank", "amount": "event.amount"}]},
+]
+ON_DEATH = [
+    [{"spend": "scrip", "amount": "self.scrip"}],
+    [{"revive": 0.5}],
+    [{"remove": "nail"}, {"give": "big"}],
+    [{"announce": "seen", "much": "nearby"}],
+    [{"hurt": 3, "to": "source"}],
+    [{"score": 1, "to": "source"}, {"lives": 1}],
+]
 RANKS = [{"a": 5, "b": 12}, {"a": 2}]
 
 
@@ -83,72 +157,242 @@ RANKS = [{"a": 5, "b": 12}, {"a": 2}]
 def tables(draw: st.DrawFn) -> dict[str, Any]:
     """A design of players' crates, wasps and a post, as data; every section of the design file is in it."""
     crate: dict[str, Any] = {
-        "player": True, "vital": "planks", "meters": {"planks": draw(METERS)}, "guard": {"zones": {"visor": 3, "shell": 0.5}, **draw(GUARDS)},
-        "attacks": {"ram": {"amount": draw(pick(3, 0.7, "2 + nearby")), "crit": {"chance": 0.5, "times": 2}, "do": draw(pick([], [{"status": "ill"}], [{"drain": "nearby", "to": "target"}]))},
-                    "poke": {"amount": 2, "cooldown": draw(pick(0, 0.3)), "kind": draw(pick("venom", "blunt"))}},
-        "pulses": {"sip": {"every": 0.5, "do": draw(BEATS)}}, "on_death": draw(pick([], *ON_DEATH))}
+        "player": True,
+        "vital": "planks",
+        "meters": {"planks": draw(METERS)},
+        "guard": {"zones": {"visor": 3, "shell": 0.5}, **draw(GUARDS)},
+        "attacks": {
+            "ram": {
+                "amount": draw(pick(3, 0.7, "2 + nearby")),
+                "crit": {"chance": 0.5, "times": 2},
+                "do": draw(pick([], [{"status": "ill"}], [{"drain": "nearby", "to": "target"}])),
+            },
+            "poke": {"amount": 2, "cooldown": draw(pick(0, 0.3)), "type": draw(pick("venom", "blunt"))},
+        },
+        "pulses": {"sip": {"every": 0.5, "do": draw(BEATS)}},
+        "on_death": draw(pick([], *ON_DEATH)),
+    }
     if draw(st.booleans()):
-        crate["meters"]["tar"] = {"max": 6, "start": 3, "shields": "planks", **draw(pick({}, {"whole": True}, {"saved": True}, {"flows": [{"rate": 1, "after_hurt": 0.5}]}))}
+        crate["meters"]["tar"] = {
+            "max": 6,
+            "start": 3,
+            "shields": "planks",
+            **draw(pick({}, {"whole": True}, {"saved": True}, {"flows": [{"rate": 1, "after_hurt": 0.5}]})),
+        }
     if draw(st.booleans()):
         crate["respawn"] = {"after": draw(pick(0.1, 1.0)), "fraction": draw(pick(0.5, 1.0)), "grace": 0.2}
     if draw(st.booleans()):
         crate["lives"] = {"start": 2, "most": 4}
     if draw(st.booleans()):
         crate["bag"] = {"most": 4}
-    wasp = {"vital": "wings", "tags": ["flying"], "meters": {"wings": {"max": 8, "marks": {"low": 0.25}, **draw(pick({}, {"whole": True}))}},
-            "attacks": {"sting": {"amount": draw(pick(4, 30)), "kind": "venom", "cooldown": draw(pick(0.0, 0.3))}},
-            "pulses": {"hum": {"every": 0.4, "do": [{"earn": "scrip", "amount": 1, "to": "owner"}]}}, "on_death": draw(pick([], [{"earn": "scrip", "amount": 2, "to": "source"}]))}
+    wasp = {
+        "vital": "wings",
+        "tags": ["flying"],
+        "meters": {"wings": {"max": 8, "marks": {"low": 0.25}, **draw(pick({}, {"whole": True}))}},
+        "attacks": {
+            "sting": {"amount": draw(pick(4, 30)), "type": "venom", "cooldown": draw(pick(0.0, 0.3))}
+        },
+        "pulses": {"hum": {"every": 0.4, "do": [{"earn": "scrip", "amount": 1, "to": "owner"}]}},
+        "on_death": draw(pick([], [{"earn": "scrip", "amount": 2, "to": "source"}])),
+    }
     timed = draw(pick({}, {"time_limit": 1.0}))
     once = draw(pick({}, {"repeat": 0}, {"repeat": 0.5}))
     slow = draw(pick({}, {"turn_in_lasts": 0.3}))
     auto = {"finish": draw(pick("auto", "turn_in"))}
     made = {
-        "game": {"tags": ["wet", "hidden"]}, "inputs": {"nearby": 1},
-        "currencies": {"scrip": {"start": 2, "most": 40}, "share": {"start": 1, "pooled": True}}, "items": {"nail": {"most": 3}, "big": {"size": 3}},
+        "game": {"tags": ["wet", "hidden"]},
+        "inputs": {"nearby": 1},
+        "currencies": {"scrip": {"start": 2, "most": 40}, "share": {"start": 1, "pooled": True}},
+        "items": {"nail": {"most": 3}, "big": {"size": 3}},
         "events": {"seen": {"fields": {"much": "number"}}},
-        "actors": {"crate": crate, "wasp": wasp, "post": {"vital": "paint", "meters": {"paint": 6}, "reach": 5}},
+        "actors": {
+            "crate": crate,
+            "wasp": wasp,
+            "post": {"vital": "paint", "meters": {"paint": 6}, "reach": 5},
+        },
         "statuses": {"ill": draw(STATUSES), "charm": draw(STATUSES)},
         "teams": {"north": {}, "south": {"friendly_fire": draw(pick(0.5, True))}},
-        "levels": {"rank": {"experience": draw(pick("5 * level", [3, 4, 9])), "most": 4, "do": draw(pick(
-            [{"raise_max": "planks", "amount": 2}], [{"raise_max": "planks", "amount": 3, "keep": "missing"}, {"give": "nail"}], [{"raise_bag": 2}]))}},
-        "records": {"hurts": {"on": "damaged", "sum": "amount"}, "run": {"on": "struck", "within": 0.7}, "worst": {"on": "damaged", "best": "amount"},
-                    "faint": {"on": "damaged", "least": "amount"}, "places": {"on": "collected", "distinct": "placement"},
-                    "streak": {"on": "struck", "reset_on": "damaged"}, "team_hits": {"on": "struck", "who": "team", "own_side": True}},
-        "ratings": {"dive": {"measure": "self.score + self.record.run", "steps": [1, 5]},
-                    "care": {"marks": [{"text": "whole", "when": "self.planks.fraction == 1"}, {"text": "rich", "when": "self.scrip > 5"}]},
-                    "haste": {"measure": "now", "better": "lower", "steps": [9, 2]}},
+        "levels": {
+            "rank": {
+                "experience": draw(pick("5 * level", [3, 4, 9])),
+                "most": 4,
+                "do": draw(
+                    pick(
+                        [{"raise_max": "planks", "amount": 2}],
+                        [{"raise_max": "planks", "amount": 3, "keep": "missing"}, {"give": "nail"}],
+                        [{"raise_bag": 2}],
+                    )
+                ),
+            }
+        },
+        "records": {
+            "hurts": {"on": "damaged", "sum": "amount"},
+            "run": {"on": "struck", "within": 0.7},
+            "worst": {"on": "damaged", "best": "amount"},
+            "faint": {"on": "damaged", "least": "amount"},
+            "places": {"on": "collected", "distinct": "placement"},
+            "streak": {"on": "struck", "reset_on": "damaged"},
+            "team_hits": {"on": "struck", "who": "team", "own_side": True},
+        },
+        "ratings": {
+            "dive": {"measure": "self.score + self.record.run", "steps": [1, 5]},
+            "care": {
+                "conditions": [
+                    {"text": "whole", "when": "self.planks.fraction == 1"},
+                    {"text": "rich", "when": "self.scrip > 5"},
+                ]
+            },
+            "haste": {"measure": "now", "better": "lower", "steps": [9, 2]},
+        },
         "matches": {
-            "race": {"teams": ["north", "south"], "time_limit": 2.0, "win_at": 4, "rounds": draw(pick(1, 3)), "on_tie": draw(pick("draw", "extra_time")),
-                     "rules": [{"on": "struck", "do": [{"score": 1}, {"xp": "rank", "amount": 2}]}]},
-            "hunt": {"win_at": "all", "rules": [{"on": "collected", "of": "glue", "do": [{"score": 1}]}], "rounds": draw(pick(1, 3))},
-            "tide": {"win_when": "self.planks.fraction < 0.6", "friendly_fire": True, "rules": [{"on": "healed", "do": [{"score": 2}]}]}},
-        "pickups": {"glue": {"do": [{"heal": 4}], "respawn_after": 0.5, "waste": draw(st.booleans())},
-                    "nail": {"do": [{"give": "nail", "amount": "much"}, {"score": 2}], "inputs": {"much": 2}, "split": draw(st.booleans()), "reach": 8},
-                    "pad": {"do": [{"status": "charm"}, {"earn": "share", "amount": 1}], "stays": True, "cooldown": 0.3, "for": ["crate"]}},
+            "race": {
+                "teams": ["north", "south"],
+                "time_limit": 2.0,
+                "win_at": 4,
+                "rounds": draw(pick(1, 3)),
+                "on_tie": draw(pick("draw", "extra_time")),
+                "rules": [{"on": "struck", "do": [{"score": 1}, {"xp": "rank", "amount": 2}]}],
+            },
+            "hunt": {
+                "win_at": "all",
+                "rules": [{"on": "collected", "of": "glue", "do": [{"score": 1}]}],
+                "rounds": draw(pick(1, 3)),
+            },
+            "tide": {
+                "win_when": "self.planks.fraction < 0.6",
+                "friendly_fire": True,
+                "rules": [{"on": "healed", "do": [{"score": 2}]}],
+            },
+        },
+        "pickups": {
+            "glue": {"do": [{"heal": 4}], "respawn_after": 0.5, "waste": draw(st.booleans())},
+            "nail": {
+                "do": [{"give": "nail", "amount": "much"}, {"score": 2}],
+                "inputs": {"much": 2},
+                "split": draw(st.booleans()),
+                "reach": 8,
+            },
+            "pad": {
+                "do": [{"status": "charm"}, {"earn": "share", "amount": 1}],
+                "stays": True,
+                "cooldown": 0.3,
+                "for": ["crate"],
+            },
+        },
         "rules": draw(some(RULES, 5)),
         "exchanges": {
-            "shop": {"costs": {"scrip": "1 + bought"}, "gives": {"nail": 1}, "stock": 2, "restock_after": 0.5, "needs": ["self.planks > 0"]},
-            "sale": {"costs": {"nail": 1}, "gives": {"scrip": draw(pick(2, 15))}, "all": True}, "pool": {"costs": {"share": 1}, "gives": {"big": 1}}},
+            "shop": {
+                "costs": {"scrip": "1 + bought"},
+                "gives": {"nail": 1},
+                "stock": 2,
+                "restock_after": 0.5,
+                "needs": ["self.planks > 0"],
+            },
+            "sale": {"costs": {"nail": 1}, "gives": {"scrip": draw(pick(2, 15))}, "all": True},
+            "pool": {"costs": {"share": 1}, "gives": {"big": 1}},
+        },
         "quests": {
-            "sting_down": {"goals": [{"on": "defeated", "of": "wasp"}], "reward": [{"earn": "scrip", "amount": 5}, {"give": "nail", "amount": 2}], **once, **auto},
-            "gather": {"goals": [{"hold": "nail", "count": 2, "hand_over": True}], "reward": [{"give": "big", "amount": draw(pick(1, 2))}], "giver": "post", **timed, **slow},
-            "steps": {"order": "in_turn", "goals": [
-                {"on": "struck", "count": 2}, {"on": "collected", "of": "glue", "count": draw(pick(1, "all")), **draw(pick({}, {"optional": True, "reward": [{"score": 3}]}))},
-                {"hold": "nail"}, {"on": "earned", "sum": "amount", "count": 4}], "reward": [{"xp": "rank", "amount": 4}], "fails": [{"on": "died", "count": 2}], **auto},
-            "north_road": {"needs": ["self.quest.south_road != 'active'"], "goals": [{"on": "struck", "count": 3, "within": 0.8}, {"on": "damaged", "best": "amount", "count": 5}],
-                           "needs_goals": 1, **timed, **once},
-            "south_road": {"needs": ["self.quest.north_road != 'active'", "self.planks > 5"], "goals": [{"on": "collected", "distinct": "placement", "count": 2}],
-                           "reward": [{"give": "nail", "amount": 3}], "finish": "auto", **once},
-            "zero": {"goals": [{"on": "scored", "sum": "amount", "count": "self.score", "who": draw(pick("self", "team", "anyone"))}], "reward": [{"lives": 1}], **slow},
-            "daily_a": {"goals": [{"on": "tagged", "tag": "wet", "count": 2, "reset_on": "untagged"}], **once, **timed},
-            "daily_b": {"goals": [{"on": "mended", "least": "amount", "count": 1}], "finish": "auto", "reward": [{"raise_bag": 1}]}},
-        "quest_sets": {"daily": {"quests": ["daily_a", "daily_b"], "draw": 1, **draw(pick({}, {"every": 1.0}))}},
+            "sting_down": {
+                "goals": [{"on": "defeated", "of": "wasp"}],
+                "reward": [{"earn": "scrip", "amount": 5}, {"give": "nail", "amount": 2}],
+                **once,
+                **auto,
+            },
+            "gather": {
+                "goals": [{"hold": "nail", "count": 2, "hand_over": True}],
+                "reward": [{"give": "big", "amount": draw(pick(1, 2))}],
+                "giver": "post",
+                **timed,
+                **slow,
+            },
+            "steps": {
+                "order": "in_turn",
+                "goals": [
+                    {"on": "struck", "count": 2},
+                    {
+                        "on": "collected",
+                        "of": "glue",
+                        "count": draw(pick(1, "all")),
+                        **draw(pick({}, {"optional": True, "reward": [{"score": 3}]})),
+                    },
+                    {"hold": "nail"},
+                    {"on": "earned", "sum": "amount", "count": 4},
+                ],
+                "reward": [{"xp": "rank", "amount": 4}],
+                "fails": [{"on": "died", "count": 2}],
+                **auto,
+            },
+            "north_road": {
+                "needs": ["self.quest.south_road != 'active'"],
+                "goals": [
+                    {"on": "struck", "count": 3, "within": 0.8},
+                    {"on": "damaged", "best": "amount", "count": 5},
+                ],
+                "needs_goals": 1,
+                **timed,
+                **once,
+            },
+            "south_road": {
+                "needs": ["self.quest.north_road != 'active'", "self.planks > 5"],
+                "goals": [{"on": "collected", "distinct": "placement", "count": 2}],
+                "reward": [{"give": "nail", "amount": 3}],
+                "finish": "auto",
+                **once,
+            },
+            "zero": {
+                "goals": [
+                    {
+                        "on": "scored",
+                        "sum": "amount",
+                        "count": "self.score",
+                        "who": draw(pick("self", "team", "anyone")),
+                    }
+                ],
+                "reward": [{"lives": 1}],
+                **slow,
+            },
+            "daily_a": {
+                "goals": [{"on": "tagged", "tag": "wet", "count": 2, "reset_on": "untagged"}],
+                **once,
+                **timed,
+            },
+            "daily_b": {
+                "goals": [{"on": "mended", "least": "amount", "count": 1}],
+                "finish": "auto",
+                "reward": [{"raise_bag": 1}],
+            },
+        },
+        "quest_sets": {
+            "daily": {"quests": ["daily_a", "daily_b"], "draw": 1, **draw(pick({}, {"every": 1.0}))}
+        },
         "achievements": {
-            "first": {"on": "struck", "reward": [{"give": "nail", "amount": 2}]}, "sore": {"on": "damaged", "sum": "amount", "ranks": draw(pick(*RANKS)), "reward": [{"earn": "scrip", "amount": 2}]},
-            "walker": {"on": "collected", "distinct": "placement", "count": 2, "reward": [{"give": "big"}]}, "hand": {"reward": [{"score": 1}]},
-            "streak": {"on": "struck", "count": 3, "reset_on": "damaged", "within": 1.0, "who": "anyone"}, "traitor": {"on": "struck", "own_side": True, "count": 2}},
-        "saves": {"include": draw(pick(None, ["currencies", "items", "levels", "lives"])) or [
-            "currencies", "items", "exchanges", "levels", "quests", "achievements", "ratings", "records", "lives"]}}
+            "first": {"on": "struck", "reward": [{"give": "nail", "amount": 2}]},
+            "sore": {
+                "on": "damaged",
+                "sum": "amount",
+                "ranks": draw(pick(*RANKS)),
+                "reward": [{"earn": "scrip", "amount": 2}],
+            },
+            "walker": {"on": "collected", "distinct": "placement", "count": 2, "reward": [{"give": "big"}]},
+            "hand": {"reward": [{"score": 1}]},
+            "streak": {"on": "struck", "count": 3, "reset_on": "damaged", "within": 1.0, "who": "anyone"},
+            "traitor": {"on": "struck", "own_side": True, "count": 2},
+        },
+        "saves": {
+            "include": draw(pick(None, ["currencies", "items", "levels", "lives"]))
+            or [
+                "currencies",
+                "items",
+                "exchanges",
+                "levels",
+                "quests",
+                "achievements",
+                "ratings",
+                "records",
+                "lives",
+            ]
+        },
+    }
     note(f"design = {made!r}")
     return made
 
@@ -171,30 +415,69 @@ def _said(verb: str, *rest: st.SearchStrategy[Any]) -> st.SearchStrategy[Command
 
 
 _ADVANCE = _said("advance", st.one_of(pick(0, 1, 100_000, 300_000, 500_000), st.integers(0, 900_000)))
-_HIT = _said("hit", ANY, ANY, pick(0, 1), pick("", "visor", "shell"), pick(None, True, False), pick({}, {"nearby": 3}))
+_HIT = _said(
+    "hit", ANY, ANY, pick(0, 1), pick("", "visor", "shell"), pick(None, True, False), pick({}, {"nearby": 3})
+)
 FIGHT = [
-    _ADVANCE, _HIT, _HIT, _said("hurt", ANY, TENTHS, pick("", "venom"), pick(None, "one", "wasp1")), _said("heal", ANY, TENTHS, pick("", "one")), _said("drain", ANY, TENTHS),
-    _said("tag", ANY, pick("wet", "hidden"), st.booleans()), _said("status", ANY, pick("ill", "charm"), pick(None, "one", "wasp1"), pick(None, 0.4)),
-    _said("cure", ANY, pick("ill", "charm")), _said("revive", ANY, pick(1.0, 0.5)), _said("set", ANY, TENTHS), _said("set_max", ANY, st.integers(1, 80), pick("value", "fraction", "missing")),
-    _said("pulse", ANY, pick("pause", "resume"), pick("sip", "hum")), _said("lives", PLAYERS, AMOUNTS)]
+    _ADVANCE,
+    _HIT,
+    _HIT,
+    _said("hurt", ANY, TENTHS, pick("", "venom"), pick(None, "one", "wasp1")),
+    _said("heal", ANY, TENTHS, pick("", "one")),
+    _said("drain", ANY, TENTHS),
+    _said("tag", ANY, pick("wet", "hidden"), st.booleans()),
+    _said("status", ANY, pick("ill", "charm"), pick(None, "one", "wasp1"), pick(None, 0.4)),
+    _said("cure", ANY, pick("ill", "charm")),
+    _said("revive", ANY, pick(1.0, 0.5)),
+    _said("set", ANY, TENTHS),
+    _said("set_max", ANY, st.integers(1, 80), pick("value", "fraction", "missing")),
+    _said("pulse", ANY, pick("pause", "resume"), pick("sip", "hum")),
+    _said("lives", PLAYERS, AMOUNTS),
+]
 GOODS = [
-    _said("take", ANY, PLACED), _said("take", PLAYERS, PLACED), _said("place", pick("glue", "nail", "pad"), pick("extra", "")), _said("unplace", PLACED),
-    _said("earn", PLAYERS, pick("scrip", "share"), st.integers(0, 30)), _said("spend", PLAYERS, pick("scrip", "share"), st.integers(0, 30)),
-    _said("give", PLAYERS, pick("nail", "big"), AMOUNTS), _said("remove", PLAYERS, pick("nail", "big"), AMOUNTS), _said("resize", PLAYERS, st.integers(0, 9)),
-    _said("exchange", PLAYERS, pick("shop", "sale", "pool"), pick(None, 1, 2))]
+    _said("take", ANY, PLACED),
+    _said("take", PLAYERS, PLACED),
+    _said("place", pick("glue", "nail", "pad"), pick("extra", "")),
+    _said("unplace", PLACED),
+    _said("earn", PLAYERS, pick("scrip", "share"), st.integers(0, 30)),
+    _said("spend", PLAYERS, pick("scrip", "share"), st.integers(0, 30)),
+    _said("give", PLAYERS, pick("nail", "big"), AMOUNTS),
+    _said("remove", PLAYERS, pick("nail", "big"), AMOUNTS),
+    _said("resize", PLAYERS, st.integers(0, 9)),
+    _said("exchange", PLAYERS, pick("shop", "sale", "pool"), pick(None, 1, 2)),
+]
 TASKS = [
-    _said("match", pick("race", "hunt", "tide"), pick("start", "start", "end", "pause", "resume")), _said("rate", PLAYERS, pick("dive", "care", "haste")),
-    _said("start_rating", PLAYERS, pick("dive", "haste")), _said("gain_xp", PLAYERS, st.integers(0, 20)), _said("score", PLAYERS, AMOUNTS), _said("award", PLAYERS, pick("hand", "first")),
-    _said("quest", PLAYERS, pick("accept", "accept", "turn_in", "turn_in", "abandon", "fail"), QUESTS), _said("quest", PLAYERS, pick("accept", "turn_in"), QUESTS),
-    _said("quest", PLAYERS, pick("accept", "turn_in"), pick("sting_down", "gather", "steps")), _said("quest", PLAYERS, st.just("accept"), QUESTS),
-    _said("seen", ANY, AMOUNTS), _said("team", PLAYERS, pick("north", "south", "")), _said("move", ANY, st.integers(-6, 6))]
-COMING = [_said("leave", PLAYERS), _said("join", PLAYERS, pick("north", "south", "")), _said("again", PLAYERS), _said("again", PLAYERS), _said("load", PLAYERS), _said("keep", PLAYERS),
-          _said("spawn", pick("one", "two", "")), _said("dismiss", pick("wasp2", "wasp1", "three", "two"))]
+    _said("match", pick("race", "hunt", "tide"), pick("start", "start", "end", "pause", "resume")),
+    _said("rate", PLAYERS, pick("dive", "care", "haste")),
+    _said("start_rating", PLAYERS, pick("dive", "haste")),
+    _said("gain_xp", PLAYERS, st.integers(0, 20)),
+    _said("score", PLAYERS, AMOUNTS),
+    _said("grant", PLAYERS, pick("hand", "first")),
+    _said("quest", PLAYERS, pick("accept", "accept", "turn_in", "turn_in", "abandon", "fail"), QUESTS),
+    _said("quest", PLAYERS, pick("accept", "turn_in"), QUESTS),
+    _said("quest", PLAYERS, pick("accept", "turn_in"), pick("sting_down", "gather", "steps")),
+    _said("quest", PLAYERS, st.just("accept"), QUESTS),
+    _said("seen", ANY, AMOUNTS),
+    _said("team", PLAYERS, pick("north", "south", "")),
+    _said("move", ANY, st.integers(-6, 6)),
+]
+COMING = [
+    _said("leave", PLAYERS),
+    _said("join", PLAYERS, pick("north", "south", "")),
+    _said("again", PLAYERS),
+    _said("again", PLAYERS),
+    _said("load", PLAYERS),
+    _said("keep", PLAYERS),
+    _said("spawn", pick("one", "two", "")),
+    _said("dismiss", pick("wasp2", "wasp1", "three", "two")),
+]
 BAD = [_said("bad", ANY, pick(-1.0, float("nan"), 10**400))]
 
 
 def _weighed(commands: list[st.SearchStrategy[Command]]) -> st.SearchStrategy[Command]:
-    return st.sampled_from(commands).flatmap(lambda command: command)  # `one_of` would forget what stands twice
+    return st.sampled_from(commands).flatmap(
+        lambda command: command
+    )  # `one_of` would forget what stands twice
 
 
 _STAYING = [*FIGHT, *FIGHT, *FIGHT, *GOODS, *GOODS, *TASKS, *TASKS, *TASKS, *[_ADVANCE] * 20, *[_HIT] * 15]
@@ -202,8 +485,11 @@ STAYING = _weighed(_STAYING)
 COMMANDS = _weighed([*_STAYING, *COMING, *BAD])
 
 
-def streams(commands: st.SearchStrategy[Command], least: int = 0, most: int = 60) -> st.SearchStrategy[list[Command]]:
-    """Return lists of commands of all lengths from *least* to *most*; Hypothesis by itself draws short ones, in which little happens."""
+def streams(
+    commands: st.SearchStrategy[Command], least: int = 0, most: int = 60
+) -> st.SearchStrategy[list[Command]]:
+    """Return lists of commands of all lengths from *least* to *most*; Hypothesis by itself draws short ones,
+    in which little happens."""
     return st.integers(least, most).flatmap(lambda size: st.lists(commands, min_size=size, max_size=size))
 
 
@@ -226,7 +512,10 @@ class Play:
     def restored(self, data: dict[str, Any], history: int = 1_000) -> Play:
         """Return what goes on from a snapshot, with the same profiles held."""
         again = object.__new__(Play)
-        again.profiles, again.world = dict(self.profiles), World.restore(self.world.design, data, history=history)
+        again.profiles, again.world = (
+            dict(self.profiles),
+            World.restore(self.world.design, data, history=history),
+        )
         return again
 
     def all(self, commands: list[Command]) -> Play:
@@ -238,20 +527,26 @@ class Play:
     def do(self, command: Command) -> Any:
         """Carry out one command; returns its result, or the error it raised."""
         try:
-            return getattr(self, f"_{command[0]}", self._actor)(*command[1:] if hasattr(self, f"_{command[0]}") else command)
+            return getattr(self, f"_{command[0]}", self._actor)(
+                *command[1:] if hasattr(self, f"_{command[0]}") else command
+            )
         except CleaverError as error:
             return error
 
     def _advance(self, micros: int) -> Any:
-        return self.world.advance_us(micros)
+        return self.world.advance(microseconds=micros)
 
-    def _hit(self, one: str, other: str, number: int, zone: str, crit: bool | None, inputs: dict[str, float]) -> Any:
+    def _hit(
+        self, one: str, other: str, number: int, zone: str, crit: bool | None, inputs: dict[str, Any]
+    ) -> Any:
         actor = self.world.actor(one)
-        attacks = list(actor.body._kind.attacks)
-        return actor.hit(self.world.actor(other), attacks[number % len(attacks)] if attacks else "none", zone=zone, crit=crit, **inputs)  # type: ignore[arg-type]  # numbers, by name
+        attacks = list(actor.body._kind.attacks) or ["none"]
+        attack = attacks[number % len(attacks)]
+        return actor.hit(self.world.actor(other), attack, zone=zone, crit=crit, **inputs)
 
     def _hurt(self, one: str, amount: float, kind: str, source: str | None) -> Any:
-        return self.world.actor(one).hurt(amount, kind=kind, source=source and self.world.actor(source))  # type: ignore[arg-type]  # "" is not in the pool
+        # "" is not in the pool
+        return self.world.actor(one).hurt(amount, type=kind, source=source and self.world.actor(source))  # type: ignore[arg-type]
 
     def _heal(self, one: str, amount: float, source: str) -> Any:
         return self.world.actor(one).heal(amount, source=self.world.actor(source) if source else None)
@@ -260,7 +555,9 @@ class Play:
         return self.world.actor(one).set_tag(tag, on)
 
     def _status(self, one: str, status: str, source: str | None, lasts: float | None) -> Any:
-        return self.world.actor(one).begin_status(status, lasts=lasts, source=self.world.actor(source) if source else None)
+        return self.world.actor(one).status(
+            status, lasts=lasts, source=self.world.actor(source) if source else None
+        )
 
     def _vital(self, one: str) -> Any:
         actor = self.world.actor(one)
@@ -303,7 +600,7 @@ class Play:
         return getattr(self.world.actor(one), verb)(quest)
 
     def _seen(self, one: str, much: int) -> Any:
-        return self.world.actor(one).report("seen", much=much)
+        return self.world.actor(one).announce("seen", much=much)
 
     def _team(self, one: str, team: str) -> Any:
         return self.world.set_team(self.world.actor(one), team)

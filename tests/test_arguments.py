@@ -1,4 +1,5 @@
-"""Every public method, with arguments of every wrong kind: either it does what it says, or it raises one of our errors and nothing has changed."""
+"""Every public method, with arguments of every wrong kind: either it does what it says, or it raises one of
+our errors and nothing has changed."""
 
 from __future__ import annotations
 
@@ -16,11 +17,74 @@ from cleaver import CleaverError, Design, Profile, ReactionError, UsageError, Wo
 from cleaver.saves import Store
 from strategies import STAYING, Command, Play, designs, law, streams
 
-NUMBERS = [0, 1, 2.5, -1, -0.0, float("nan"), float("inf"), float("-inf"), 10**400, -(10**400), 2**63, 1e308, 1e-320, True, False, 1 + 2j]
-TEXTS = ["", "one", "two", "wasp1", "post1", "ram", "sting", "glue1", "glue", "nail", "scrip", "planks", "race", "north", "steps", "rank", "dive", "ill", "wet", "joined",
-         "seen", "venom", "\ud800", "a\0b", "x" * 300, "{actor}", "[red]", "one.planks", "one.planks.fraction", "..", "daily_a", "first"]
-OTHERS: list[Any] = [None, (), [], {}, [1], ("grace",), {"a": 1}, {1: 2}, b"one", object, (1, 2), (1, float("nan")), (1e200, 0)]
-LEAVES_A_CHANGE = {"advance", "advance_us"}  # what listeners and reactions raise meanwhile is told afterwards
+NUMBERS = [
+    0,
+    1,
+    2.5,
+    -1,
+    -0.0,
+    float("nan"),
+    float("inf"),
+    float("-inf"),
+    10**400,
+    -(10**400),
+    2**63,
+    1e308,
+    1e-320,
+    True,
+    False,
+    1 + 2j,
+]
+TEXTS = [
+    "",
+    "one",
+    "two",
+    "wasp1",
+    "post1",
+    "ram",
+    "sting",
+    "glue1",
+    "glue",
+    "nail",
+    "scrip",
+    "planks",
+    "race",
+    "north",
+    "steps",
+    "rank",
+    "dive",
+    "ill",
+    "wet",
+    "joined",
+    "seen",
+    "venom",
+    "\ud800",
+    "a\0b",
+    "x" * 300,
+    "{actor}",
+    "[red]",
+    "one.planks",
+    "one.planks.fraction",
+    "..",
+    "daily_a",
+    "first",
+]
+OTHERS: list[Any] = [
+    None,
+    (),
+    [],
+    {},
+    [1],
+    ("grace",),
+    {"a": 1},
+    {1: 2},
+    b"one",
+    object,
+    (1, 2),
+    (1, float("nan")),
+    (1e200, 0),
+]
+LEAVES_A_CHANGE = {"advance"}  # what listeners and reactions raise meanwhile is told afterwards
 
 
 class _Unshown:
@@ -59,12 +123,21 @@ def methods(thing: Any) -> Iterator[tuple[str, inspect.Signature]]:
 
 
 # One argument: a value of its own, or the number of a thing of that world.
-VALUES = st.one_of(st.sampled_from(TEXTS), st.sampled_from(NUMBERS), st.sampled_from(OTHERS), st.integers(-1, 40).map(_Here))
-CALLS = st.tuples(st.integers(0, 999), st.integers(0, 999), st.lists(VALUES, min_size=5, max_size=5), st.integers(0, 5),
-                  st.dictionaries(st.sampled_from(["nearby", "much", "nonsense"]), VALUES, max_size=2))
+VALUES = st.one_of(
+    st.sampled_from(TEXTS), st.sampled_from(NUMBERS), st.sampled_from(OTHERS), st.integers(-1, 40).map(_Here)
+)
+CALLS = st.tuples(
+    st.integers(0, 999),
+    st.integers(0, 999),
+    st.lists(VALUES, min_size=5, max_size=5),
+    st.integers(0, 5),
+    st.dictionaries(st.sampled_from(["nearby", "much", "nonsense"]), VALUES, max_size=2),
+)
 
 
-def arguments(signature: inspect.Signature, values: list[Any], given: int, inputs: dict[str, Any]) -> tuple[list[Any], dict[str, Any]]:
+def arguments(
+    signature: inspect.Signature, values: list[Any], given: int, inputs: dict[str, Any]
+) -> tuple[list[Any], dict[str, Any]]:
     """Return the arguments of one call: all that must be given, and *given* of those that may be."""
     args: list[Any] = []
     named: dict[str, Any] = {}
@@ -88,10 +161,16 @@ def arguments(signature: inspect.Signature, values: list[Any], given: int, input
 
 @law
 @given(designs(), streams(STAYING, most=10), st.lists(CALLS, max_size=15))
-def test_a_wrong_argument_changes_nothing_and_says_so_in_words(design: Design, commands: list[Command], calls: list[Any]) -> None:
+def test_a_wrong_argument_changes_nothing_and_says_so_in_words(
+    design: Design, commands: list[Command], calls: list[Any]
+) -> None:
     play = Play(design).all(commands)
     world, stranger = play.world, World(design).join("crate", "one")
-    profiles = [Profile("one", 1, {}), Profile("one", 1, {"currencies": {"scrip": -1}}), Profile("one", 1, {"quests": {"steps": 3}})]
+    profiles = [
+        Profile("one", 1, {}),
+        Profile("one", 1, {"currencies": {"scrip": -1}}),
+        Profile("one", 1, {"quests": {"steps": 3}}),
+    ]
     for which, method, values, count, inputs in calls:
         here = [*things(world), stranger, *profiles]
         thing = here[which % (len(here) - 4)]
@@ -99,7 +178,9 @@ def test_a_wrong_argument_changes_nothing_and_says_so_in_words(design: Design, c
         name, signature = known[method % len(known)]
         args, named = arguments(signature, values, count, inputs)
         args = [value.found(here) if isinstance(value, _Here) else value for value in args]
-        named = {key: value.found(here) if isinstance(value, _Here) else value for key, value in named.items()}
+        named = {
+            key: value.found(here) if isinstance(value, _Here) else value for key, value in named.items()
+        }
         before = json.dumps(world.snapshot())
         try:
             getattr(thing, name)(*args, **named)
@@ -107,7 +188,11 @@ def test_a_wrong_argument_changes_nothing_and_says_so_in_words(design: Design, c
             pass  # it was carried out; what followed failed
         except CleaverError as error:
             str(error).encode()
-            assert json.dumps(world.snapshot()) == before or name in LEAVES_A_CHANGE, (type(thing), name, error)
+            assert json.dumps(world.snapshot()) == before or name in LEAVES_A_CHANGE, (
+                type(thing),
+                name,
+                error,
+            )
         except (TypeError, KeyError):
             assert name in ("__getitem__", "__contains__"), (type(thing), name)  # as Python's own containers
             assert json.dumps(world.snapshot()) == before
@@ -121,8 +206,10 @@ def store(reef: Design, tmp_path: Path) -> Iterator[Store]:
         yield opened
 
 
-@pytest.mark.parametrize("player", [None, 3, "\ud800", "a\0b", "x" * 201, b"one", ["one"]], ids=lambda value: repr(value)[:12])
-@pytest.mark.parametrize("call", ["load", "read", "revisions", "holder_of", "checkout"])
+@pytest.mark.parametrize(
+    "player", [None, 3, "\ud800", "a\0b", "x" * 201, b"one", ["one"]], ids=lambda value: repr(value)[:12]
+)
+@pytest.mark.parametrize("call", ["load", "read", "revisions", "holder_of", "hold"])
 def test_a_store_refuses_what_is_no_id_before_it_looks(store: Store, call: str, player: Any) -> None:
     with pytest.raises(UsageError) as caught:
         getattr(store, call)(player)
@@ -130,12 +217,34 @@ def test_a_store_refuses_what_is_no_id_before_it_looks(store: Store, call: str, 
     assert store.players() == ["one"] and store.read("one") == Profile("one", 1, {"currencies": {"scrip": 3}})
 
 
-@pytest.mark.parametrize(("call", "args"), [
-    ("save", (None,)), ("save", (Profile("\ud800", 1, {}),)), ("save", (Profile("one", 1, {"currencies": {"scrip": float("nan")}}),)), ("save", (Profile("x" * 201, 1, {}),)),
-    ("restore", ("one", -1)), ("restore", ("one", 99)), ("restore", ("one", "1")), ("restore", ("one", True)), ("keep_score", ("board", "one", float("nan"))),
-    ("keep_score", ("board", "one", "9")), ("keep_score", ("", "one", 9)), ("keep_score", ("board", "\ud800", 9)), ("high_scores", ("board", -1)), ("high_scores", (None,))])
-def test_a_store_takes_nothing_that_it_could_not_give_back(store: Store, call: str, args: tuple[Any, ...]) -> None:
+@pytest.mark.parametrize(
+    ("call", "args"),
+    [
+        ("save", (None,)),
+        ("save", (Profile("\ud800", 1, {}),)),
+        ("save", (Profile("one", 1, {"currencies": {"scrip": float("nan")}}),)),
+        ("save", (Profile("x" * 201, 1, {}),)),
+        ("restore", ("one", -1)),
+        ("restore", ("one", 99)),
+        ("restore", ("one", "1")),
+        ("restore", ("one", True)),
+        ("keep_score", ("board", "one", float("nan"))),
+        ("keep_score", ("board", "one", "9")),
+        ("keep_score", ("", "one", 9)),
+        ("keep_score", ("board", "\ud800", 9)),
+        ("high_scores", ("board", -1)),
+        ("high_scores", (None,)),
+    ],
+)
+def test_a_store_takes_nothing_that_it_could_not_give_back(
+    store: Store, call: str, args: tuple[Any, ...]
+) -> None:
     with pytest.raises(CleaverError) as caught:
         getattr(store, call)(*args)
     str(caught.value).encode()
-    assert store.players() == ["one"] and store.revisions("one")[0][0] == 1 and len(store.revisions("one")) == 1 and store.high_scores("board") == []
+    assert (
+        store.players() == ["one"]
+        and store.revisions("one")[0][0] == 1
+        and len(store.revisions("one")) == 1
+        and store.high_scores("board") == []
+    )

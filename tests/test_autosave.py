@@ -18,7 +18,10 @@ from cleaver.hud import SaveIndicator
 from cleaver.saves import Autosaver, Failure, Found, Store, Trouble, open_store
 from helpers import Clock
 
-GAME: dict[str, Any] = {"currencies": {"scrip": {"start": 5}}, "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}}}
+GAME: dict[str, Any] = {
+    "currencies": {"scrip": {"start": 5}},
+    "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
+}
 DESIGN = Design.from_dict(GAME)
 
 
@@ -39,7 +42,7 @@ def test_changes_at_1_2_3_12_20_and_leaving_at_21_write_at_1_9_17_and_21(store: 
     written: list[float] = []
     saver = Autosaver(store, interval=8.0, threaded=False, clock=clock)
     ann = saver.join(world, "ann")
-    world.listen("saved", lambda fact: written.append(clock.now))
+    world.listen("saved", lambda event: written.append(clock.now))
     for tick in range(1, 22):
         clock.now = tick
         if tick in (1, 2, 3, 12, 20):
@@ -85,7 +88,7 @@ def test_a_profile_taken_over_is_given_up_and_said_once(tmp_path: Path) -> None:
     saver = Autosaver(mine, interval=0.0, threaded=False, clock=clock, on_failure=told.append)
     ann = saver.join(world, "ann")
     now.now += 60  # suspended past its lease
-    other.checkout("ann").save(world.profile(ann))
+    other.hold("ann").save(world.profile(ann))
     for _ in range(3):
         ann.earn("scrip", 50)
         saver.pump()
@@ -198,7 +201,11 @@ with saver.closing():
 
 def test_a_process_asked_to_end_saves_first(tmp_path: Path) -> None:
     url = f"sqlite:///{tmp_path / 's.db'}"
-    child = subprocess.Popen([sys.executable, "-c", PROGRAM % GAME, url], stdout=subprocess.PIPE, env={**os.environ, "PYTHONWARNINGS": "error"})
+    child = subprocess.Popen(
+        [sys.executable, "-c", PROGRAM % GAME, url],
+        stdout=subprocess.PIPE,
+        env={**os.environ, "PYTHONWARNINGS": "error"},
+    )
     assert child.stdout is not None and child.stdout.readline() == b"ready\n"
     child.send_signal(signal.SIGTERM)
     assert child.wait(timeout=20) == 143

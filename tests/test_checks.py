@@ -25,109 +25,286 @@ XP: Tables = {"rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}]}
 CASES: dict[str, tuple[Tables, Tables]] = {
     "untouched_meter": (
         {"actors": {"eel": eel(meters={"hide": 30, "ink": 5})}},
-        {"actors": {"eel": eel(meters={"hide": 30, "ink": {"max": 5, "flows": [{"rate": 1}]}})}}),
+        {"actors": {"eel": eel(meters={"hide": 30, "ink": {"max": 5, "flows": [{"rate": 1}]}})}},
+    ),
     "no_vital": (
-        {"actors": {"eel": {"meters": {"hide": 30}, "guard": {"armour": 1}}}, "rules": [{"on": "joined", "do": [{"drain": 1, "meter": "hide"}]}]},
-        {"actors": {"winch": {"meters": {"fuel": {"max": 30, "flows": [{"rate": -1}]}}}}}),
+        {
+            "actors": {"eel": {"meters": {"hide": 30}, "guard": {"armour": 1}}},
+            "rules": [{"on": "joined", "do": [{"drain": 1, "meter": "hide"}]}],
+        },
+        {"actors": {"winch": {"meters": {"fuel": {"max": 30, "flows": [{"rate": -1}]}}}}},
+    ),
     "zero_amount": (
         {"actors": {"eel": eel(attacks={"bite": {"amount": 0, "cooldown": 1}})}},
-        {"actors": {"eel": eel(attacks={"bite": {"amount": 1, "cooldown": 1}})}}),
-    "misspelt_kind": (
-        {"actors": {"eel": eel(guard={"through": {"venm": 0.5}}, attacks={"bite": {"amount": 1, "kind": "venom", "cooldown": 1}})}},
-        {"actors": {"eel": eel(guard={"through": {"fall": 0.5}}, attacks={"bite": {"amount": 1, "kind": "venom", "cooldown": 1}})}}),
+        {"actors": {"eel": eel(attacks={"bite": {"amount": 1, "cooldown": 1}})}},
+    ),
+    "misspelt_type": (
+        {
+            "actors": {
+                "eel": eel(
+                    guard={"through": {"venm": 0.5}},
+                    attacks={"bite": {"amount": 1, "type": "venom", "cooldown": 1}},
+                )
+            }
+        },
+        {
+            "actors": {
+                "eel": eel(
+                    guard={"through": {"fall": 0.5}},
+                    attacks={"bite": {"amount": 1, "type": "venom", "cooldown": 1}},
+                )
+            }
+        },
+    ),
     "divides_by_zero": (
         {"actors": {"eel": eel(guard={"scale": "2 / near(6)"})}},
-        {"actors": {"eel": eel(guard={"scale": "0 if near(6) == 0 else 2 / near(6)"})}}),
+        {"actors": {"eel": eel(guard={"scale": "0 if near(6) == 0 else 2 / near(6)"})}},
+    ),
     "negative_amount": (
-        {"pickups": {"kit": {"inputs": {"mends": -25}, "do": [{"heal": "mends"}]}}, "actors": {"diver": eel(player=True)}},
-        {"pickups": {"kit": {"inputs": {"mends": 25}, "do": [{"heal": "mends - self.hide"}]}}, "actors": {"diver": eel(player=True)}}),
+        {
+            "pickups": {"kit": {"inputs": {"mends": -25}, "do": [{"heal": "mends"}]}},
+            "actors": {"diver": eel(player=True)},
+        },
+        {
+            "pickups": {"kit": {"inputs": {"mends": 25}, "do": [{"heal": "mends - self.hide"}]}},
+            "actors": {"diver": eel(player=True)},
+        },
+    ),
     "idle_flow": (
         {"actors": {"eel": eel(meters={"hide": {"max": 30, "flows": [{"rate": 2, "until": 0.0}]}})}},
-        {"actors": {"eel": eel(meters={"hide": {"max": 30, "flows": [{"rate": -2, "until": 0.0}]}})}}),
+        {"actors": {"eel": eel(meters={"hide": {"max": 30, "flows": [{"rate": -2, "until": 0.0}]}})}},
+    ),
     "mark_out_of_range": (
         {"actors": {"eel": eel(meters={"hide": {"max": 30, "marks": {"top": 1.0}}})}},
-        {"actors": {"eel": eel(meters={"hide": {"max": 30, "overfill": 5, "marks": {"top": 1.0}}})}}),
+        {"actors": {"eel": eel(meters={"hide": {"max": 30, "overfill": 5, "marks": {"top": 1.0}}})}},
+    ),
     "contact_every_frame": (
         {"actors": {"eel": eel(attacks={"bite": {"amount": 5}}), "diver": eel(player=True)}},
-        {"actors": {"eel": eel(attacks={"bite": {"amount": 5}}), "diver": eel(player=True, guard={"grace": 0.5})}}),
+        {
+            "actors": {
+                "eel": eel(attacks={"bite": {"amount": 5}}),
+                "diver": eel(player=True, guard={"grace": 0.5}),
+            }
+        },
+    ),
     "good_nobody_gives": (
-        {"currencies": {"scrip": {}}, "items": {"pearl": {}}, "pickups": {"pearl": {"do": [{"give": "pearl"}]}},
-         "exchanges": {"office": {"costs": {"pearl": 1}, "gives": {"pearl": 1}}}, "rules": [{"on": "joined", "where": "self.scrip > 0", "do": [{"score": 1}]}]},
-        {"currencies": {"scrip": {"start": 5}}, "rules": [{"on": "joined", "where": "self.scrip > 0", "do": [{"score": 1}]}]}),
+        {
+            "currencies": {"scrip": {}},
+            "items": {"pearl": {}},
+            "pickups": {"pearl": {"do": [{"give": "pearl"}]}},
+            "exchanges": {"office": {"costs": {"pearl": 1}, "gives": {"pearl": 1}}},
+            "rules": [{"on": "joined", "where": "self.scrip > 0", "do": [{"score": 1}]}],
+        },
+        {
+            "currencies": {"scrip": {"start": 5}},
+            "rules": [{"on": "joined", "where": "self.scrip > 0", "do": [{"score": 1}]}],
+        },
+    ),
     "good_nobody_takes": (
         {"currencies": {"scrip": {"start": 5}}},
-        {"currencies": {"scrip": {"start": 5}}, "items": {"helm": {"most": 1}}, "exchanges": {"shop": {"costs": {"scrip": 5}, "gives": {"helm": 1}}}}),
+        {
+            "currencies": {"scrip": {"start": 5}},
+            "items": {"helm": {"most": 1}},
+            "exchanges": {"shop": {"costs": {"scrip": 5}, "gives": {"helm": 1}}},
+        },
+    ),
     "most_below_price": (
-        {"currencies": {"scrip": {"start": 5, "most": 9}}, "items": {"helm": {"most": 1}}, "exchanges": {"shop": {"costs": {"scrip": 10}, "gives": {"helm": 1}}}},
-        {"currencies": {"scrip": {"start": 5, "most": 10}}, "items": {"helm": {"most": 1}}, "exchanges": {"shop": {"costs": {"scrip": 10}, "gives": {"helm": 1}}}}),
+        {
+            "currencies": {"scrip": {"start": 5, "most": 9}},
+            "items": {"helm": {"most": 1}},
+            "exchanges": {"shop": {"costs": {"scrip": 10}, "gives": {"helm": 1}}},
+        },
+        {
+            "currencies": {"scrip": {"start": 5, "most": 10}},
+            "items": {"helm": {"most": 1}},
+            "exchanges": {"shop": {"costs": {"scrip": 10}, "gives": {"helm": 1}}},
+        },
+    ),
     "money_circle": (
-        {"currencies": {"scrip": {"start": 9}}, "items": {"nail": {"most": 9}, "box": {"most": 9}}, "exchanges": {
-            "buy": {"costs": {"scrip": 2}, "gives": {"nail": 1}}, "craft": {"costs": {"nail": 2}, "gives": {"box": 1}},
-            "sell": {"costs": {"box": 1}, "gives": {"scrip": 5}}}},
-        {"currencies": {"scrip": {"start": 9}}, "items": {"nail": {"most": 9}, "box": {"most": 9}}, "exchanges": {
-            "buy": {"costs": {"scrip": 2}, "gives": {"nail": 1}}, "craft": {"costs": {"nail": 2}, "gives": {"box": 1}},
-            "sell": {"costs": {"box": 1}, "gives": {"scrip": 4}}}}),
+        {
+            "currencies": {"scrip": {"start": 9}},
+            "items": {"nail": {"most": 9}, "box": {"most": 9}},
+            "exchanges": {
+                "buy": {"costs": {"scrip": 2}, "gives": {"nail": 1}},
+                "craft": {"costs": {"nail": 2}, "gives": {"box": 1}},
+                "sell": {"costs": {"box": 1}, "gives": {"scrip": 5}},
+            },
+        },
+        {
+            "currencies": {"scrip": {"start": 9}},
+            "items": {"nail": {"most": 9}, "box": {"most": 9}},
+            "exchanges": {
+                "buy": {"costs": {"scrip": 2}, "gives": {"nail": 1}},
+                "craft": {"costs": {"nail": 2}, "gives": {"box": 1}},
+                "sell": {"costs": {"box": 1}, "gives": {"scrip": 4}},
+            },
+        },
+    ),
     "pickup_for_nobody": (
-        {"actors": {"diver": eel(player=True), "fish": eel(meters={"hide": 3, "ink": {"max": 9, "flows": [{"rate": 1}]}})},
-         "pickups": {"pot": {"do": [{"heal": 5, "meter": "ink"}]}}},
-        {"actors": {"diver": eel(player=True), "fish": eel(meters={"hide": 3, "ink": {"max": 9, "flows": [{"rate": 1}]}})},
-         "pickups": {"pot": {"do": [{"heal": 5, "meter": "ink"}], "for": ["fish"]}}}),
+        {
+            "actors": {
+                "diver": eel(player=True),
+                "fish": eel(meters={"hide": 3, "ink": {"max": 9, "flows": [{"rate": 1}]}}),
+            },
+            "pickups": {"pot": {"do": [{"heal": 5, "meter": "ink"}]}},
+        },
+        {
+            "actors": {
+                "diver": eel(player=True),
+                "fish": eel(meters={"hide": 3, "ink": {"max": 9, "flows": [{"rate": 1}]}}),
+            },
+            "pickups": {"pot": {"do": [{"heal": 5, "meter": "ink"}], "for": ["fish"]}},
+        },
+    ),
     "endless_match": ({"matches": {"race": {}}}, {"matches": {"race": {"time_limit": 60}}}),
-    "lonely_match": (
+    "single_team_match": (
         {"teams": {"north": {}}, "matches": {"race": {"teams": ["north"], "time_limit": 60}}},
-        {"teams": {"north": {}, "south": {}}, "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}}}),
+        {
+            "teams": {"north": {}, "south": {}},
+            "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}},
+        },
+    ),
     "rule_never_matches": (
         {"rules": [{"on": "collected", "do": [{"score": 1}]}]},
-        {"rules": [{"on": "collected", "do": [{"score": 1}]}], "pickups": {"pot": {"do": [{"score": 1}]}}}),
+        {"rules": [{"on": "collected", "do": [{"score": 1}]}], "pickups": {"pot": {"do": [{"score": 1}]}}},
+    ),
     "scored_twice": (
         {"rules": [{"on": "damaged", "do": [{"score": 1}]}, {"on": "damaged", "do": [{"score": 2}]}]},
-        {"rules": [{"on": "damaged", "do": [{"score": 1}]}, {"on": "damaged", "critical": True, "do": [{"score": 2}]}]}),
+        {
+            "rules": [
+                {"on": "damaged", "do": [{"score": 1}]},
+                {"on": "damaged", "critical": True, "do": [{"score": 2}]},
+            ]
+        },
+    ),
     "repeated_report": (
         {"events": {"crossed_line": {}}, "rules": [{"on": "crossed_line", "do": [{"score": 1}]}]},
-        {"game": {"tags": ["past_line"]}, "rules": [{"on": "tagged", "tag": "past_line", "do": [{"score": 1}]}]}),
+        {
+            "game": {"tags": ["past_line"]},
+            "rules": [{"on": "tagged", "tag": "past_line", "do": [{"score": 1}]}],
+        },
+    ),
     "rating_out_of_reach": (
-        {"ratings": {"dive": {"measure": "self.score", "steps": [1, 6]}}, "quests": {"one": quest(reward=[{"score": 5}])}},
-        {"ratings": {"dive": {"measure": "self.score", "steps": [1, 5]}}, "quests": {"one": quest(reward=[{"score": 5}])}}),
+        {
+            "ratings": {"dive": {"measure": "self.score", "steps": [1, 6]}},
+            "quests": {"one": quest(reward=[{"score": 5}])},
+        },
+        {
+            "ratings": {"dive": {"measure": "self.score", "steps": [1, 5]}},
+            "quests": {"one": quest(reward=[{"score": 5}])},
+        },
+    ),
     "level_out_of_reach": (
-        {"levels": {"rank": {"experience": [5, 9]}}, "quests": {"one": quest(reward=[{"xp": "rank", "amount": 13}])}},
-        {"levels": {"rank": {"experience": [5, 9]}}, "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}]}),
+        {
+            "levels": {"rank": {"experience": [5, 9]}},
+            "quests": {"one": quest(reward=[{"xp": "rank", "amount": 13}])},
+        },
+        {
+            "levels": {"rank": {"experience": [5, 9]}},
+            "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}],
+        },
+    ),
     "steps_too_close": (
-        {"levels": {"rank": {"experience": [9, 5]}}, "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}]},
-        {"levels": {"rank": {"experience": [5, 5]}}, "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}]}),
+        {
+            "levels": {"rank": {"experience": [9, 5]}},
+            "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}],
+        },
+        {
+            "levels": {"rank": {"experience": [5, 5]}},
+            "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}],
+        },
+    ),
     "empty_team": (
-        {"teams": {"north": {}, "south": {}, "east": {}}, "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}}},
-        {"teams": {"north": {}, "south": {}}, "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}}}),
+        {
+            "teams": {"north": {}, "south": {}, "east": {}},
+            "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}},
+        },
+        {
+            "teams": {"north": {}, "south": {}},
+            "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}},
+        },
+    ),
     "circular_needs": (
-        {"quests": {"one": quest(needs=['self.quest.two == "completed"']), "two": quest(needs=['self.quest.one == "completed"'])}},
-        {"quests": {"one": quest(needs=['self.quest.two == "completed"']), "two": quest()}}),
+        {
+            "quests": {
+                "one": quest(needs=['self.quest.two == "completed"']),
+                "two": quest(needs=['self.quest.one == "completed"']),
+            }
+        },
+        {"quests": {"one": quest(needs=['self.quest.two == "completed"']), "two": quest()}},
+    ),
     "quest_never_available": (
-        {"quests": {"one": quest(needs=["self.rank >= 5"])}, "levels": {"rank": {"experience": [1, 2]}}, **XP},
-        {"quests": {"one": quest(needs=["self.rank >= 3"])}, "levels": {"rank": {"experience": [1, 2]}}, **XP}),
+        {
+            "quests": {"one": quest(needs=["self.rank >= 5"])},
+            "levels": {"rank": {"experience": [1, 2]}},
+            **XP,
+        },
+        {
+            "quests": {"one": quest(needs=["self.rank >= 3"])},
+            "levels": {"rank": {"experience": [1, 2]}},
+            **XP,
+        },
+    ),
     "goal_never_met": (
         {"quests": {"one": quest(goals=[{"on": "collected"}])}},
-        {"quests": {"one": quest(goals=[{"on": "collected"}])}, "pickups": {"pot": {"do": [{"score": 1}]}}}),
+        {"quests": {"one": quest(goals=[{"on": "collected"}])}, "pickups": {"pot": {"do": [{"score": 1}]}}},
+    ),
     "meter_not_there": (
-        {"actors": {"eel": eel(pulses={"ink": {"every": 1, "do": [{"heal": 1, "meter": "air"}]}}), "diver": eel(player=True, meters={"hide": 9, "air": 5})}},
-        {"actors": {"eel": eel(), "diver": eel(player=True, meters={"hide": 9, "air": 5}, pulses={"sip": {"every": 1, "do": [{"heal": 1, "meter": "air"}]}})}}),
+        {
+            "actors": {
+                "eel": eel(pulses={"ink": {"every": 1, "do": [{"heal": 1, "meter": "air"}]}}),
+                "diver": eel(player=True, meters={"hide": 9, "air": 5}),
+            }
+        },
+        {
+            "actors": {
+                "eel": eel(),
+                "diver": eel(
+                    player=True,
+                    meters={"hide": 9, "air": 5},
+                    pulses={"sip": {"every": 1, "do": [{"heal": 1, "meter": "air"}]}},
+                ),
+            }
+        },
+    ),
     "need_of_locked": (
-        {"quests": {"one": quest(needs=['self.quest.two != "locked"']), "two": quest()}}, {"quests": {"one": quest(needs=['self.quest.two != "active"']), "two": quest()}}),
-    "goal_of_nothing": (
-        {"quests": {"one": quest(goals=[{"on": "damaged", "count": 0}])}}, {"quests": {"one": quest(goals=[{"on": "damaged", "count": 1}])}}),
+        {"quests": {"one": quest(needs=['self.quest.two != "locked"']), "two": quest()}},
+        {"quests": {"one": quest(needs=['self.quest.two != "active"']), "two": quest()}},
+    ),
+    "zero_goal": (
+        {"quests": {"one": quest(goals=[{"on": "damaged", "count": 0}])}},
+        {"quests": {"one": quest(goals=[{"on": "damaged", "count": 1}])}},
+    ),
     "reward_of_nothing": (
-        {"quests": {"one": quest(), "two": quest(reward=[])}}, {"quests": {"one": quest(needs=['self.quest.two == "completed"']), "two": quest(reward=[])}}),
+        {"quests": {"one": quest(), "two": quest(reward=[])}},
+        {"quests": {"one": quest(needs=['self.quest.two == "completed"']), "two": quest(reward=[])}},
+    ),
     "fails_at_once": (
-        {"quests": {"one": quest(fails=[{"on": "quest_started"}])}}, {"quests": {"one": quest(fails=[{"on": "died"}])}}),
+        {"quests": {"one": quest(fails=[{"on": "quest_started"}])}},
+        {"quests": {"one": quest(fails=[{"on": "died"}])}},
+    ),
     "achievement_out_of_reach": (
-        {"achievements": {"brave": {}}}, {"achievements": {"brave": {}}, "rules": [{"on": "damaged", "do": [{"award": "brave"}]}]}),
-    "silent_giver": (
+        {"achievements": {"brave": {}}},
+        {"achievements": {"brave": {}}, "rules": [{"on": "damaged", "do": [{"grant": "brave"}]}]},
+    ),
+    "missing_giver_text": (
         {"quests": {"one": quest(says={"available": "Go.", "completed": "Good."})}},
-        {"quests": {"one": quest(says={"available": "Go.", "active": "Well?", "completed": "Good."})}}),
+        {"quests": {"one": quest(says={"available": "Go.", "active": "Well?", "completed": "Good."})}},
+    ),
 }
 BOTH: dict[str, tuple[Tables, set[str]]] = {
-    "nothing_to_collect": ({"matches": {"hunt": {"win_at": "all", "rules": [{"on": "collected", "do": [{"score": 1}]}]}}},
-                           {"nothing_to_collect", "rule_never_matches"}),
-"dead_exchange": ({"items": {"pearl": {"most": 5}, "helm": {"most": 1}}, "exchanges": {"shop": {"costs": {"pearl": 1}, "gives": {"helm": 1}}}},
-                          {"good_nobody_gives", "dead_exchange"})}
+    "nothing_to_collect": (
+        {"matches": {"hunt": {"win_at": "all", "rules": [{"on": "collected", "do": [{"score": 1}]}]}}},
+        {"nothing_to_collect", "rule_never_matches"},
+    ),
+    "dead_exchange": (
+        {
+            "items": {"pearl": {"most": 5}, "helm": {"most": 1}},
+            "exchanges": {"shop": {"costs": {"pearl": 1}, "gives": {"helm": 1}}},
+        },
+        {"good_nobody_gives", "dead_exchange"},
+    ),
+}
 
 
 @pytest.mark.parametrize("name", BOTH)
@@ -152,33 +329,77 @@ def test_every_rule_has_a_case_and_an_explanation() -> None:
 
 
 def test_a_finding_may_be_silenced_at_one_place_with_a_reason() -> None:
-    tables = {"actors": {"eel": eel(attacks={"bite": {"amount": 0, "cooldown": 1}, "nip": {"amount": 0, "cooldown": 1}})}}
-    silence = {"check": {"silence": [{"rule": "zero_amount", "at": "actors.eel.attacks.bite", "because": "the bite only marks"}]}}
+    tables = {
+        "actors": {
+            "eel": eel(attacks={"bite": {"amount": 0, "cooldown": 1}, "nip": {"amount": 0, "cooldown": 1}})
+        }
+    }
+    silence = {
+        "check": {
+            "silence": [
+                {"rule": "zero_amount", "at": "actors.eel.attacks.bite", "because": "the bite only marks"}
+            ]
+        }
+    }
 
-    assert [finding.key for finding in findings(Design.from_dict(tables | silence))] == ["actors.eel.attacks.nip.amount"]
-    assert [finding.key for finding in silenced(Design.from_dict(tables | silence))] == ["actors.eel.attacks.bite.amount"]
+    assert [finding.key for finding in findings(Design.from_dict(tables | silence))] == [
+        "actors.eel.attacks.nip.amount"
+    ]
+    assert [finding.key for finding in silenced(Design.from_dict(tables | silence))] == [
+        "actors.eel.attacks.bite.amount"
+    ]
     for rule, at in (("zero_amuont", "actors.eel"), ("idle_flow", "actors.eel")):
         silence = {"check": {"silence": [{"rule": rule, "at": at, "because": "no reason"}]}}
-        assert [finding.name for finding in findings(Design.from_dict(tables | silence))].count("useless_silence") == 1
+        assert [finding.name for finding in findings(Design.from_dict(tables | silence))].count(
+            "useless_silence"
+        ) == 1
 
 
 def test_a_target_that_can_be_nothing_at_the_start_is_told() -> None:
     def told(count: str) -> list[str]:
-        return [finding.name for finding in findings(Design.from_dict({"inputs": {"many": 2}, "quests": {"one": quest(goals=[{"on": "damaged", "count": count}])}}))]
+        return [
+            finding.name
+            for finding in findings(
+                Design.from_dict(
+                    {
+                        "inputs": {"many": 2},
+                        "quests": {"one": quest(goals=[{"on": "damaged", "count": count}])},
+                    }
+                )
+            )
+        ]
 
-    assert told("self.score") == ["goal_of_nothing"] and told("many - 2") == ["goal_of_nothing"]
+    assert told("self.score") == ["zero_goal"] and told("many - 2") == ["zero_goal"]
     assert told("max(1, self.score)") == told("many") == told("self.score + 1") == []
 
 
 def test_what_piles_up_on_purpose_may_be_silenced() -> None:
     tables: Tables = {"currencies": {"scrip": {"start": 5}}}
     assert [finding.name for finding in findings(Design.from_dict(tables))] == ["good_nobody_takes"]
-    quiet = tables | {"check": {"silence": [{"rule": "good_nobody_takes", "at": "currencies.scrip", "because": "it is only shown"}]}}
+    quiet = tables | {
+        "check": {
+            "silence": [
+                {"rule": "good_nobody_takes", "at": "currencies.scrip", "because": "it is only shown"}
+            ]
+        }
+    }
     assert findings(Design.from_dict(quiet)) == [] and len(silenced(Design.from_dict(quiet))) == 1
 
 
-@pytest.mark.parametrize("effect", [{"lives": "1 / near(6)"}, {"raise_bag": "1 / near(6)"}, {"heal": "1 / near(6)"}, {"earn": "scrip", "amount": "1 / near(6)"},
-                                    {"raise_max": "hide", "amount": "1 / near(6)"}])
+@pytest.mark.parametrize(
+    "effect",
+    [
+        {"lives": "1 / near(6)"},
+        {"raise_bag": "1 / near(6)"},
+        {"heal": "1 / near(6)"},
+        {"earn": "scrip", "amount": "1 / near(6)"},
+        {"raise_max": "hide", "amount": "1 / near(6)"},
+    ],
+)
 def test_the_formula_of_every_verb_is_tried(effect: Tables) -> None:
-    tables: Tables = {"currencies": {"scrip": {"start": 1}}, "actors": {"eel": eel(player=True)}, "rules": [{"on": "damaged", "do": [effect]}]}
+    tables: Tables = {
+        "currencies": {"scrip": {"start": 1}},
+        "actors": {"eel": eel(player=True)},
+        "rules": [{"on": "damaged", "do": [effect]}],
+    }
     assert "divides_by_zero" in {finding.name for finding in findings(Design.from_dict(tables))}

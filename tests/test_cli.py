@@ -17,8 +17,16 @@ REEF, DIVE = str(sample.path("lanternreef.toml")), str(sample.path("dive.play"))
 
 def run(*words: str, stdin: str = "", cwd: Path | None = None, **env: str) -> tuple[int, str, str]:
     """Return (exit code, stdout, stderr) of the real command."""
-    done = subprocess.run([sys.executable, "-m", "cleaver", *words], input=stdin, capture_output=True, text=True, cwd=cwd, check=False, encoding="utf-8",
-                          env={**os.environ, "NO_COLOR": "1", "COLUMNS": "120", "PYTHONIOENCODING": "utf-8", **env})
+    done = subprocess.run(
+        [sys.executable, "-m", "cleaver", *words],
+        input=stdin,
+        capture_output=True,
+        text=True,
+        cwd=cwd,
+        check=False,
+        encoding="utf-8",
+        env={**os.environ, "NO_COLOR": "1", "COLUMNS": "120", "PYTHONIOENCODING": "utf-8", **env},
+    )
     assert "Traceback" not in done.stderr + done.stdout
     return done.returncode, done.stdout, done.stderr
 
@@ -28,7 +36,9 @@ def test_a_second_demo_comes_back_with_the_scrip_of_the_first(tmp_path: Path) ->
     again, second, _ = run("demo", "--no-figure", "--store", f"sqlite:///{tmp_path / 'd.db'}")
 
     assert (code, again) == (0, 0)
-    assert "no scrip" in first and "66 scrip" in first and "9 × 3 visor × 0.5 venom − 1 armour = 12.5" in first
+    assert (
+        "no scrip" in first and "66 scrip" in first and "9 × 3 visor × 0.5 venom − 1 armour = 12.5" in first
+    )
     assert "back with 66 scrip" in second and "132 scrip" in second
     assert (tmp_path / "timeline.png").read_bytes().startswith(b"\x89PNG")
 
@@ -37,7 +47,11 @@ def test_the_demo_goes_on_without_the_figures_extra(tmp_path: Path) -> None:
     (tmp_path / "matplotlib.py").write_text("raise ImportError('not here')")
     code, out, _ = run("demo", "--out", str(tmp_path), "--store", "sqlite://", PYTHONPATH=str(tmp_path))
 
-    assert code == 0 and 'No figure: drawing figures needs the extra \'figures\': pip install "cleaver[figures]"' in out
+    assert (
+        code == 0
+        and "No figure: drawing figures needs the extra 'figures': pip install \"cleaver-progression[figures]\""
+        in out
+    )
     assert not (tmp_path / "timeline.png").exists()
 
 
@@ -51,9 +65,17 @@ def test_play_tells_what_came_of_each_line_and_its_exit_code(tmp_path: Path) -> 
     assert code == 2 and err.startswith("cleaver: stdin:2: hurt ana five") and "'five'" in err
 
 
-@pytest.mark.parametrize(("words", "told"), [
-    (("play", "none.toml"), "none.toml: cannot be read"), (("play", REEF, "none.play"), "none.play"), (("chekc", REEF), "did you mean 'check'?"),
-    (("play",), "Missing argument"), (("play", REEF, DIVE, "--stor", "x"), "--store"), (("play", REEF, DIVE, "--store", "x"), "sqlite:///saves.db")])
+@pytest.mark.parametrize(
+    ("words", "told"),
+    [
+        (("play", "none.toml"), "none.toml: cannot be read"),
+        (("play", REEF, "none.play"), "none.play"),
+        (("chekc", REEF), "did you mean 'check'?"),
+        (("play",), "Missing argument"),
+        (("play", REEF, DIVE, "--stor", "x"), "--store"),
+        (("play", REEF, DIVE, "--store", "x"), "sqlite:///saves.db"),
+    ],
+)
 def test_wrong_use_is_one_clear_message_and_exit_code_2(words: tuple[str, ...], told: str) -> None:
     code, out, err = run(*words)
 
@@ -62,10 +84,10 @@ def test_wrong_use_is_one_clear_message_and_exit_code_2(words: tuple[str, ...], 
 
 def test_check_tells_every_problem_or_that_there_is_none(tmp_path: Path) -> None:
     code, out, _ = run("check", REEF)
-    assert code == 0 and "Lanternreef is sound" in out
+    assert code == 0 and "no problems found in Lanternreef" in out
     (tmp_path / "bad.toml").write_text('[actors.diver]\nplyer = true\n[[rules]]\non = "dmaged"\ndo = []\n')
     code, out, err = run("check", str(tmp_path / "bad.toml"))
-    assert code == 1 and out.count("bad.toml:") == 2 and "2 problems" in err
+    assert code == 1 and out.count("bad.toml:") == 2 and "2 errors" in err
 
 
 def test_schema_prints_json_and_help_lists_every_command() -> None:
@@ -80,14 +102,22 @@ def test_schema_prints_json_and_help_lists_every_command() -> None:
 def test_saves_are_listed_shown_moved_checked_and_previewed(tmp_path: Path) -> None:
     store = ("--store", f"sqlite:///{tmp_path / 's.db'}")
     script = tmp_path / "two.play"
-    script.write_text("join diver ana\nearn ana scrip 12\ngive ana pearl 2\naccept ana first_light\nsave ana\nearn ana scrip 3\nsave ana\nleave ana\n"
-                      "join diver bea\nleave bea\njoin diver ana\nexpect ana.scrip == 15 and ana.pearl == 2\n")
+    script.write_text(
+        "join diver ana\nearn ana scrip 12\ngive ana pearl 2\naccept ana first_light\nsave ana\nearn ana scrip 3\nsave ana\nleave ana\n"
+        "join diver bea\nleave bea\njoin diver ana\nexpect ana.scrip == 15 and ana.pearl == 2\n"
+    )
     assert run("play", REEF, str(script), *store)[0] == 0
     code, out, _ = run("saves", "list", REEF, *store)
     assert code == 0 and [line.split()[:2] for line in out.splitlines()[1:]] == [["ana", "3"], ["bea", "1"]]
     code, out, _ = run("saves", "show", REEF, "ana", *store)
-    assert "revision 3, version 1; generations 3, 2, 1; not in use" in out and "scrip: 15" in out and "first_light: active; goals 0/1" in out
-    assert json.loads(run("saves", "show", REEF, "ana", "--json", *store)[1])["sections"]["currencies"] == {"scrip": 15}
+    assert (
+        "revision 3, version 1; generations 3, 2, 1; not in use" in out
+        and "scrip: 15" in out
+        and "first_light: active; goals 0/1" in out
+    )
+    assert json.loads(run("saves", "show", REEF, "ana", "--json", *store)[1])["sections"]["currencies"] == {
+        "scrip": 15
+    }
     assert run("saves", "restore", REEF, "ana", "1", *store)[1] == "ana: revision 1 is back, as revision 4\n"
     assert run("saves", "verify", REEF, *store)[:2] == (0, "2 players, all sound\n")
     code, out, _ = run("saves", "export", REEF, *store, "--out", str(tmp_path / "all.jsonl"))
@@ -98,38 +128,63 @@ def test_saves_are_listed_shown_moved_checked_and_previewed(tmp_path: Path) -> N
     code, _, err = run("saves", "import", REEF, str(tmp_path / "latin.jsonl"), *store)
     assert code == 2 and "latin.jsonl is not UTF-8 text (byte 16); nothing was imported" in err
     other = ("--store", f"sqlite:///{tmp_path / 'other.db'}")
-    assert run("saves", "import", REEF, str(tmp_path / "all.jsonl"), *other)[1] == "ana: revision 1\nbea: revision 1\n"
+    assert (
+        run("saves", "import", REEF, str(tmp_path / "all.jsonl"), *other)[1]
+        == "ana: revision 1\nbea: revision 1\n"
+    )
     assert run("saves", "export", REEF, *other)[1] == (tmp_path / "all.jsonl").read_text()
     assert run("saves", "backup", REEF, str(tmp_path / "copy.db"), *store)[0] == 0
     assert run("saves", "backup", REEF, str(tmp_path / "copy.db"), *store)[0] == 2
 
     text = Path(REEF).read_text(encoding="utf-8")
-    (tmp_path / "new.toml").write_text(text.replace("version = 1", "version = 2").replace("scrip", "brass").replace("[saves]", '[[saves.changes]]\nfrom = 1\n'
-                                       'rename = { scrip = "brass" }\n[saves]').replace("[[saves.changes]]\nfrom = 1\nrename = { scrip = \"brass\" }\n[saves]",
-                                       '[saves]\nchanges = [ { from = 1, rename = { scrip = "brass" } } ]'), encoding="utf-8")
+    (tmp_path / "new.toml").write_text(
+        text.replace("version = 1", "version = 2")
+        .replace("scrip", "brass")
+        .replace("[saves]", '[[saves.changes]]\nfrom = 1\nrename = { scrip = "brass" }\n[saves]')
+        .replace(
+            '[[saves.changes]]\nfrom = 1\nrename = { scrip = "brass" }\n[saves]',
+            '[saves]\nchanges = [ { from = 1, rename = { scrip = "brass" } } ]',
+        ),
+        encoding="utf-8",
+    )
     code, out, err = run("saves", "preview", str(tmp_path / "new.toml"), *store)
     assert (code, out) == (0, "version 1 → 2: scrip becomes brass\n2 players: everything has a home\n"), err
-    (tmp_path / "lost.toml").write_text(text.replace("pearl = {}", "").replace("pearl", "lamp"), encoding="utf-8")
+    (tmp_path / "lost.toml").write_text(
+        text.replace("pearl = {}", "").replace("pearl", "lamp"), encoding="utf-8"
+    )
     code, out, err = run("saves", "preview", str(tmp_path / "lost.toml"), *store)
-    assert code == 1 and "items.pearl has no home in this design: 1 of 2 players have it" in out, err
+    assert code == 1 and "items.pearl is unknown to this design: 1 of 2 players have it" in out, err
     assert run("saves", "show", REEF, "nobody", *store)[0] == 2
 
 
 def test_a_stores_trouble_is_met_in_a_script(tmp_path: Path) -> None:
-    code, out, err = run("play", REEF, stdin="join diver ana\nstore fail 1\nfails save ana\nsave ana\nstore slow 0.01\nsave ana\nstore ok\nexpect count.saved == 2\n")
+    code, out, err = run(
+        "play",
+        REEF,
+        stdin="join diver ana\nstore fail 1\nexpect_error save ana\nsave ana\nstore slow 0.01\nsave ana\nstore ok\nexpect count.saved == 2\n",
+    )
 
     assert code == 0, out + err
     assert "the store does not answer" in out
 
 
 def test_check_reports_as_data_and_explains_its_rules(tmp_path: Path) -> None:
-    (tmp_path / "slip.toml").write_text('[actors.eel]\nvital = "hide"\nmeters.hide = 30\n[actors.eel.attacks.bite]\namount = 0\ncooldown = 1.0\n')
+    (tmp_path / "slip.toml").write_text(
+        '[actors.eel]\nvital = "hide"\nmeters.hide = 30\n[actors.eel.attacks.bite]\namount = 0\ncooldown = 1.0\n'
+    )
     code, out, _ = run("check", str(tmp_path / "slip.toml"), "--format", "json")
-    assert code == 1 and [(row["rule"], row["line"], row["key"]) for row in json.loads(out)] == [("zero_amount", 5, "actors.eel.attacks.bite.amount")]
+    assert code == 1 and [(row["rule"], row["line"], row["key"]) for row in json.loads(out)] == [
+        ("zero_amount", 5, "actors.eel.attacks.bite.amount")
+    ]
     code, out, _ = run("check", str(tmp_path / "slip.toml"), "--format", "sarif")
     found = json.loads(out)["runs"][0]["results"][0]
-    assert code == 1 and (found["ruleId"], found["locations"][0]["physicalLocation"]["region"]["startLine"]) == ("zero_amount", 5)
-    assert run("check", "--explain", "money_circle")[1].startswith("money_circle\n    Exchanges that, one after another, make money or goods out of nothing")
+    assert code == 1 and (
+        found["ruleId"],
+        found["locations"][0]["physicalLocation"]["region"]["startLine"],
+    ) == ("zero_amount", 5)
+    assert run("check", "--explain", "money_circle")[1].startswith(
+        "money_circle\n    Exchanges that, one after another, make money or goods out of nothing"
+    )
     assert run("check", "--explain", "money_cirle")[0] == 2 and run("check")[0] == 2
 
 

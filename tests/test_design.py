@@ -35,95 +35,172 @@ def test_the_sample_loads_from_toml_and_the_same_from_json(tmp_path: Path, reef:
 
 def test_three_slips_are_told_at_once_with_line_key_and_the_right_word(tmp_path: Path) -> None:
     file = tmp_path / "slips.toml"
-    file.write_text('[actors.diver]\nplyer = true\nmeters.suit = { max = 90, overfil = 30 }\n\n[pickups.kit]\ndo = [ { heal = 25 } ]\nrespwn_after = 3\n')
+    file.write_text(
+        "[actors.diver]\nplyer = true\nmeters.suit = { max = 90, overfil = 30 }\n\n[pickups.kit]\ndo = [ { heal = 25 } ]\nrespwn_after = 3\n"
+    )
 
     with pytest.raises(DesignError) as caught:
         load_design(file)
 
     found = {(problem.line, problem.key) for problem in caught.value.problems}
-    assert found == {(2, "actors.diver.plyer"), (3, "actors.diver.meters.suit.overfil"), (7, "pickups.kit.respwn_after")}
-    assert all(word in str(caught.value) for word in ("slips.toml:2", "did you mean 'player'?", "'overfill'", "'respawn_after'"))
+    assert found == {
+        (2, "actors.diver.plyer"),
+        (3, "actors.diver.meters.suit.overfil"),
+        (7, "pickups.kit.respwn_after"),
+    }
+    assert all(
+        word in str(caught.value)
+        for word in ("slips.toml:2", "did you mean 'player'?", "'overfill'", "'respawn_after'")
+    )
 
 
-@pytest.mark.parametrize(("tables", "words"), [
-    ({"rulez": 1}, "unknown section 'rulez'; did you mean 'rules'?"),
-    ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": 0}}}}}, "is 0; it must be greater than 0"),
-    ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": float("nan")}}}}}, "actors.eel.meters.hide.max"),
-    ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": "30"}}}}}, "it must be a number"),
-    ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": 30, "marks": {"low": 1.5}}}}}}, "at most 1"),
-    ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": 30, "start": 40}}}}}, "above its max of 30"),
-    ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": 30.5, "whole": True}}}}}, "whole"),
-    ({"actors": {"eel": {**EEL, "vital": "hied"}}}, "unknown meter 'hied' on eel; did you mean 'hide'?"),
-    ({"actors": {"eel": {**EEL, "meters": {"hide": 30, "score": 3}}}}, "'score' is used by paths"),
-    ({"actors": {"Eel": EEL}}, "names are lower-case words"),
-    ({"actors": {"eel": {**EEL, "attacks": {"bite": {}}}}}, "actors.eel.attacks.bite.amount: is missing"),
-    ({"actors": {"eel": {**EEL, "attacks": {"bite": {"amount": -5}}}}}, "the direction is in the verb"),
-    ({"actors": {"eel": {**EEL, "attacks": {"bite": {"amount": True}}}}}, "must be a number or a formula"),
-    ({"actors": {"eel": {**EEL, "attacks": {"bite": {"amount": "6 * chrge"}}}}, "inputs": {"charge": 1}}, "did you mean 'charge'?"),
-    ({"actors": {"eel": {**EEL, "attacks": {"bite": {"amount": "self.hied"}}}}}, "did you mean 'self.hide'?"),
-    ({"actors": {"eel": {**EEL, "lives": {"start": 3, "most": 2}}}}, "above its most of 2"),
-    ({"actors": {"eel": {"lives": {"start": 3}}}}, "must be able to die"),
-    ({"rules": [{"on": "dmaged", "do": []}]}, "unknown event 'dmaged'; did you mean 'damaged'?"),
-    ({"rules": [{"on": "damaged", "knd": "x", "do": []}]}, "did you mean 'kind'?"),
-    ({"rules": [{"on": "damaged", "of": "eeel", "do": []}], "actors": {"eel": EEL}}, "did you mean 'eel'?"),
-    ({"rules": [{"on": "damaged", "critical": "yes", "do": []}]}, "holds a truth"),
-    ({"rules": [{"on": "damaged", "do": [{"heel": 3}]}]}, "did you mean 'heal'?"),
-    ({"rules": [{"on": "damaged", "do": [{"heal": 3, "hurt": 3}]}]}, "has two verbs"),
-    ({"rules": [{"on": "damaged", "do": [{"heal": 3, "metr": "air"}]}]}, "did you mean 'meter'?"),
-    ({"rules": [{"on": "damaged", "do": [{"earn": "scrip"}]}], "currencies": {"scrip": {}}}, "earn has no amount"),
-    ({"rules": [{"on": "damaged", "do": [{"earn": "scrp", "amount": 3}]}], "currencies": {"scrip": {}}}, "did you mean 'scrip'?"),
-    ({"rules": [{"on": "damaged", "do": [{"heal": 3, "to": "him"}]}]}, "must be one of self"),
-    ({"events": {"reached": {"fields": {"depth": "number"}}}, "rules": [{"on": "damaged", "do": [{"announce": "reached"}]}]}, "does not say 'depth'"),
-    ({"events": {"damaged": {}}}, "one of Cleaver's own events"),
-    ({"currencies": {"air": {}}, "actors": {"eel": {**EEL, "meters": {"hide": 30, "air": 3}}}}, "is taken by currencies.air"),
-    ({"currencies": {"scrip": {"start": 1.5}}}, "a whole number"),
-    ({"currencies": {"scrip": {"start": 10, "most": 5}}}, "above its most of 5"),
-    ({"texts": {"scored": "{actr}"}}, "did you mean 'actor'?"),
-    ({"actors": {"eel": {"like": "ele"}}}, "there is no 'ele'"),
-    ({"actors": {"eel": {"like": "moray"}, "moray": {"like": "eel"}}}, "goes in a circle"),
-], ids=str)
+@pytest.mark.parametrize(
+    ("tables", "words"),
+    [
+        ({"rulez": 1}, "unknown section 'rulez'; did you mean 'rules'?"),
+        ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": 0}}}}}, "is 0; it must be greater than 0"),
+        (
+            {"actors": {"eel": {**EEL, "meters": {"hide": {"max": float("nan")}}}}},
+            "actors.eel.meters.hide.max",
+        ),
+        ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": "30"}}}}}, "it must be a number"),
+        ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": 30, "marks": {"low": 1.5}}}}}}, "at most 1"),
+        ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": 30, "start": 40}}}}}, "above its max of 30"),
+        ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": 30.5, "whole": True}}}}}, "whole"),
+        ({"actors": {"eel": {**EEL, "vital": "hied"}}}, "unknown meter 'hied' on eel; did you mean 'hide'?"),
+        ({"actors": {"eel": {**EEL, "meters": {"hide": 30, "score": 3}}}}, "'score' is used by paths"),
+        ({"actors": {"Eel": EEL}}, "names are lower-case words"),
+        ({"actors": {"eel": {**EEL, "attacks": {"bite": {}}}}}, "actors.eel.attacks.bite.amount: is missing"),
+        ({"actors": {"eel": {**EEL, "attacks": {"bite": {"amount": -5}}}}}, "the direction is in the verb"),
+        (
+            {"actors": {"eel": {**EEL, "attacks": {"bite": {"amount": True}}}}},
+            "must be a number or a formula",
+        ),
+        (
+            {
+                "actors": {"eel": {**EEL, "attacks": {"bite": {"amount": "6 * chrge"}}}},
+                "inputs": {"charge": 1},
+            },
+            "did you mean 'charge'?",
+        ),
+        (
+            {"actors": {"eel": {**EEL, "attacks": {"bite": {"amount": "self.hied"}}}}},
+            "did you mean 'self.hide'?",
+        ),
+        ({"actors": {"eel": {**EEL, "lives": {"start": 3, "most": 2}}}}, "above its most of 2"),
+        ({"actors": {"eel": {"lives": {"start": 3}}}}, "must be able to die"),
+        ({"rules": [{"on": "dmaged", "do": []}]}, "unknown event 'dmaged'; did you mean 'damaged'?"),
+        ({"rules": [{"on": "damaged", "typ": "x", "do": []}]}, "did you mean 'type'?"),
+        (
+            {"rules": [{"on": "damaged", "of": "eeel", "do": []}], "actors": {"eel": EEL}},
+            "did you mean 'eel'?",
+        ),
+        ({"rules": [{"on": "damaged", "critical": "yes", "do": []}]}, "holds a truth"),
+        ({"rules": [{"on": "damaged", "do": [{"heel": 3}]}]}, "did you mean 'heal'?"),
+        ({"rules": [{"on": "damaged", "do": [{"heal": 3, "hurt": 3}]}]}, "has two verbs"),
+        ({"rules": [{"on": "damaged", "do": [{"heal": 3, "metr": "air"}]}]}, "did you mean 'meter'?"),
+        (
+            {"rules": [{"on": "damaged", "do": [{"earn": "scrip"}]}], "currencies": {"scrip": {}}},
+            "earn has no amount",
+        ),
+        (
+            {
+                "rules": [{"on": "damaged", "do": [{"earn": "scrp", "amount": 3}]}],
+                "currencies": {"scrip": {}},
+            },
+            "did you mean 'scrip'?",
+        ),
+        ({"rules": [{"on": "damaged", "do": [{"heal": 3, "to": "him"}]}]}, "must be one of self"),
+        (
+            {
+                "events": {"reached": {"fields": {"depth": "number"}}},
+                "rules": [{"on": "damaged", "do": [{"announce": "reached"}]}],
+            },
+            "does not say 'depth'",
+        ),
+        ({"events": {"damaged": {}}}, "one of Cleaver's own events"),
+        (
+            {"currencies": {"air": {}}, "actors": {"eel": {**EEL, "meters": {"hide": 30, "air": 3}}}},
+            "is taken by currencies.air",
+        ),
+        ({"currencies": {"scrip": {"start": 1.5}}}, "a whole number"),
+        ({"currencies": {"scrip": {"start": 10, "most": 5}}}, "above its most of 5"),
+        ({"texts": {"scored": "{actr}"}}, "did you mean 'actor'?"),
+        ({"actors": {"eel": {"like": "ele"}}}, "there is no 'ele'"),
+        ({"actors": {"eel": {"like": "moray"}, "moray": {"like": "eel"}}}, "goes in a circle"),
+    ],
+    ids=str,
+)
 def test_a_slip_is_an_error_that_says_what_would_be_right(tables: dict[str, Any], words: str) -> None:
     assert words in problems(tables)
 
 
 def test_like_merges_key_by_key_and_replaces_lists() -> None:
-    design = Design.from_dict({"actors": {
-        "eel": {"vital": "hide", "meters": {"hide": {"max": 30, "marks": {"low": 0.25}}}, "tags": ["fish"], "attacks": {"sting": {"amount": 6, "kind": "venom"}}},
-        "moray": {"like": "eel", "tags": ["boss"], "meters": {"hide": 80}, "attacks": {"sting": {"amount": 9}, "bite": {"like": "sting", "cooldown": 2}}}}})
+    design = Design.from_dict(
+        {
+            "actors": {
+                "eel": {
+                    "vital": "hide",
+                    "meters": {"hide": {"max": 30, "marks": {"low": 0.25}}},
+                    "tags": ["fish"],
+                    "attacks": {"sting": {"amount": 6, "type": "venom"}},
+                },
+                "moray": {
+                    "like": "eel",
+                    "tags": ["boss"],
+                    "meters": {"hide": 80},
+                    "attacks": {"sting": {"amount": 9}, "bite": {"like": "sting", "cooldown": 2}},
+                },
+            }
+        }
+    )
     moray = design.tables.actors["moray"]
 
     assert moray.tags == ("boss",) and moray.vital == "hide"
     assert moray.meters["hide"].max == 80 and moray.meters["hide"].marks == {"low": 0.25}
-    assert moray.attacks["sting"].amount == 9 and moray.attacks["sting"].kind == "venom"
+    assert moray.attacks["sting"].amount == 9 and moray.attacks["sting"].type == "venom"
     assert moray.attacks["bite"].amount == 9 and moray.attacks["bite"].cooldown == 2
 
 
 def test_a_slip_in_an_inherited_key_points_at_the_line_it_came_from() -> None:
-    source = read_text('[actors.eel]\nvital = "hide"\nmeters.hide = 3\nattacks.bite = { amount = "6 * x" }\n[actors.moray]\nlike = "eel"\n')
+    source = read_text(
+        '[actors.eel]\nvital = "hide"\nmeters.hide = 3\nattacks.bite = { amount = "6 * x" }\n[actors.moray]\nlike = "eel"\n'
+    )
     from cleaver.design.design import build
 
     with pytest.raises(DesignError) as caught:
         build(source)
 
-    assert [(problem.line, problem.key) for problem in caught.value.problems] == [(4, "actors.eel.attacks.bite.amount"), (4, "actors.moray.attacks.bite.amount")]
+    assert [(problem.line, problem.key) for problem in caught.value.problems] == [
+        (4, "actors.eel.attacks.bite.amount"),
+        (4, "actors.moray.attacks.bite.amount"),
+    ]
 
 
 def test_design_objects_built_in_python_get_the_same_checks() -> None:
-    eel = models.Actor(vital="hide", meters={"hide": models.MeterTable(max=30)}, attacks={"bite": models.Attack(amount=5)})
+    eel = models.Actor(
+        vital="hide", meters={"hide": models.MeterTable(max=30)}, attacks={"bite": models.Attack(amount=5)}
+    )
 
     assert Design.from_dict({"actors": {"eel": eel}}).tables.actors["eel"].attacks["bite"].amount == 5
-    assert "unknown meter 'fur'" in problems({"actors": {"eel": models.Actor(vital="fur", meters={"hide": models.MeterTable(max=30)})}})
+    assert "unknown meter 'fur'" in problems(
+        {"actors": {"eel": models.Actor(vital="fur", meters={"hide": models.MeterTable(max=30)})}}
+    )
 
 
-@pytest.mark.parametrize(("text", "words"), [
-    ("[actors", "is no valid TOML"), ("a = 1\na = 2", "is no valid TOML"), ("x" * 10, "is no valid TOML")])
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [("[actors", "is no valid TOML"), ("a = 1\na = 2", "is no valid TOML"), ("x" * 10, "is no valid TOML")],
+)
 def test_broken_toml_is_told_with_its_line(text: str, words: str) -> None:
     with pytest.raises(DesignError, match=words) as caught:
         read_text(text)
     assert caught.value.problems[0].line > 0
 
 
-@pytest.mark.parametrize("text", ['{"a": 1, "a": 2}', '{"a": NaN}', "[]", '{"a": ', "{" * 3000, '{"a":' * 40 + "1" + "}" * 40])
+@pytest.mark.parametrize(
+    "text", ['{"a": 1, "a": 2}', '{"a": NaN}', "[]", '{"a": ', "{" * 3000, '{"a":' * 40 + "1" + "}" * 40]
+)
 def test_broken_json_is_refused(text: str) -> None:
     with pytest.raises(DesignError):
         read_text(text, json_file=True)
@@ -141,7 +218,12 @@ def test_lines_are_found_in_both_formats() -> None:
     toml = '[game]\ntitle = """a\n[not.a.table]\n"""\n[[rules]]\non = "x"\n[[rules]]\non = "y"\ndo = [\n  { heal = 1 },\n]\n'
     found = toml_lines(toml)
 
-    assert found["game", "title"] == 2 and found["rules", 0, "on"] == 6 and found["rules", 1, "on"] == 8 and found["rules", 1, "do", 0, "heal"] == 10
+    assert (
+        found["game", "title"] == 2
+        and found["rules", 0, "on"] == 6
+        and found["rules", 1, "on"] == 8
+        and found["rules", 1, "do", 0, "heal"] == 10
+    )
     assert json_lines('{\n "a": {"b":\n [1,\n {"c": 2}]}}')["a", "b", 1, "c"] == 4
 
 
@@ -152,9 +234,35 @@ def test_the_schema_knows_every_section_and_refuses_unknown_keys() -> None:
     assert found["additionalProperties"] is False and found["$defs"]["Actor"]["additionalProperties"] is False
 
 
-@given(st.recursive(st.one_of(st.none(), st.booleans(), st.integers(), st.floats(), st.text(max_size=5)),
-                    lambda inner: st.one_of(st.lists(inner, max_size=3), st.dictionaries(st.sampled_from(
-                        ["actors", "rules", "on", "do", "heal", "meters", "max", "game", "pickups", "flows", "like", "x"]), inner, max_size=4)), max_leaves=12))
+@given(
+    st.recursive(
+        st.one_of(st.none(), st.booleans(), st.integers(), st.floats(), st.text(max_size=5)),
+        lambda inner: st.one_of(
+            st.lists(inner, max_size=3),
+            st.dictionaries(
+                st.sampled_from(
+                    [
+                        "actors",
+                        "rules",
+                        "on",
+                        "do",
+                        "heal",
+                        "meters",
+                        "max",
+                        "game",
+                        "pickups",
+                        "flows",
+                        "like",
+                        "x",
+                    ]
+                ),
+                inner,
+                max_size=4,
+            ),
+        ),
+        max_leaves=12,
+    )
+)
 def test_any_tree_is_loaded_or_refused(tree: Any) -> None:
     try:
         Design.from_dict(tree if isinstance(tree, dict) else {"actors": tree})
@@ -163,5 +271,8 @@ def test_any_tree_is_loaded_or_refused(tree: Any) -> None:
 
 
 def test_designs_equal_in_content_have_equal_fingerprints() -> None:
-    assert Design.from_dict({"actors": {"eel": EEL}}).fingerprint == Design.from_dict({"actors": {"eel": dict(reversed(EEL.items()))}}).fingerprint
+    assert (
+        Design.from_dict({"actors": {"eel": EEL}}).fingerprint
+        == Design.from_dict({"actors": {"eel": dict(reversed(EEL.items()))}}).fingerprint
+    )
     assert sample.path("lanternreef.toml").exists()

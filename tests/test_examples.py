@@ -20,8 +20,15 @@ EXAMPLES = sorted((Path(__file__).parent.parent / "examples").glob("[0-9]*.py"))
 def test_an_example_prints_what_is_kept_beside_it(program: Path, tmp_path: Path) -> None:
     if "postgresql" in program.stem and local_postgres.programs() is None and not os.environ.get("CI"):
         pytest.skip("PostgreSQL is not installed")
-    done = subprocess.run([sys.executable, "-W", "error", str(program)], cwd=tmp_path, capture_output=True, text=True, encoding="utf-8", check=False,
-                          env={"PYTHONIOENCODING": "utf-8", "PATH": os.environ["PATH"]})
+    done = subprocess.run(
+        [sys.executable, "-W", "error", str(program)],
+        cwd=tmp_path,
+        capture_output=True,
+        text=True,
+        encoding="utf-8",
+        check=False,
+        env={"PYTHONIOENCODING": "utf-8", "PATH": os.environ["PATH"]},
+    )
 
     assert done.stderr == ""
     assert done.stdout == program.with_suffix(".txt").read_text(encoding="utf-8")

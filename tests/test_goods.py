@@ -11,7 +11,9 @@ from helpers import crate_world, heard, names
 
 
 def test_a_placement_is_taken_once_per_appearance() -> None:
-    world, box = crate_world({"max": 100, "start": 10}, pickups={"glue": {"do": [{"heal": 25}], "respawn_after": 30.0}})
+    world, box = crate_world(
+        {"max": 100, "start": 10}, pickups={"glue": {"do": [{"heal": 25}], "respawn_after": 30.0}}
+    )
     glue = world.place("glue")
 
     assert box.take(glue) and box.take(glue).blocked == "gone"
@@ -22,7 +24,9 @@ def test_a_placement_is_taken_once_per_appearance() -> None:
 
 
 def test_taking_for_nothing_is_refused_and_leaves_it_unless_it_may_be_wasted() -> None:
-    world, box = crate_world(100, pickups={"glue": {"do": [{"heal": 25}]}, "paint": {"do": [{"heal": 25}], "waste": True}})
+    world, box = crate_world(
+        100, pickups={"glue": {"do": [{"heal": 25}]}, "paint": {"do": [{"heal": 25}], "waste": True}}
+    )
     glue, paint = world.place("glue"), world.place("paint")
 
     assert box.take(glue).blocked == "full" and glue.present
@@ -30,7 +34,9 @@ def test_taking_for_nothing_is_refused_and_leaves_it_unless_it_may_be_wasted() -
 
 
 def test_each_placement_may_override_the_inputs() -> None:
-    world, box = crate_world({"max": 100, "start": 10}, pickups={"glue": {"inputs": {"mends": 25}, "do": [{"heal": "mends"}]}})
+    world, box = crate_world(
+        {"max": 100, "start": 10}, pickups={"glue": {"inputs": {"mends": 25}, "do": [{"heal": "mends"}]}}
+    )
     big, small = world.place("glue", mends=60), world.place("glue")
 
     box.take(big)
@@ -42,7 +48,10 @@ def test_each_placement_may_override_the_inputs() -> None:
 
 
 def test_only_those_it_is_for_may_take_it_and_players_where_it_says_nothing() -> None:
-    world, box = crate_world({"max": 100, "start": 10}, pickups={"glue": {"do": [{"heal": 5}]}, "nectar": {"do": [{"heal": 5}], "for": ["wasp"]}})
+    world, box = crate_world(
+        {"max": 100, "start": 10},
+        pickups={"glue": {"do": [{"heal": 5}]}, "nectar": {"do": [{"heal": 5}], "for": ["wasp"]}},
+    )
     wasp = world.spawn("wasp")
     wasp.hurt(5)
     glue, nectar = world.place("glue"), world.place("nectar")
@@ -64,8 +73,17 @@ def test_reach_counts_where_positions_are_known() -> None:
 def test_one_that_comes_back_elsewhere_does_so_by_the_dice() -> None:
     spots = []
     for seed in (1, 1, 2):
-        world, box = crate_world({"max": 100, "start": 10}, seed=seed, pickups={
-            "glue": {"do": [{"heal": 5}], "respawn_after": 1.0, "respawn_in": {"x": [-50, 50], "z": [5, 6]}}})
+        world, box = crate_world(
+            {"max": 100, "start": 10},
+            seed=seed,
+            pickups={
+                "glue": {
+                    "do": [{"heal": 5}],
+                    "respawn_after": 1.0,
+                    "respawn_in": {"x": [-50, 50], "z": [5, 6]},
+                }
+            },
+        )
         glue = world.place("glue", at=(1, 2, 3))
         box.take(glue)
         world.advance(1)
@@ -77,7 +95,11 @@ def test_one_that_comes_back_elsewhere_does_so_by_the_dice() -> None:
 
 
 def test_a_pad_stays_and_pauses_for_everybody_after_a_taking() -> None:
-    world, box = crate_world(100, pickups={"rack": {"do": [{"give": "lamp"}], "stays": True, "cooldown": 1.0}}, items={"lamp": {"most": 1, "size": 0}})
+    world, box = crate_world(
+        100,
+        pickups={"rack": {"do": [{"give": "lamp"}], "stays": True, "cooldown": 1.0}},
+        items={"lamp": {"most": 1, "size": 0}},
+    )
     mate = world.join("crate", "mate")
     rack = world.place("rack")
 
@@ -88,8 +110,14 @@ def test_a_pad_stays_and_pauses_for_everybody_after_a_taking() -> None:
 
 
 def test_a_full_bag_refuses_and_an_amount_that_fits_in_part_is_split_only_where_it_may() -> None:
-    world, box = crate_world(crate={"player": True, "vital": "planks", "meters": {"planks": 9}, "bag": {"most": 3}}, items={"nail": {}, "plank": {"size": 2}},
-                             pickups={"box": {"do": [{"give": "nail", "amount": 2}]}, "heap": {"do": [{"give": "nail", "amount": 2}], "split": True}})
+    world, box = crate_world(
+        crate={"player": True, "vital": "planks", "meters": {"planks": 9}, "bag": {"most": 3}},
+        items={"nail": {}, "plank": {"size": 2}},
+        pickups={
+            "box": {"do": [{"give": "nail", "amount": 2}]},
+            "heap": {"do": [{"give": "nail", "amount": 2}], "split": True},
+        },
+    )
     one, two, heap = world.place("box"), world.place("box"), world.place("heap")
 
     assert box.take(one) and box.bag.left == 1
@@ -100,8 +128,11 @@ def test_a_full_bag_refuses_and_an_amount_that_fits_in_part_is_split_only_where_
 
 
 def test_two_and_two_nails_into_three_places_are_refused_as_one() -> None:
-    world, box = crate_world(crate={"player": True, "vital": "planks", "meters": {"planks": 9}, "bag": {"most": 3}}, items={"nail": {}},
-                             pickups={"box": {"do": [{"give": "nail", "amount": 2}, {"give": "nail", "amount": 2}]}})
+    world, box = crate_world(
+        crate={"player": True, "vital": "planks", "meters": {"planks": 9}, "bag": {"most": 3}},
+        items={"nail": {}},
+        pickups={"box": {"do": [{"give": "nail", "amount": 2}, {"give": "nail", "amount": 2}]}},
+    )
     both = world.place("box")
 
     assert box.take(both).blocked == "full" and box.bag["nail"] == 0
@@ -109,13 +140,13 @@ def test_two_and_two_nails_into_three_places_are_refused_as_one() -> None:
 
 def test_money_is_whole_kept_to_its_most_and_spent_all_or_nothing() -> None:
     world, box = crate_world(currencies={"scrip": {"start": 5, "most": 20}})
-    facts = heard(world, "earned")
+    events = heard(world, "earned")
     result = box.earn("scrip", 18)
     assert (result.amount, result.over, box.purse["scrip"]) == (15, 3, 20)
     assert box.earn("scrip", 1).blocked == "most"
     assert box.spend("scrip", 21).blocked == "too_poor" and box.purse["scrip"] == 20
     assert box.spend("scrip", 20).amount == 20 and box.purse["scrip"] == 0
-    assert [(fact.amount, fact.over, fact.balance) for fact in facts] == [(15, 3, 20)]
+    assert [(event.amount, event.over, event.balance) for event in events] == [(15, 3, 20)]
     for amount in (-1, 1.5, 2**63, True, float("nan")):
         with pytest.raises(AmountError, match="whole number"):
             box.earn("scrip", amount)  # type: ignore[arg-type]
@@ -141,23 +172,37 @@ def test_pickups_are_counted() -> None:
 
 
 SHOP: dict[str, Any] = {
-    "currencies": {"scrip": {"start": 100, "most": 120}}, "items": {"pearl": {}, "helm": {"most": 1, "size": 0}, "bell": {"size": 3}},
+    "currencies": {"scrip": {"start": 100, "most": 120}},
+    "items": {"pearl": {}, "helm": {"most": 1, "size": 0}, "bell": {"size": 3}},
     "exchanges": {
-        "office": {"costs": {"pearl": 1}, "gives": {"scrip": 15}, "all": True}, "one": {"costs": {"pearl": 1}, "gives": {"scrip": 15}},
-        "shop": {"costs": {"scrip": "40 + 10 * bought"}, "gives": {"helm": 1}, "stock": 2, "restock_after": 120.0},
-        "smith": {"costs": {"pearl": 2}, "gives": {"bell": 1}}, "locked": {"costs": {"scrip": 1}, "gives": {"pearl": 1}, "needs": ["self.pearl >= 2"]},
-        "far": {"costs": {"scrip": 1}, "gives": {"pearl": 1}, "at": [10, 0], "reach": 3}}}
+        "office": {"costs": {"pearl": 1}, "gives": {"scrip": 15}, "all": True},
+        "one": {"costs": {"pearl": 1}, "gives": {"scrip": 15}},
+        "shop": {
+            "costs": {"scrip": "40 + 10 * bought"},
+            "gives": {"helm": 1},
+            "stock": 2,
+            "restock_after": 120.0,
+        },
+        "smith": {"costs": {"pearl": 2}, "gives": {"bell": 1}},
+        "locked": {"costs": {"scrip": 1}, "gives": {"pearl": 1}, "needs": ["self.pearl >= 2"]},
+        "far": {"costs": {"scrip": 1}, "gives": {"pearl": 1}, "at": [10, 0], "reach": 3},
+    },
+}
 HOLDER = {"player": True, "vital": "planks", "meters": {"planks": 9}, "bag": {"most": 4}}
 
 
-def test_a_sale_repeats_as_often_as_it_can_and_is_one_fact_with_its_goods_beside_it() -> None:
+def test_a_sale_repeats_as_often_as_it_can_and_is_one_event_with_its_goods_beside_it() -> None:
     world, box = crate_world(crate=HOLDER, **SHOP | {"currencies": {"scrip": {}}})
     box.give("pearl", 4)
     sold = box.exchange("office")
 
     assert (sold.times, box.purse["scrip"], box.bag.used) == (4, 60, 0)
-    assert [(fact.name, fact.cause) for fact in world.events[-3:]] == [("exchanged", 0), ("lost", 3), ("earned", 3)]
-    assert [(fact.amount, fact.reason) for fact in world.events[-2:]] == [(4, "office"), (60, "office")]
+    assert [(event.name, event.cause) for event in world.events[-3:]] == [
+        ("exchanged", 0),
+        ("lost", 3),
+        ("earned", 3),
+    ]
+    assert [(event.amount, event.reason) for event in world.events[-2:]] == [(4, "office"), (60, "office")]
     assert box.exchange("office").blocked == "too_poor"
 
 
@@ -184,7 +229,10 @@ def test_prices_rise_with_what_was_bought_and_the_stock_comes_back() -> None:
     again = world.restore(world.design, world.snapshot()).actor("box")
     world.advance(0.1)
     again._world.advance(0.1)
-    assert box.exchange("shop").blocked == again.exchange("shop").blocked == "too_poor" and box.bought("shop") == again.bought("shop") == 2
+    assert (
+        box.exchange("shop").blocked == again.exchange("shop").blocked == "too_poor"
+        and box.bought("shop") == again.bought("shop") == 2
+    )
 
 
 def test_what_it_costs_leaves_before_what_it_gives_needs_room() -> None:
@@ -210,7 +258,9 @@ def test_an_exchange_may_be_locked_far_away_or_not_for_the_dead() -> None:
 
 
 def test_a_bag_may_grow_and_shrink_while_playing() -> None:
-    world, box = crate_world(crate=HOLDER, **SHOP, rules=[{"on": "gained", "item": "helm", "do": [{"raise_bag": 2}]}])
+    world, box = crate_world(
+        crate=HOLDER, **SHOP, rules=[{"on": "gained", "item": "helm", "do": [{"raise_bag": 2}]}]
+    )
     box.give("pearl", 4)
     assert box.give("pearl").blocked == "full"
     box.give("helm")
@@ -231,12 +281,20 @@ def test_a_pooled_currency_is_one_purse_a_team() -> None:
 def test_pulses_pay_in_step_with_any_slicing_and_the_short_way_is_the_long_way() -> None:
     logs = []
     for amount, frames in ((6, 1), ("6", 1), (6, 97)):
-        world, box = crate_world(currencies={"scrip": {"most": 20}}, actors={
-            "winch": {"pulses": {"haul": {"every": 4.0, "do": [{"earn": "scrip", "amount": amount, "to": "owner"}]}}}})
+        world, box = crate_world(
+            currencies={"scrip": {"most": 20}},
+            actors={
+                "winch": {
+                    "pulses": {
+                        "haul": {"every": 4.0, "do": [{"earn": "scrip", "amount": amount, "to": "owner"}]}
+                    }
+                }
+            },
+        )
         world.spawn("winch", owner=box)
         for _ in range(frames):
-            world.advance_us(22_000_000 // frames)
-        logs.append([(fact.name, fact.time, fact.actor, fact.values) for fact in world.events])
+            world.advance(microseconds=22_000_000 // frames)
+        logs.append([(event.name, event.time, event.actor, event.values) for event in world.events])
 
     assert logs[0] == logs[1] == logs[2] and logs[0][-1][3] == ("scrip", 2, "haul", 20, 4)
 
@@ -248,7 +306,12 @@ def test_the_books_say_where_everything_came_from_and_went() -> None:
     box.spend("scrip", 5)
     books = world.books
 
-    assert [(line.reason, line.came, line.went) for line in books.sums("scrip")] == [("start", 100, 0), ("shop", 0, 40), ("earn", 50, 0), ("spend", 0, 5)]
+    assert [(line.reason, line.came, line.went) for line in books.sums("scrip")] == [
+        ("start", 100, 0),
+        ("shop", 0, 40),
+        ("earn", 50, 0),
+        ("spend", 0, 5),
+    ]
     assert (books.came("scrip"), books.went("scrip"), box.purse["scrip"]) == (150, 45, 105)
     assert books.lines[-1] == (0.0, "box", "scrip", -5, "spend")
     assert list(books.to_frame()["amount"]) == [100, -40, 1, 50, -5]
@@ -265,10 +328,15 @@ def test_items_and_the_size_of_the_bag_outlive_the_session() -> None:
 
 
 def test_a_placement_is_given_once_in_one_instant_in_flight_and_after_a_restore() -> None:
-    world, box = crate_world(items={"pearl": {}}, pickups={"pearl": {"do": [{"give": "pearl"}], "respawn_after": 5.0}})
+    world, box = crate_world(
+        items={"pearl": {}}, pickups={"pearl": {"do": [{"give": "pearl"}], "respawn_after": 5.0}}
+    )
     pearl, mate = world.place("pearl"), world.join("crate", "mate")
     assert box.take(pearl) and mate.take(pearl).blocked == "gone" and box.take(pearl).blocked == "gone"
     again = type(world).restore(world.design, world.snapshot())
     assert again.actor("box").take(again.placement(pearl.id)).blocked == "gone"
     again.advance(5)
-    assert again.actor("mate").take(again.placement(pearl.id)) and (again.actor("box").bag["pearl"], again.actor("mate").bag["pearl"]) == (1, 1)
+    assert again.actor("mate").take(again.placement(pearl.id)) and (
+        again.actor("box").bag["pearl"],
+        again.actor("mate").bag["pearl"],
+    ) == (1, 1)

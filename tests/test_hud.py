@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Actor, UnknownNameError, World
-from cleaver.core.events import FactKind
+from cleaver.core.kernel.events import EventShape
 from cleaver.design.vocabulary import EVENTS
 from cleaver.hud import (
     Bar,
@@ -42,7 +42,15 @@ def test_a_bar_reads_the_present_however_late_it_is_made() -> None:
     box.hurt(44)
     bar = Bar(box, "planks")
 
-    assert (bar.fraction, bar.text, bar.percent, bar.cells, bar.role, bar.value, bar.max) == (46 / 90, "46/90", "51%", 10, "normal", 46, 90)
+    assert (bar.fraction, bar.text, bar.percent, bar.cells, bar.role, bar.value, bar.max) == (
+        46 / 90,
+        "46/90",
+        "51%",
+        10,
+        "normal",
+        46,
+        90,
+    )
     assert (Bar(box, "planks", label="percent").text, Bar(box, "planks", label="off").text) == ("51%", "")
     with pytest.raises(UnknownNameError, match="percent"):
         Bar(box, "planks", label="precent")  # type: ignore[arg-type]
@@ -57,8 +65,17 @@ def test_the_role_is_the_lowest_mark_the_value_is_at_or_below() -> None:
         roles.append((bar.role, bar.percent, bar.numbers))
     box.hurt(1)
 
-    assert [role for role, _, _ in roles] == ["over", "normal", "normal", "half", "low", "low"] and bar.role == "empty"
-    assert roles[0][1:] == ("100%", "110/100") and roles[-1][1:] == ("1%", "0.1/100") and bar.numbers == "0/100"
+    assert [role for role, _, _ in roles] == [
+        "over",
+        "normal",
+        "normal",
+        "half",
+        "low",
+        "low",
+    ] and bar.role == "empty"
+    assert (
+        roles[0][1:] == ("100%", "110/100") and roles[-1][1:] == ("1%", "0.1/100") and bar.numbers == "0/100"
+    )
 
 
 def test_the_ghost_waits_then_follows_and_never_lags_a_heal() -> None:
@@ -89,7 +106,10 @@ def test_the_ghost_does_not_depend_on_the_frame_rate() -> None:
     assert ghosts == pytest.approx([0.7, 0.7, 0.7])
 
 
-@pytest.mark.parametrize(("value", "text"), [(100, "██████████"), (99.9, "█████████░"), (50, "█████░░░░░"), (0.1, "█░░░░░░░░░"), (0, "░░░░░░░░░░")])
+@pytest.mark.parametrize(
+    ("value", "text"),
+    [(100, "██████████"), (99.9, "█████████░"), (50, "█████░░░░░"), (0.1, "█░░░░░░░░░"), (0, "░░░░░░░░░░")],
+)
 def test_a_drawn_bar_is_full_or_empty_only_when_it_is(value: float, text: str) -> None:
     world, box = crate_world(100)
     if value < 100:
@@ -106,23 +126,27 @@ def test_shields_are_drawn_beside_what_they_shield(world: World, ana: Actor) -> 
 
 
 def test_every_event_has_a_phrase_that_its_fields_fill() -> None:
-    from cleaver import Fact
+    from cleaver import Event
 
     for name, spec in EVENTS.items():
         if spec.seen_from:
             continue
-        kind = FactKind(spec)
+        kind = EventShape(spec)
         examples: dict[str, float | str | bool] = {"number": 3, "name": "word", "truth": True}
         values = tuple(examples[held] for _, held in spec.fields)
-        told = sentence(Fact(kind, 1, 0, 0, "ana", "eel1", values))
-        assert name in PHRASES and "{" not in told and ("ana" in told or name.startswith(("match", "placed", "reapp", "round")))
+        told = sentence(Event(kind, 1, 0, 0, "ana", "eel1", values))
+        assert (
+            name in PHRASES
+            and "{" not in told
+            and ("ana" in told or name.startswith(("match", "placed", "reapp", "round")))
+        )
 
 
-def test_notices_are_the_designs_own_words_over_the_facts_numbers(world: World, ana: Actor) -> None:
-    facts = heard(world, "scored")
+def test_notices_are_the_designs_own_words_over_the_events_numbers(world: World, ana: Actor) -> None:
+    events = heard(world, "scored")
     ana.add_score(40)
 
-    assert notice(facts[0], world.design.tables.texts) == "ana earned 40 points"
+    assert notice(events[0], world.design.tables.texts) == "ana earned 40 points"
     assert notice(world.events[0], world.design.tables.texts) == ""
 
 
@@ -137,7 +161,11 @@ def test_popups_show_what_was_really_applied_and_none_for_nothing(world: World, 
     ana.earn("scrip", 6)
 
     assert [(popup.text, popup.role, popup.size) for popup in popups] == [
-        ("−21!", "critical", 1.5), ("(5)", "shield", 1.0), ("+21", "heal", 1.0), ("+6", "money", 1.0)]
+        ("−21!", "critical", 1.5),
+        ("(5)", "shield", 1.0),
+        ("+21", "heal", 1.0),
+        ("+6", "money", 1.0),
+    ]
     assert len({popup.x for popup in popups}) == 4 and all(abs(popup.x) <= 0.8 for popup in popups)
 
 
@@ -160,19 +188,31 @@ def test_popups_rise_fade_and_end_without_touching_the_worlds_luck(world: World,
 
 def test_rings_show_pulses_cooldowns_and_statuses_as_they_are(world: World, ana: Actor, eel: Actor) -> None:
     winch = world.spawn("winch", owner=ana)
-    ring, cooldown, venom = PulseRing(winch, "haul"), CooldownRing(eel, "sting", ana), StatusRing(ana, "venom")
+    ring, cooldown, venom = (
+        PulseRing(winch, "haul"),
+        CooldownRing(eel, "sting", ana),
+        StatusRing(ana, "venom"),
+    )
     assert (ring.fraction, cooldown.ready, venom.left) == (0, True, 0)
     eel.hit(ana, "sting")
     world.advance(0.75)
 
-    assert (ring.fraction, ring.left, cooldown.fraction, cooldown.text, venom.fraction) == (0.1875, 3.25, 0.75, "0.3", 0.25)
+    assert (ring.fraction, ring.left, cooldown.fraction, cooldown.text, venom.fraction) == (
+        0.1875,
+        3.25,
+        0.75,
+        "0.3",
+        0.25,
+    )
     assert ring_text(cooldown) == "◕ 0.3 s" and ring_text(StatusRing(eel, "venom")) == "● ready"
     with pytest.raises(UnknownNameError, match="haul"):
         PulseRing(winch, "hual")
     assert popups_text(Popups(world)) == ""
 
 
-@given(st.lists(st.tuples(st.sampled_from(["earn", "spend", "update", "close"]), st.integers(0, 9)), max_size=20))
+@given(
+    st.lists(st.tuples(st.sampled_from(["earn", "spend", "update", "close"]), st.integers(0, 9)), max_size=20)
+)
 def test_a_counter_is_never_wrong_at_rest(steps: list[tuple[str, int]]) -> None:
     world, box = crate_world(currencies={"scrip": {"start": 3}})
     counter = Counter(box, "scrip", travel=0.5)
@@ -195,7 +235,12 @@ def test_a_counter_bumps_when_something_arrives_and_slots_show_the_bag(world: Wo
     ana.give("pearl")
     ana.give("fitting")
     counter.update(0.25)
-    assert (counter.shown, counter.flights[0].progress, counter.flights[0].position, counter.bump) == (0, 0.5, (2.5, 0), 0)
+    assert (counter.shown, counter.flights[0].progress, counter.flights[0].position, counter.bump) == (
+        0,
+        0.5,
+        (2.5, 0),
+        0,
+    )
     counter.update(0.25)
     assert (counter.shown, counter.bump) == (1, 1.0)
     assert slots(ana) == ("pearl", "fitting", "fitting", "")
@@ -261,22 +306,42 @@ def test_a_combo_meter_counts_down(world: World, ana: Actor) -> None:
 
 
 def test_the_log_says_what_to_do_next_and_the_giver_shows_it(world: World, ana: Actor) -> None:
-    assert (sign(ana, "harbourmaster"), line_of(ana, "harbourmaster")) == ("offer", "Take a lamp before you dive.")
-    assert [(row.title, row.state, row.next) for row in quest_log(ana)] == [("First light", "available", "Ask the harbourmaster")]
+    assert (sign(ana, "harbourmaster"), line_of(ana, "harbourmaster")) == (
+        "offer",
+        "Take a lamp before you dive.",
+    )
+    assert [(row.title, row.state, row.next) for row in quest_log(ana)] == [
+        ("First light", "available", "Ask the harbourmaster")
+    ]
     ana.accept("first_light")
     ana.take(world.place("lamp_rack"))
-    assert ana.level("rank") == 2
+    assert ana.levels["rank"] == 2
     ana.accept("drowned_bells")
     tracker = Tracker(ana, "drowned_bells")
     ana.give("pearl")
-    assert tracker.lines == ("· Drive off eels 0/3", "· Pearls for the clapper 1/2", "· See the belfry 0/1") and tracker.next == "Drive off eels"
-    assert (sign(ana, "harbourmaster"), line_of(ana, "harbourmaster"), sign(ana, "nobody")) == ("waiting", "The bells wait.", "")
+    assert (
+        tracker.lines == ("· Drive off eels 0/3", "· Pearls for the clapper 1/2", "· See the belfry 0/1")
+        and tracker.next == "Drive off eels"
+    )
+    assert (sign(ana, "harbourmaster"), line_of(ana, "harbourmaster"), sign(ana, "nobody")) == (
+        "waiting",
+        "The bells wait.",
+        "",
+    )
     ana.give("pearl")
     for _ in range(3):
         ana.hit(world.spawn("eel"), amount=99)
-    assert quest_log(ana)[0] == ("drowned_bells", "The drowned bells", "ready", (
-        "Drive off eels 3/3", "Pearls for the clapper 2/2", "See the belfry 0/1 (optional)"), "Turn it in to the harbourmaster")
-    assert sign(ana, "harbourmaster") == "ready" and [row.state for row in quest_log(ana)] == ["ready", "completed"]
+    assert quest_log(ana)[0] == (
+        "drowned_bells",
+        "The drowned bells",
+        "ready",
+        ("Drive off eels 3/3", "Pearls for the clapper 2/2", "See the belfry 0/1 (optional)"),
+        "Turn it in to the harbourmaster",
+    )
+    assert sign(ana, "harbourmaster") == "ready" and [row.state for row in quest_log(ana)] == [
+        "ready",
+        "completed",
+    ]
 
 
 def test_toasts_are_seen_one_after_another_and_secrets_only_when_achieved(world: World, ana: Actor) -> None:

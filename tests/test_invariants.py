@@ -8,19 +8,21 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cleaver import Design, Fact, HitResult, ReactionError, World
-from cleaver.core.body import Body
-from cleaver.core.record import slots_of
+from cleaver import Design, Event, HitResult, ReactionError, World
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.results import REASONS
+from cleaver.core.kernel.state import slots_of
 from looking import displays, look
 from strategies import STAYING, STREAMS, Command, Play, designs, general_way, law, streams
 
 
-def told(facts: Any) -> list[dict[str, Any]]:
-    return [fact.plain() for fact in facts]
+def told(events: Any) -> list[dict[str, Any]]:
+    return [event.plain() for event in events]
 
 
 def close(one: Any, other: Any) -> bool:
-    """Whether two logs are the same but for the last bits of a float, which depend on where a flow was anchored."""
+    """Whether two logs are the same but for the last bits of a float, which depend on where a flow was
+    anchored."""
     if isinstance(one, float) and isinstance(other, float):
         return abs(one - other) <= 1e-9 * max(1.0, abs(one))
     if isinstance(one, dict):
@@ -31,7 +33,8 @@ def close(one: Any, other: Any) -> bool:
 
 
 def without_wakes(world: World) -> dict[str, Any]:
-    """A snapshot without the instants at which meters are looked at next: short cuts may look too early, and then look again."""
+    """A snapshot without the instants at which meters are looked at next: short cuts may look too early, and
+    then look again."""
     found = world.snapshot()
     place = slots_of(Body).index("meters")
     for body in found["actors"]:
@@ -42,7 +45,9 @@ def without_wakes(world: World) -> dict[str, Any]:
 
 @law
 @given(designs(), STREAMS, STREAMS)
-def test_a_world_goes_on_from_a_snapshot_as_the_original_would(design: Design, before: list[Command], after: list[Command]) -> None:
+def test_a_world_goes_on_from_a_snapshot_as_the_original_would(
+    design: Design, before: list[Command], after: list[Command]
+) -> None:
     play = Play(design).all(before)
     kept = json.dumps(play.world.snapshot())
     again = play.restored(json.loads(kept))
@@ -51,13 +56,13 @@ def test_a_world_goes_on_from_a_snapshot_as_the_original_would(design: Design, b
     assert json.dumps(again.world.snapshot()) == kept
     for command in after:
         assert repr(play.do(command)) == repr(again.do(command)), command
-    assert told(fact for fact in play.world.events if fact.seq > start) == told(again.world.events)
+    assert told(event for event in play.world.events if event.seq > start) == told(again.world.events)
     assert play.world.snapshot() == again.world.snapshot()
 
 
 @law
 @given(designs(), STREAMS)
-def test_the_same_seed_and_commands_give_the_same_facts(design: Design, commands: list[Command]) -> None:
+def test_the_same_seed_and_commands_give_the_same_events(design: Design, commands: list[Command]) -> None:
     one, other = Play(design).all(commands), Play(design).all(commands)
 
     assert told(one.world.events) == told(other.world.events)
@@ -77,11 +82,13 @@ def test_short_cuts_give_what_the_general_way_gives(design: Design, commands: li
 
 @law
 @given(designs(), STREAMS, st.booleans())
-def test_how_much_history_is_kept_and_who_listens_decides_nothing(design: Design, commands: list[Command], heard: bool) -> None:
+def test_how_much_history_is_kept_and_who_listens_decides_nothing(
+    design: Design, commands: list[Command], heard: bool
+) -> None:
     kept, forgetful = Play(design), Play(design, history=0)
     if heard:
         for name in ("scored", "damaged", "struck", "quest_completed"):
-            forgetful.world.listen(name, lambda fact: None)
+            forgetful.world.listen(name, lambda event: None)
     for command in commands:
         assert repr(kept.do(command)) == repr(forgetful.do(command)), command
         assert kept.world.stage.seq == forgetful.world.stage.seq
@@ -122,22 +129,29 @@ def test_looking_changes_nothing(design: Design, commands: list[Command]) -> Non
 
 @law
 @given(designs(), STREAMS)
-def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(design: Design, commands: list[Command]) -> None:
+def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(
+    design: Design, commands: list[Command]
+) -> None:
     play = Play(design)
-    facts: list[Fact] = []
+    events: list[Event] = []
     for name in ("damaged", "healed", "drained"):
-        play.world.listen(name, facts.append)
+        play.world.listen(name, events.append)
     for command in commands:
         play.do(command)
         for actor in play.world.actors:
             for name in actor.meters:
                 kind = actor.body._kind.meters[name]
-                assert 0 <= actor[name].value <= actor[name].max + kind.overfill and 0 <= actor[name].fraction <= 1
+                assert (
+                    0 <= actor[name].value <= actor[name].max + kind.overfill
+                    and 0 <= actor[name].fraction <= 1
+                )
                 assert not kind.whole or isinstance(actor[name].value, int)
             if not actor.alive:
                 assert actor[actor.body._kind.vital].value == 0
-    for fact in facts:
-        assert abs(abs(fact.after - fact.before) - fact.amount) < 1e-9 and (fact.amount > 0 or (fact.name == "damaged" and fact.absorbed > 0))
+    for event in events:
+        assert abs(abs(event.after - event.before) - event.amount) < 1e-9 and (
+            event.amount > 0 or (event.name == "damaged" and event.absorbed > 0)
+        )
 
 
 @law
@@ -145,9 +159,11 @@ def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(design: Des
 def test_hits_conserve_their_amount_and_death_comes_once(design: Design, commands: list[Command]) -> None:
     play = Play(design)
     dead: dict[str, int] = {}
-    play.world.listen("joined", lambda fact: dead.__setitem__(fact.actor, 0 if play.world.actor(fact.actor).alive else 1))
-    play.world.listen("died", lambda fact: dead.__setitem__(fact.actor, dead.get(fact.actor, 0) + 1))
-    play.world.listen("respawned", lambda fact: dead.__setitem__(fact.actor, dead[fact.actor] - 1))
+    play.world.listen(
+        "joined", lambda event: dead.__setitem__(event.actor, 0 if play.world.actor(event.actor).alive else 1)
+    )
+    play.world.listen("died", lambda event: dead.__setitem__(event.actor, dead.get(event.actor, 0) + 1))
+    play.world.listen("respawned", lambda event: dead.__setitem__(event.actor, dead[event.actor] - 1))
     for command in commands:
         result = play.do(command)
         if command[0] == "load" and result is None:
@@ -167,7 +183,11 @@ def test_what_is_held_is_what_came_less_what_went(design: Design, commands: list
         for good in ("scrip", "nail", "big"):
             if holder.startswith("team:"):
                 continue
-            entries = [entry for entry in world.goods.table.books.values() if (entry.holder, entry.good) == (holder, good)]
+            entries = [
+                entry
+                for entry in world.goods.table.books.values()
+                if (entry.holder, entry.good) == (holder, good)
+            ]
             actor = world.actor(holder)
             held = actor.purse[good] if good == "scrip" else actor.bag[good]
             assert held == sum(entry.came - entry.went for entry in entries)
@@ -184,33 +204,45 @@ def test_a_command_that_raises_changes_nothing(design: Design, commands: list[Co
         if isinstance(result, Exception) and not isinstance(result, ReactionError):
             assert play.world.snapshot() == before and play.world.stage.seq == seq, command
         assert not play.world.stage.queue and not play.world.stage.draining
+        assert getattr(result, "blocked", "") in ("", *REASONS)
 
 
 @law
 @given(designs(), STREAMS)
-def test_facts_are_numbered_without_gaps_timed_and_caused_by_earlier_ones(design: Design, commands: list[Command]) -> None:
-    facts = Play(design, history=100_000).all(commands).world.events
+def test_events_are_numbered_without_gaps_timed_and_caused_by_earlier_ones(
+    design: Design, commands: list[Command]
+) -> None:
+    events = Play(design, history=100_000).all(commands).world.events
 
-    assert [fact.seq for fact in facts] == list(range(1, len(facts) + 1))
-    assert all(fact.cause < fact.seq for fact in facts)
-    assert [fact.time for fact in facts] == sorted(fact.time for fact in facts)
+    assert [event.seq for event in events] == list(range(1, len(events) + 1))
+    assert all(event.cause < event.seq for event in events)
+    assert [event.time for event in events] == sorted(event.time for event in events)
 
 
 @law
 @given(designs(), streams(STAYING, 10, 60))
-def test_a_quest_is_told_to_be_available_exactly_when_it_becomes_so(design: Design, commands: list[Command]) -> None:
+def test_a_quest_is_told_to_be_available_exactly_when_it_becomes_so(
+    design: Design, commands: list[Command]
+) -> None:
     play = Play(design)
     world = play.world
     told_of: list[tuple[str, str]] = []
     closed: set[tuple[str, str]] = set()  # seen in another state since it was told of last
 
     def states() -> dict[tuple[str, str], str]:
-        return {(player.id, quest): player.quests[quest].state for player in world.players for quest in player.quests}
+        return {
+            (player.id, quest): player.quests[quest].state
+            for player in world.players
+            for quest in player.quests
+        }
 
-    def note(fact: Fact) -> None:
+    def note(event: Event) -> None:
         closed.update(key for key, state in states().items() if state != "available")
-        if fact.name in ("quest_available", "quest_abandoned"):  # giving it up is one event, which says that it is there again
-            key = (fact.actor, fact.quest)
+        if event.name in (
+            "quest_available",
+            "quest_abandoned",
+        ):  # giving it up is one event, which says that it is there again
+            key = (event.actor, event.quest)
             assert key in closed, f"{key} was told again and never closed in between"
             closed.discard(key)
             told_of.append(key)

@@ -9,18 +9,38 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import AmountError, UnknownNameError
-from cleaver.core import meter as course_of
-from cleaver.core.vitals import cells, percent
+from cleaver.core.vitals import course as course_of
+from cleaver.core.vitals.meters import cells, percent
 from helpers import crate_world, heard, names
 
 
-@pytest.mark.parametrize(("fraction", "text"), [(0.003, "1%"), (0.997, "99%"), (0.5, "50%"), (0.005, "1%"), (0.585, "59%"), (1 / 3, "33%"), (0, "0%"), (1, "100%")])
+@pytest.mark.parametrize(
+    ("fraction", "text"),
+    [
+        (0.003, "1%"),
+        (0.997, "99%"),
+        (0.5, "50%"),
+        (0.005, "1%"),
+        (0.585, "59%"),
+        (1 / 3, "33%"),
+        (0, "0%"),
+        (1, "100%"),
+    ],
+)
 def test_percent_text_is_whole_and_never_claims_empty_or_full(fraction: float, text: str) -> None:
     assert percent(fraction) == text
 
 
 def test_cells_are_rounded_down_but_one_stays_while_anything_is_left() -> None:
-    assert [cells(fraction, 20) for fraction in (0, 0.001, 0.049, 0.05, 0.1, 0.999, 1)] == [0, 1, 1, 1, 2, 19, 20]
+    assert [cells(fraction, 20) for fraction in (0, 0.001, 0.049, 0.05, 0.1, 0.999, 1)] == [
+        0,
+        1,
+        1,
+        1,
+        2,
+        19,
+        20,
+    ]
     assert cells(0.3, 10) == 3  # 0.3 × 10 is 3, whatever floats say
 
 
@@ -32,13 +52,13 @@ def test_fractions_of_whole_numbers_are_true_divisions() -> None:
 
 def test_healing_gives_back_what_is_missing_and_says_so() -> None:
     world, box = crate_world({"max": 90, "start": 76})
-    facts = heard(world, "healed")
+    events = heard(world, "healed")
 
     assert box.heal(25).restored == 14 and box["planks"].value == 90
     again = box.heal(25)
 
     assert again.blocked == "full" and not again
-    assert [(fact.amount, fact.asked, fact.before, fact.after) for fact in facts] == [(14, 25, 76, 90)]
+    assert [(event.amount, event.asked, event.before, event.after) for event in events] == [(14, 25, 76, 90)]
 
 
 @pytest.mark.parametrize("amount", [-5, float("nan"), float("inf"), True, "5", None])
@@ -100,7 +120,10 @@ def test_a_smaller_maximum_cuts_the_value_without_marks_or_bounds() -> None:
     box["planks"].set_max(40)
 
     assert box["planks"].value == 40
-    assert [(fact.part, fact.before, fact.after) for fact in world.events[1:]] == [("max", 100, 40), ("value", 100, 40)]
+    assert [(event.part, event.before, event.after) for event in world.events[1:]] == [
+        ("max", 100, 40),
+        ("value", 100, 40),
+    ]
     with pytest.raises(AmountError, match="greater than 0"):
         box["planks"].set_max(0)
     with pytest.raises(UnknownNameError, match="fraction"):
@@ -126,13 +149,18 @@ def test_flows_of_whole_meters_carry_the_fraction() -> None:
 
 def test_a_stepped_flow_keeps_its_clock_when_hit_again() -> None:
     world, box = crate_world({"max": 60, "flows": [{"rate": 4, "every": 0.5}]})
-    facts = heard(world, "healed")
+    events = heard(world, "healed")
     box.hurt(7)
     world.advance(0.2)
     box.hurt(1)
     world.advance(10)
 
-    assert [(fact.time, fact.after, fact.amount) for fact in facts] == [(0.5, 54, 2), (1.0, 56, 2), (1.5, 58, 2), (2.0, 60, 2)]
+    assert [(event.time, event.after, event.amount) for event in events] == [
+        (0.5, 54, 2),
+        (1.0, 56, 2),
+        (1.5, 58, 2),
+        (2.0, 60, 2),
+    ]
 
 
 def test_the_last_step_is_cut_and_a_stepped_drain_kills() -> None:
@@ -142,7 +170,11 @@ def test_the_last_step_is_cut_and_a_stepped_drain_kills() -> None:
     assert box["planks"].value == 1
     world.advance(0.5)
     assert box["planks"].value == 0 and not box.alive
-    assert [(fact.time, fact.amount) for fact in world.events if fact.name == "drained"] == [(1, 2), (2, 2), (3, 1)]
+    assert [(event.time, event.amount) for event in world.events if event.name == "drained"] == [
+        (1, 2),
+        (2, 2),
+        (3, 1),
+    ]
 
 
 def test_quiet_after_a_hurt_then_up_to_half() -> None:
@@ -159,7 +191,9 @@ def test_quiet_after_a_hurt_then_up_to_half() -> None:
 
 
 def test_flows_start_and_stop_with_their_tags() -> None:
-    world, box = crate_world({"max": 60, "flows": [{"rate": -1.2, "while": "wet"}, {"rate": 10, "unless": "wet"}]})
+    world, box = crate_world(
+        {"max": 60, "flows": [{"rate": -1.2, "while": "wet"}, {"rate": 10, "unless": "wet"}]}
+    )
     box.tag("wet")
     world.advance(20)
     assert box["planks"].value == 36
@@ -172,64 +206,77 @@ def test_flows_start_and_stop_with_their_tags() -> None:
 
 def test_where_one_flow_stops_and_another_pulls_back_the_meter_stays() -> None:
     world, box = crate_world({"max": 100, "start": 10, "flows": [{"rate": 5, "until": 0.5}, {"rate": -2}]})
-    facts = heard(world, "emptied")
+    events = heard(world, "emptied")
     world.advance(40 / 3)
     assert box["planks"].value == pytest.approx(50)
     world.advance(1000)
-    assert box["planks"].value == 50 and not facts
+    assert box["planks"].value == 50 and not events
 
 
 def test_bounds_are_reached_at_the_first_microsecond_at_or_after() -> None:
     world, box = crate_world({"max": 100, "start": 90, "flows": [{"rate": 3}]})
-    facts = heard(world, "filled")
+    events = heard(world, "filled")
     world.advance(10)
 
-    assert [fact.time for fact in facts] == [3.333334]
+    assert [event.time for event in events] == [3.333334]
     assert box["planks"].value == 100
 
 
 def test_float_noise_does_not_make_a_bound_late() -> None:
     world, box = crate_world({"max": 1, "start": 0.3, "flows": [{"rate": -0.1}]})
-    facts = heard(world, "emptied")
+    events = heard(world, "emptied")
     world.advance(3)
 
-    assert [fact.time for fact in facts] == [3.0] and not box.alive
+    assert [event.time for event in events] == [3.0] and not box.alive
 
 
 def test_marks_down_at_the_level_up_beyond_it_and_the_value_is_not_bent() -> None:
-    world, box = crate_world({"max": 100, "marks": {"low": 0.25, "half": 0.5}, "flows": [{"rate": -10, "while": "wet"}, {"rate": 10, "unless": "wet"}]})
-    facts = heard(world, "crossed")
+    world, box = crate_world(
+        {
+            "max": 100,
+            "marks": {"low": 0.25, "half": 0.5},
+            "flows": [{"rate": -10, "while": "wet"}, {"rate": 10, "unless": "wet"}],
+        }
+    )
+    events = heard(world, "crossed")
     box.tag("wet")
     world.advance(8)
     assert box["planks"].value == 20
     box.untag("wet")
     world.advance(8)
 
-    assert [(fact.mark, fact.way, fact.time) for fact in facts] == [("half", "down", 5.0), ("low", "down", 7.5), ("low", "up", 8.500001), ("half", "up", 11.000001)]
+    assert [(event.mark, event.way, event.time) for event in events] == [
+        ("half", "down", 5.0),
+        ("low", "down", 7.5),
+        ("low", "up", 8.500001),
+        ("half", "up", 11.000001),
+    ]
     assert box["planks"].value == 100
 
 
 def test_marks_are_crossed_by_hits_heals_and_hand_alike_each_once() -> None:
     world, box = crate_world({"max": 100, "marks": {"low": 0.25}})
-    facts = heard(world, "crossed")
+    events = heard(world, "crossed")
     box.hurt(75)
     box.hurt(1)
     box.heal(1)
-    assert [fact.way for fact in facts] == ["down"]  # at the mark counts as below
+    assert [event.way for event in events] == ["down"]  # at the mark counts as below
     box.heal(1)
     box["planks"].set(10)
     box.drain(5)
 
-    assert [fact.way for fact in facts] == ["down", "up", "down"]
+    assert [event.way for event in events] == ["down", "up", "down"]
 
 
 def test_marks_of_whole_meters_are_crossed_when_the_shown_number_does() -> None:
-    world, box = crate_world({"max": 90, "start": 24, "whole": True, "marks": {"low": 0.25}, "flows": [{"rate": -1}]})
-    facts = heard(world, "crossed")
+    world, box = crate_world(
+        {"max": 90, "start": 24, "whole": True, "marks": {"low": 0.25}, "flows": [{"rate": -1}]}
+    )
+    events = heard(world, "crossed")
     world.advance(1.5)
-    assert not facts and box["planks"].value == 23
+    assert not events and box["planks"].value == 23
     world.advance(0.5)
-    assert [(fact.time, fact.way) for fact in facts] == [(2.0, "down")] and box["planks"].value == 22
+    assert [(event.time, event.way) for event in events] == [(2.0, "down")] and box["planks"].value == 22
 
 
 def test_a_meter_that_does_not_flow_is_never_due() -> None:
@@ -240,8 +287,14 @@ def test_a_meter_that_does_not_flow_is_never_due() -> None:
     assert world.stage.clock.next(10**12) is None
 
 
-@given(st.floats(0, 100), st.lists(st.tuples(st.floats(-20, 20), st.floats(0, 100)), max_size=4), st.lists(st.integers(0, 10**7), max_size=6))
-def test_reading_in_between_never_changes_where_a_course_leads(value: float, raw: list[tuple[float, float]], cuts: list[int]) -> None:
+@given(
+    st.floats(0, 100),
+    st.lists(st.tuples(st.floats(-20, 20), st.floats(0, 100)), max_size=4),
+    st.lists(st.integers(0, 10**7), max_size=6),
+)
+def test_reading_in_between_never_changes_where_a_course_leads(
+    value: float, raw: list[tuple[float, float]], cuts: list[int]
+) -> None:
     course = tuple((rate, limit) for rate, limit in raw if abs(rate) > 1e-3)
     reached = [course_of.at(value, course, cut) for cut in sorted(cuts)]
     rising = sorted(reached)

@@ -1,4 +1,5 @@
-"""The planted faults of `mutants/` still fit the library; whether tests notice them, `mutants/plant.py` says, by hand."""
+"""The planted faults of `mutants/` still fit the library; whether tests notice them, `mutants/plant.py` says,
+by hand."""
 
 from __future__ import annotations
 

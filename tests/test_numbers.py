@@ -9,22 +9,55 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import AmountError, World
-from cleaver.core.clock import Clock, Timer
-from cleaver.core.dice import GOLDEN, Dice, draw_at, key_of, mix
-from cleaver.core.record import Record
+from cleaver.core.kernel.clock import Clock, Timer
+from cleaver.core.kernel.dice import GOLDEN, Dice, draw_at, key_of, mix
+from cleaver.core.kernel.state import Record
 from cleaver.rounding import half_up, rounded, shown
 
 
-@pytest.mark.parametrize(("number", "whole"), [(0.5, 1), (1.5, 2), (2.5, 3), (-0.5, -1), (-2.5, -3), (0.49999999999999994, 1), (0.4999, 0), (45 * 0.7, 32), (2.4, 2), (-2.6, -3), (7, 7)])
+@pytest.mark.parametrize(
+    ("number", "whole"),
+    [
+        (0.5, 1),
+        (1.5, 2),
+        (2.5, 3),
+        (-0.5, -1),
+        (-2.5, -3),
+        (0.49999999999999994, 1),
+        (0.4999, 0),
+        (45 * 0.7, 32),
+        (2.4, 2),
+        (-2.6, -3),
+        (7, 7),
+    ],
+)
 def test_a_half_goes_away_from_zero(number: float, whole: int) -> None:
     assert half_up(number) == whole
 
 
 def test_down_goes_towards_zero_and_up_away_from_it() -> None:
-    assert [rounded(1.2, "down"), rounded(-1.2, "down"), rounded(1.2, "up"), rounded(-1.2, "up"), rounded(3.0, "up")] == [1, -1, 2, -2, 3]
+    assert [
+        rounded(1.2, "down"),
+        rounded(-1.2, "down"),
+        rounded(1.2, "up"),
+        rounded(-1.2, "up"),
+        rounded(3.0, "up"),
+    ] == [1, -1, 2, -2, 3]
 
 
-@pytest.mark.parametrize(("number", "text"), [(12.5, "12.5"), (12.0, "12"), (-3, "−3"), (1e-7, "1e−07"), (0.0, "0"), (-0.0, "0"), (1 / 3, "0.3333"), (1e20, "1e+20")])
+@pytest.mark.parametrize(
+    ("number", "text"),
+    [
+        (12.5, "12.5"),
+        (12.0, "12"),
+        (-3, "−3"),
+        (1e-7, "1e−07"),
+        (0.0, "0"),
+        (-0.0, "0"),
+        (1 / 3, "0.3333"),
+        (1e20, "1e+20"),
+    ],
+)
 def test_numbers_are_written_as_people_write_them(number: float, text: str) -> None:
     assert shown(number) == text
 
@@ -32,7 +65,10 @@ def test_numbers_are_written_as_people_write_them(number: float, text: str) -> N
 def test_splitmix64_gives_its_published_numbers() -> None:
     # The first outputs of the reference implementation for the seeds 0 and 1234567.
     assert [mix((index + 1) * GOLDEN) for index in range(2)] == [0xE220A8397B1DCDAF, 0x6E789E6AA1B965F4]
-    assert [mix(1234567 + (index + 1) * GOLDEN) for index in range(2)] == [6457827717110365317, 3203168211198807973]
+    assert [mix(1234567 + (index + 1) * GOLDEN) for index in range(2)] == [
+        6457827717110365317,
+        3203168211198807973,
+    ]
 
 
 def test_draws_depend_on_seed_stream_and_index_alone() -> None:
@@ -41,7 +77,11 @@ def test_draws_depend_on_seed_stream_and_index_alone() -> None:
     dice.draw("crit/eel#4")
     again = Dice(7)
 
-    assert first == [again.draw("crit/eel#3") for _ in range(3)] == [draw_at(key_of(7, "crit/eel#3"), index) for index in range(3)]
+    assert (
+        first
+        == [again.draw("crit/eel#3") for _ in range(3)]
+        == [draw_at(key_of(7, "crit/eel#3"), index) for index in range(3)]
+    )
     assert Dice(8).draw("crit/eel#3") != first[0]
 
 

@@ -36,16 +36,26 @@ def helps() -> list[tuple[str, str]]:
 
 def test_every_example_of_a_help_text_runs(tmp_path: Path) -> None:
     reader = pages.Reader(tmp_path)
-    reader.shell("cp lanternreef.toml before.toml; cp lanternreef.toml new.toml; mkdir scripts; "
-                 "(echo '# design: ../lanternreef.toml'; cat dive.play) > scripts/dive.play; sed -i '1i # design: lanternreef.toml' dive.play")
+    reader.shell(
+        "cp lanternreef.toml before.toml; cp lanternreef.toml new.toml; mkdir scripts; "
+        "(echo '# design: ../lanternreef.toml'; cat dive.play) > scripts/dive.play; sed -i '1i # design: lanternreef.toml' dive.play"
+    )
     for _ in range(4):
-        reader.shell('printf "join diver ana\\nearn ana scrip 2\\nleave ana\\n" | cleaver play lanternreef.toml --store sqlite:///saves.db')
+        reader.shell(
+            'printf "join diver ana\\nearn ana scrip 2\\nleave ana\\n" | cleaver play lanternreef.toml --store sqlite:///saves.db'
+        )
     done = [(example, reader.shell(f"{example}; echo exit $?")) for _, example in helps()]
 
     assert len(done) > 20
-    assert [(example, came) for example, came in done if not came.endswith("exit 0\n") and "# " not in example] == []
+    assert [
+        (example, came) for example, came in done if not came.endswith("exit 0\n") and "# " not in example
+    ] == []
 
 
 def test_elided_lines_match_and_others_do_not() -> None:
-    assert pages.matches("a\n…\nc\n", "a\nb\nb\nc\n") and pages.matches("…\n", "a\n") and pages.matches("a  \n", "a\n\n")
+    assert (
+        pages.matches("a\n…\nc\n", "a\nb\nb\nc\n")
+        and pages.matches("…\n", "a\n")
+        and pages.matches("a  \n", "a\n\n")
+    )
     assert not pages.matches("a\nc\n", "a\nb\nc\n") and not pages.matches("…\nb\n", "a\n")

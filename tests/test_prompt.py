@@ -1,4 +1,5 @@
-"""The prompt: time that runs, undo and redo, completion, and the live view driven through textual's own pilot."""
+"""The prompt: time that runs, undo and redo, completion, and the live view driven through textual's own
+pilot."""
 
 from __future__ import annotations
 
@@ -39,10 +40,16 @@ def enter(live: Live, *lines: str) -> list[str]:
 
 def test_who_begins_is_told_the_first_lines_in_the_designs_own_names(reef: Design, live: Live) -> None:
     told = greeting(reef)
-    assert told == "Lanternreef. Begin with: join diver ana, then spawn eel eel1, then hit ana by=eel1 with=sting. help says what can be typed, quit ends."
+    assert (
+        told
+        == "Lanternreef. Begin with: join diver ana, then spawn eel eel1, then hit ana by=eel1 with=sting. help says what can be typed, quit ends."
+    )
     steps = told.partition("Begin with: ")[2].partition(".")[0].split(", then ")
     assert not any(live.enter(step).wrong for step in steps) and live.session.evaluate("ana.suit") < 90
-    assert greeting(Design.from_dict({"actors": {"crate": {"meters": {"planks": 3}}}})) == "Untitled. Begin with: spawn crate crate1. help says what can be typed, quit ends."
+    assert (
+        greeting(Design.from_dict({"actors": {"crate": {"meters": {"planks": 3}}}}))
+        == "Untitled. Begin with: spawn crate crate1. help says what can be typed, quit ends."
+    )
 
 
 # time that runs
@@ -71,9 +78,15 @@ def test_undo_and_redo_go_over_commands_and_time_that_ran(live: Live, clock: Clo
     live.tick()
     enter(live, "pause", "earn ana scrip 3")
 
-    assert enter(live, "undo", "undo") == ["undo  → took back: earn ana scrip 3", "undo  → took back: advance 0.25"]
+    assert enter(live, "undo", "undo") == [
+        "undo  → took back: earn ana scrip 3",
+        "undo  → took back: advance 0.25",
+    ]
     assert live.session.world.now == 0 and live.session.evaluate("ana.suit") == 86
-    assert enter(live, "redo", "redo") == ["redo  → brought back: advance 0.25", "redo  → brought back: earn ana scrip 3"]
+    assert enter(live, "redo", "redo") == [
+        "redo  → brought back: advance 0.25",
+        "redo  → brought back: earn ana scrip 3",
+    ]
     assert live.session.world.now == 0.25 and live.session.evaluate("ana.scrip") == 3
     assert live.enter("redo").wrong
     enter(live, "undo", "hurt ana 1")
@@ -89,7 +102,9 @@ def test_time_that_ran_is_recorded_so_that_it_plays_again(live: Live, clock: Clo
     enter(live, "record expect", "hurt ana 5", "undo", "redo", "quit")
 
     lines = (tmp_path / "r.play").read_text(encoding="utf-8").splitlines()
-    assert lines[:3] == ["join diver ana", "tag ana submerged", "advance 3"] or lines[2].startswith("advance 2.99999"), lines
+    assert lines[:3] == ["join diver ana", "tag ana submerged", "advance 3"] or lines[2].startswith(
+        "advance 2.99999"
+    ), lines
     assert lines[3].startswith("expect ana.air == 56.4") and lines[4:] == ["hurt ana 5"]
 
 
@@ -102,23 +117,51 @@ def test_a_long_session_meets_no_limit_that_is_meant_for_one_line(live: Live, cl
 
 
 def test_what_the_rules_raise_while_time_runs_is_told_and_time_stands(clock: Clock) -> None:
-    live = Live(Session(Design.from_dict({"inputs": {"near_by": 0}, "actors": {"winch": {"player": True, "pulses": {"haul": {"every": 0.05, "do": [
-        {"score": "6 / near_by"}]}}}}}), remember=True), clock)
+    live = Live(
+        Session(
+            Design.from_dict(
+                {
+                    "inputs": {"near_by": 0},
+                    "actors": {
+                        "winch": {
+                            "player": True,
+                            "pulses": {"haul": {"every": 0.05, "do": [{"score": "6 / near_by"}]}},
+                        }
+                    },
+                }
+            ),
+            remember=True,
+        ),
+        clock,
+    )
     enter(live, "join winch w", "run")
     clock.now += 0.2
 
-    facts, trouble = live.tick()
+    events, trouble = live.tick()
 
-    assert "near_by" in trouble and trouble.startswith("listeners or reactions failed; everything else happened:\n  ")
-    assert len(trouble.splitlines()) == 2 and not live.running and live.session.world.now == pytest.approx(0.2) and facts == []
+    assert "near_by" in trouble and trouble.startswith(
+        "listeners or reactions failed; everything else happened:\n  "
+    )
+    assert (
+        len(trouble.splitlines()) == 2
+        and not live.running
+        and live.session.world.now == pytest.approx(0.2)
+        and events == []
+    )
     assert enter(live, "undo") == ["undo  → took back: advance 0.2"]
 
 
 def test_a_wrong_line_is_told_and_changes_nothing(live: Live) -> None:
     enter(live, "join diver ana")
     before = live.session.world.snapshot()
-    for line, told in (("hrut ana 5", "did you mean 'hurt'?"), ("speed 0", "above 0"), ("speed fast", "above 0"), ("choose bea", "unknown actor"), ("run 5", "advance SECONDS"),
-                       ("undo 2", "write it again")):
+    for line, told in (
+        ("hrut ana 5", "did you mean 'hurt'?"),
+        ("speed 0", "above 0"),
+        ("speed fast", "above 0"),
+        ("choose bea", "unknown actor"),
+        ("run 5", "advance SECONDS"),
+        ("undo 2", "write it again"),
+    ):
         said = live.enter(line)
         assert said.wrong and told in "\n".join(said.lines), line
     assert live.session.world.snapshot() == before and not live.running
@@ -132,13 +175,41 @@ def test_every_command_has_a_theme_and_help_with_an_example() -> None:
 # completion
 
 
-@pytest.mark.parametrize(("text", "some"), [
-    ("", ["join", "hit"]), ("hi", ["hit"]), ("join ", ["diver"]), ("spawn e", ["eel"]), ("hit a", ["ana"]), ("hit ana ", ["by=", "with=", "zone="]),
-    ("hit ana by=", ["by=ana", "by=eel1"]), ("hit ana by=eel1 with=", ["with=sting"]), ("hit ana zone=", ["zone=visor"]), ("set ana.", ["ana.suit", "ana.air"]),
-    ("why ana.q", ["ana.quest.first_light"]), ("place p", ["pearl"]), ("take ana ", ["p1"]), ("earn ana ", ["scrip"]), ("give ana br", ["brass_helm"]),
-    ("accept ana f", ["first_light"]), ("status ana ", ["venom"]), ("match s", ["start"]), ("match start ", ["salvage_race"]), ("help tu", ["turn_in"]),
-    ("expect ana.su", ["ana.suit"]), ("repeat 3 hurt ", ["ana"]), ("fails he", ["heal"]), ("heal ana 5 meter=", ["meter=air"]), ("restore b", ["before"]),
-    ("tag ana sub", ["submerged"]), ("pause h", ["haul"]), ("pause haul of=", ["of=eel1"]), ("record ", ["on", "expect"]), ("nonsense ", [])])
+@pytest.mark.parametrize(
+    ("text", "some"),
+    [
+        ("", ["join", "hit"]),
+        ("hi", ["hit"]),
+        ("join ", ["diver"]),
+        ("spawn e", ["eel"]),
+        ("hit a", ["ana"]),
+        ("hit ana ", ["by=", "with=", "zone="]),
+        ("hit ana by=", ["by=ana", "by=eel1"]),
+        ("hit ana by=eel1 with=", ["with=sting"]),
+        ("hit ana zone=", ["zone=visor"]),
+        ("set ana.", ["ana.suit", "ana.air"]),
+        ("why ana.q", ["ana.quest.first_light"]),
+        ("place p", ["pearl"]),
+        ("take ana ", ["p1"]),
+        ("earn ana ", ["scrip"]),
+        ("give ana br", ["brass_helm"]),
+        ("accept ana f", ["first_light"]),
+        ("status ana ", ["venom"]),
+        ("match s", ["start"]),
+        ("match start ", ["salvage_race"]),
+        ("help tu", ["turn_in"]),
+        ("expect ana.su", ["ana.suit"]),
+        ("repeat 3 hurt ", ["ana"]),
+        ("fails he", ["heal"]),
+        ("heal ana 5 meter=", ["meter=air"]),
+        ("restore b", ["before"]),
+        ("tag ana sub", ["submerged"]),
+        ("pause h", ["haul"]),
+        ("pause haul of=", ["of=eel1"]),
+        ("record ", ["on", "expect"]),
+        ("nonsense ", []),
+    ],
+)
 def test_what_may_come_next_is_offered(live: Live, text: str, some: list[str]) -> None:
     enter(live, "join diver ana", "spawn eel eel1", "place pearl p1", "snapshot before")
 
@@ -157,14 +228,25 @@ def test_the_plain_prompt_has_the_same_commands(live: Live, capsys: pytest.Captu
     converse(live, lambda mark: next(lines))
 
     out = capsys.readouterr().out
-    assert "unknown command 'hrut'" in out and "took back: hurt ana 5" in out and "brought back: hurt ana 5" in out and "time runs" in out and "86/90" in out
+    assert (
+        "unknown command 'hrut'" in out
+        and "took back: hurt ana 5" in out
+        and "brought back: hurt ana 5" in out
+        and "time runs" in out
+        and "86/90" in out
+    )
 
 
 # the live view
 
 
-def driven(live: Live, play: Callable[[PlayApp, Pilot[None]], Coroutine[Any, Any, None]], size: tuple[int, int] = (140, 44)) -> None:
+def driven(
+    live: Live,
+    play: Callable[[PlayApp, Pilot[None]], Coroutine[Any, Any, None]],
+    size: tuple[int, int] = (140, 44),
+) -> None:
     """Drive the live view in a terminal of that size."""
+
     async def session() -> None:
         app = PlayApp(live)
         async with app.run_test(size=size) as pilot:
@@ -179,7 +261,7 @@ async def typed(pilot: Pilot[None], text: str) -> None:
     await pilot.pause()
 
 
-def facts(app: PlayApp) -> str:
+def events(app: PlayApp) -> str:
     return "\n".join(strip.text for strip in app.query_one(RichLog).lines)
 
 
@@ -189,23 +271,35 @@ def seen(app: PlayApp) -> str:
     return "\n".join(listed.render_line(y).text for y in range(listed.size.height))
 
 
-def test_the_live_view_shows_actors_goods_facts_and_what_was_wrong(live: Live) -> None:
+def test_the_live_view_shows_actors_goods_events_and_what_was_wrong(live: Live) -> None:
     async def play(app: PlayApp, pilot: Pilot[None]) -> None:
-        for line in ("join diver ana team=north", "spawn eel eel1", "hit ana by=eel1 with=sting zone=visor charge=0.5 crit=no", "earn ana scrip 7", "hrut ana"):
+        for line in (
+            "join diver ana team=north",
+            "spawn eel eel1",
+            "hit ana by=eel1 with=sting zone=visor charge=0.5 crit=no",
+            "earn ana scrip 7",
+            "hrut ana",
+        ):
             await typed(pilot, line)
-        assert "ana diver of north  venom  " in seen(app) and "77.5/90" in seen(app) and "eel1 eel" in seen(app)
-        assert "9 × 3 visor × 0.5 venom − 1 armour = 12.5" in facts(app) and "did you mean 'hurt'?" in facts(app)
-        assert "purse scrip 7" in str(app.query_one("#progress", Static).render()) and "First light: available" in str(app.query_one("#progress", Static).render())
+        assert (
+            "ana diver of north  venom  " in seen(app) and "77.5/90" in seen(app) and "eel1 eel" in seen(app)
+        )
+        assert "9 × 3 visor × 0.5 venom − 1 armour = 12.5" in events(
+            app
+        ) and "did you mean 'hurt'?" in events(app)
+        assert "purse scrip 7" in str(
+            app.query_one("#progress", Static).render()
+        ) and "First light: available" in str(app.query_one("#progress", Static).render())
         assert "2 actors" in str(app.query_one("#top", Static).render())
         app.action_typed("earn ana scrip 1")
         assert "+1" in seen(app)  # what rises, before it has gone
         app.action_typed("spend ana scrip 1")
         await pilot.press("f2")
         await pilot.pause()
-        assert "ana.suit is 77.5 now" in facts(app)
+        assert "ana.suit is 77.5 now" in events(app)
         await pilot.press("f5", "f5", "f2")
         await pilot.pause()
-        assert "ana.air is 60 now" in facts(app)
+        assert "ana.air is 60 now" in events(app)
         await pilot.press("f3", "f3")
         assert live.chosen == "eel1" and str(app.query_one(OptionList).border_title).startswith("eel1")
         await pilot.press("ctrl+z", "ctrl+z", "ctrl+z")
@@ -264,8 +358,10 @@ def test_nothing_is_lost_in_a_window_of_any_size(live: Live, size: tuple[int, in
     async def play(app: PlayApp, pilot: Pilot[None]) -> None:
         await typed(pilot, "join diver ana")
         await typed(pilot, "hurt ana 5")
-        assert "86/90" in seen(app) and "ana loses 4 suit" in facts(app).replace("\n", "")
-        assert app.query_one(Input).region.bottom <= size[1] and app.query_one(OptionList).display == (size[0] >= 100 and size[1] >= 30)
+        assert "86/90" in seen(app) and "ana loses 4 suit" in events(app).replace("\n", "")
+        assert app.query_one(Input).region.bottom <= size[1] and app.query_one(OptionList).display == (
+            size[0] >= 100 and size[1] >= 30
+        )
 
     driven(live, play, size)
 

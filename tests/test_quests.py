@@ -14,12 +14,22 @@ from cleaver import Actor, Design, UnknownNameError, World
 from helpers import crate_world, names
 
 EELS: dict[str, Any] = {"on": "defeated", "of": "wasp", "count": 2}
-FIGHTER: dict[str, Any] = {"player": True, "vital": "planks", "meters": {"planks": 10}, "attacks": {"ram": {"amount": 99}}, "bag": {"most": 3}}
+FIGHTER: dict[str, Any] = {
+    "player": True,
+    "vital": "planks",
+    "meters": {"planks": 10},
+    "attacks": {"ram": {"amount": 99}},
+    "bag": {"most": 3},
+}
 REWARD: list[dict[str, Any]] = [{"earn": "scrip", "amount": 10}]
 
 
 def quest_world(quest: dict[str, Any], **tables: Any) -> tuple[World, Actor]:
-    given_tables: dict[str, Any] = {"currencies": {"scrip": {}}, "items": {"pearl": {}, "helm": {"most": 1, "size": 0}}, "pickups": {"pearl": {"do": [{"give": "pearl"}]}}}
+    given_tables: dict[str, Any] = {
+        "currencies": {"scrip": {}},
+        "items": {"pearl": {}, "helm": {"most": 1, "size": 0}},
+        "pickups": {"pearl": {"do": [{"give": "pearl"}]}},
+    }
     quests: dict[str, Any] = {"quests": {"job": {"goals": [EELS], "reward": REWARD, **quest}}}
     return crate_world(crate=FIGHTER, **quests | given_tables | tables)
 
@@ -33,13 +43,27 @@ def test_kills_count_only_between_accepting_and_being_met() -> None:
     world, box = quest_world({})
     kill(world, box, 3)
     job = box.quests["job"]
-    assert (job.state, job.goals[0].line, box.turn_in("job").blocked) == ("available", "defeated wasp 0/2", "not_active")
-    assert box.accept("job") and box.accept("job").blocked == "active" and box.turn_in("job").blocked == "not_ready"
+    assert (job.state, job.goals[0].line, box.turn_in("job").blocked) == (
+        "available",
+        "defeated wasp 0/2",
+        "not_active",
+    )
+    assert (
+        box.accept("job")
+        and box.accept("job").blocked == "active"
+        and box.turn_in("job").blocked == "not_ready"
+    )
     kill(world, box, 4)
 
-    assert (job.state, job.goals[0].progress, names(world.events).count("goal_advanced"), names(world.events).count("goal_met")) == ("ready", 2, 2, 1)
-    assert names(world.events)[-8:-2] != [] and [name for name in names(world.events) if name.startswith(("goal", "quest"))] == [
-        "quest_started", "goal_advanced", "goal_advanced", "goal_met", "quest_ready"]
+    assert (
+        job.state,
+        job.goals[0].progress,
+        names(world.events).count("goal_advanced"),
+        names(world.events).count("goal_met"),
+    ) == ("ready", 2, 2, 1)
+    assert names(world.events)[-8:-2] != [] and [
+        name for name in names(world.events) if name.startswith(("goal", "quest"))
+    ] == ["quest_started", "goal_advanced", "goal_advanced", "goal_met", "quest_ready"]
     assert box.turn_in("job").state == "completed" and box.purse["scrip"] == 10
     assert box.turn_in("job").blocked == box.accept("job").blocked == "completed" and box.purse["scrip"] == 10
     with pytest.raises(UnknownNameError, match="job"):
@@ -84,10 +108,17 @@ def test_what_an_automatic_reward_has_no_room_for_is_owed_until_something_leaves
     box.give("pearl", 3)
     box.accept("job")
     kill(world, box, 2)
-    assert box.quests["job"].state == "completed" and box.owed == (("pearl", 1, "job"),) and box.bag["pearl"] == 3
+    assert (
+        box.quests["job"].state == "completed"
+        and box.owed == (("pearl", 1, "job"),)
+        and box.bag["pearl"] == 3
+    )
     box.remove("pearl", 2)
     assert not box.owed and box.bag["pearl"] == 2
-    assert [(fact.amount, fact.reason) for fact in world.events if fact.name == "gained"][-1] == (1, "job")
+    assert [(event.amount, event.reason) for event in world.events if event.name == "gained"][-1] == (
+        1,
+        "job",
+    )
 
 
 def test_turning_in_may_last_and_a_second_try_finds_it_busy() -> None:
@@ -107,8 +138,8 @@ def test_turning_in_may_last_and_a_second_try_finds_it_busy() -> None:
 def test_turning_in_again_in_the_middle_of_the_rewards_own_events_gives_nothing_more() -> None:
     world, box = quest_world({})
     blocked = []
-    world.listen("earned", lambda fact: blocked.append(box.turn_in("job").blocked))
-    world.listen("quest_ready", lambda fact: blocked.append(box.turn_in("job").blocked))
+    world.listen("earned", lambda event: blocked.append(box.turn_in("job").blocked))
+    world.listen("quest_ready", lambda event: blocked.append(box.turn_in("job").blocked))
     box.accept("job")
     kill(world, box, 2)
 
@@ -116,7 +147,12 @@ def test_turning_in_again_in_the_middle_of_the_rewards_own_events_gives_nothing_
 
 
 def test_goals_in_turn_count_one_after_another_and_one_event_advances_one() -> None:
-    world, box = quest_world({"goals": [EELS, {**EELS, "count": 1}, {"on": "defeated", "of": "wasp", "count": 1}], "order": "in_turn"})
+    world, box = quest_world(
+        {
+            "goals": [EELS, {**EELS, "count": 1}, {"on": "defeated", "of": "wasp", "count": 1}],
+            "order": "in_turn",
+        }
+    )
     box.accept("job")
     progress = []
     for _ in range(4):
@@ -129,8 +165,13 @@ def test_goals_in_turn_count_one_after_another_and_one_event_advances_one() -> N
 def test_optional_goals_add_their_reward_and_some_of_several_may_be_enough() -> None:
     extra = {"on": "healed", "optional": True, "reward": [{"earn": "scrip", "amount": 5}]}
     for healed, scrip in ((False, 10), (True, 15)):
-        world, box = quest_world({"goals": [EELS, {"on": "tagged", "tag": "wet"}, {"on": "tagged", "tag": "dry"}, extra], "needs_goals": 2},
-                                 game={"tags": ["wet", "dry"]})
+        world, box = quest_world(
+            {
+                "goals": [EELS, {"on": "tagged", "tag": "wet"}, {"on": "tagged", "tag": "dry"}, extra],
+                "needs_goals": 2,
+            },
+            game={"tags": ["wet", "dry"]},
+        )
         box.accept("job")
         box.tag("dry")
         if healed:
@@ -171,7 +212,10 @@ def test_a_repeated_quest_comes_back_after_its_pause() -> None:
 
 
 def test_needs_open_a_chain_and_say_so_once() -> None:
-    quests = {"job": {"goals": [EELS], "finish": "auto"}, "next": {"goals": [EELS], "needs": ['self.quest.job == "completed"', "self.scrip >= 5"]}}
+    quests = {
+        "job": {"goals": [EELS], "finish": "auto"},
+        "next": {"goals": [EELS], "needs": ['self.quest.job == "completed"', "self.scrip >= 5"]},
+    }
     world, box = quest_world({}, quests=quests)
     assert box.accept("next").blocked == "locked"
     box.accept("job")
@@ -183,7 +227,9 @@ def test_needs_open_a_chain_and_say_so_once() -> None:
 
 
 def test_a_giver_of_a_kind_with_reach_must_be_near() -> None:
-    world, box = quest_world({"giver": "wasp"}, actors={"wasp": {"vital": "wings", "meters": {"wings": 9}, "reach": 2.0}})
+    world, box = quest_world(
+        {"giver": "wasp"}, actors={"wasp": {"vital": "wings", "meters": {"wings": 9}, "reach": 2.0}}
+    )
     wasp = world.spawn("wasp")
     assert box.accept("job") and box.abandon("job")
     world.move(wasp, 0, 0)
@@ -216,19 +262,37 @@ def test_all_of_nothing_is_never_met() -> None:
     assert box.quests["job"].state == "ready"
 
 
-@pytest.mark.parametrize(("goal", "steps", "ready"), [
-    ({"on": "defeated", "count": 2, "reset_on": "damaged"}, "kill hurt kill", False), ({"on": "defeated", "count": 2, "reset_on": "damaged"}, "hurt kill kill", True),
-    ({"on": "defeated", "count": 2, "within": 5.0}, "kill wait kill", False), ({"on": "defeated", "count": 2, "within": 5.0}, "kill wait kill kill", True),
-    ({"on": "tagged", "distinct": "tag", "count": 2}, "wet dry", True), ({"on": "tagged", "distinct": "tag", "count": 2}, "wet off wet", False),
-    ({"on": "earned", "sum": "amount", "count": 10}, "earn earn", True), ({"on": "defeated", "count": 1, "who": "anyone"}, "mate", True),
-    ({"on": "defeated", "count": 1, "who": "team"}, "mate", True), ({"on": "defeated", "count": 1}, "mate", False)], ids=str)
+@pytest.mark.parametrize(
+    ("goal", "steps", "ready"),
+    [
+        ({"on": "defeated", "count": 2, "reset_on": "damaged"}, "kill hurt kill", False),
+        ({"on": "defeated", "count": 2, "reset_on": "damaged"}, "hurt kill kill", True),
+        ({"on": "defeated", "count": 2, "within": 5.0}, "kill wait kill", False),
+        ({"on": "defeated", "count": 2, "within": 5.0}, "kill wait kill kill", True),
+        ({"on": "tagged", "distinct": "tag", "count": 2}, "wet dry", True),
+        ({"on": "tagged", "distinct": "tag", "count": 2}, "wet off wet", False),
+        ({"on": "earned", "sum": "amount", "count": 10}, "earn earn", True),
+        ({"on": "defeated", "count": 1, "who": "anyone"}, "mate", True),
+        ({"on": "defeated", "count": 1, "who": "team"}, "mate", True),
+        ({"on": "defeated", "count": 1}, "mate", False),
+    ],
+    ids=str,
+)
 def test_goals_count_in_every_way(goal: dict[str, Any], steps: str, ready: bool) -> None:
     world, box = quest_world({"goals": [goal]}, game={"tags": ["wet", "dry"]}, teams={"north": {}})
     world.set_team(box, "north")
     mate = world.join("crate", "mate", team="north")
     box.accept("job")
-    do: dict[str, Callable[[], object]] = {"kill": lambda: kill(world, box), "mate": lambda: kill(world, mate), "hurt": lambda: box.hurt(1), "wait": lambda: world.advance(5),
-          "wet": lambda: box.tag("wet"), "dry": lambda: box.tag("dry"), "off": lambda: box.untag("wet"), "earn": lambda: box.earn("scrip", 5)}
+    do: dict[str, Callable[[], object]] = {
+        "kill": lambda: kill(world, box),
+        "mate": lambda: kill(world, mate),
+        "hurt": lambda: box.hurt(1),
+        "wait": lambda: world.advance(5),
+        "wet": lambda: box.tag("wet"),
+        "dry": lambda: box.tag("dry"),
+        "off": lambda: box.untag("wet"),
+        "earn": lambda: box.earn("scrip", 5),
+    }
     for step in steps.split():
         do[step]()
 
@@ -236,11 +300,19 @@ def test_goals_count_in_every_way(goal: dict[str, Any], steps: str, ready: bool)
 
 
 def test_a_daily_set_is_drawn_by_the_dice_and_drawn_anew() -> None:
-    quests = {name: {"goals": [EELS], "finish": "auto", "reward": REWARD} for name in ("one", "two", "three", "four")}
+    quests = {
+        name: {"goals": [EELS], "finish": "auto", "reward": REWARD}
+        for name in ("one", "two", "three", "four")
+    }
     drawn = []
     for seed in (1, 1, 2):
-        world, box = crate_world(crate=FIGHTER, currencies={"scrip": {}}, quests=quests, seed=seed,
-                                 quest_sets={"daily": {"quests": list(quests), "draw": 2, "every": 86400.0}})
+        world, box = crate_world(
+            crate=FIGHTER,
+            currencies={"scrip": {}},
+            quests=quests,
+            seed=seed,
+            quest_sets={"daily": {"quests": list(quests), "draw": 2, "every": 86400.0}},
+        )
         days = []
         for _ in range(3):
             offered = [name for name in box.quests if box.quests[name].state == "available"]
@@ -250,21 +322,45 @@ def test_a_daily_set_is_drawn_by_the_dice_and_drawn_anew() -> None:
             world.advance(86400)
         drawn.append(days)
 
-    assert drawn[0] == drawn[1] and all(len(day) == 2 for day in drawn[0]) and (drawn[0] != drawn[2] or len({str(day) for day in drawn[0]}) > 1)
+    assert (
+        drawn[0] == drawn[1]
+        and all(len(day) == 2 for day in drawn[0])
+        and (drawn[0] != drawn[2] or len({str(day) for day in drawn[0]}) > 1)
+    )
 
 
 def test_achievements_are_given_once_for_ever_by_tally_or_by_effect() -> None:
-    achievements = {"first": {"on": "defeated"}, "many": {"on": "defeated", "ranks": {"bronze": 2, "silver": 4}, "reward": [{"earn": "scrip", "amount": 1}]},
-                    "brave": {"secret": True}}
-    world, box = crate_world(crate=FIGHTER, achievements=achievements, currencies={"scrip": {}}, rules=[{"on": "healed", "do": [{"award": "brave"}]}])
+    achievements = {
+        "first": {"on": "defeated"},
+        "many": {
+            "on": "defeated",
+            "ranks": {"bronze": 2, "silver": 4},
+            "reward": [{"earn": "scrip", "amount": 1}],
+        },
+        "brave": {"hidden": True},
+    }
+    world, box = crate_world(
+        crate=FIGHTER,
+        achievements=achievements,
+        currencies={"scrip": {}},
+        rules=[{"on": "healed", "do": [{"grant": "brave"}]}],
+    )
     kill(world, box, 5)
-    assert [(fact.achievement, fact.rank) for fact in world.events if fact.name == "achieved"] == [("first", ""), ("many", "bronze"), ("many", "silver")]
-    assert (box.purse["scrip"], box.achieved("many"), box.achieved("brave")) == (2, ("bronze", "silver"), None)
+    assert [(event.achievement, event.rank) for event in world.events if event.name == "achieved"] == [
+        ("first", ""),
+        ("many", "bronze"),
+        ("many", "silver"),
+    ]
+    assert (box.purse["scrip"], box.achievements["many"].ranks, box.achievements["brave"].ranks) == (
+        2,
+        ("bronze", "silver"),
+        (),
+    )
     box.hurt(5)
     box.heal(2)
     box.heal(2)
-    assert box.award("brave").blocked == "no_change" and names(world.events).count("achieved") == 4
-    assert world.spawn("wasp").award("brave").blocked == "not_a_player"
+    assert box.grant("brave").blocked == "no_change" and names(world.events).count("achieved") == 4
+    assert world.spawn("wasp").grant("brave").blocked == "not_a_player"
     back = world.join("crate", "again", profile=world.profile(box))
     kill(world, back, 5)
     assert names(world.events).count("achieved") == 4 and world.value("again.achieved.many") is True
@@ -276,19 +372,51 @@ def test_the_progress_of_achievements_survives_sessions() -> None:
     assert world.value("box.achieved.many.progress") == 3
     back = world.join("crate", "again", profile=world.profile(box))
     kill(world, back)
-    assert back.achieved("many") == ("",)
+    assert back.achievements["many"].ranks == ("",)
 
 
-COMMANDS = st.lists(st.one_of(st.sampled_from(["accept", "turn_in", "abandon", "fail", "kill", "give", "remove", "hurt", "heal", "save"]), st.integers(1, 4)),
-                    max_size=40)
-GOALS = st.lists(st.sampled_from([EELS, {"on": "gained", "item": "pearl"}, {"hold": "pearl", "count": 2, "hand_over": True}, {"on": "damaged", "sum": "amount", "count": 3},
-                                  {"on": "defeated", "within": 2.0, "count": 2}, {"on": "healed", "reset_on": "damaged", "count": 2}]), min_size=1, max_size=3)
-QUESTS = st.fixed_dictionaries({"goals": GOALS, "order": st.sampled_from(["any", "in_turn"]), "finish": st.sampled_from(["turn_in", "auto"])}, optional={
-    "turn_in_lasts": st.just(1.0), "time_limit": st.just(6.0), "repeat": st.just(2.0), "reward": st.just([{"give": "pearl"}, {"earn": "scrip", "amount": 10}])})
+COMMANDS = st.lists(
+    st.one_of(
+        st.sampled_from(
+            ["accept", "turn_in", "abandon", "fail", "kill", "give", "remove", "hurt", "heal", "save"]
+        ),
+        st.integers(1, 4),
+    ),
+    max_size=40,
+)
+GOALS = st.lists(
+    st.sampled_from(
+        [
+            EELS,
+            {"on": "gained", "item": "pearl"},
+            {"hold": "pearl", "count": 2, "hand_over": True},
+            {"on": "damaged", "sum": "amount", "count": 3},
+            {"on": "defeated", "within": 2.0, "count": 2},
+            {"on": "healed", "reset_on": "damaged", "count": 2},
+        ]
+    ),
+    min_size=1,
+    max_size=3,
+)
+QUESTS = st.fixed_dictionaries(
+    {
+        "goals": GOALS,
+        "order": st.sampled_from(["any", "in_turn"]),
+        "finish": st.sampled_from(["turn_in", "auto"]),
+    },
+    optional={
+        "turn_in_lasts": st.just(1.0),
+        "time_limit": st.just(6.0),
+        "repeat": st.just(2.0),
+        "reward": st.just([{"give": "pearl"}, {"earn": "scrip", "amount": 10}]),
+    },
+)
 
 
 @given(QUESTS, COMMANDS)
-def test_whatever_is_tried_progress_stays_in_bounds_and_each_completion_pays_once(quest: dict[str, Any], commands: list[Any]) -> None:
+def test_whatever_is_tried_progress_stays_in_bounds_and_each_completion_pays_once(
+    quest: dict[str, Any], commands: list[Any]
+) -> None:
     quest = {"reward": [{"earn": "scrip", "amount": 10}], **quest}
     world, box = quest_world(quest)
     other = World.restore(world.design, world.snapshot())
@@ -313,7 +441,14 @@ def test_whatever_is_tried_progress_stays_in_bounds_and_each_completion_pays_onc
             other = World.restore(world.design, json.loads(json.dumps(other.snapshot())))
         for one in (world, other):
             actor = one.actor("box")
-            states.append((actor.quests["job"].state, [(goal.progress, goal.count) for goal in actor.quests["job"].goals], actor.purse["scrip"], actor.bag["pearl"]))
+            states.append(
+                (
+                    actor.quests["job"].state,
+                    [(goal.progress, goal.count) for goal in actor.quests["job"].goals],
+                    actor.purse["scrip"],
+                    actor.bag["pearl"],
+                )
+            )
         assert states[0] == states[1]
         job = box.quests["job"]
         for goal in job.goals:
@@ -335,11 +470,21 @@ def test_every_state_survives_saving_and_loading(quest: dict[str, Any], commands
             getattr(box, command)("pearl")
         elif command in ("accept", "turn_in", "abandon", "fail"):
             getattr(box, command)("job")
-        before = (box.quests["job"].state, [(goal.progress, goal.count, goal.met) for goal in box.quests["job"].goals], box.purse["scrip"], box.bag["pearl"])
+        before = (
+            box.quests["job"].state,
+            [(goal.progress, goal.count, goal.met) for goal in box.quests["job"].goals],
+            box.purse["scrip"],
+            box.bag["pearl"],
+        )
         profile = json.loads(json.dumps(world.profile(box).sections))
         fresh = World(world.design)
         back = fresh.join("crate", "box", profile=type(world.profile(box))("box", 1, profile))
-        after = (back.quests["job"].state, [(goal.progress, goal.count, goal.met) for goal in back.quests["job"].goals], back.purse["scrip"], back.bag["pearl"])
+        after = (
+            back.quests["job"].state,
+            [(goal.progress, goal.count, goal.met) for goal in back.quests["job"].goals],
+            back.purse["scrip"],
+            back.bag["pearl"],
+        )
         assert before == after
 
 
@@ -347,7 +492,10 @@ def test_ten_thousand_goals_are_numbered_the_same_heard_or_not() -> None:
     seqs = []
     for history in (0, 1000):
         goals = [{"on": "defeated", "of": "wasp", "count": count + 1} for count in range(5)]
-        tables = {"actors": {"crate": FIGHTER, "wasp": {"vital": "wings", "meters": {"wings": 9}}}, "quests": {"job": {"goals": goals}}}
+        tables = {
+            "actors": {"crate": FIGHTER, "wasp": {"vital": "wings", "meters": {"wings": 9}}},
+            "quests": {"job": {"goals": goals}},
+        }
         world = World(Design.from_dict(tables), history=history)
         box = world.join("crate", "box")
         box.accept("job")

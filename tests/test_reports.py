@@ -5,12 +5,12 @@ from __future__ import annotations
 from pathlib import Path
 
 from cleaver import Actor, Design, World
+from cleaver.figures.economy import economy
+from cleaver.figures.quests import columns, leads, quest_map
+from cleaver.figures.results import ScoreRecorder, results_page
+from cleaver.figures.timeline import Recorder, draw
+from cleaver.figures.vitals import bar_sheet, waterfall
 from cleaver.hud import Bar, Stars
-from cleaver.report.economy import economy
-from cleaver.report.quests import columns, leads, quest_map
-from cleaver.report.results import ScoreRecorder, results_page
-from cleaver.report.timeline import Recorder, draw
-from cleaver.report.vitals import bar_sheet, waterfall
 
 
 def size_of(picture: Path) -> tuple[int, int]:
@@ -20,7 +20,9 @@ def size_of(picture: Path) -> tuple[int, int]:
     return int.from_bytes(head[16:20], "big"), int.from_bytes(head[20:24], "big")
 
 
-def test_a_recorder_keeps_what_happened_and_the_timeline_is_a_page(world: World, ana: Actor, eel: Actor, tmp_path: Path) -> None:
+def test_a_recorder_keeps_what_happened_and_the_timeline_is_a_page(
+    world: World, ana: Actor, eel: Actor, tmp_path: Path
+) -> None:
     recorder = Recorder("ana")
     recorder.watch(world)
     recorder.sample(world)
@@ -29,8 +31,25 @@ def test_a_recorder_keeps_what_happened_and_the_timeline_is_a_page(world: World,
     ana.heal(3)
     recorder.sample(world)
 
-    assert recorder.samples["suit"] == [(0, 90), (0, 90), (0, 77.5), (0.5, 77.5), (0.5, 76.5), (1, 76.5), (1, 75.5), (1, 75.5), (1, 78.5), (1, 78.5)]
-    assert [fact.name for fact in recorder.facts] == ["damaged", "status_began", "damaged", "damaged", "healed"]
+    assert recorder.samples["suit"] == [
+        (0, 90),
+        (0, 90),
+        (0, 77.5),
+        (0.5, 77.5),
+        (0.5, 76.5),
+        (1, 76.5),
+        (1, 75.5),
+        (1, 75.5),
+        (1, 78.5),
+        (1, 78.5),
+    ]
+    assert [event.name for event in recorder.events] == [
+        "damaged",
+        "status_began",
+        "damaged",
+        "damaged",
+        "healed",
+    ]
     assert size_of(draw(recorder, tmp_path / "t.png", title="A dive")) == (1280, 800)
 
 
@@ -38,11 +57,16 @@ def test_bars_and_hits_are_pages(ana: Actor, eel: Actor, tmp_path: Path) -> None
     ana["bubble"].set(3)
     hit = eel.hit(ana, "sting", zone="visor", crit=True)
 
-    assert size_of(bar_sheet([("suit", Bar(ana, "suit")), ("air", Bar(ana, "air"))], tmp_path / "b.png")) == (1280, 800)
+    assert size_of(bar_sheet([("suit", Bar(ana, "suit")), ("air", Bar(ana, "air"))], tmp_path / "b.png")) == (
+        1280,
+        800,
+    )
     assert size_of(waterfall(hit, tmp_path / "h.png")) == (1280, 800)
 
 
-def test_the_economy_is_a_page_also_of_a_world_where_nothing_was_earned(world: World, ana: Actor, tmp_path: Path) -> None:
+def test_the_economy_is_a_page_also_of_a_world_where_nothing_was_earned(
+    world: World, ana: Actor, tmp_path: Path
+) -> None:
     assert size_of(economy(world.books, tmp_path / "none.png")) == (1280, 800)
     ana.earn("scrip", 50)
     ana.exchange("helmet_shop")
@@ -50,7 +74,7 @@ def test_the_economy_is_a_page_also_of_a_world_where_nothing_was_earned(world: W
     assert size_of(economy(world.books, tmp_path / "e.png", holder="ana")) == (1280, 800)
 
 
-def test_the_results_of_a_match_are_a_page_from_its_facts(world: World, ana: Actor, tmp_path: Path) -> None:
+def test_the_results_of_a_match_are_a_page_from_its_events(world: World, ana: Actor, tmp_path: Path) -> None:
     recorder = ScoreRecorder(world, "salvage_race")
     bram = world.join("diver", "bram", team="south")
     assert size_of(results_page(recorder, tmp_path / "before.png")) == (1280, 800)
@@ -65,9 +89,16 @@ def test_the_results_of_a_match_are_a_page_from_its_facts(world: World, ana: Act
 
 
 def test_quests_are_laid_out_by_what_leads_to_what_also_in_a_circle(tmp_path: Path) -> None:
-    quests = {f"q{number}": {"goals": [{"on": "damaged", "count": number + 1}], "needs": [f'self.quest.q{number // 2}_ == "completed"'.replace("_", "")] if number > 1 else []}
-              for number in range(30)}
+    quests = {
+        f"q{number}": {
+            "goals": [{"on": "damaged", "count": number + 1}],
+            "needs": [f'self.quest.q{number // 2}_ == "completed"'.replace("_", "")] if number > 1 else [],
+        }
+        for number in range(30)
+    }
     design = Design.from_dict({"quests": quests})
     assert columns(leads(design))[:3] == [["q0", "q1"], ["q2", "q3"], ["q4", "q5", "q6", "q7"]]
     assert size_of(quest_map(design, tmp_path / "q.png")) == (1280, 800)
-    assert columns({"one": ("two",), "two": ("one",)}) and size_of(quest_map(Design.from_dict({}), tmp_path / "none.png")) == (1280, 800)
+    assert columns({"one": ("two",), "two": ("one",)}) and size_of(
+        quest_map(Design.from_dict({}), tmp_path / "none.png")
+    ) == (1280, 800)

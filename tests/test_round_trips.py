@@ -1,4 +1,5 @@
-"""What a player takes along: profiles go round, whatever was on, and nothing grows with those who are gone."""
+"""What a player takes along: profiles go round, whatever was on, and nothing grows with those who are
+gone."""
 
 from __future__ import annotations
 
@@ -21,7 +22,9 @@ def copy(profile: Profile) -> Profile:
 
 @law
 @given(designs(), streams(COMMANDS, 10, 60), PLAYERS)
-def test_who_leaves_and_joins_again_at_once_has_all_that_is_saved(design: Design, commands: list[Command], name: str) -> None:
+def test_who_leaves_and_joins_again_at_once_has_all_that_is_saved(
+    design: Design, commands: list[Command], name: str
+) -> None:
     play = Play(design).all(commands)
     world = play.world
     if name not in world.stage.players:
@@ -29,19 +32,23 @@ def test_who_leaves_and_joins_again_at_once_has_all_that_is_saved(design: Design
     actor = world.actor(name)
     left = copy(world.leave(actor))
     back = World(design, seed=5)
-    facts: list[str] = []
-    for event in ("achieved", "gained", "quest_completed", "goal_met", "quest_ready"):
-        back.listen(event, lambda fact: facts.append(fact.name))
+    events: list[str] = []
+    for name_of in ("achieved", "gained", "quest_completed", "goal_met", "quest_ready"):
+        back.listen(name_of, lambda event: events.append(event.name))
     again = back.join("crate", name, team=actor._body.team, profile=copy(left))
 
-    revived = "respawn" not in design.source.tree["actors"]["crate"] and left.sections.get("lives", {}).get("dead")
-    if not facts and not revived:  # else something came within reach, such as what was owed
+    revived = "respawn" not in design.source.tree["actors"]["crate"] and left.sections.get("lives", {}).get(
+        "dead"
+    )
+    if not events and not revived:  # else something came within reach, such as what was owed
         assert back.profile(again).sections == left.sections
 
 
 @law
 @given(designs(), streams(COMMANDS, 10, 60), PLAYERS)
-def test_a_profile_loaded_is_what_its_player_has_then(design: Design, commands: list[Command], name: str) -> None:
+def test_a_profile_loaded_is_what_its_player_has_then(
+    design: Design, commands: list[Command], name: str
+) -> None:
     play = Play(design)
     half = len(commands) // 2
     play.all(commands[:half])
@@ -56,8 +63,12 @@ def test_a_profile_loaded_is_what_its_player_has_then(design: Design, commands: 
     others = {other.id: world.profile(other).sections for other in world.players if other.id != name}
     world.load(actor, copy(kept))
 
-    revived = "respawn" not in design.source.tree["actors"]["crate"] and kept.sections.get("lives", {}).get("dead")
-    followed = world.events[-1].name != "loaded"  # something came within reach by it: an achievement, a match won
+    revived = "respawn" not in design.source.tree["actors"]["crate"] and kept.sections.get("lives", {}).get(
+        "dead"
+    )
+    followed = (
+        world.events[-1].name != "loaded"
+    )  # something came within reach by it: an achievement, a match won
     if not followed and not revived and not kept.sections.get("owed"):
         assert world.profile(actor).sections == kept.sections
         if "share" not in str(kept.sections):
@@ -75,12 +86,23 @@ def lessened(tables: dict[str, Any], without: list[str], most: int) -> Design:
     return Design.from_dict(poorer)
 
 
-REMOVABLE = ["records.places", "records.worst", "achievements.walker", "ratings.haste", "exchanges.pool", "exchanges.sale"]
+REMOVABLE = [
+    "records.places",
+    "records.worst",
+    "achievements.walker",
+    "ratings.haste",
+    "exchanges.pool",
+    "exchanges.sale",
+]
 
 
 @law
-@given(tables(), streams(COMMANDS, 10, 60), st.lists(st.sampled_from(REMOVABLE), unique=True), st.integers(0, 5))
-def test_a_profile_goes_through_a_poorer_design_and_comes_back_whole(given_tables: dict[str, Any], commands: list[Command], without: list[str], most: int) -> None:
+@given(
+    tables(), streams(COMMANDS, 10, 60), st.lists(st.sampled_from(REMOVABLE), unique=True), st.integers(0, 5)
+)
+def test_a_profile_goes_through_a_poorer_design_and_comes_back_whole(
+    given_tables: dict[str, Any], commands: list[Command], without: list[str], most: int
+) -> None:
     design = Design.from_dict(given_tables)
     play = Play(design).all(commands)
     if "one" not in play.world.stage.players:
@@ -92,19 +114,53 @@ def test_a_profile_goes_through_a_poorer_design_and_comes_back_whole(given_table
     for path in without:
         section, _, entry = path.partition(".")
         assert brought.sections.get(section, {}).get(entry) == left.sections.get(section, {}).get(entry), path
-    for section, good in (("currencies", "scrip"), ("items", "nail")):  # what one has stays, also where it is more than may be had by now
+    for section, good in (
+        ("currencies", "scrip"),
+        ("items", "nail"),
+    ):  # what one has stays, also where it is more than may be had by now
         assert brought.sections.get(section, {}).get(good, 0) >= left.sections.get(section, {}).get(good, 0)
     home = World(design)
-    assert home.profile(home.join("crate", "one", profile=brought)).sections.keys() >= left.sections.keys() - {"lives"}  # one without respawn arrives alive
+    assert home.profile(
+        home.join("crate", "one", profile=brought)
+    ).sections.keys() >= left.sections.keys() - {"lives"}  # one without respawn arrives alive
 
 
 VISITS: list[Command] = [
-    ("spawn", "one"), ("join", "three", "north"), ("hit", "wasp2", "three", 0, "", None, {}), ("status", "three", "ill", "wasp2", None), ("status", "wasp2", "ill", "three", None),
-    ("hit", "three", "wasp2", 1, "", None, {}), ("earn", "three", "scrip", 5), ("give", "three", "nail", 3), ("take", "three", "nail1"), ("quest", "three", "accept", "steps"),
-    ("quest", "three", "accept", "zero"), ("rate", "three", "dive"), ("gain_xp", "three", 9), ("exchange", "three", "sale", None), ("advance", 700_000), ("place", "nail", "extra"),
-    ("take", "three", "extra"), ("award", "three", "hand"), ("match", "race", "start"), ("hit", "three", "two", 0, "", None, {}), ("advance", 900_000), ("heal", "three", 3, "three"),
-    ("start_rating", "three", "dive"), ("load", "three"), ("dismiss", "wasp2"), ("dismiss", "three"), ("match", "race", "end"), ("place", "nail", "extra"), ("unplace", "extra"),
-    ("heal", "two", 60.0, ""), ("cure", "two", "ill"), ("advance", 900_000), ("advance", 900_000), ("advance", 900_000)]
+    ("spawn", "one"),
+    ("join", "three", "north"),
+    ("hit", "wasp2", "three", 0, "", None, {}),
+    ("status", "three", "ill", "wasp2", None),
+    ("status", "wasp2", "ill", "three", None),
+    ("hit", "three", "wasp2", 1, "", None, {}),
+    ("earn", "three", "scrip", 5),
+    ("give", "three", "nail", 3),
+    ("take", "three", "nail1"),
+    ("quest", "three", "accept", "steps"),
+    ("quest", "three", "accept", "zero"),
+    ("rate", "three", "dive"),
+    ("gain_xp", "three", 9),
+    ("exchange", "three", "sale", None),
+    ("advance", 700_000),
+    ("place", "nail", "extra"),
+    ("take", "three", "extra"),
+    ("grant", "three", "hand"),
+    ("match", "race", "start"),
+    ("hit", "three", "two", 0, "", None, {}),
+    ("advance", 900_000),
+    ("heal", "three", 3, "three"),
+    ("start_rating", "three", "dive"),
+    ("load", "three"),
+    ("dismiss", "wasp2"),
+    ("dismiss", "three"),
+    ("match", "race", "end"),
+    ("place", "nail", "extra"),
+    ("unplace", "extra"),
+    ("heal", "two", 60.0, ""),
+    ("cure", "two", "ill"),
+    ("advance", 900_000),
+    ("advance", 900_000),
+    ("advance", 900_000),
+]
 
 
 @law

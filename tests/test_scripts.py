@@ -16,11 +16,47 @@ from cleaver.script.commands import COMMANDS
 from cleaver.script.lines import Words, without_comment
 from cleaver.script.runner import execute, step_lines
 
-NUMBERS = ["nan", "-nan", "inf", "-inf", "1" + "0" * 400, "-1" + "0" * 400, "1e999", "1e-400", "-0", "0", "-1", "0.5", "1e300", "1_000", "0x10", "٣", "9" * 30, "true", "''"]
-SETTING = ["join diver ana team=north", "join diver bea", "spawn eel eel1", "spawn winch winch1", "place sealant kit", "place pearl p1", "snapshot before", "earn ana scrip 3"]
+NUMBERS = [
+    "nan",
+    "-nan",
+    "inf",
+    "-inf",
+    "1" + "0" * 400,
+    "-1" + "0" * 400,
+    "1e999",
+    "1e-400",
+    "-0",
+    "0",
+    "-1",
+    "0.5",
+    "1e300",
+    "1_000",
+    "0x10",
+    "٣",
+    "9" * 30,
+    "true",
+    "''",
+]
+SETTING = [
+    "join diver ana team=north",
+    "join diver bea",
+    "spawn eel eel1",
+    "spawn winch winch1",
+    "place sealant kit",
+    "place pearl p1",
+    "snapshot before",
+    "earn ana scrip 3",
+]
 TYPED = ("quit", "record", "run", "speed", "choose", "undo", "redo")  # what only a person at the prompt says
-BEFORE = {"seed": [], "join": [], "spawn": ["join diver ana"], "place": ["join diver ana"], "expect": ["join diver ana", "set ana.suit 77.5"], "load": [*SETTING, "save ana"],
-          **{name: [*SETTING, "accept ana drowned_bells"] for name in ("turn_in", "abandon", "fail")}}  # where SETTING would be in the way, or is not enough
+BEFORE = {
+    "seed": [],
+    "join": [],
+    "spawn": ["join diver ana"],
+    "place": ["join diver ana"],
+    "expect": ["join diver ana", "set ana.suit 77.5"],
+    "load": [*SETTING, "save ana"],
+    **{name: [*SETTING, "accept ana drowned_bells"] for name in ("turn_in", "abandon", "fail")},
+}  # where SETTING would be in the way, or is not enough
 
 
 @pytest.fixture
@@ -50,7 +86,7 @@ def test_the_script_of_the_design_pages_holds(reef: Design) -> None:
         expect ana.suit == 90 and event.healed.amount == 18.5
         take ana kit
         expect result.blocked == "gone"
-        fails heal ana -5""".splitlines()
+        expect_error heal ana -5""".splitlines()
 
     assert play(Session(reef), lines) == (13, 5, 0)
 
@@ -61,7 +97,7 @@ def test_the_sample_dive_holds_and_frames_change_nothing(reef: Design) -> None:
     framed.frame = (0.05, lambda: None)
 
     assert play(plain, lines).failed == 0 == play(framed, lines).failed
-    assert [fact.plain() for fact in plain.world.events] == [fact.plain() for fact in framed.world.events]
+    assert [event.plain() for event in plain.world.events] == [event.plain() for event in framed.world.events]
 
 
 def test_a_failed_expectation_shows_both_sides_and_goes_on(session: Session) -> None:
@@ -71,15 +107,40 @@ def test_a_failed_expectation_shows_both_sides_and_goes_on(session: Session) -> 
     assert not steps[2].failed and session.failures == 1
 
 
-@pytest.mark.parametrize(("line", "words"), [
-    ("hitt ana", "did you mean 'hit'?"), ("hurt ana five", "'five'; it must be a number"), ("hurt anna 5", "did you mean 'ana'?"), ("hurt ana", "AMOUNT is missing"),
-    ("heal ana 5 metr=air", "did you mean 'meter='?"), ("heal ana 5 6", "one word too many"), ("hit ana by=eel1 with=stign", "'sting'"),
-    ("hit ana with=sting", "by= is missing"), ("hit ana by=eel1 with=sting crit=maybe", "crit=yes or crit=no"), ("expect ana.siut == 3", "did you mean 'ana.suit'?"),
-    ("expect ana.tags", "words"), ("expect event.healed.amount == 3", "no healed so far"), ("expect result.dealt == 3", "no"), ("expect", "cannot be read"),
-    ("until -1", "is -1"), ("spawn diver d", "is a player kind"), ("join eel e", "no player kind"), ("join diver event", "begins a path"),
-    ("report ana reached place=wreck", "needs depth="), ("seed 8", "before anything else"), ("repeat 2 expect ana.alive", "acts"), ('tag ana "sub', "quote"),
-    ("set suit 4", "NAME.METER"), ("restore nothing", "there are none"), ("undo", "snapshot and restore"), ("join diver ana", "is taken")])
-def test_a_wrong_line_stops_with_its_place_and_what_would_be_right(session: Session, line: str, words: str) -> None:
+@pytest.mark.parametrize(
+    ("line", "words"),
+    [
+        ("hitt ana", "did you mean 'hit'?"),
+        ("hurt ana five", "'five'; it must be a number"),
+        ("hurt anna 5", "did you mean 'ana'?"),
+        ("hurt ana", "AMOUNT is missing"),
+        ("heal ana 5 metr=air", "did you mean 'meter='?"),
+        ("heal ana 5 6", "unexpected argument"),
+        ("hit ana by=eel1 with=stign", "'sting'"),
+        ("hit ana with=sting", "by= is missing"),
+        ("hit ana by=eel1 with=sting crit=maybe", "crit=yes or crit=no"),
+        ("expect ana.siut == 3", "did you mean 'ana.suit'?"),
+        ("expect ana.tags", "words"),
+        ("expect event.healed.amount == 3", "no healed so far"),
+        ("expect result.dealt == 3", "no"),
+        ("expect", "cannot be read"),
+        ("until -1", "is -1"),
+        ("spawn diver d", "is a player kind"),
+        ("join eel e", "not a player kind"),
+        ("join diver event", "begins a path"),
+        ("announce ana reached place=wreck", "needs depth="),
+        ("seed 8", "before anything else"),
+        ("repeat 2 expect ana.alive", "acts"),
+        ('tag ana "sub', "quote"),
+        ("set suit 4", "NAME.METER"),
+        ("restore nothing", "there are none"),
+        ("undo", "snapshot and restore"),
+        ("join diver ana", "is taken"),
+    ],
+)
+def test_a_wrong_line_stops_with_its_place_and_what_would_be_right(
+    session: Session, line: str, words: str
+) -> None:
     if line.startswith("until"):
         words = "time does not go back"
         line = "until 0.5"
@@ -94,7 +155,13 @@ def test_a_wrong_line_stops_with_its_place_and_what_would_be_right(session: Sess
 
 
 def test_fails_holds_only_where_the_command_is_an_error(session: Session) -> None:
-    steps = said(session, "fails heal ana -5", "fails hurt ana 5", "fails heal ana 500", "fails expect ana.siut == 3")
+    steps = said(
+        session,
+        "expect_error heal ana -5",
+        "expect_error hurt ana 5",
+        "expect_error heal ana 500",
+        "expect_error expect ana.siut == 3",
+    )
 
     assert [step.failed for step in steps] == [False, True, True, False]
     assert "it was done" in steps[1].said and "refused" not in steps[1].said
@@ -102,17 +169,38 @@ def test_fails_holds_only_where_the_command_is_an_error(session: Session) -> Non
 
 def test_counts_and_results_are_of_the_last_command_that_acted(session: Session) -> None:
     steps = said(
-        session, "hurt ana 6", "expect new.damaged == 1 and result and result.dealt == 5", "show ana", "expect new.damaged == 1", "hurt ana 6",
-        'expect new.damaged == 0 and result.blocked == "grace" and not result', "advance 1", "repeat 3 drain ana 1 meter=air",
-        "expect new.drained == 1 and count.drained == 3 and count.struck == 1 and event.drained.amount == 1", 'expect event.struck.actor == "ana"',
-        "expect now == 1 and seed == 0", 'expect ana.team == "north" and not "submerged" in ana.tags')
+        session,
+        "hurt ana 6",
+        "expect new.damaged == 1 and result and result.dealt == 5",
+        "show ana",
+        "expect new.damaged == 1",
+        "hurt ana 6",
+        'expect new.damaged == 0 and result.blocked == "grace" and not result',
+        "advance 1",
+        "repeat 3 drain ana 1 meter=air",
+        "expect new.drained == 1 and count.drained == 3 and count.struck == 1 and event.drained.amount == 1",
+        'expect event.struck.actor == "ana"',
+        "expect now == 1 and seed == 0",
+        'expect ana.team == "north" and not "submerged" in ana.tags',
+    )
 
     assert [step.said for step in steps if step.failed] == []
 
 
 def test_a_snapshot_is_come_back_to_with_its_counts(session: Session) -> None:
-    steps = said(session, "hurt ana 6", "snapshot here", "advance 1", "hurt ana 6", "expect ana.suit == 80 and count.damaged == 2", "restore here",
-                 "expect ana.suit == 85 and count.damaged == 1 and now == 0", "advance 1", "hurt ana 6", "expect ana.suit == 80")
+    steps = said(
+        session,
+        "hurt ana 6",
+        "snapshot here",
+        "advance 1",
+        "hurt ana 6",
+        "expect ana.suit == 80 and count.damaged == 2",
+        "restore here",
+        "expect ana.suit == 85 and count.damaged == 1 and now == 0",
+        "advance 1",
+        "hurt ana 6",
+        "expect ana.suit == 80",
+    )
 
     assert not any(step.failed for step in steps)
 
@@ -129,18 +217,34 @@ def test_undo_takes_back_one_command_after_another(reef: Design) -> None:
 
 def test_saved_is_saved_and_zero_is_zero(reef: Design) -> None:
     run = Session(reef)
-    steps = said(run, "join diver ana", "earn ana scrip 33", "save ana", "earn ana scrip 10", "load ana", "expect ana.scrip == 33 and count.saved == 1",
-                 "leave ana", "join diver ana", "expect ana.scrip == 33", "join diver bea", "expect bea.scrip == 0", "load bea", 'expect result.blocked == "no_change"')
+    steps = said(
+        run,
+        "join diver ana",
+        "earn ana scrip 33",
+        "save ana",
+        "earn ana scrip 10",
+        "load ana",
+        "expect ana.scrip == 33 and count.saved == 1",
+        "leave ana",
+        "join diver ana",
+        "expect ana.scrip == 33",
+        "join diver bea",
+        "expect bea.scrip == 0",
+        "load bea",
+        'expect result.blocked == "no_change"',
+    )
 
     assert not any(step.failed for step in steps)
 
 
-def test_steps_are_told_with_facts_and_causes(session: Session) -> None:
+def test_steps_are_told_with_events_and_causes(session: Session) -> None:
     step = said(session, "hit ana by=eel1 with=sting zone=visor charge=0.5 crit=no")[0]
 
     assert step_lines(step, 0.0) == [
         "hit ana by=eel1 with=sting zone=visor charge=0.5 crit=no  → 12.5 dealt: 9 × 3 visor × 0.5 venom − 1 armour = 12.5",
-        "    #3  ana loses 12.5 suit (90 → 77.5) to eel1's sting in the visor", "    #4  ana is under venom by eel1  ← #3"]
+        "    #3  ana loses 12.5 suit (90 → 77.5) to eel1's sting in the visor",
+        "    #4  ana is under venom by eel1  ← #3",
+    ]
 
 
 def test_lines_are_split_as_a_shell_splits_them() -> None:
@@ -158,7 +262,17 @@ def test_the_example_of_every_command_is_carried_out_as_it_stands(reef: Design, 
     assert play(run, [found.example]).failed == 0 and found.example.split()[0] == name and found.help
 
 
-@given(st.lists(st.one_of(st.sampled_from([command.example for command in COMMANDS.values() if command.name not in ("quit",)]), st.text(max_size=30)), max_size=8))
+@given(
+    st.lists(
+        st.one_of(
+            st.sampled_from(
+                [command.example for command in COMMANDS.values() if command.name not in ("quit",)]
+            ),
+            st.text(max_size=30),
+        ),
+        max_size=8,
+    )
+)
 def test_any_line_is_carried_out_or_refused(lines: list[Any]) -> None:
     run = Session(FUZZED)
     for line in lines:
@@ -168,18 +282,36 @@ def test_any_line_is_carried_out_or_refused(lines: list[Any]) -> None:
             pass
 
 
-FUZZED = Design.from_dict({"currencies": {"scrip": {}}, "items": {"pearl": {}}, "actors": {
-    "diver": {"player": True, "vital": "suit", "meters": {"suit": 90, "air": 60}},
-    "eel": {"vital": "hide", "meters": {"hide": 30}, "attacks": {"sting": {"amount": 6}}}}})
+FUZZED = Design.from_dict(
+    {
+        "currencies": {"scrip": {}},
+        "items": {"pearl": {}},
+        "actors": {
+            "diver": {"player": True, "vital": "suit", "meters": {"suit": 90, "air": 60}},
+            "eel": {"vital": "hide", "meters": {"hide": 30}, "attacks": {"sting": {"amount": 6}}},
+        },
+    }
+)
 
 
 @pytest.mark.parametrize("name", [name for name in COMMANDS if name not in ("quit", "record", "store")])
-def test_a_line_with_any_number_is_a_step_or_an_error_and_a_refused_one_changes_nothing(reef: Design, name: str) -> None:
+def test_a_line_with_any_number_is_a_step_or_an_error_and_a_refused_one_changes_nothing(
+    reef: Design, name: str
+) -> None:
     example = COMMANDS[name].example
     places = [match.span() for match in re.finditer(r"(?<![a-z_])\d+(\.\d+)?\b", example)]
-    lines = [example, f"{example} 5", *(f"{name} {number}" for number in NUMBERS[:3]), *(f"{example} {number}" for number in NUMBERS),
-             *(example[:start] + number + example[end:] for start, end in places for number in NUMBERS),
-             *(f"{example} {option}={number}" for option in re.findall(r"(\w+)=", COMMANDS[name].usage) for number in NUMBERS)]
+    lines = [
+        example,
+        f"{example} 5",
+        *(f"{name} {number}" for number in NUMBERS[:3]),
+        *(f"{example} {number}" for number in NUMBERS),
+        *(example[:start] + number + example[end:] for start, end in places for number in NUMBERS),
+        *(
+            f"{example} {option}={number}"
+            for option in re.findall(r"(\w+)=", COMMANDS[name].usage)
+            for number in NUMBERS
+        ),
+    ]
     for line in lines:
         run = Session(reef)
         play(run, SETTING)

@@ -11,51 +11,114 @@ from test_cli import run
 
 REEF = sample.path("lanternreef.toml").read_text(encoding="utf-8")
 
-PLANTED = {  # what is replaced, by what, and what is told; the line is that of the replacement, or so many below it
-    "7 a reward of zero": ('{ xp = "rank", amount = 100 }', '{ xp = "rank", amount = 0 }', 0, "[zero_amount]"),
+# What is replaced, by what, and what is told; the line is that of the replacement, or so many below it
+PLANTED = {
+    "7 a reward of zero": (
+        '{ xp = "rank", amount = 100 }',
+        '{ xp = "rank", amount = 0 }',
+        0,
+        "[zero_amount]",
+    ),
     "7 an attack never filled in": ("amount = 15\n", "", -1, "amount: is missing"),
-    "6 healing with the sign flipped": ("mends = 25", "mends = -25", 1, "is −25 at its defaults (mends = -25)"),
+    "6 healing with the sign flipped": (
+        "mends = 25",
+        "mends = -25",
+        1,
+        "is −25 at its defaults (mends = -25)",
+    ),
     "6 poison with the sign flipped": ("{ hurt = 2,", "{ hurt = -2,", 0, "the direction is in the verb"),
     "6 armour with the sign flipped": ("armour = 1\n", "armour = -1\n", 0, "is -1; it must be 0.0 or more"),
     "7 a price of nothing": ("gives = { scrip = 15 }", "gives = { scrip = 0 }", 0, "[zero_amount]"),
     "15 a missing cooldown": ("amount = 15\ncooldown = 0.5", "amount = 15", -1, "[contact_every_frame]"),
-    "17 a division by those who stand near": ('amount = "6 + 6 * charge"', 'amount = "12 / near(6)"', 0, "[divides_by_zero]"),
-    "17 a division in what a pulse earns": ('amount = 6, to = "owner"', 'amount = "6 / (nearby - 1)", to = "owner"', 0, "[divides_by_zero]"),
-    "18 an unknown zone": ("zones = { visor = 3 }", "zones = { visor = 3, helm = 2 }\nscale = \"2 if zone == 'hlem' else 1\"", 1, "hlem"),
-    "18 an unknown item": ('costs = { pearl = 1 }', 'costs = { perl = 1 }', 0, "did you mean 'pearl'?"),
-    "18 an unknown status": ('do = [ { status = "venom" } ]', 'do = [ { status = "venon" } ]', 0, "did you mean 'venom'?"),
-    "25 points for a repeated report": ('on = "untagged"\ntag = "submerged"\ndo = [ { cure = "drowning" } ]', 'on = "reached"\nplace = "belfry"\ndo = [ { score = 5 } ]', -1,
-                                        "[repeated_report]"),
-    "30 a typed total that cannot be held": ('hold = "pearl", count = 2', 'hold = "pearl", count = 7', 0, "[goal_never_met]"),
-    "42 a giver with nothing to say": ('active = "The bells wait.", ', "", 0, "[silent_giver]"),
+    "17 a division by those who stand near": (
+        'amount = "6 + 6 * charge"',
+        'amount = "12 / near(6)"',
+        0,
+        "[divides_by_zero]",
+    ),
+    "17 a division in what a pulse earns": (
+        'amount = 6, to = "owner"',
+        'amount = "6 / (nearby - 1)", to = "owner"',
+        0,
+        "[divides_by_zero]",
+    ),
+    "18 an unknown zone": (
+        "zones = { visor = 3 }",
+        "zones = { visor = 3, helm = 2 }\nscale = \"2 if zone == 'hlem' else 1\"",
+        1,
+        "hlem",
+    ),
+    "18 an unknown item": ("costs = { pearl = 1 }", "costs = { perl = 1 }", 0, "did you mean 'pearl'?"),
+    "18 an unknown status": (
+        'do = [ { status = "venom" } ]',
+        'do = [ { status = "venon" } ]',
+        0,
+        "did you mean 'venom'?",
+    ),
+    "25 points for a repeated report": (
+        'on = "untagged"\ntag = "submerged"\ndo = [ { cure = "drowning" } ]',
+        'on = "reached"\nplace = "belfry"\ndo = [ { score = 5 } ]',
+        -1,
+        "[repeated_report]",
+    ),
+    "30 a typed total that cannot be held": (
+        'hold = "pearl", count = 2',
+        'hold = "pearl", count = 7',
+        0,
+        "[goal_never_met]",
+    ),
+    "42 a giver with nothing to say": ('active = "The bells wait.", ', "", 0, "[missing_giver_text]"),
     "48 an event misspelt": ('on = "emptied"', 'on = "emptyed"', 0, "did you mean 'emptied'?"),
-    "a circular need": ('needs = [ "self.rank >= 2" ]', "needs = [ 'self.quest.drowned_bells == \"completed\"' ]", 0, "[circular_needs]"),
-    "a money circle": ("gives = { scrip = 20 }", "gives = { pearl = 8 }\n[exchanges.fence]\ncosts = { pearl = 1 }\ngives = { fitting = 1 }", -2, "[money_circle]")}
+    "a circular need": (
+        'needs = [ "self.rank >= 2" ]',
+        "needs = [ 'self.quest.drowned_bells == \"completed\"' ]",
+        0,
+        "[circular_needs]",
+    ),
+    "a money circle": (
+        "gives = { scrip = 20 }",
+        "gives = { pearl = 8 }\n[exchanges.fence]\ncosts = { pearl = 1 }\ngives = { fitting = 1 }",
+        -2,
+        "[money_circle]",
+    ),
+}
 
 
 @pytest.mark.parametrize("name", PLANTED)
 def test_a_planted_slip_is_told_with_its_line(tmp_path: Path, name: str) -> None:
     old, new, offset, told = PLANTED[name]
     assert REEF.count(old) >= 1, name
-    line = REEF[:REEF.index(old)].count("\n") + 1 + offset
+    line = REEF[: REEF.index(old)].count("\n") + 1 + offset
     file = tmp_path / "lanternreef.toml"
     file.write_text(REEF.replace(old, new, 1), encoding="utf-8")
 
     code, out, _ = run("check", str(file))
 
-    assert code == 1 and any(row.startswith(f"lanternreef.toml:{line}: ") and told in row for row in out.splitlines()), f"{line}: {out}"
+    assert code == 1 and any(
+        row.startswith(f"lanternreef.toml:{line}: ") and told in row for row in out.splitlines()
+    ), f"{line}: {out}"
 
 
 def test_lanternreef_itself_holds_none() -> None:
     assert run("check", str(sample.path("lanternreef.toml")))[0] == 0
 
 
-@pytest.mark.parametrize(("slip", "call", "told"), [
-    (6, "ana.hurt(-5)", "0 or more"), (6, "ana.heal(-5)", "0 or more"), (17, "ana.hurt(float('nan'))", "finite"), (18, "eel.hit(ana, 'stnig')", "did you mean 'sting'?"),
-    (18, "eel.hit(ana, 'sting', zone='vizor')", "did you mean 'visor'?"), (18, "ana.give('perl')", "did you mean 'pearl'?"),
-    (18, "ana.accept('frist_light')", "did you mean 'first_light'?"), (48, "world.listen('healt', print)", "did you mean 'healed'?"),
-    (48, "ana.report('reach', place='x', depth=1)", "did you mean 'reached'?"), (57, "ana['suit'].set(float('inf'))", "finite"),
-    (57, "ana.earn('scrip', 1.5)", "whole")])
+@pytest.mark.parametrize(
+    ("slip", "call", "told"),
+    [
+        (6, "ana.hurt(-5)", "0 or more"),
+        (6, "ana.heal(-5)", "0 or more"),
+        (17, "ana.hurt(float('nan'))", "finite"),
+        (18, "eel.hit(ana, 'stnig')", "did you mean 'sting'?"),
+        (18, "eel.hit(ana, 'sting', zone='vizor')", "did you mean 'visor'?"),
+        (18, "ana.give('perl')", "did you mean 'pearl'?"),
+        (18, "ana.accept('frist_light')", "did you mean 'first_light'?"),
+        (48, "world.listen('healt', print)", "did you mean 'healed'?"),
+        (48, "ana.announce('reach', place='x', depth=1)", "did you mean 'reached'?"),
+        (57, "ana['suit'].set(float('inf'))", "finite"),
+        (57, "ana.earn('scrip', 1.5)", "whole"),
+    ],
+)
 def test_wrong_use_is_an_error_that_names_the_right_one(slip: int, call: str, told: str) -> None:
     world = World(load_design(sample.path("lanternreef.toml")))
     ana, eel = world.join("diver", "ana"), world.spawn("eel")

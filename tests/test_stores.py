@@ -1,4 +1,5 @@
-"""Stores under trouble: every row of the table of faults, leases, kills, on SQLite and on a real PostgreSQL server."""
+"""Stores under trouble: every row of the table of faults, leases, kills, on SQLite and on a real PostgreSQL
+server."""
 
 from __future__ import annotations
 
@@ -42,7 +43,10 @@ from cleaver.saves import Absent, Damaged, Found, Store, Trouble, open_store
 from cleaver.saves.document import decode
 from postgres import Server, server
 
-GAME: dict[str, Any] = {"currencies": {"scrip": {}}, "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}}}
+GAME: dict[str, Any] = {
+    "currencies": {"scrip": {}},
+    "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
+}
 DESIGN = Design.from_dict(GAME)
 
 
@@ -90,8 +94,10 @@ def damage(store: Store, *, where: str = "revision = 3") -> None:
 
 def test_a_save_is_read_back_with_its_revision_and_receipt(store: Store) -> None:
     assert store.load("ann") == Absent("ann")
-    receipt = store.save(scrip(0))
-    assert (receipt.player, receipt.revision, len(receipt.checksum)) == ("ann", 1, 64) and store.load("ann") == Found(scrip(0), 1)
+    info = store.save(scrip(0))
+    assert (info.player, info.revision, len(info.checksum)) == ("ann", 1, 64) and store.load("ann") == Found(
+        scrip(0), 1
+    )
     assert store.players() == ["ann"] and [row[0] for row in store.revisions("ann")] == [1]
 
 
@@ -100,10 +106,16 @@ def test_a_damaged_newest_generation_falls_back_says_so_and_goes_to_quarantine(s
         store.save(scrip(amount))
     damage(store)
     found = store.load("ann")
-    assert found == Found(scrip(20), 2, (3,)) and isinstance(found, Found) and found.note == "profile ann: revision 3 is damaged, loaded revision 2"
+    assert (
+        found == Found(scrip(20), 2, (3,))
+        and isinstance(found, Found)
+        and found.note == "profile ann: revision 3 is damaged, loaded revision 2"
+    )
     store.save(scrip(40))
     with store.engine.connect() as connection:
-        assert connection.execute(text("SELECT player, revision FROM cleaver_quarantine")).all() == [("ann", 3)]
+        assert connection.execute(text("SELECT player, revision FROM cleaver_quarantine")).all() == [
+            ("ann", 3)
+        ]
     assert store.load("ann") == Found(scrip(40), 4)
 
 
@@ -112,7 +124,11 @@ def test_another_players_body_in_its_place_is_damage(store: Store) -> None:
     store.save(scrip(20))
     store.save(scrip(99, "bo"))
     with store.engine.begin() as connection:
-        connection.execute(text("UPDATE cleaver_generations SET body = (SELECT body FROM cleaver_generations WHERE player = 'bo') WHERE player = 'ann' AND revision = 2"))
+        connection.execute(
+            text(
+                "UPDATE cleaver_generations SET body = (SELECT body FROM cleaver_generations WHERE player = 'bo') WHERE player = 'ann' AND revision = 2"
+            )
+        )
 
     assert store.load("ann") == Found(scrip(10), 1, (2,))
 
@@ -124,10 +140,12 @@ def test_where_nothing_can_be_read_it_is_damaged_and_nothing_is_written(store: S
         damage(store, where="player = 'ann'")
     else:
         with store.engine.begin() as connection:
-            connection.execute(text(f"DELETE FROM cleaver_{'generations' if fault == 'row without bodies' else 'profiles'}"))
+            connection.execute(
+                text(f"DELETE FROM cleaver_{'generations' if fault == 'row without bodies' else 'profiles'}")
+            )
 
     assert isinstance(store.load("ann"), Damaged)
-    for call in (lambda: store.checkout("ann"), lambda: store.save(scrip(1)), lambda: store.read("ann")):
+    for call in (lambda: store.hold("ann"), lambda: store.save(scrip(1)), lambda: store.read("ann")):
         with pytest.raises(ProfileDamagedError, match="Nothing was changed"):
             call()
     assert list(store.verify())
@@ -136,10 +154,10 @@ def test_where_nothing_can_be_read_it_is_damaged_and_nothing_is_written(store: S
 def test_a_newer_version_is_refused_without_falling_back(store: Store) -> None:
     store.save(scrip(10))
     newer = Profile("ann", 2, {"currencies": {"scrip": 5}})
-    with store.checkout("ann") as held:
+    with store.hold("ann") as held:
         held.save(newer)
 
-    for call in (lambda: store.load("ann"), lambda: store.checkout("ann")):
+    for call in (lambda: store.load("ann"), lambda: store.hold("ann")):
         with pytest.raises(ProfileTooNewError, match="version 2, and this game knows 1"):
             call()
 
@@ -147,7 +165,12 @@ def test_a_newer_version_is_refused_without_falling_back(store: Store) -> None:
 def test_renames_and_python_steps_carry_old_profiles_over(url: str) -> None:
     with open_store(url, DESIGN) as old:
         old.save(scrip(7))
-    tables = {**GAME, "currencies": {"brass": {}}, "game": {"version": 3}, "saves": {"changes": [{"from": 1, "rename": {"scrip": "brass"}}]}}
+    tables = {
+        **GAME,
+        "currencies": {"brass": {}},
+        "game": {"version": 3},
+        "saves": {"changes": [{"from": 1, "rename": {"scrip": "brass"}}]},
+    }
     design = Design.from_dict(tables)
 
     def doubled(sections: dict[str, dict[str, Any]]) -> dict[str, dict[str, Any]]:
@@ -156,34 +179,43 @@ def test_renames_and_python_steps_carry_old_profiles_over(url: str) -> None:
 
     with pytest.raises(UsageError, match="nothing leads from version 2"):
         open_store(url, design)
-    with open_store(url, design, steps={2: doubled}) as new:
+    with open_store(url, design, migrations={2: doubled}) as new:
         assert new.read("ann") == Profile("ann", 3, {"currencies": {"brass": 14}})
         assert new.save(new.read("ann") or scrip(0)).revision == 2
-    with open_store(url, design, steps={2: lambda sections: sections["nothing"]}) as failing, failing.engine.begin() as connection:
+    with (
+        open_store(url, design, migrations={2: lambda sections: sections["nothing"]}) as failing,
+        failing.engine.begin() as connection,
+    ):
         connection.execute(text("DELETE FROM cleaver_generations WHERE revision = 2"))
         connection.execute(text("UPDATE cleaver_profiles SET revision = 1"))
-    with open_store(url, design, steps={2: lambda sections: sections["nothing"]}) as failing, pytest.raises(MigrationError, match="profile ann: the step from version 2"):
+    with (
+        open_store(url, design, migrations={2: lambda sections: sections["nothing"]}) as failing,
+        pytest.raises(MigrationError, match="profile ann: the step from version 2"),
+    ):
         failing.load("ann")
 
 
 def test_one_process_at_a_time_and_who_has_it_is_named(url: str) -> None:
     clock = Clock()
-    one, two = open_store(url, DESIGN, name="first server", clock=clock), open_store(url, DESIGN, name="second server", clock=clock)
-    held = one.checkout("ann")
+    one, two = (
+        open_store(url, DESIGN, name="first server", clock=clock),
+        open_store(url, DESIGN, name="second server", clock=clock),
+    )
+    held = one.hold("ann")
     held.save(scrip(5))
     with pytest.raises(ProfileBusyError, match="in use by first server"):
-        two.checkout("ann")
+        two.hold("ann")
     with pytest.raises(ProfileBusyError):
         two.restore("ann", 1)
     clock.now += 31  # suspended past its lease
-    taken = two.checkout("ann")
+    taken = two.hold("ann")
     assert taken.profile == scrip(5)
     taken.save(scrip(6))
     with pytest.raises(ProfileStaleError, match="taken over"):
         held.save(scrip(99))
     assert two.read("ann") == scrip(6)
     taken.release()
-    assert one.checkout("ann").profile == scrip(6)
+    assert one.hold("ann").profile == scrip(6)
     one.close()
     two.close()
 
@@ -191,10 +223,12 @@ def test_one_process_at_a_time_and_who_has_it_is_named(url: str) -> None:
 def test_of_a_batch_only_the_stale_ones_are_refused(url: str) -> None:
     clock = Clock()
     one, two = open_store(url, DESIGN, clock=clock), open_store(url, DESIGN, clock=clock)
-    helds = [one.checkout(f"p{number}") for number in range(5)]
+    helds = [one.hold(f"p{number}") for number in range(5)]
     clock.now += 31
-    two.checkout("p3")
-    results = one.save_many([one.encoded(held, scrip(number, held.player)) for number, held in enumerate(helds)])
+    two.hold("p3")
+    results = one.save_many(
+        [one.encoded(held, scrip(number, held.player)) for number, held in enumerate(helds)]
+    )
 
     assert [isinstance(result, ProfileStaleError) for result in results] == [False, False, False, True, False]
     assert one.players() == ["p0", "p1", "p2", "p4"] and one.load("p3") == Absent("p3")
@@ -203,7 +237,7 @@ def test_of_a_batch_only_the_stale_ones_are_refused(url: str) -> None:
 
 
 def test_a_save_whose_answer_was_lost_is_our_own(store: Store) -> None:
-    held = store.checkout("ann")
+    held = store.hold("ann")
     write = store.encoded(held, scrip(5))
     first = store.save_many([write])[0]
     held.revision -= 1  # the answer never came
@@ -229,7 +263,15 @@ def test_only_so_many_generations_are_kept_and_high_scores_have_ranks(store: Sto
     assert store.high_scores("dive", 3) == [(1, "bo", 50), (2, "ann", 30), (2, "cy", 30)]
 
 
-@pytest.mark.parametrize(("value", "path"), [(float("nan"), "profile.a.b"), (float("inf"), "profile.a.b"), ({1}, "profile.a.b"), (2**70, "profile.a.b")])
+@pytest.mark.parametrize(
+    ("value", "path"),
+    [
+        (float("nan"), "profile.a.b"),
+        (float("inf"), "profile.a.b"),
+        ({1}, "profile.a.b"),
+        (2**70, "profile.a.b"),
+    ],
+)
 def test_what_cannot_be_saved_is_refused_with_its_path(store: Store, value: Any, path: str) -> None:
     with pytest.raises(AmountError, match=path):
         store.save(Profile("ann", 1, {"a": {"b": value}}))
@@ -251,8 +293,13 @@ def test_a_file_that_is_none_of_ours_is_left_alone(tmp_path: Path) -> None:
     with open_store(f"sqlite:///{good}", DESIGN) as opened:
         opened.save(scrip(5))
     whole = good.read_bytes()
-    for name, content in (("empty", b""), ("text", b"hello, I am no database"), ("cut", whole[:5000]), ("foreign", foreign.read_bytes()),
-                          ("garbled", whole[:16] + b"\xff" * 84 + whole[100:])):
+    for name, content in (
+        ("empty", b""),
+        ("text", b"hello, I am no database"),
+        ("cut", whole[:5000]),
+        ("foreign", foreign.read_bytes()),
+        ("garbled", whole[:16] + b"\xff" * 84 + whole[100:]),
+    ):
         file = tmp_path / f"{name}.db"
         file.write_bytes(content)
         with pytest.raises(StoreCorruptError, match="left alone|nothing was written"):
@@ -277,8 +324,11 @@ def test_a_read_only_place_is_told_and_not_tried_again(tmp_path: Path) -> None:
     with open_store(f"sqlite:///{file}", DESIGN) as opened:
         opened.save(scrip(5))
         with opened.engine.connect() as connection:
-            connection.exec_driver_sql("PRAGMA query_only=ON")  # root may write anywhere, so the database refuses itself
+            connection.exec_driver_sql(
+                "PRAGMA query_only=ON"
+            )  # root may write anywhere, so the database refuses itself
             from cleaver.saves.engines import trouble
+
             with pytest.raises(Exception, match="readonly") as caught:
                 connection.exec_driver_sql("UPDATE cleaver_profiles SET fence = 9")
             assert isinstance(trouble("saves.db", caught.value), StoreReadOnlyError)
@@ -346,10 +396,14 @@ def sound(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @settings(max_examples=60)
 @given(st.integers(0, 100_000), st.binary(min_size=1, max_size=40), st.booleans())
-def test_a_spoilt_file_never_crashes_and_never_gives_an_older_or_empty_profile_silently(sound: Path, place: int, noise: bytes, cut: bool) -> None:
+def test_a_spoilt_file_never_crashes_and_never_gives_an_older_or_empty_profile_silently(
+    sound: Path, place: int, noise: bytes, cut: bool
+) -> None:
     whole = sound.read_bytes()
     place %= len(whole)
-    content = whole[:place] if cut else whole[:place] + noise[: len(whole) - place] + whole[place + len(noise):]
+    content = (
+        whole[:place] if cut else whole[:place] + noise[: len(whole) - place] + whole[place + len(noise) :]
+    )
     with tempfile.TemporaryDirectory() as folder:
         spoilt = Path(folder, "spoilt.db")
         spoilt.write_bytes(content)
@@ -358,7 +412,9 @@ def test_a_spoilt_file_never_crashes_and_never_gives_an_older_or_empty_profile_s
                 outcome = opened.load("ann")
                 if isinstance(outcome, Found):
                     amount = outcome.profile.sections["currencies"]["scrip"]
-                    assert amount == 6 or (amount == outcome.revision and outcome.recovered_from), "an older profile, silently"
+                    assert amount == 6 or (amount == outcome.revision and outcome.recovered_from), (
+                        "an older profile, silently"
+                    )
                 elif isinstance(outcome, Absent):
                     assert list(opened.verify()), "an empty profile, silently"
         except SaveError:
@@ -376,7 +432,7 @@ def test_a_stand_in_for_a_far_store_is_slow_fails_and_limits_writes(url: str) ->
         for _ in range(2):
             with pytest.raises(StoreUnavailableError, match="does not answer"):
                 store.load("ann")
-        held = store.checkout("ann")
+        held = store.hold("ann")
         held.save(scrip(1))
         with pytest.raises(StoreUnavailableError, match="too many writes of ann: at most one in 6 s"):
             held.save(scrip(2))
@@ -388,9 +444,10 @@ def test_a_stand_in_for_a_far_store_is_slow_fails_and_limits_writes(url: str) ->
 
 
 def write_until_killed(url: str, pipe: int, player: str) -> None:
-    """Save a counter again and again, and tell each that was acknowledged: what a child process does until it is killed."""
+    """Save a counter again and again, and tell each that was acknowledged: what a child process does until it
+    is killed."""
     store = open_store(url, DESIGN, lease=0.001)
-    held = store.checkout(player)
+    held = store.hold(player)
     amount = held.profile.sections["currencies"]["scrip"] if held.profile is not None else 0
     while True:
         amount += 1
@@ -460,7 +517,7 @@ def test_after_twenty_kills_on_a_server_too(postgres: Server) -> None:
 def test_a_server_killed_under_load_keeps_what_it_acknowledged_and_the_store_works_again() -> None:
     with server() as made:
         store = open_store(made.url, DESIGN)
-        held, safe = store.checkout("ann"), 0
+        held, safe = store.hold("ann"), 0
         for amount in range(1, 60):
             if amount in (20, 40):
                 made.stop()
@@ -480,7 +537,7 @@ HOLDER = """
 import sys, time
 from cleaver import Design, Profile, SaveError, open_store
 store = open_store(sys.argv[1], Design.from_dict(%r), name="the suspended one", lease=1.0)
-held = store.checkout("ann")
+held = store.hold("ann")
 held.save(Profile("ann", 1, {"currencies": {"scrip": 1}}))
 print("has it", flush=True)
 sys.stdin.readline()
@@ -493,14 +550,16 @@ except SaveError as error:
 
 
 def test_a_process_suspended_past_its_lease_is_refused_when_it_comes_back(url: str) -> None:
-    child = subprocess.Popen([sys.executable, "-c", HOLDER % GAME, url], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+    child = subprocess.Popen(
+        [sys.executable, "-c", HOLDER % GAME, url], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+    )
     assert child.stdin is not None and child.stdout is not None and child.stdout.readline() == "has it\n"
     child.send_signal(signal.SIGSTOP)
     with open_store(url, DESIGN) as store:
         with pytest.raises(ProfileBusyError, match="the suspended one"):
-            store.checkout("ann")
+            store.hold("ann")
         time.sleep(1.2)
-        with store.checkout("ann") as held:
+        with store.hold("ann") as held:
             assert held.profile == scrip(1)
             held.save(scrip(2))
         child.send_signal(signal.SIGCONT)
@@ -513,13 +572,26 @@ def test_a_process_suspended_past_its_lease_is_refused_when_it_comes_back(url: s
 
 def test_golden_profiles_of_version_1_still_come_back_whole() -> None:
     reef = load_design(sample.path("lanternreef.toml"))
-    golden = {file.stem: decode(file.read_bytes()) for file in sorted((Path(__file__).parent / "golden/v1").glob("*.json"))}
+    golden = {
+        file.stem: decode(file.read_bytes())
+        for file in sorted((Path(__file__).parent / "golden/v1").glob("*.json"))
+    }
     world = World(reef)
     ana, bea = (world.join("diver", name, profile=profile) for name, profile in golden.items())
 
-    assert (ana.purse["scrip"], ana.bag["pearl"], ana.level("rank"), ana.stars("dive"), ana.record("deepest"), ana.quests["first_light"].state) == (
-        12, 2, 2, 1, 18, "active")
-    assert ana.achieved("first_pearl") == ("",) and bea.purse["scrip"] == 0 and bea.lives == 3
+    assert (
+        ana.purse["scrip"],
+        ana.bag["pearl"],
+        ana.levels["rank"],
+        ana.ratings["dive"].best,
+        ana.records["deepest"],
+        ana.quests["first_light"].state,
+    ) == (12, 2, 2, 1, 18, "active")
+    assert ana.achievements["first_pearl"].ranks == ("",) and bea.purse["scrip"] == 0 and bea.lives == 3
     for name, profile in golden.items():
         kept = world.profile(world.actor(name)).sections
-        assert all(kept[section][key] == value for section, data in profile.sections.items() for key, value in data.items())
+        assert all(
+            kept[section][key] == value
+            for section, data in profile.sections.items()
+            for key, value in data.items()
+        )

@@ -1,4 +1,5 @@
-"""Designs, scripts, profiles and baselines from strangers: refused with a message, or taken; never a crash, a hang or code that runs."""
+"""Designs, scripts, profiles and baselines from strangers: refused with a message, or taken; never a crash, a
+hang or code that runs."""
 
 from __future__ import annotations
 
@@ -21,30 +22,99 @@ from cleaver.script.suite import judge
 
 REEF = sample.path("lanternreef.toml").read_bytes()
 GOLDEN = (Path(__file__).parent / "golden/v1").glob("*.json")
-BASELINE = json.dumps({"baseline": 1, "cleaver": "0", "design": strangers.REEF.source.tree}).encode() + b'\n{"line":1,"step":"join diver ana","now":0.0}\n' + \
-    b'{"fact":{"name":"joined","seq":1,"time":0.0,"cause":0,"actor":"ana","source":""}}\n'
+BASELINE = (
+    json.dumps({"baseline": 1, "cleaver": "0", "design": strangers.REEF.source.tree}).encode()
+    + b'\n{"line":1,"step":"join diver ana","now":0.0}\n'
+    + b'{"event":{"name":"joined","seq":1,"time":0.0,"cause":0,"actor":"ana","source":""}}\n'
+)
 
 
 def spoilt(*whole: bytes) -> st.SearchStrategy[bytes]:
     """Sound files with a piece cut out, put in twice, or written over."""
+
     @st.composite
     def made(draw: st.DrawFn) -> bytes:
         data = draw(st.sampled_from(whole))
         for _ in range(draw(st.integers(1, 3))):
             start = draw(st.integers(0, len(data)))
             end = min(len(data), start + draw(st.integers(0, 40)))
-            piece = draw(st.one_of(st.binary(max_size=6), st.just(data[start:end] * 2), st.sampled_from([
-                b"-1", b"1e999", b"nan", b"null", b"{}", b"[]", b'""', b"[[[[[[", b"99999999999999999999", b"__class__", b"\xff", b"9**9**9", b"true"])))
+            piece = draw(
+                st.one_of(
+                    st.binary(max_size=6),
+                    st.just(data[start:end] * 2),
+                    st.sampled_from(
+                        [
+                            b"-1",
+                            b"1e999",
+                            b"nan",
+                            b"null",
+                            b"{}",
+                            b"[]",
+                            b'""',
+                            b"[[[[[[",
+                            b"99999999999999999999",
+                            b"__class__",
+                            b"\xff",
+                            b"9**9**9",
+                            b"true",
+                        ]
+                    ),
+                )
+            )
             data = data[:start] + piece + data[end:]
         return data
+
     return made()
 
 
-WORDS = st.sampled_from(["diver", "ana", "eel1", "eel", "suit", "ana.suit", "scrip", "pearl", "kit", "sealant", "first_light", "dive", "rank", "salvage_race", "venom", "sting",
-                         "0", "-1", "3", "1e300", "nan", "by=eel1", "with=sting", "zone=visor", "charge=9", "step=0.1", "of=winch1", "ana.suit == 3", "(", "'", "#"])
-LINES = st.one_of(st.sampled_from([command.example for command in COMMANDS.values() if command.name not in ("quit", "record")]),
-                  st.builds(lambda name, words: " ".join([name, *words]), st.sampled_from([name for name in COMMANDS if name != "record"]), st.lists(WORDS, max_size=4)))
-SCRIPTS = st.lists(LINES, max_size=12).map(lambda lines: "\n".join(["join diver ana", "spawn eel eel1", *lines]).encode())
+WORDS = st.sampled_from(
+    [
+        "diver",
+        "ana",
+        "eel1",
+        "eel",
+        "suit",
+        "ana.suit",
+        "scrip",
+        "pearl",
+        "kit",
+        "sealant",
+        "first_light",
+        "dive",
+        "rank",
+        "salvage_race",
+        "venom",
+        "sting",
+        "0",
+        "-1",
+        "3",
+        "1e300",
+        "nan",
+        "by=eel1",
+        "with=sting",
+        "zone=visor",
+        "charge=9",
+        "step=0.1",
+        "of=winch1",
+        "ana.suit == 3",
+        "(",
+        "'",
+        "#",
+    ]
+)
+LINES = st.one_of(
+    st.sampled_from(
+        [command.example for command in COMMANDS.values() if command.name not in ("quit", "record")]
+    ),
+    st.builds(
+        lambda name, words: " ".join([name, *words]),
+        st.sampled_from([name for name in COMMANDS if name != "record"]),
+        st.lists(WORDS, max_size=4),
+    ),
+)
+SCRIPTS = st.lists(LINES, max_size=12).map(
+    lambda lines: "\n".join(["join diver ana", "spawn eel eel1", *lines]).encode()
+)
 
 
 @given(st.one_of(spoilt(REEF), st.binary(max_size=80)))
@@ -57,7 +127,12 @@ def test_any_script_plays_or_stops_with_a_message(data: bytes) -> None:
     strangers.script(data)
 
 
-@given(spoilt(*(file.read_bytes() for file in GOLDEN), encode(Profile("ana", 1, {"currencies": {"scrip": 4}, "meters": {"suit": {"value": 3, "max": 90}}}))))
+@given(
+    spoilt(
+        *(file.read_bytes() for file in GOLDEN),
+        encode(Profile("ana", 1, {"currencies": {"scrip": 4}, "meters": {"suit": {"value": 3, "max": 90}}})),
+    )
+)
 def test_any_profile_is_taken_or_refused(data: bytes) -> None:
     strangers.profile(data)
 
@@ -75,10 +150,18 @@ def test_what_is_written_in_a_file_is_never_run_as_code(tmp_path: Path) -> None:
     assert verdict.wrong and not Path("here").exists() and not (tmp_path / "here").exists()
 
 
-@pytest.mark.parametrize(("lines", "told"), [
-    (["repeat 100000 repeat 100000 untag ana boss"], f"more than {MAX_TURNS:,} commands in one run"),
-    ([f"snapshot s{number}" for number in range(MAX_SNAPSHOTS + 1)], f"at most {MAX_SNAPSHOTS} snapshots"),
-    (["expect " + "1 + " * MAX_LINE + "1 > 0"], f"at most {MAX_LINE:,}")], ids=["turns", "snapshots", "line"])
+@pytest.mark.parametrize(
+    ("lines", "told"),
+    [
+        (["repeat 100000 repeat 100000 untag ana boss"], f"more than {MAX_TURNS:,} commands in one run"),
+        (
+            [f"snapshot s{number}" for number in range(MAX_SNAPSHOTS + 1)],
+            f"at most {MAX_SNAPSHOTS} snapshots",
+        ),
+        (["expect " + "1 + " * MAX_LINE + "1 > 0"], f"at most {MAX_LINE:,}"),
+    ],
+    ids=["turns", "snapshots", "line"],
+)
 def test_limits_are_told_when_they_are_reached(lines: list[str], told: str) -> None:
     with pytest.raises(CleaverError, match=told):
         play(Session(strangers.REEF), ["join diver ana", *lines])
@@ -89,7 +172,9 @@ def test_a_run_may_have_only_so_much_come_due() -> None:
     play(session, ["join diver ana", "spawn winch w owner=ana"])
     session.world.stage.patience = 10  # as if the others of the limit had come due before
 
-    with pytest.raises(UsageError, match="more came due than may in one run of a script; time stands at 40 s"):
+    with pytest.raises(
+        UsageError, match="more came due than may in one run of a script; time stands at 40 s"
+    ):
         session.world.advance(1e6)
     assert session.world.now == 40 and MAX_DUE > 10
 
@@ -98,6 +183,12 @@ def test_a_script_too_long_or_too_slow_is_stopped(tmp_path: Path) -> None:
     (tmp_path / "long.play").write_bytes(b"# long\n" * (MAX_BYTES // 7 + 1))
     (tmp_path / "slow.play").write_text("join diver ana\n" + "repeat 50000 advance 1\n" * 4)
 
-    assert f"more than {MAX_BYTES:,} bytes" in judge(tmp_path / "long.play", sample.path("lanternreef.toml")).wrong
-    assert "took longer than 0.05 s" in judge(tmp_path / "slow.play", sample.path("lanternreef.toml"), timeout=0.05).wrong
+    assert (
+        f"more than {MAX_BYTES:,} bytes"
+        in judge(tmp_path / "long.play", sample.path("lanternreef.toml")).wrong
+    )
+    assert (
+        "took longer than 0.05 s"
+        in judge(tmp_path / "slow.play", sample.path("lanternreef.toml"), timeout=0.05).wrong
+    )
     assert not baseline_of(tmp_path / "slow.play").exists()

@@ -1,4 +1,5 @@
-"""What tallies stand at, against a brute-force count over a diary of every fact, also across leaving, joining and loading."""
+"""What tallies stand at, against a brute-force count over a diary of every event, also across leaving,
+joining and loading."""
 
 from __future__ import annotations
 
@@ -10,23 +11,30 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cleaver import Actor, AmountError, Design, Fact, ReactionError, UsageError, World
-from cleaver.core import goods, tally
-from cleaver.core.kinds import TallyKind
+from cleaver import Actor, AmountError, Design, Event, ReactionError, UsageError, World
+from cleaver.core.goods import goods
+from cleaver.core.kernel import tallies as tally
+from cleaver.core.kernel.kinds import TallyKind
 from helpers import crate_world
 from strategies import COMMANDS, Command, Play, designs, law, streams
 
 MIRRORED = {"damaged": "struck", "died": "defeated", "healed": "mended"}
 
 
-class Entry(namedtuple("Entry", ("age", "seq", "fact", "actor_team", "source_team", "source_kind", "own_team", "mine", "theirs"))):
-    """One fact as one player saw it: `age` is how long that player had played (microseconds), `mine` whether it is the fact's actor, `theirs` its source."""
+class Entry(
+    namedtuple(
+        "Entry",
+        ("age", "seq", "event", "actor_team", "source_team", "source_kind", "own_team", "mine", "theirs"),
+    )
+):
+    """One event as one player saw it: `age` is how long that player had played (microseconds), `mine` whether
+    it is the event's actor, `theirs` its source."""
 
     __slots__ = ()
 
 
 class Diaries:
-    """Every fact that was told while a player was there, and what its host kept of that."""
+    """Every event that was told while a player was there, and what its host kept of that."""
 
     def __init__(self, play: Play) -> None:
         self.play, self.world = play, play.world
@@ -44,16 +52,27 @@ class Diaries:
         before, since = self.played[player]
         return before + self.world.now_us - since
 
-    def note(self, fact: Fact) -> None:
+    def note(self, event: Event) -> None:
         if self.loading:
-            self.loading = fact.name != "loaded"
+            self.loading = event.name != "loaded"
             return
         stage = self.world.stage
         for player, diary in self.now.items():
             body = stage.players.get(player)
             if body is not None:
-                diary.append(Entry(self.age(player), fact.seq, fact, stage.team_of(fact.actor), stage.team_of(fact.source), stage.kind_of(fact.source), body.team,
-                                   fact.actor == player and stage.party(fact.actor) is body, fact.source == player and stage.party(fact.source) is body))
+                diary.append(
+                    Entry(
+                        self.age(player),
+                        event.seq,
+                        event,
+                        stage.team_of(event.actor),
+                        stage.team_of(event.source),
+                        stage.kind_of(event.source),
+                        body.team,
+                        event.actor == player and stage.party(event.actor) is body,
+                        event.source == player and stage.party(event.source) is body,
+                    )
+                )
 
     def do(self, command: Command) -> Any:
         verb, player = command[0], command[1]
@@ -79,7 +98,7 @@ class Diaries:
 
 def wanted(kind: TallyKind, entry: Entry, names: tuple[str, ...]) -> bool:
     """Whether a tally counts an entry: the rules of the design file, written down once more."""
-    match, fact = kind.match, entry.fact
+    match, event = kind.match, entry.event
     if match.named not in names:
         return False
     mirrored = match.named in MIRRORED.values()
@@ -89,28 +108,36 @@ def wanted(kind: TallyKind, entry: Entry, names: tuple[str, ...]) -> bool:
         return False
     if kind.who == "team" and not (mine or (entry.own_team and credited_team == entry.own_team)):
         return False
-    if mirrored and not match.own_side and fact.source:
-        if fact.source == fact.actor:
+    if mirrored and not match.own_side and event.source:
+        if event.source == event.actor:
             return False
         if match.named != "mended" and entry.actor_team and entry.actor_team == entry.source_team:
             return False
     if match.of:
-        party = fact.plain().get("pickup") if fact.name == "collected" else fact.actor.rstrip("0123456789#") if mirrored else entry.source_kind
+        party = (
+            event.plain().get("pickup")
+            if event.name == "collected"
+            else event.actor.rstrip("0123456789#")
+            if mirrored
+            else entry.source_kind
+        )
         if party != match.of:
             return False
-    return all(fact.values[index] == value for index, value in match.fields)
+    return all(event.values[index] == value for index, value in match.fields)
 
 
 def count(kind: TallyKind, entries: list[Entry], age: int) -> float:
     """What a tally stands at after these entries."""
     found: list[tuple[int, Any]] = []
     for entry in entries:
-        name = entry.fact.name
-        if kind.reset_on and ((name == kind.reset_on and entry.mine) or (MIRRORED.get(name) == kind.reset_on and entry.theirs)):
+        name = entry.event.name
+        if kind.reset_on and (
+            (name == kind.reset_on and entry.mine) or (MIRRORED.get(name) == kind.reset_on and entry.theirs)
+        ):
             found = []
         for seen_as in (name, MIRRORED.get(name, "")):
             if seen_as and wanted(kind, entry, (seen_as,)):
-                found.append((entry.age, 1 if kind.field < 0 else entry.fact.values[kind.field]))
+                found.append((entry.age, 1 if kind.field < 0 else entry.event.values[kind.field]))
     if kind.how == "distinct":
         return len({value for _, value in found})
     if kind.how in ("best", "least"):
@@ -123,7 +150,7 @@ def check(world: World, diaries: Diaries, records: bool) -> None:
         actor, age = world.actor(player), diaries.age(player)
         if records:
             for name, kind in world.stage.kinds.records.items():
-                assert abs(actor.record(name) - count(kind, diary, age)) < 1e-6, (player, name)
+                assert abs(actor.records[name] - count(kind, diary, age)) < 1e-6, (player, name)
             for name, achievement in world.stage.kinds.achievements.items():
                 if achievement.tally is None:
                     continue
@@ -132,14 +159,18 @@ def check(world: World, diaries: Diaries, records: bool) -> None:
                     found = world.tallies.find(player, "achievement", f"{name}/{rank}")
                     assert had == (found is None)
                     if found is not None:
-                        value = min(count(achievement.tally, diary, age), float(target))  # type: ignore[arg-type]  # numbers, in these designs
+                        # Numbers, in these designs
+                        value = min(count(achievement.tally, diary, age), float(target))  # type: ignore[arg-type]
                         assert abs(world.tallies.progress(*found) - value) < 1e-6, (player, name, rank)
-                        assert value < float(target) or achievement.tally.within  # type: ignore[arg-type]  # as above
+                        # As above
+                        assert value < float(target) or achievement.tally.within  # type: ignore[arg-type]
 
 
 @law
 @given(designs(), streams(COMMANDS, 10, 60))
-def test_records_and_achievements_are_a_count_over_every_fact(design: Design, commands: list[Command]) -> None:
+def test_records_and_achievements_are_a_count_over_every_event(
+    design: Design, commands: list[Command]
+) -> None:
     play = Play(design)
     diaries = Diaries(play)
     records = "records" in design.tables.saves.include
@@ -151,16 +182,23 @@ def test_records_and_achievements_are_a_count_over_every_fact(design: Design, co
 
 
 @law
-@given(designs(), streams(COMMANDS, 10, 60), st.sampled_from(["sting_down", "south_road", "zero", "daily_a", "daily_b"]))
-def test_goals_are_a_count_over_every_fact_since_the_quest_began(design: Design, commands: list[Command], quest: str) -> None:
+@given(
+    designs(),
+    streams(COMMANDS, 10, 60),
+    st.sampled_from(["sting_down", "south_road", "zero", "daily_a", "daily_b"]),
+)
+def test_goals_are_a_count_over_every_event_since_the_quest_began(
+    design: Design, commands: list[Command], quest: str
+) -> None:
     play = Play(design)
     world = play.world
     diaries = Diaries(play)
     begun: dict[str, int] = {}
 
-    def start(fact: Fact) -> None:
-        if fact.quest == quest:
-            begun[fact.actor] = len(diaries.now.get(fact.actor, ()))
+    def start(event: Event) -> None:
+        if event.quest == quest:
+            begun[event.actor] = len(diaries.now.get(event.actor, ()))
+
     world.listen("quest_started", start)
     world.actor("one").accept(quest)
     for command in commands:
@@ -174,7 +212,7 @@ def test_goals_are_a_count_over_every_fact_since_the_quest_began(design: Design,
             kind = world.stage.kinds.quests[quest].goals[0].tally
             assert kind is not None
             goal = found.goals[0]
-            value = count(kind, diary[begun[player]:], diaries.age(player))
+            value = count(kind, diary[begun[player] :], diaries.age(player))
             if kind.how == "least":
                 assert goal.met == (0 < value <= goal.count)
             else:
@@ -185,22 +223,32 @@ def test_goals_are_a_count_over_every_fact_since_the_quest_began(design: Design,
 
 
 def capped(record: dict[str, Any]) -> tuple[World, Actor]:
-    return crate_world(events={"seen": {"fields": {"much": "number"}}}, records={"sights": {"on": "seen", **record}}, currencies={"scrip": {}})
+    return crate_world(
+        events={"seen": {"fields": {"much": "number"}}},
+        records={"sights": {"on": "seen", **record}},
+        currencies={"scrip": {}},
+    )
 
 
-@pytest.mark.parametrize(("cap", "record"), [("MOST_DISTINCT", {"distinct": "much"}), ("MOST_STAMPS", {"within": 60})])
-def test_a_tally_says_once_that_it_counts_no_further(cap: str, record: dict[str, Any], monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize(
+    ("cap", "record"), [("MOST_DISTINCT", {"distinct": "much"}), ("MOST_STAMPS", {"within": 60})]
+)
+def test_a_tally_says_once_that_it_counts_no_further(
+    cap: str, record: dict[str, Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(tally, cap, 3)
     world, box = capped(record)
     for much in range(3):
-        box.report("seen", much=much)
+        box.announce("seen", much=much)
     with pytest.raises(ReactionError) as caught:
-        box.report("seen", much=3)
+        box.announce("seen", much=3)
     assert str(caught.value.exceptions[0]).startswith("records.sights has seen more than 3")
     size = len(json.dumps(world.snapshot()))
     for much in range(4, 9):
-        box.report("seen", much=much)
-    assert box.record("sights") == 3 and len(json.dumps(world.snapshot())) <= size + 3  # the number of the last fact has more digits
+        box.announce("seen", much=much)
+    assert (
+        box.records["sights"] == 3 and len(json.dumps(world.snapshot())) <= size + 3
+    )  # the number of the last event has more digits
 
 
 def test_reasons_are_texts_of_which_there_are_only_so_many(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -1,4 +1,5 @@
-"""Worked numbers of hits, meters, flows, deaths and who gets the credit: each is a case in which an earlier version was wrong."""
+"""Worked numbers of hits, meters, flows, deaths and who gets the credit: each is a case in which an earlier
+version was wrong."""
 
 from __future__ import annotations
 
@@ -15,7 +16,16 @@ from strategies import general_way
 
 def biting(bite: float, meter: dict[str, Any], **more: Any) -> tuple[World, Any, Any]:
     """A crate of 60 and a wasp that takes so much with each sting."""
-    world, box = crate_world({"max": 60, **meter}, actors={"wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": bite}, **more}}})
+    world, box = crate_world(
+        {"max": 60, **meter},
+        actors={
+            "wasp": {
+                "vital": "wings",
+                "meters": {"wings": 10},
+                "attacks": {"sting": {"amount": bite}, **more},
+            }
+        },
+    )
     return world, box, world.spawn("wasp")
 
 
@@ -55,47 +65,52 @@ def test_a_smooth_flow_beside_a_stepped_one_keeps_its_clock_under_fire() -> None
 
 @pytest.mark.parametrize("listening", [False, True])
 def test_a_mark_crossed_by_a_slow_flow_and_again_by_a_hit_is_told_both_ways(listening: bool) -> None:
-    world, box = crate_world({"max": 100_000, "start": 49_999, "marks": {"half": 0.5}, "flows": [{"rate": 1}]},
-                             actors={"wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 5}}}})
+    world, box = crate_world(
+        {"max": 100_000, "start": 49_999, "marks": {"half": 0.5}, "flows": [{"rate": 1}]},
+        actors={"wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 5}}}},
+    )
     wasp, crossed = world.spawn("wasp"), heard(world, "crossed")
     if listening:
-        world.listen("crossed", lambda fact: wasp.hit(box, "sting") if fact.way == "up" else None)
-    world.advance_us(1_000_001)
+        world.listen("crossed", lambda event: wasp.hit(box, "sting") if event.way == "up" else None)
+    world.advance(microseconds=1_000_001)
     if not listening:
         wasp.hit(box, "sting")
-    assert [fact.way for fact in crossed] == ["up", "down"]
+    assert [event.way for event in crossed] == ["up", "down"]
 
 
-def test_facts_are_the_same_whatever_way_a_hit_takes() -> None:
+def test_events_are_the_same_whatever_way_a_hit_takes() -> None:
     told = []
     for listens in (False, True):
         world, box, wasp = biting(70, {})
         if listens:
-            world.listen("damaged", lambda fact: None)
+            world.listen("damaged", lambda event: None)
         wasp.hit(box, "sting")
-        told.append([repr(fact.plain()) for fact in world.events])
+        told.append([repr(event.plain()) for event in world.events])
     with general_way():
         world, box, wasp = biting(70, {})
     wasp.hit(box, "sting")
-    assert told[0] == told[1] == [repr(fact.plain()) for fact in world.events]
+    assert told[0] == told[1] == [repr(event.plain()) for event in world.events]
 
 
 def test_what_waits_is_delivered_after_a_hit_in_a_listener_too() -> None:
     world, box, wasp = biting(5, {"start": 50})
     seen: list[str] = []
 
-    def answer(fact: Any) -> None:
+    def answer(event: Any) -> None:
         box.heal(1)
         wasp.hit(box, "sting")
+
     for name in ("damaged", "healed"):
-        world.listen(name, lambda fact: seen.append(fact.name))
+        world.listen(name, lambda event: seen.append(event.name))
     world.listen("departed", answer)
     world.dismiss(world.spawn("wasp"))
     assert seen == ["healed", "damaged"] and not world.stage.queue
 
 
 def test_where_one_flow_stops_at_a_mark_and_another_pulls_back_time_goes_on() -> None:
-    world, box = crate_world({"max": 60, "marks": {"half": 0.5}, "flows": [{"rate": -4, "until": 0.5}, {"rate": -1}]})
+    world, box = crate_world(
+        {"max": 60, "marks": {"half": 0.5}, "flows": [{"rate": -4, "until": 0.5}, {"rate": -1}]}
+    )
     crossed = heard(world, "crossed")
     world.advance(6)
     assert box["planks"].value == 30
@@ -116,7 +131,9 @@ def test_decimal_noise_decides_nothing() -> None:
     assert box["planks"].value == 1 and len(full) == 1
 
     world, box = crate_world({"max": 100, "whole": True}, guard={"through": {"cut": 0.7}})
-    assert box.hurt(45, kind="cut").dealt == 32  # 31.5, half away from zero; 31.499999999999996 as floats multiply
+    assert (
+        box.hurt(45, type="cut").dealt == 32
+    )  # 31.5, half away from zero; 31.499999999999996 as floats multiply
 
     world, box = crate_world({"max": 200, "start": 57})
     assert box["planks"].percent == "29%"
@@ -139,33 +156,56 @@ def test_a_new_maximum_by_fraction_never_goes_beyond_and_never_takes_the_last() 
 def test_a_whole_meter_goes_by_the_number_it_shows() -> None:
     world, box = crate_world({"max": 10, "whole": True, "marks": {"low": 0.5}, "flows": [{"rate": -0.5}]})
     crossed, when = heard(world, "crossed"), []
-    world.listen("crossed", lambda fact: when.append(world.now))
+    world.listen("crossed", lambda event: when.append(world.now))
     world.advance(20)
     assert len(crossed) == 1 and when == [10.0]  # it shows 5 after ten seconds
 
-    world, box = crate_world({"max": 10, "whole": True, "flows": [{"rate": 0.5}]}, actors={"wasp": {"vital": "wings", "meters": {"wings": 10}}})
+    world, box = crate_world(
+        {"max": 10, "whole": True, "flows": [{"rate": 0.5}]},
+        actors={"wasp": {"vital": "wings", "meters": {"wings": 10}}},
+    )
     full = heard(world, "filled")
     world.advance(5)
     assert not full  # it never stopped showing its bound
 
 
 def test_a_whole_shield_takes_a_fraction_whole_and_loses_it_rounded_up() -> None:
-    world, box = crate_world({"max": 20}, crate={"meters": {"planks": {"max": 20}, "tar": {"max": 6, "start": 3, "whole": True, "shields": "planks"}}})
+    world, box = crate_world(
+        {"max": 20},
+        crate={
+            "meters": {
+                "planks": {"max": 20},
+                "tar": {"max": 6, "start": 3, "whole": True, "shields": "planks"},
+            }
+        },
+    )
     result = box.hurt(1.5)
     assert (result.absorbed, result.dealt, box["tar"].value, box["planks"].value) == (1.5, 0, 1, 20)
 
 
 def test_the_inputs_of_a_hit_reach_all_that_follows_from_it_at_once() -> None:
     world, box = crate_world(
-        60, inputs={"charge": 1}, events={"seen": {"fields": {"much": "number"}}}, crate={"on_death": [{"announce": "seen", "much": "charge"}]},
+        60,
+        inputs={"charge": 1},
+        events={"seen": {"fields": {"much": "number"}}},
+        crate={"on_death": [{"announce": "seen", "much": "charge"}]},
         rules=[{"on": "damaged", "do": [{"announce": "seen", "much": "charge * 10"}]}],
-        actors={"wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": "10 * charge", "do": [{"drain": "charge", "to": "target"}]},
-                                                                              "end": {"amount": 90}}}})
+        actors={
+            "wasp": {
+                "vital": "wings",
+                "meters": {"wings": 10},
+                "attacks": {
+                    "sting": {"amount": "10 * charge", "do": [{"drain": "charge", "to": "target"}]},
+                    "end": {"amount": 90},
+                },
+            }
+        },
+    )
     wasp, seen = world.spawn("wasp"), heard(world, "seen")
     wasp.hit(box, "sting", charge=0.5)
-    assert box["planks"].value == 60 - 5 - 0.5 and [fact.much for fact in seen] == [5]
+    assert box["planks"].value == 60 - 5 - 0.5 and [event.much for event in seen] == [5]
     wasp.hit(box, "end", charge=0.25)
-    assert [fact.much for fact in seen] == [5, 2.5, 0.25]
+    assert [event.much for event in seen] == [5, 2.5, 0.25]
     box.revive()
     wasp.hit(box, "sting")
     assert seen[-1].much == 10  # without inputs, the design's
@@ -174,27 +214,33 @@ def test_the_inputs_of_a_hit_reach_all_that_follows_from_it_at_once() -> None:
 def test_only_a_flow_at_work_gets_the_credit_for_what_it_empties() -> None:
     leak = {"lasts": 99, "flows": [{"meter": "planks", "rate": -2, "while": "wet"}]}
     for wet, credit in ((False, ""), (True, "wasp#1")):
-        world, box = crate_world({"max": 10, "flows": [{"rate": -1}]}, statuses={"leak": leak}, game={"tags": ["wet"]})
+        world, box = crate_world(
+            {"max": 10, "flows": [{"rate": -1}]}, statuses={"leak": leak}, game={"tags": ["wet"]}
+        )
         wasp, died = world.spawn("wasp"), heard(world, "died")
-        box.begin_status("leak", source=wasp)
+        box.status("leak", source=wasp)
         box.set_tag("wet", wet)
         world.advance(10)
-        assert [fact.source for fact in died] == [credit]
+        assert [event.source for event in died] == [credit]
 
 
 def test_a_refresh_that_prolongs_nothing_changes_nothing() -> None:
     world, box = crate_world(60, statuses={"ill": {"lasts": 2}})
-    assert box.begin_status("ill")
+    assert box.status("ill")
     before = world.snapshot()
-    assert box.begin_status("ill").blocked == "no_change" and box.begin_status("ill", lasts=1).blocked == "no_change"
+    assert box.status("ill").blocked == "no_change" and box.status("ill", lasts=1).blocked == "no_change"
     assert world.snapshot() == before
     world.advance(1)
-    assert box.begin_status("ill")
+    assert box.status("ill")
 
 
 def test_a_death_goes_in_its_order_and_a_revive_among_its_effects_is_the_only_return() -> None:
-    world, box = crate_world(10, crate={"lives": {"start": 2}, "respawn": {"after": 1}, "on_death": [{"revive": 0.5}]}, statuses={"ill": {"lasts": 9}})
-    box.begin_status("ill")
+    world, box = crate_world(
+        10,
+        crate={"lives": {"start": 2}, "respawn": {"after": 1}, "on_death": [{"revive": 0.5}]},
+        statuses={"ill": {"lasts": 9}},
+    )
+    box.status("ill")
     box.hurt(99)
     assert names(world.events)[-5:] == ["emptied", "died", "status_ended", "life_lost", "respawned"]
     assert box.alive and box["planks"].value == 5 and box.lives == 1
@@ -207,11 +253,20 @@ def test_a_death_goes_in_its_order_and_a_revive_among_its_effects_is_the_only_re
 
 
 def test_an_effect_on_a_meter_that_is_not_there_does_nothing() -> None:
-    world, box = crate_world(20, crate={"meters": {"planks": 20, "air": 9}}, statuses={
-        "choke": {"lasts": 3, "pulses": [{"every": 1, "do": [{"drain": 1, "meter": "air"}]}], "flows": [{"meter": "air", "rate": -1}]}})
+    world, box = crate_world(
+        20,
+        crate={"meters": {"planks": 20, "air": 9}},
+        statuses={
+            "choke": {
+                "lasts": 3,
+                "pulses": [{"every": 1, "do": [{"drain": 1, "meter": "air"}]}],
+                "flows": [{"meter": "air", "rate": -1}],
+            }
+        },
+    )
     wasp = world.spawn("wasp")
-    wasp.begin_status("choke")
-    box.begin_status("choke")
+    wasp.status("choke")
+    box.status("choke")
     world.advance(2)
     assert box["air"].value == 5 and wasp["wings"].value == 10
     with pytest.raises(UnknownNameError):
@@ -219,7 +274,13 @@ def test_an_effect_on_a_meter_that_is_not_there_does_nothing() -> None:
 
 
 def test_listeners_of_a_kind_follow_the_kind_one_has_now() -> None:
-    world, box = crate_world(20, actors={"boat": {"player": True, "vital": "hull", "meters": {"hull": 30}}, "wasp": {"vital": "wings", "meters": {"wings": 10}}})
+    world, box = crate_world(
+        20,
+        actors={
+            "boat": {"player": True, "vital": "hull", "meters": {"hull": 30}},
+            "wasp": {"vital": "wings", "meters": {"wings": 10}},
+        },
+    )
     crates: list[Any] = []
     boats: list[Any] = []
     world.listen("damaged", crates.append, kind="crate")
@@ -230,7 +291,17 @@ def test_listeners_of_a_kind_follow_the_kind_one_has_now() -> None:
     assert (len(crates), len(boats)) == (1, 1)
 
 
-@pytest.mark.parametrize(("value", "most", "text"), [(89.96, 90, "89.9/90"), (0.04, 90, "0.1/90"), (90, 90, "90/90"), (0, 90, "0/90"), (12.5, 90, "12.5/90"), (89.9999, 90, "89.9/90")])
+@pytest.mark.parametrize(
+    ("value", "most", "text"),
+    [
+        (89.96, 90, "89.9/90"),
+        (0.04, 90, "0.1/90"),
+        (90, 90, "90/90"),
+        (0, 90, "0/90"),
+        (12.5, 90, "12.5/90"),
+        (89.9999, 90, "89.9/90"),
+    ],
+)
 def test_a_bar_never_reads_full_or_empty_while_it_is_not(value: float, most: float, text: str) -> None:
     _, box = crate_world({"max": most})
     box["planks"].set(value)
@@ -238,7 +309,16 @@ def test_a_bar_never_reads_full_or_empty_while_it_is_not(value: float, most: flo
 
 
 def test_those_who_are_gone_are_forgotten_and_their_names_may_be_given_again() -> None:
-    world, box = crate_world(60, actors={"wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 1, "cooldown": 99, "crit": {"chance": 0.5}}}}})
+    world, box = crate_world(
+        60,
+        actors={
+            "wasp": {
+                "vital": "wings",
+                "meters": {"wings": 10},
+                "attacks": {"sting": {"amount": 1, "cooldown": 99, "crit": {"chance": 0.5}}},
+            }
+        },
+    )
     wasp = world.spawn("wasp", "buzz")
     wasp.hit(box, "sting")
     world.dismiss(wasp)
@@ -253,17 +333,34 @@ def test_those_who_are_gone_are_forgotten_and_their_names_may_be_given_again() -
 @pytest.mark.parametrize("way", [nullcontext, general_way])
 def test_contact_on_every_frame_hurts_once_a_grace(way: Any) -> None:
     with way():
-        world, box = crate_world(60, guard={"grace": 0.5}, actors={"wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 6}}}})
+        world, box = crate_world(
+            60,
+            guard={"grace": 0.5},
+            actors={"wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 6}}}},
+        )
     wasp, found = world.spawn("wasp"), []
     for _ in range(12):
         found.append(wasp.hit(box, "sting").blocked)
         world.advance(0.1)
-    assert [index for index, blocked in enumerate(found) if not blocked] == [0, 5, 10] and set(found) == {"", "grace"}
+    assert [index for index, blocked in enumerate(found) if not blocked] == [0, 5, 10] and set(found) == {
+        "",
+        "grace",
+    }
 
 
 def test_a_sting_that_a_shield_takes_whole_brings_no_venom() -> None:
-    world, box = crate_world(20, crate={"meters": {"planks": 20, "tar": {"max": 6, "shields": "planks"}}}, statuses={"venom": {"lasts": 3}}, actors={
-        "wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 4, "do": [{"status": "venom"}]}}}})
+    world, box = crate_world(
+        20,
+        crate={"meters": {"planks": 20, "tar": {"max": 6, "shields": "planks"}}},
+        statuses={"venom": {"lasts": 3}},
+        actors={
+            "wasp": {
+                "vital": "wings",
+                "meters": {"wings": 10},
+                "attacks": {"sting": {"amount": 4, "do": [{"status": "venom"}]}},
+            }
+        },
+    )
     wasp = world.spawn("wasp")
     found = []
     for _ in range(2):
@@ -277,13 +374,22 @@ def test_a_mark_counts_as_reached_whatever_the_decimals_say() -> None:
     crossed = heard(world, "crossed")
     for _ in range(7):
         box.drain(0.1)  # 0.3 and some decimal noise are left
-    assert [fact.way for fact in crossed] == ["down"]
+    assert [event.way for event in crossed] == ["down"]
     box.heal(0.0)
     assert len(crossed) == 1
 
 
 def test_a_death_ends_the_cooldowns_of_who_died() -> None:
-    world, box = crate_world(60, actors={"wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 1, "cooldown": 9}}}})
+    world, box = crate_world(
+        60,
+        actors={
+            "wasp": {
+                "vital": "wings",
+                "meters": {"wings": 10},
+                "attacks": {"sting": {"amount": 1, "cooldown": 9}},
+            }
+        },
+    )
     wasp = world.spawn("wasp")
     assert wasp.hit(box, "sting") and wasp.hit(box, "sting").blocked == "cooldown"
     wasp["wings"].set(0)
@@ -321,7 +427,7 @@ def test_what_was_raised_is_raised_once_however_often_it_is_loaded() -> None:
 def test_extending_ends_at_its_most() -> None:
     world, box = crate_world(60, statuses={"ill": {"lasts": 1, "stack": "extend", "most": 2}})
     for _ in range(5):
-        box.begin_status("ill")
+        box.status("ill")
     found = []
     for _ in range(2):
         world.advance(1)
@@ -332,7 +438,7 @@ def test_extending_ends_at_its_most() -> None:
 def test_who_was_revived_and_dies_again_waits_for_the_whole_return() -> None:
     world, box = crate_world(10, crate={"respawn": {"after": 2}})
     returns: list[float] = []
-    world.listen("respawned", lambda fact: returns.append(world.now))
+    world.listen("respawned", lambda event: returns.append(world.now))
     box.hurt(99)
     world.advance(1)
     box.revive()

@@ -15,7 +15,7 @@ A ten-line tour::
     print(cleaver.hud.Bar(ana, "suit").text)
 """
 
-from importlib import import_module
+from importlib import import_module, metadata
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -28,6 +28,8 @@ def __getattr__(name: str) -> object:
     if not name.startswith("__") or name == "__all__":
         face = import_module("cleaver.face")
         globals().update({public: getattr(face, public) for public in face.__all__}, __all__=face.__all__)
+    if name == "__version__":
+        return metadata.version("cleaver-progression")
     if name not in globals():
         raise AttributeError(f"module 'cleaver' has no attribute {name!r}")
     return globals()[name]

@@ -1,6 +1,6 @@
 """Errors: everything Cleaver raises on purpose.
 
-Stands at the bottom of the house; knows no other room. Each error derives from
+Stands below everything else and imports nothing of Cleaver. Each error derives from
 `CleaverError` and, where one fits, from a builtin, so that both kinds of caller
 are served. A message says what, where, and what would be right; the parts stay
 on the error as attributes. Start at `CleaverError`.
@@ -18,17 +18,63 @@ def nearest(name: object, known: Iterable[str]) -> str:
         return ""
     from difflib import get_close_matches  # only needed once something is wrong; import costs start-up time
 
-    found = get_close_matches(name, list(known), n=1, cutoff=0.55)
-    return found[0] if found else ""
+    # Of a path such as ana.foo only the last part is compared: all that begins with ana. would be near.
+    start, dot, last = name.rpartition(".")
+    tails = (
+        {one[len(start) + 1 :]: one for one in known if one.startswith(f"{start}.")}
+        if dot
+        else {one: one for one in known}
+    )
+    found = get_close_matches(last, list(tails), n=1, cutoff=0.55)
+    return tails[found[0]] if found else ""
+
+
+RENAMED = {
+    "Fact": "Event",
+    "advance_us": "advance",
+    "award": "grant",
+    "begin_status": "status",
+    "checkout": "hold",
+    "fails": "expect_error",
+    "goal_of_nothing": "zero_goal",
+    "kind": "type",
+    "lonely_match": "single_team_match",
+    "marks": "conditions",
+    "matches_by_name": "matches",
+    "misspelt_kind": "misspelt_type",
+    "put_back": "load",
+    "Receipt": "SaveInfo",
+    "report": "announce",
+    "secret": "hidden",
+    "silent_giver": "missing_giver_text",
+    "steps": "migrations",
+    "achieved": "achievements",
+    "level": "levels",
+    "record": "records",
+    "stars": "ratings",
+    "rated": "ratings",
+    "xp": "levels",
+    "xp_left": "levels",
+}
+"""What was called otherwise before 0.2.0: the old name is refused, and the message says the new one."""
 
 
 def advice(name: object, known: Sequence[str], *, lead: str = "known") -> str:
     """Return what to offer instead of *name*: the nearest known name, then the first of all of them."""
+    new = RENAMED.get(name.rstrip("=")) if isinstance(name, str) else None
+    for found in (new, f"{new}="):
+        if new is not None and found in known:
+            return f"it is called {found!r} since version 0.2.0"
     near = nearest(name, known)
     listed = ", ".join(known[:12]) + (f" and {len(known) - 12} more" if len(known) > 12 else "")
     if not known:
         return "there are none here"
     return f"did you mean {near!r}? ({lead}: {listed})" if near else f"{lead}: {listed}"
+
+
+def unreadable(error: OSError) -> str:
+    """Return why a file could not be read: "cannot be read (no such file or directory)"."""
+    return f"cannot be read ({(error.strerror or str(error)).lower()})"
 
 
 def said(value: object) -> str:
@@ -44,7 +90,7 @@ class CleaverError(Exception):
     """The common ancestor of all errors raised on purpose."""
 
 
-class UnknownNameError(CleaverError, LookupError):
+class UnknownNameError(CleaverError, KeyError):
     """A name that the design or the world does not have."""
 
     def __init__(self, what: str, name: object, known: Sequence[str] = (), where: str = "") -> None:
@@ -53,7 +99,10 @@ class UnknownNameError(CleaverError, LookupError):
 
     def __str__(self) -> str:
         place = f" on {self.where}" if self.where else ""
-        return f"unknown {self.what} {said(self.name)}{place}; {advice(self.name, self.known, lead='it has' if self.where else 'known')}"
+        return (
+            f"unknown {self.what} {said(self.name)}{place}; "
+            f"{advice(self.name, self.known, lead='it has' if self.where else 'known')}"
+        )
 
 
 class AmountError(CleaverError, ValueError):
@@ -80,6 +129,27 @@ class FormulaError(CleaverError, ValueError):
         return f"formula {shown!r}{place}: {self.trouble}"
 
 
+class RenamedError(CleaverError, AttributeError):
+    """A name of an earlier version; the message says the new one."""
+
+    def __init__(self, owner: str, name: str, new: str) -> None:
+        super().__init__(owner, name, new)
+        self.owner, self.name, self.new = owner, name, new
+
+    def __str__(self) -> str:
+        return f"{self.owner}.{self.name} is called {self.new} since version 0.2.0"
+
+
+def renamed(owner: str, name: str) -> AttributeError:
+    """Return what to raise where *owner* has nothing of that name: with the new one, where it was renamed."""
+    new = RENAMED.get(name)
+    return (
+        AttributeError(f"{owner!r} object has no attribute {name!r}")
+        if new is None
+        else RenamedError(owner, name, new)
+    )
+
+
 class UsageError(CleaverError, ValueError):
     """A call that makes no sense as it stands; the message says what would be right."""
 
@@ -96,18 +166,21 @@ class GoneError(CleaverError, LookupError):
 
 
 class BusyError(CleaverError, RuntimeError):
-    """A command that may not be given while facts are being delivered."""
+    """A command that may not be given while events are being delivered."""
 
     def __init__(self, command: str) -> None:
         super().__init__(command)
         self.command = command
 
     def __str__(self) -> str:
-        return f"{self.command} is not possible inside a listener; give the command after the one that is running has returned"
+        return (
+            f"{self.command} is not possible inside a listener; give the command after the one that is "
+            "running has returned"
+        )
 
 
 class RunawayRulesError(CleaverError, RuntimeError):
-    """One command set off more facts than any design means to: rules feed each other."""
+    """One command set off more events than any design means to: rules feed each other."""
 
     def __init__(self, limit: int, rules: Sequence[str]) -> None:
         super().__init__(limit, tuple(rules))
@@ -115,25 +188,34 @@ class RunawayRulesError(CleaverError, RuntimeError):
 
     def __str__(self) -> str:
         loop = "; ".join(self.rules) or "listeners that issue commands"
-        return f"more than {self.limit} facts followed from one command; going round: {loop}. Give one of them a `when` or a `where` that ends it"
+        return (
+            f"more than {self.limit} events followed from one command; going round: {loop}. Give one of "
+            "them a `when` or a `where` that ends it"
+        )
 
 
 class ReactionError(ExceptionGroup[Exception], CleaverError):
     """Errors of listeners and reactions, raised together after every other one had its turn."""
 
-    def derive(self, excs: Sequence[Exception]) -> ReactionError:  # type: ignore[override]  # only ever holds Exceptions
+    # Only ever holds Exceptions
+    def derive(self, excs: Sequence[Exception]) -> ReactionError:  # type: ignore[override]
         """Return a group of some of the errors, as `split` and `subgroup` make."""
         return ReactionError(self.message, excs)
 
     def __str__(self) -> str:
-        told = dict.fromkeys(f"{error}" or type(error).__name__ for error in self.exceptions)  # the same one, time after time, is told once
+        told = dict.fromkeys(
+            f"{error}" or type(error).__name__ for error in self.exceptions
+        )  # the same one, time after time, is told once
         first = list(told)[:3]
         more = len(told) - len(first)
-        return "\n".join([f"{self.message}:", *(f"  {text}" for text in first), *([f"  and {more} more"] if more else [])])
+        return "\n".join(
+            [f"{self.message}:", *(f"  {text}" for text in first), *([f"  and {more} more"] if more else [])]
+        )
 
 
 class Problem(namedtuple("Problem", ("file", "line", "key", "wrong", "right"), defaults=("",))):
-    """One thing wrong with a file: `file` (or "design" where it was built in Python), `line` (from 1; 0 for none), dotted `key` path,
+    """One thing wrong with a file: `file` (or "design" where it was built in Python), `line` (from 1; 0 for
+    none), dotted `key` path,
     what is `wrong`, what would be `right`."""
 
     __slots__ = ()
@@ -153,7 +235,12 @@ class DesignError(CleaverError, ValueError):
 
     def __str__(self) -> str:
         count = len(self.problems)
-        return "\n".join([f"{count} problem{'s' if count != 1 else ''} in the design:", *(f"  {problem}" for problem in self.problems)])
+        return "\n".join(
+            [
+                f"{count} error{'s' if count != 1 else ''} in the design:",
+                *(f"  {problem}" for problem in self.problems),
+            ]
+        )
 
 
 class ScriptError(CleaverError, ValueError):
@@ -164,7 +251,8 @@ class ScriptError(CleaverError, ValueError):
         self.file, self.line, self.words, self.trouble = file, line, words, trouble
 
     def __str__(self) -> str:
-        return f"{self.file}:{self.line}: {self.words}\n  {self.trouble}"
+        place = f"{self.file}:{self.line}: {self.words}\n  " if self.line else f"{self.file}: "
+        return f"{place}{self.trouble}"
 
 
 class BaselineError(CleaverError, ValueError):
@@ -190,7 +278,9 @@ class MissingExtraError(CleaverError, ImportError):
         self.wanted, self.extra = wanted, extra
 
     def __str__(self) -> str:
-        return f'{self.wanted} needs the extra {self.extra!r}: pip install "cleaver[{self.extra}]"'
+        return (
+            f'{self.wanted} needs the extra {self.extra!r}: pip install "cleaver-progression[{self.extra}]"'
+        )
 
 
 class SaveError(CleaverError):
@@ -210,14 +300,17 @@ class StoreReadOnlyError(SaveError, PermissionError):
 
 
 class ProfileBusyError(SaveError):
-    """A profile that another process has checked out."""
+    """A profile that another process holds."""
 
     def __init__(self, player: str, holder: str, left: float) -> None:
         super().__init__(player, holder, left)
         self.player, self.holder, self.left = player, holder, left
 
     def __str__(self) -> str:
-        return f"profile {self.player} is in use by {self.holder}; its lease runs {self.left:.0f} s more. Let the player leave there first, or wait"
+        return (
+            f"profile {self.player} is in use by {self.holder}; its lease runs {self.left:.0f} s more. "
+            "Let the player leave there first, or wait"
+        )
 
 
 class ProfileStaleError(SaveError):

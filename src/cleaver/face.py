@@ -1,16 +1,24 @@
-"""Face: every name that `import cleaver` gives, from the room that owns it.
+"""Face: every name that `import cleaver` gives, from the part that owns it.
 
 Stands apart from `cleaver/__init__.py` so that the command line, which imports
 that one too, answers `--help` without loading a world.
 """
 
 import cleaver.hud as hud  # "from cleaver" would ask that one, which asks this one
-from cleaver.core.books import Books
-from cleaver.core.delivery import Listening
-from cleaver.core.events import Fact
+from cleaver.core.goods.books import Books
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.delivery import Listening
+from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.results import (
+    ChangeResult,
+    ExchangeResult,
+    HealResult,
+    HitResult,
+    QuestResult,
+    RateResult,
+    Result,
+)
 from cleaver.core.profile import Profile
-from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, QuestResult, RateResult, Result
 from cleaver.core.views import Bag, Goal, Match, MeterView, Placement, Purse, Quest, QuestLog
 from cleaver.core.world import World
 from cleaver.design.design import Design, load_design, schema
@@ -53,8 +61,8 @@ __all__ = [
     "CleaverError",
     "Design",
     "DesignError",
+    "Event",
     "ExchangeResult",
-    "Fact",
     "FormulaError",
     "Goal",
     "GoneError",

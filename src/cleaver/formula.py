@@ -95,8 +95,18 @@ def same(left: object, right: object) -> bool:
 
 
 _GLOBALS: dict[str, Any] = {
-    "__builtins__": {}, "min": min, "max": max, "abs": abs, "floor": _floor, "ceil": _ceil, "round": half_up, "clamp": _clamp, "sqrt": _root,
-    "bool": bool, "_power": _power, "_same": same,
+    "__builtins__": {},
+    "min": min,
+    "max": max,
+    "abs": abs,
+    "floor": _floor,
+    "ceil": _ceil,
+    "round": half_up,
+    "clamp": _clamp,
+    "sqrt": _root,
+    "bool": bool,
+    "_power": _power,
+    "_same": same,
 }
 
 
@@ -109,7 +119,9 @@ class Formula:
 
     __slots__ = ("code", "reads", "text", "tree", "type")
 
-    def __init__(self, text: str, kind: Type, code: str, reads: tuple[tuple[str, Any], ...], tree: ast.expr) -> None:
+    def __init__(
+        self, text: str, kind: Type, code: str, reads: tuple[tuple[str, Any], ...], tree: ast.expr
+    ) -> None:
         self.text, self.type, self.code, self.reads, self.tree = text, kind, code, reads, tree
 
     def compile(self, reader: Callable[[Any], Reader]) -> Reader:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from cleaver.errors import MissingExtraError
+
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from cleaver.design.design import Design
@@ -11,8 +13,23 @@ if TYPE_CHECKING:
     from cleaver.saves.versions import Step
 
 
-def open_store(url: str, design: Design, *, generations: int = 4, steps: Mapping[int, Step] | None = None, name: str = "", lease: float = 30.0) -> Store:
+def open_store(
+    url: str,
+    design: Design,
+    *,
+    generations: int = 4,
+    migrations: Mapping[int, Step] | None = None,
+    name: str = "",
+    lease: float = 30.0,
+) -> Store:
     """Return the store of profiles at *url*; see `cleaver.saves.open_store`."""
-    from cleaver.saves import open_store as opened  # SQLAlchemy is slow to import, and a game that never saves needs none
+    try:
+        from cleaver.saves import (
+            open_store as opened,
+        )  # SQLAlchemy is slow to import, and a game that never saves needs none
+    except ModuleNotFoundError as missing:
+        if missing.name != "sqlalchemy":
+            raise
+        raise MissingExtraError("saving profiles", "saves") from None
 
-    return opened(url, design, generations=generations, steps=steps, name=name, lease=lease)
+    return opened(url, design, generations=generations, migrations=migrations, name=name, lease=lease)

@@ -23,13 +23,35 @@ MAX_DEPTH = 40
 MAX_NUMBER = 10**18  # largest number that may be written down
 
 _FUNCTIONS: dict[str, tuple[int, int]] = {  # least and most arguments
-    "min": (2, 20), "max": (2, 20), "abs": (1, 1), "floor": (1, 1), "ceil": (1, 1), "round": (1, 1), "clamp": (3, 3), "sqrt": (1, 1),
+    "min": (2, 20),
+    "max": (2, 20),
+    "abs": (1, 1),
+    "floor": (1, 1),
+    "ceil": (1, 1),
+    "round": (1, 1),
+    "clamp": (3, 3),
+    "sqrt": (1, 1),
 }
 _WORLD_FUNCTIONS = ("near", "placed", "held")
 _ARITHMETIC = {"Add": "+", "Sub": "-", "Mult": "*", "Div": "/", "FloorDiv": "//", "Mod": "%"}
-_COMPARE = {"Eq": "==", "NotEq": "!=", "Lt": "<", "LtE": "<=", "Gt": ">", "GtE": ">=", "In": "in", "NotIn": "not in"}
-_TOLERANT = {"==": "_same({0}, {1})", "!=": "(not _same({0}, {1}))", "<=": "({0} <= {1} or _same({0}, {1}))",
-             ">=": "({0} >= {1} or _same({0}, {1}))", "<": "({0} < {1} and not _same({0}, {1}))", ">": "({0} > {1} and not _same({0}, {1}))"}
+_COMPARE = {
+    "Eq": "==",
+    "NotEq": "!=",
+    "Lt": "<",
+    "LtE": "<=",
+    "Gt": ">",
+    "GtE": ">=",
+    "In": "in",
+    "NotIn": "not in",
+}
+_TOLERANT = {
+    "==": "_same({0}, {1})",
+    "!=": "(not _same({0}, {1}))",
+    "<=": "({0} <= {1} or _same({0}, {1}))",
+    ">=": "({0} >= {1} or _same({0}, {1}))",
+    "<": "({0} < {1} and not _same({0}, {1}))",
+    ">": "({0} > {1} and not _same({0}, {1}))",
+}
 
 
 class _Checker:
@@ -56,7 +78,10 @@ class _Checker:
             raise self.fail(f"is nested too deeply: at most {MAX_DEPTH} levels")
         method = getattr(self, f"_{type(node).__name__.lower()}", None)
         if method is None:
-            raise self.fail(f"may not contain {_describe(node)}; allowed are numbers, names, arithmetic, comparisons, and/or/not, x if c else y")
+            raise self.fail(
+                f"may not contain {_describe(node)}; allowed are numbers, names, arithmetic, comparisons, "
+                "and/or/not, x if c else y"
+            )
         found: tuple[Type, str] = method(node, depth + 1)
         return found
 
@@ -75,7 +100,10 @@ class _Checker:
                 raise self.fail("holds a number beyond 10**18")
             return "number", repr(value)
         if isinstance(value, str):
-            raise self.fail(f"a text such as {value[:20]!r} may stand only beside ==, != and in, and inside near(), placed(), held()")
+            raise self.fail(
+                f"a text such as {value[:20]!r} may stand only beside ==, != and in, and inside near(), "
+                "placed(), held()"
+            )
         raise self.fail(f"may not contain {value!r}")
 
     def text_or(self, node: ast.expr, depth: int) -> tuple[Type, str]:
@@ -128,7 +156,9 @@ class _Checker:
 
     def _boolop(self, node: ast.BoolOp, depth: int) -> tuple[Type, str]:
         word = " and " if isinstance(node.op, ast.And) else " or "
-        return "truth", "(" + word.join(f"bool({self.number(value, depth, 'each side of and/or')})" for value in node.values) + ")"
+        return "truth", "(" + word.join(
+            f"bool({self.number(value, depth, 'each side of and/or')})" for value in node.values
+        ) + ")"
 
     def _ifexp(self, node: ast.IfExp, depth: int) -> tuple[Type, str]:
         test = self.number(node.test, depth, "the condition")
@@ -144,13 +174,19 @@ class _Checker:
             if sign is None:
                 raise self.fail("may not use 'is'; write ==")
             self.comparable(left, right, sign)
-            codes.append(_TOLERANT[sign].format(left_code, right_code) if self.tolerant and sign in _TOLERANT else f"({left_code} {sign} {right_code})")
+            codes.append(
+                _TOLERANT[sign].format(left_code, right_code)
+                if self.tolerant and sign in _TOLERANT
+                else f"({left_code} {sign} {right_code})"
+            )
         return "truth", "(" + " and ".join(codes) + ")"
 
     def comparable(self, left: Type, right: Type, sign: str) -> None:
         if sign in ("in", "not in"):
             if (left, right) != ("text", "words"):
-                raise self.fail(f"'{sign}' asks whether a word is among words, as in \"submerged\" in self.tags")
+                raise self.fail(
+                    f"'{sign}' asks whether a word is among words, as in \"submerged\" in self.tags"
+                )
         elif "words" in (left, right) or (left == "text") != (right == "text"):
             raise self.fail(f"compares {_a(left)} with {_a(right)}, which is never the same")
         elif left == "text" and sign not in ("==", "!="):
@@ -168,12 +204,18 @@ class _Checker:
             raise self.fail(str(UnknownNameError("function", name, (*_FUNCTIONS, *_WORLD_FUNCTIONS))))
         least, most = _FUNCTIONS[name]
         if not least <= len(node.args) <= most:
-            raise self.fail(f"{name}() takes {least if least == most else f'{least} or more'} arguments, not {len(node.args)}")
-        return "number", f"{name}({', '.join(self.number(argument, depth, f'an argument of {name}()') for argument in node.args)})"
+            raise self.fail(
+                f"{name}() takes {least if least == most else f'{least} or more'} arguments, not "
+                f"{len(node.args)}"
+            )
+        given = [self.number(argument, depth, f"an argument of {name}()") for argument in node.args]
+        return "number", f"{name}({', '.join(given)})"
 
     def world_call(self, name: str, arguments: list[ast.expr], depth: int) -> str:
-        words = [node.value for node in arguments if isinstance(node, ast.Constant) and isinstance(node.value, str)]
-        shape = "near(radius) or near(radius, \"kind\")" if name == "near" else f"{name}(\"name\")"
+        words = [
+            node.value for node in arguments if isinstance(node, ast.Constant) and isinstance(node.value, str)
+        ]
+        shape = 'near(radius) or near(radius, "kind")' if name == "near" else f'{name}("name")'
         numbers = arguments[:1] if name == "near" else []
         if len(arguments) != len(numbers) + len(words) or len(words) > 1 or (name != "near" and not words):
             raise self.fail(f"write {shape}")
@@ -193,8 +235,20 @@ def _a(kind: Type) -> str:
 
 
 def _describe(node: ast.AST) -> str:
-    words = {"Subscript": "[...]", "List": "a list", "Dict": "a dictionary", "Tuple": "a tuple", "Lambda": "lambda", "ListComp": "a loop",
-             "GeneratorExp": "a loop", "NamedExpr": ":=", "JoinedStr": "an f-string", "Set": "a set", "Await": "await", "Starred": "*"}
+    words = {
+        "Subscript": "[...]",
+        "List": "a list",
+        "Dict": "a dictionary",
+        "Tuple": "a tuple",
+        "Lambda": "lambda",
+        "ListComp": "a loop",
+        "GeneratorExp": "a loop",
+        "NamedExpr": ":=",
+        "JoinedStr": "an f-string",
+        "Set": "a set",
+        "Await": "await",
+        "Starred": "*",
+    }
     return words.get(type(node).__name__, type(node).__name__.lower())
 
 
@@ -227,13 +281,19 @@ def parse(text: str, names: Names, *, where: str = "", tolerant: bool = False) -
     if len(text) > MAX_TEXT:
         raise FormulaError(text, f"is {len(text):,} characters long; at most {MAX_TEXT:,}", where)
     try:
-        with warnings.catch_warnings():  # Python's own remarks on a text such as "1if" are no message for a designer
+        with (
+            warnings.catch_warnings()
+        ):  # Python's own remarks on a text such as "1if" are no message for a designer
             warnings.simplefilter("ignore")
             tree = ast.parse(text.strip(), mode="eval").body
     except SyntaxError as error:
         raise FormulaError(text, f"cannot be read: {error.msg}", where) from None
     except (ValueError, RecursionError, MemoryError):
-        raise FormulaError(text, "cannot be read: nested too deeply, or holding a character or number that no formula has", where) from None
+        raise FormulaError(
+            text,
+            "cannot be read: nested too deeply, or holding a character or number that no formula has",
+            where,
+        ) from None
     checker = _Checker(text, where, names, tolerant)
     kind, code = checker.visit(tree)
     reads = tuple((key, reference) for key, (_, reference) in checker.reads.items())

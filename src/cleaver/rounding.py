@@ -33,7 +33,8 @@ def half_up(number: float) -> int:
 
 
 def rounded(number: float, mode: str) -> int:
-    """Return *number* as a whole number: "half_up", "down" (towards zero) or "up" (away from zero); decimal noise aside.
+    """Return *number* as a whole number: "half_up", "down" (towards zero) or "up" (away from zero); decimal
+    noise aside.
 
     >>> rounded(2.9999999999999996, "down"), rounded(3.0000000000000004, "up"), rounded(-2.5, "down")
     (3, 3, -2)
@@ -76,5 +77,6 @@ def shown(number: float) -> str:
 
 
 def counted(number: int, what: str, several: str = "") -> str:
-    """Return a count with its word, whose plural may be given: "1 player", "10,000 players", "2 currencies"."""
+    """Return a count with its word, whose plural may be given: "1 player", "10,000 players", "2
+    currencies"."""
     return f"{number:,} {what if number == 1 else several or what + 's'}"

@@ -1,6 +1,7 @@
-"""Plants each fault of `edits` in a copy of the library and asks that the tests notice it. By hand; it takes most of an hour.
+"""Plants each fault of `edits` in a copy of the library and asks that the tests notice it. By hand; it takes
+most of an hour.
 
-    python tests/mutants/plant.py [part of a name ...]
+python tests/mutants/plant.py [part of a name ...]
 """
 
 from __future__ import annotations
@@ -17,8 +18,23 @@ from pathlib import Path
 from edits import EDITS, Edit
 
 ROOT = Path(__file__).resolve().parents[2]
-TESTS = ("worked_vitals", "worked_quests", "worked_goods", "hits", "meters", "statuses", "goods", "contests", "quests", "events", "saves", "numbers", "round_trips", "tallies",
-         "invariants")
+TESTS = (
+    "worked_vitals",
+    "worked_quests",
+    "worked_goods",
+    "hits",
+    "meters",
+    "statuses",
+    "goods",
+    "contests",
+    "quests",
+    "events",
+    "saves",
+    "numbers",
+    "round_trips",
+    "tallies",
+    "invariants",
+)
 LONGEST = 900  # seconds that the tests may take with one fault
 
 
@@ -34,21 +50,53 @@ def noticed(edit: Edit) -> str:
         text = target.read_text(encoding="utf-8")
         assert text.count(edit.old) == 1, edit.name
         target.write_text(text.replace(edit.old, edit.new), encoding="utf-8")
-        environment = {**os.environ, "PYTHONPATH": str(copy / "src"), "CI": "true", "CLEAVER_PLANTED": "yes", "CLEAVER_SESSIONS": "60"}  # a failure need not be made small
-        command = [sys.executable, "-m", "pytest", "-x", "-q", "--no-header", "--tb=line", *(f"tests/test_{name}.py" for name in TESTS)]
+        environment = {
+            **os.environ,
+            "PYTHONPATH": str(copy / "src"),
+            "CI": "true",
+            "CLEAVER_PLANTED": "yes",
+            "CLEAVER_SESSIONS": "60",
+        }  # a failure need not be made small
+        command = [
+            sys.executable,
+            "-m",
+            "pytest",
+            "-x",
+            "-q",
+            "--no-header",
+            "--tb=line",
+            *(f"tests/test_{name}.py" for name in TESTS),
+        ]
         try:
-            done = subprocess.run(command, cwd=copy, env=environment, capture_output=True, text=True, timeout=LONGEST, check=False)
+            done = subprocess.run(
+                command,
+                cwd=copy,
+                env=environment,
+                capture_output=True,
+                text=True,
+                timeout=LONGEST,
+                check=False,
+            )
         except subprocess.TimeoutExpired:
             return "the tests never ended"
         found = [line for line in done.stdout.splitlines() if line.startswith(("FAILED", "ERROR"))]
-        return found[0].split(" - ")[0] if found else "" if done.returncode == 0 else f"pytest ended with {done.returncode}"
+        return (
+            found[0].split(" - ")[0]
+            if found
+            else ""
+            if done.returncode == 0
+            else f"pytest ended with {done.returncode}"
+        )
 
 
 def one(edit: Edit) -> bool:
     """Plant one fault and say what came of it."""
     begun = time.perf_counter()
     found = noticed(edit)
-    print(f"{'caught' if found else 'MISSED'}  {edit.name}: {found or 'every test passed'} ({time.perf_counter() - begun:.0f} s)", flush=True)
+    print(
+        f"{'caught' if found else 'MISSED'}  {edit.name}: {found or 'every test passed'} ({time.perf_counter() - begun:.0f} s)",
+        flush=True,
+    )
     return bool(found)
 
 

@@ -19,12 +19,21 @@ _ERROR = "not_valid"
 
 @click.command("check")
 @click.argument("design", type=click.Path(path_type=Path), required=False)
-@click.option("--format", "form", type=click.Choice(["text", "json", "sarif"]), default="text", show_default=True, help="How to report.")
+@click.option(
+    "--format",
+    "form",
+    type=click.Choice(["text", "json", "sarif"]),
+    default="text",
+    show_default=True,
+    help="How to report.",
+)
 @click.option("--explain", metavar="NAME", help="Explain one rule, or `all` of them.")
 def command(design: Path | None, form: str, explain: str | None) -> None:
-    """Report what is wrong with the file DESIGN and what slips it may hold, each with its line and what would be right.
+    """Report what is wrong with the file DESIGN and what slips it may hold, each with its line and what would
+    be right.
 
-    Exit code 1 where something was found. A finding that is meant can be silenced in the design, with a reason:
+    Exit code 1 where something was found. A finding that is meant can be silenced in the design, with a
+    reason:
     [[check.silence]] rule = "…", at = "actors.eel", because = "…"
 
     \b
@@ -46,9 +55,16 @@ def command(design: Path | None, form: str, explain: str | None) -> None:
         for row in told:
             place = f"{row['file']}:{row['line']}" if row["line"] else row["file"]
             name = f" [{row['rule']}]" if row["rule"] != _ERROR else ""
-            click.echo(f"{click.style(place, bold=True)}: {row['key']}: {row['wrong']}{'; ' + row['right'] if row['right'] else ''}{name}")
+            click.echo(f"{click.style(place, bold=True)}: {said_of(row)}{name}")
         click.echo(summary, err=bool(told))
     sys.exit(1 if told else 0)
+
+
+def said_of(row: dict[str, Any]) -> str:
+    """Return a finding as one sentence: where, what is wrong, what would be right."""
+    place = f"{row['key']}: " if row["key"] else ""
+    advice = f"; {row['right']}" if row["right"] else ""
+    return f"{place}{row['wrong']}{advice}"
 
 
 def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
@@ -57,17 +73,35 @@ def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
         loaded = load_design(design)
     except DesignError as error:
         told = [{"rule": _ERROR, **problem._asdict()} for problem in error.problems]
-        return told, counted(len(told), "problem")
-    told = [{"rule": finding.name, "file": finding.file, "line": finding.line, "key": finding.key, "wrong": finding.wrong, "right": finding.right}
-            for finding in findings(loaded)]
+        return told, counted(len(told), "error")
+    told = [
+        {
+            "rule": finding.name,
+            "file": finding.file,
+            "line": finding.line,
+            "key": finding.key,
+            "wrong": finding.wrong,
+            "right": finding.right,
+        }
+        for finding in findings(loaded)
+    ]
     quiet = len(silenced(loaded))
     hushed = f" ({quiet} silenced)" if quiet else ""
     if told:
-        return told, f"{counted(len(told), 'finding')}{hushed}; the design can be played all the same"
+        return told, f"{counted(len(told), 'warning')}{hushed}; the design still loads"
     tables = loaded.tables
-    parts = [(len(tables.actors), "kind of actor", "kinds of actors"), (len(tables.pickups), "pickup", ""), (len(tables.rules), "rule", ""),
-             (len(tables.currencies), "currency", "currencies"), (len(tables.quests), "quest", "")]
-    return [], f"{design.name}: {loaded.title} is sound: {', '.join(counted(*part) for part in parts if part[0])}{hushed}"
+    parts = [
+        (len(tables.actors), "kind of actor", "kinds of actors"),
+        (len(tables.pickups), "pickup", ""),
+        (len(tables.rules), "rule", ""),
+        (len(tables.currencies), "currency", "currencies"),
+        (len(tables.quests), "quest", ""),
+    ]
+    return (
+        [],
+        f"{design.name}: no problems found in {loaded.title}: "
+        f"{', '.join(counted(*part) for part in parts if part[0])}{hushed}",
+    )
 
 
 def _explain(name: str) -> None:
@@ -81,7 +115,23 @@ def _sarif(told: list[dict[str, Any]]) -> dict[str, Any]:
     """Return findings in the Static Analysis Results Interchange Format, version 2.1.0 (OASIS)."""
     rules = [{"id": rule.name, "shortDescription": {"text": rule.explanation}} for rule in RULES.values()]
     rules.append({"id": _ERROR, "shortDescription": {"text": "The design cannot be loaded."}})
-    results = [{"ruleId": row["rule"], "level": "error" if row["rule"] == _ERROR else "warning",
-                "message": {"text": f"{row['key']}: {row['wrong']}{'; ' + row['right'] if row['right'] else ''}"},
-                "locations": [{"physicalLocation": {"artifactLocation": {"uri": row["file"]}, "region": {"startLine": max(row["line"], 1)}}}]} for row in told]
-    return {"version": "2.1.0", "runs": [{"tool": {"driver": {"name": "cleaver check", "rules": rules}}, "results": results}]}
+    results = [
+        {
+            "ruleId": row["rule"],
+            "level": "error" if row["rule"] == _ERROR else "warning",
+            "message": {"text": said_of(row)},
+            "locations": [
+                {
+                    "physicalLocation": {
+                        "artifactLocation": {"uri": row["file"]},
+                        "region": {"startLine": max(row["line"], 1)},
+                    }
+                }
+            ],
+        }
+        for row in told
+    ]
+    return {
+        "version": "2.1.0",
+        "runs": [{"tool": {"driver": {"name": "cleaver check", "rules": rules}}, "results": results}],
+    }

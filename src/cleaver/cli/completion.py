@@ -5,8 +5,11 @@ from __future__ import annotations
 import click
 from click.shell_completion import get_completion_class
 
-_HOW = {"bash": "add to ~/.bashrc:  eval \"$(cleaver completion bash)\"", "zsh": "add to ~/.zshrc:  eval \"$(cleaver completion zsh)\"",
-        "fish": "run once:  cleaver completion fish > ~/.config/fish/completions/cleaver.fish"}
+_HOW = {
+    "bash": 'add to ~/.bashrc:  eval "$(cleaver completion bash)"',
+    "zsh": 'add to ~/.zshrc:  eval "$(cleaver completion zsh)"',
+    "fish": "run once:  cleaver completion fish > ~/.config/fish/completions/cleaver.fish",
+}
 
 
 @click.command("completion")
@@ -25,4 +28,6 @@ def command(context: click.Context, shell: str) -> None:
     """
     made = get_completion_class(shell)
     assert made is not None, shell  # click has all three
-    click.echo(f"# {_HOW[shell]}\n{made(context.find_root().command, {}, 'cleaver', '_CLEAVER_COMPLETE').source()}")
+    click.echo(
+        f"# {_HOW[shell]}\n{made(context.find_root().command, {}, 'cleaver', '_CLEAVER_COMPLETE').source()}"
+    )

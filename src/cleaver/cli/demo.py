@@ -10,17 +10,26 @@ from cleaver import sample
 from cleaver.cli.dive import tell_dive
 from cleaver.design.design import load_design
 from cleaver.errors import MissingExtraError
+from cleaver.figures.timeline import Recorder, draw
 from cleaver.opening import open_store
-from cleaver.report.timeline import Recorder, draw
 from cleaver.script import Session, play
 
 
 @click.command("demo")
-@click.option("--out", type=click.Path(file_okay=False, path_type=Path), default=Path("."), show_default="this folder", help="Where timeline.png goes.")
-@click.option("--store", metavar="URL", help="Where the diver is saved; in your own data folder unless given.")
+@click.option(
+    "--out",
+    type=click.Path(file_okay=False, path_type=Path),
+    default=Path("."),
+    show_default="this folder",
+    help="Where timeline.png goes.",
+)
+@click.option(
+    "--store", metavar="URL", help="Where the diver is saved; in your own data folder unless given."
+)
 @click.option("--no-figure", is_flag=True, help="Do not draw the timeline.")
 def command(out: Path, store: str | None, no_figure: bool) -> None:
-    """Play a Lanternreef dive: a sting through the visor, thin air, a kit, pearls, scrip, and a save to come back to.
+    """Play a Lanternreef dive: a sting through the visor, thin air, a kit, pearls, scrip, and a save to come
+    back to.
 
     \b
     Example:  cleaver demo --out /tmp
@@ -33,7 +42,10 @@ def command(out: Path, store: str | None, no_figure: bool) -> None:
         lines = sample.path("dive.play").read_text(encoding="utf-8").splitlines()
         tell_dive(session, recorder, lines, play)
         label = opened.label
-    click.echo(f"Saved: ana in {label if store else _data_folder() / 'demo.db'}. Play the demo again and she comes back with her scrip.")
+    click.echo(
+        f"Saved: ana in {label if store else _data_folder() / 'demo.db'}. Play the demo again and she comes "
+        "back with her scrip."
+    )
     if no_figure:
         return
     out.mkdir(parents=True, exist_ok=True)
@@ -46,6 +58,6 @@ def command(out: Path, store: str | None, no_figure: bool) -> None:
 
 
 def _data_folder() -> Path:
-    from platformdirs import user_data_path  # only where no store is named
-
-    return user_data_path("cleaver", appauthor=False, ensure_exists=True)
+    folder = Path(click.get_app_dir("cleaver"))
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder

@@ -44,7 +44,9 @@ class _Group(click.Group):
         with formatter.section("Commands"):
             formatter.write_dl(list(COMMANDS.items()))
 
-    def resolve_command(self, context: click.Context, args: list[str]) -> tuple[str | None, click.Command | None, list[str]]:
+    def resolve_command(
+        self, context: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
         if args and args[0] not in COMMANDS and not args[0].startswith("-"):
             from cleaver.errors import UnknownNameError  # only for a misspelt command
 
@@ -52,8 +54,10 @@ class _Group(click.Group):
         return super().resolve_command(context, args)
 
 
-@click.group(cls=_Group, context_settings={"help_option_names": ["-h", "--help"]}, invoke_without_command=False)
-@click.version_option(package_name="cleaver", message="%(prog)s %(version)s")
+@click.group(
+    cls=_Group, context_settings={"help_option_names": ["-h", "--help"]}, invoke_without_command=False
+)
+@click.version_option(package_name="cleaver-progression", message="%(prog)s %(version)s")
 def cli() -> None:
     """Player progression for games: play a design, check it, save what players earned.
 

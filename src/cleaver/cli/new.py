@@ -13,28 +13,44 @@ from cleaver.design.design import load_design
 from cleaver.errors import SaveError, UsageError
 from cleaver.opening import open_store
 
-FILES = {"design.toml": "the design", "dive.play": "a script with expectations", "test_design.py": "tests for pytest", "pytest.ini": "its settings",
-         "game.py": "a game loop with saves", "README.md": "what to do with them", ".gitignore": "what not to keep"}
+FILES = {
+    "design.toml": "the design",
+    "dive.play": "a script with expectations",
+    "test_design.py": "tests for pytest",
+    "pytest.ini": "its settings",
+    "game.py": "a game loop with saves",
+    "README.md": "what to do with them",
+    ".gitignore": "what not to keep",
+}
 
 
 @click.command("new")
 @click.argument("folder", type=click.Path(path_type=Path, file_okay=False), metavar="DIR")
 def command(folder: Path) -> None:
-    """Make the folder DIR with a small working design, a script, a test, a store for saves and a README. Overwrites nothing.
+    """Make the folder DIR with a small working design, a script, a test, a store for saves and a README.
+    Overwrites nothing.
 
     \b
     Example:  cleaver new reef
     """
     there = sorted(file.name for file in folder.iterdir()) if folder.exists() else []
     if there:
-        raise UsageError(f"{folder} is there already and holds {', '.join(there[:3])}{', …' if len(there) > 3 else ''}; name a new folder")
-    title = "".join(letter if letter.isalnum() else " " for letter in folder.resolve().name).strip().capitalize() or "A new game"
+        raise UsageError(
+            f"{folder} is there already and holds {', '.join(there[:3])}{', …' if len(there) > 3 else ''}; "
+            "name a new folder"
+        )
+    title = (
+        "".join(letter if letter.isalnum() else " " for letter in folder.resolve().name).strip().capitalize()
+        or "A new game"
+    )
     new = not folder.exists()
     try:
         folder.mkdir(parents=True, exist_ok=True)
         for name in FILES:
             text = sample.path(f"start/{name.removeprefix('.')}.txt").read_text(encoding="utf-8")
-            (folder / name).write_text(Template(text).substitute(title=title) if "$title" in text else text, encoding="utf-8")
+            (folder / name).write_text(
+                Template(text).substitute(title=title) if "$title" in text else text, encoding="utf-8"
+            )
         open_store(f"sqlite:///{folder / 'saves.db'}", load_design(folder / "design.toml")).close()
     except (OSError, SaveError) as error:
         if new:
@@ -42,8 +58,10 @@ def command(folder: Path) -> None:
         else:
             for file in folder.iterdir():  # it was empty before
                 file.unlink()
-        raise UsageError(f"{folder} cannot be made: {getattr(error, 'strerror', None) or error}; name another folder") from None
-    click.echo(f"{folder} is made:")
+        raise UsageError(
+            f"{folder} cannot be made: {getattr(error, 'strerror', None) or error}; name another folder"
+        ) from None
+    click.echo(f"Created {folder}:")
     for name, what in {**FILES, "saves.db": "an empty store for saves"}.items():
         click.echo(f"  {name:<15} {what}")
-    click.echo(f"Go on with:\n  cd {folder}\n  cleaver test\n  cleaver play design.toml")
+    click.echo(f"Next steps:\n  cd {folder}\n  cleaver test\n  cleaver play design.toml")

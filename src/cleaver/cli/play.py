@@ -23,12 +23,25 @@ from cleaver.script.runner import step_lines
 @click.command("play")
 @click.argument("design", type=click.Path(path_type=Path))
 @click.argument("script", type=click.Path(path_type=Path, allow_dash=True), required=False)
-@click.option("--store", metavar="URL", help="Where profiles are kept, such as sqlite:///saves.db; in memory unless given.")
-@click.option("--record", "recorded", metavar="FILE", type=click.Path(path_type=Path, dir_okay=False), help="Write what is typed as a script into a new FILE.")
+@click.option(
+    "--store",
+    metavar="URL",
+    help="Where profiles are kept, such as sqlite:///saves.db; in memory unless given.",
+)
+@click.option(
+    "--record",
+    "recorded",
+    metavar="FILE",
+    type=click.Path(path_type=Path, dir_okay=False),
+    help="Write what is typed as a script into a new FILE.",
+)
 @click.option("--plain", is_flag=True, help="Play line by line, not full screen.")
 @click.option("--quiet", is_flag=True, help="Tell only expectations that failed, and the summary.")
-def command(design: Path, script: Path | None, store: str | None, recorded: Path | None, plain: bool, quiet: bool) -> None:
-    """Play DESIGN with a SCRIPT, with lines from a pipe, or by hand: a live view of the terminal, where `help` says what can be typed.
+def command(
+    design: Path, script: Path | None, store: str | None, recorded: Path | None, plain: bool, quiet: bool
+) -> None:
+    """Play DESIGN with a SCRIPT, with lines from a pipe, or by hand: a live view of the terminal, where
+    `help` says what can be typed.
 
     Exit code 1 where an expectation does not hold, 2 where a line is wrong.
 
@@ -39,8 +52,12 @@ def command(design: Path, script: Path | None, store: str | None, recorded: Path
       cleaver play lanternreef.toml --record mine.play
     """
     loaded = load_design(design)
-    session = Session(loaded, store=open_store(store, loaded) if store else None, remember=script is None and sys.stdin.isatty(),
-                      folder=script.parent if script is not None and str(script) != "-" else None)
+    session = Session(
+        loaded,
+        store=open_store(store, loaded) if store else None,
+        remember=script is None and sys.stdin.isatty(),
+        folder=script.parent if script is not None and str(script) != "-" else None,
+    )
     session.file = design
     if recorded is not None:
         session.recording = Recording(session, recorded, design)
@@ -51,12 +68,14 @@ def command(design: Path, script: Path | None, store: str | None, recorded: Path
 
     def tell(step: Step) -> None:
         if not quiet or step.failed:
-            for line in step_lines(step, session.world.now, facts=not quiet):
+            for line in step_lines(step, session.world.now, events=not quiet):
                 click.echo(line)
 
     outcome = play(session, lines, file=name, tell=tell)
     if outcome.held or outcome.failed:
-        click.echo(f"{outcome.lines} lines, {outcome.held} of {outcome.held + outcome.failed} expectations hold")
+        click.echo(
+            f"{outcome.lines} lines, {outcome.held} of {outcome.held + outcome.failed} expectations hold"
+        )
     sys.exit(outcome.exit_code)
 
 
@@ -73,7 +92,10 @@ def _prompt(session: Session, plain: bool) -> None:
         try:
             from cleaver.prompt.screen import PlayApp  # textual is an extra, and slow to import
         except ImportError:
-            click.echo('The full screen needs the extra \'prompt\': pip install "cleaver[prompt]". Playing line by line.')
+            click.echo(
+                "The full screen needs the extra 'prompt': pip install \"cleaver-progression[prompt]\". "
+                "Playing line by line."
+            )
         else:
             PlayApp(live).run()
             return

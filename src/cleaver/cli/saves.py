@@ -20,7 +20,7 @@ from cleaver.design.design import Design, load_design
 from cleaver.errors import CleaverError, ProfileBusyError, SaveError, UsageError
 from cleaver.opening import open_store
 from cleaver.rounding import counted
-from cleaver.saves import Damaged, Found, Store, homeless
+from cleaver.saves import Damaged, Found, Store, unknown_to
 from cleaver.saves.document import FORMAT, decode
 
 
@@ -33,7 +33,13 @@ def _open(design: Path, url: str) -> Iterator[tuple[Design, Store]]:
 
 
 def _arguments(command: Any) -> Any:
-    command = click.option("--store", "url", metavar="URL", required=True, help="Where the profiles are, such as sqlite:///saves.db.")(command)
+    command = click.option(
+        "--store",
+        "url",
+        metavar="URL",
+        required=True,
+        help="Where the profiles are, such as sqlite:///saves.db.",
+    )(command)
     return click.argument("design", type=click.Path(path_type=Path))(command)
 
 
@@ -71,7 +77,9 @@ def list_(design: Path, url: str) -> None:
     with _open(design, url) as (_, store):
         table = Table(box=None, pad_edge=False, padding=(0, 3, 0, 0))
         for title in ("player", "revision", "saved", "bytes", ""):
-            table.add_column(title, justify="right" if title in ("revision", "bytes") else "left", no_wrap=True)
+            table.add_column(
+                title, justify="right" if title in ("revision", "bytes") else "left", no_wrap=True
+            )
         players = store.players()
         for player in players:
             kept = store.revisions(player)
@@ -94,22 +102,27 @@ def show(design: Path, url: str, player: str, as_json: bool) -> None:
     with _open(design, url) as (loaded, store):
         outcome = store.load(player)
         if isinstance(outcome, Damaged):
-            raise SaveError(f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed")
+            raise SaveError(
+                f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed"
+            )
         if not isinstance(outcome, Found):
             raise UsageError(f"{player} was never saved here; `cleaver saves list` names who was")
         if as_json:
             click.echo(json.dumps(_plain(outcome.profile), indent=2, sort_keys=True))
             return
         kept = ", ".join(str(revision) for revision, _, _ in store.revisions(player))
-        click.echo(f"{player}: revision {outcome.revision}, version {outcome.profile.version}; generations {kept}; {_busy_note(store, player) or 'not in use'}")
+        click.echo(
+            f"{player}: revision {outcome.revision}, version {outcome.profile.version}; generations {kept}; "
+            f"{_busy_note(store, player) or 'not in use'}"
+        )
         if outcome.note:
             click.echo(f"  note: {outcome.note}")
         for section, data in outcome.profile.sections.items():
             click.echo(f"  {section}")
             for name, value in data.items():
                 click.echo(f"    {name}: {_words(section, value)}")
-        for lost in homeless(outcome.profile, loaded):
-            click.echo(f"  note: {lost} has no home in this design; it is kept aside")
+        for lost in unknown_to(outcome.profile, loaded):
+            click.echo(f"  note: {lost} is unknown to this design; it is kept aside")
 
 
 def _words(section: str, value: Any) -> str:
@@ -117,7 +130,11 @@ def _words(section: str, value: Any) -> str:
         goals = ", ".join(f"{goal['progress']:g}/{goal['target']:g}" for goal in value["goals"])
         return f"{value['state'] or 'not accepted'}; goals {goals}; completed {value['completions']} times"
     if section == "achievements":
-        return f"achieved {', '.join(rank or 'yes' for rank in value['achieved'])}" if value["achieved"] else "under way"
+        return (
+            f"achieved {', '.join(rank or 'yes' for rank in value['achieved'])}"
+            if value["achieved"]
+            else "under way"
+        )
     if section == "levels":
         return f"{value['xp']} experience"
     if section == "records":
@@ -126,15 +143,25 @@ def _words(section: str, value: Any) -> str:
 
 
 def _plain(profile: Profile) -> dict[str, Any]:
-    return {"format": FORMAT, "player": profile.player, "version": profile.version, "sections": profile.sections}
+    return {
+        "format": FORMAT,
+        "player": profile.player,
+        "version": profile.version,
+        "sections": profile.sections,
+    }
 
 
 @command.command("export", short_help="write profiles as JSON")
 @_arguments
 @click.argument("players", nargs=-1)
-@click.option("--out", type=click.Path(path_type=Path, dir_okay=False), help="A .json file for one player, .jsonl for many; stdout unless given.")
+@click.option(
+    "--out",
+    type=click.Path(path_type=Path, dir_okay=False),
+    help="A .json file for one player, .jsonl for many; stdout unless given.",
+)
 def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -> None:
-    """Write profiles as JSON: one as a file of its own, several a line each; all players unless some are named.
+    """Write profiles as JSON: one as a file of its own, several a line each; all players unless some are
+    named.
 
     \b
     Example:  cleaver saves export lanternreef.toml --store sqlite:///saves.db --out all.jsonl
@@ -171,7 +198,8 @@ def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -
 @_arguments
 @click.argument("file", type=click.Path(path_type=Path, exists=True, dir_okay=False))
 def import_(design: Path, url: str, file: Path) -> None:
-    """Read profiles that `export` wrote and save each as its player's newest revision; one a game has is left alone.
+    """Read profiles that `export` wrote and save each as its player's newest revision; one a game has is left
+    alone.
 
     \b
     Example:  cleaver saves import lanternreef.toml all.jsonl --store sqlite:///saves.db
@@ -191,8 +219,8 @@ def import_(design: Path, url: str, file: Path) -> None:
                     raise SaveError(f"{file.name}:{number}: {error}; nothing was imported") from None
         for profile in profiles:
             try:
-                receipt = store.save(profile)
-                click.echo(f"{receipt.player}: revision {receipt.revision}")
+                info = store.save(profile)
+                click.echo(f"{info.player}: revision {info.revision}")
             except ProfileBusyError as error:
                 left += 1
                 click.echo(str(error), err=True)
@@ -212,8 +240,11 @@ def verify(design: Path, url: str) -> None:
         for player, trouble in store.verify():
             wrong += 1
             click.echo(f"{player or store.label}: {trouble}")
-        click.echo(f"{counted(wrong, 'problem')}; what can still be read is loaded from older generations" if wrong
-                   else f"{counted(len(store.players()), 'player')}, all sound")
+        click.echo(
+            f"{counted(wrong, 'problem')}; what can still be read is loaded from older generations"
+            if wrong
+            else f"{counted(len(store.players()), 'player')}, all sound"
+        )
     sys.exit(1 if wrong else 0)
 
 
@@ -242,14 +273,15 @@ def restore(design: Path, url: str, player: str, revision: int) -> None:
     Example:  cleaver saves restore lanternreef.toml ana 4 --store sqlite:///saves.db
     """
     with _open(design, url) as (_, store):
-        receipt = store.restore(player, revision)
-        click.echo(f"{player}: revision {revision} is back, as revision {receipt.revision}")
+        info = store.restore(player, revision)
+        click.echo(f"{player}: revision {revision} is back, as revision {info.revision}")
 
 
 @command.command("preview", short_help="show what a changed design would do")
 @_arguments
 def preview(design: Path, url: str) -> None:
-    """Show what DESIGN would do to the profiles in a store, before it is played: renames, and what would have no home. Writes nothing.
+    """Show what DESIGN would do to the profiles in a store, before it is played: renames, and what would be
+    unknown. Writes nothing.
 
     \b
     Example:  cleaver saves preview new.toml --store sqlite:///saves.db
@@ -265,13 +297,16 @@ def preview(design: Path, url: str) -> None:
                 failed += 1
                 click.echo(str(error), err=True)
                 continue
-            for lost in homeless(profile, loaded) if profile is not None else ():
+            for lost in unknown_to(profile, loaded) if profile is not None else ():
                 counts[lost] = counts.get(lost, 0) + 1
         for version, renames in sorted(store.versions.renames.items()):
             for old, new in renames.items():
                 click.echo(f"version {version} → {version + 1}: {old} becomes {new}")
         for lost, count in sorted(counts.items()):
-            click.echo(f"{lost} has no home in this design: {count} of {counted(len(players), 'player')} have it; it would be kept aside")
+            click.echo(
+                f"{lost} is unknown to this design: {count} of {counted(len(players), 'player')} have it; "
+                "it would be kept aside"
+            )
         if not counts and not failed:
             click.echo(f"{counted(len(players), 'player')}: everything has a home")
     sys.exit(1 if counts or failed else 0)

@@ -9,18 +9,25 @@ from rich.console import Console
 
 from cleaver.design.design import load_design
 from cleaver.errors import UnknownNameError
-from cleaver.report.contents import SECTIONS, tables_of
-from cleaver.report.numbers import numbers_of
+from cleaver.figures.contents import SECTIONS, tables_of
+from cleaver.figures.numbers import numbers_of
 
 
 @click.command("show")
 @click.argument("design", type=click.Path(path_type=Path))
 @click.argument("section", required=False)
-@click.option("--figure", type=click.Path(path_type=Path, dir_okay=False), metavar="FILE", help="Draw the numbers as one page of charts (PNG).")
+@click.option(
+    "--figure",
+    type=click.Path(path_type=Path, dir_okay=False),
+    metavar="FILE",
+    help="Draw the numbers as one page of charts (PNG).",
+)
 def command(design: Path, section: str | None, figure: Path | None) -> None:
-    """Show what DESIGN contains as tables, with what its numbers come to: hits and seconds to defeat, seconds to empty and fill, income, prices, stars, levels.
+    """Show what DESIGN contains as tables, with what its numbers come to: hits and seconds to defeat, seconds
+    to empty and fill, income, prices, stars, levels.
 
-    SECTION is one of actors, fights, meters, statuses, pickups, goods, income, exchanges, rules, matches, ratings, levels, quests, achievements.
+    SECTION is one of actors, fights, meters, statuses, pickups, goods, income, exchanges, rules, matches,
+    ratings, levels, quests, achievements.
 
     \b
     Examples:
@@ -40,6 +47,6 @@ def command(design: Path, section: str | None, figure: Path | None) -> None:
     if not shown:
         click.echo(f"{design.name} has no {section or 'content'}")
     if figure is not None:
-        from cleaver.report.overview import overview  # matplotlib is slow to import
+        from cleaver.figures.overview import overview  # matplotlib is slow to import
 
         click.echo(f"Drawn: {overview(numbers, figure, title=loaded.title)}")

@@ -17,17 +17,42 @@ from cleaver.script.verdicts import summary, verdict_lines, write_junit
 
 @click.command("test")
 @click.argument("paths", nargs=-1, type=click.Path(path_type=Path))
-@click.option("--design", type=click.Path(path_type=Path), help="The design of every script; else each one's own.")
-@click.option("--update", is_flag=True, help="Keep the facts of each script beside it, for later runs to be compared with.")
-@click.option("--junit", type=click.Path(path_type=Path, dir_okay=False), metavar="FILE", help="Write the results as JUnit XML.")
-@click.option("--jobs", type=click.IntRange(0, 256), default=0, metavar="N", help="How many scripts are played at a time; one a core unless given.")
-@click.option("--timeout", type=click.FloatRange(0.01, 86_400), default=TIMEOUT, metavar="SECONDS",
-              help=f"How long one script may take; {TIMEOUT:g} s unless given.")
-def command(paths: tuple[Path, ...], design: Path | None, update: bool, junit: Path | None, jobs: int, timeout: float) -> None:
+@click.option(
+    "--design", type=click.Path(path_type=Path), help="The design of every script; else each one's own."
+)
+@click.option(
+    "--update",
+    is_flag=True,
+    help="Keep the events of each script beside it, for later runs to be compared with.",
+)
+@click.option(
+    "--junit",
+    type=click.Path(path_type=Path, dir_okay=False),
+    metavar="FILE",
+    help="Write the results as JUnit XML.",
+)
+@click.option(
+    "--jobs",
+    type=click.IntRange(0, 256),
+    default=0,
+    metavar="N",
+    help="How many scripts are played at a time; one a core unless given.",
+)
+@click.option(
+    "--timeout",
+    type=click.FloatRange(0.01, 86_400),
+    default=TIMEOUT,
+    metavar="SECONDS",
+    help=f"How long one script may take; {TIMEOUT:g} s unless given.",
+)
+def command(
+    paths: tuple[Path, ...], design: Path | None, update: bool, junit: Path | None, jobs: int, timeout: float
+) -> None:
     """Play the scripts at PATHS (files or folders, this one unless given) and tell which expectations fail.
 
-    A script is played under the design that its first line names (# design: FILE), or the only one beside or above it. Where a baseline stands beside a
-    script, the first fact that differs from it is told, with what has changed in the design since.
+    A script is played under the design that its first line names (# design: FILE), or the only one beside or
+    above it. Where a baseline stands beside a
+    script, the first event that differs from it is told, with what has changed in the design since.
 
     Exit code 0 where all holds, 1 where something does not, 2 where a script cannot be played.
 
@@ -39,7 +64,11 @@ def command(paths: tuple[Path, ...], design: Path | None, update: bool, junit: P
     """
     scripts = find_scripts(paths or (Path(),))
     verdicts: dict[Path, Verdict] = {}
-    for verdict in _watched(run(scripts, design, jobs=jobs, update=update, timeout=timeout), len(scripts), min(jobs or cores(), len(scripts))):
+    for verdict in _watched(
+        run(scripts, design, jobs=jobs, update=update, timeout=timeout),
+        len(scripts),
+        min(jobs or cores(), len(scripts)),
+    ):
         verdicts[verdict.script] = verdict
     found = [verdicts[script] for script in scripts]
     for verdict in found:
@@ -47,14 +76,24 @@ def command(paths: tuple[Path, ...], design: Path | None, update: bool, junit: P
             click.echo(click.style(line, fg="bright_red", bold=True) if line.startswith("✗") else line)
     if junit is not None:
         write_junit(found, junit)
-    click.echo(click.style(summary(found, update=update), fg="green" if all(verdict.passed for verdict in found) else "bright_red"))
+    click.echo(
+        click.style(
+            summary(found, update=update),
+            fg="green" if all(verdict.passed for verdict in found) else "bright_red",
+        )
+    )
     sys.exit(max(verdict.exit_code for verdict in found))
 
 
 def _watched(verdicts: Iterator[Verdict], count: int, jobs: int) -> Iterator[Verdict]:
     """Pass verdicts on, with a progress bar where somebody is watching."""
-    columns = (TextColumn("playing"), BarColumn(40), MofNCompleteColumn(), TextColumn(f"on {counted(jobs, 'core')}"),
-               TextColumn("[bold red]{task.fields[bad]}"))
+    columns = (
+        TextColumn("playing"),
+        BarColumn(40),
+        MofNCompleteColumn(),
+        TextColumn(f"on {counted(jobs, 'core')}"),
+        TextColumn("[bold red]{task.fields[bad]}"),
+    )
     console = Console(stderr=True)
     if not console.is_terminal:
         yield from verdicts
@@ -65,5 +104,12 @@ def _watched(verdicts: Iterator[Verdict], count: int, jobs: int) -> Iterator[Ver
         bad = 0
         for verdict in verdicts:
             bad += not verdict.passed
-            progress.update(task, advance=1, bad=f"{counted(bad, 'script')} so far that {'does' if bad == 1 else 'do'} not pass" if bad else "", refresh=True)
+            progress.update(
+                task,
+                advance=1,
+                bad=f"{counted(bad, 'script')} so far that {'does' if bad == 1 else 'do'} not pass"
+                if bad
+                else "",
+                refresh=True,
+            )
             yield verdict

@@ -1,23 +1,46 @@
 """Handles: what a game holds of the actors of a world.
 
 The verbs belong to the actor that does or suffers them and are the commands of
-scripts under the same names. A handle checks its arguments, lets a room do the
+scripts under the same names. A handle checks its arguments, lets a part do the
 work, and delivers what follows. Start at `Actor`.
 """
 
 from __future__ import annotations
 
-from cleaver.core.arguments import amount, checked, whole
-from cleaver.core.body import Body
-from cleaver.core.clock import micros
-from cleaver.core.combat import Blow
-from cleaver.core.results import ChangeResult, ExchangeResult, HealResult, HitResult, QuestResult, RateResult, Result
-from cleaver.core.views import Bag, MeterView, Owed, Placement, Purse, QuestLog, position, there
+from cleaver.core.kernel.arguments import amount, checked, whole
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.clock import micros
+from cleaver.core.kernel.results import (
+    ChangeResult,
+    ExchangeResult,
+    HealResult,
+    HitResult,
+    QuestResult,
+    RateResult,
+    Result,
+)
+from cleaver.core.views import (
+    AchievementLog,
+    Bag,
+    LevelLog,
+    MeterView,
+    Owed,
+    Placement,
+    Purse,
+    QuestLog,
+    RatingLog,
+    RecordLog,
+    position,
+    there,
+)
+from cleaver.core.vitals.hits import Blow
 from cleaver.design.vocabulary import IGNORABLE
-from cleaver.errors import AmountError, UnknownNameError, UsageError, advice
+from cleaver.errors import AmountError, UnknownNameError, UsageError, advice, renamed
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from typing import Any
+
     from cleaver.core.world import World
 
 
@@ -25,7 +48,8 @@ _amount = amount
 
 
 class Actor:
-    """An actor in a world. Every verb returns a small result that is true if something was done, with `blocked` saying why not."""
+    """An actor in a world. Every verb returns a small result that is true if something was done, with
+    `blocked` saying why not."""
 
     __slots__ = ("_body", "_world", "id")
 
@@ -102,12 +126,40 @@ class Actor:
     @property
     def owed(self) -> tuple[Owed, ...]:
         """What this player has earned and had no room for, in order: it is given as soon as it fits."""
-        return tuple(Owed(debt.item, debt.amount, debt.reason) for debt in self._world.goods.table.owed.get(self.body.id, ()))
+        return tuple(
+            Owed(debt.item, debt.amount, debt.reason)
+            for debt in self._world.goods.table.owed.get(self.body.id, ())
+        )
 
     @property
     def bag(self) -> Bag:
         """What it holds."""
         return Bag(self._world, self.body)
+
+    @property
+    def achievements(self) -> AchievementLog:
+        """This player's achievements by name."""
+        return AchievementLog(self._world, self.body)
+
+    @property
+    def levels(self) -> LevelLog:
+        """This player's levels by ladder; each is a number, from 1, with its experience."""
+        return LevelLog(self._world, self.body)
+
+    @property
+    def ratings(self) -> RatingLog:
+        """This player's best ratings by name."""
+        return RatingLog(self._world, self.body)
+
+    @property
+    def records(self) -> RecordLog:
+        """What this player's records stand at, by name."""
+        return RecordLog(self._world, self.body)
+
+    if not TYPE_CHECKING:  # a checker must find a misspelt name
+
+        def __getattr__(self, name: str) -> Any:
+            raise renamed("Actor", name)
 
     def __getitem__(self, meter: str) -> MeterView:
         return MeterView(self._world, self.body, self._world.vitals.meter(self.body, meter))
@@ -126,8 +178,19 @@ class Actor:
 
     # hits
 
-    def hit(self, target: Actor, attack: str | None = None, *, amount: float | None = None, zone: str = "", kind: str = "", crit: bool | None = None,
-            posthumous: bool = False, ignores: tuple[str, ...] = (), **inputs: float) -> HitResult:
+    def hit(
+        self,
+        target: Actor,
+        attack: str | None = None,
+        *,
+        amount: float | None = None,
+        zone: str = "",
+        type: str = "",
+        crit: bool | None = None,
+        posthumous: bool = False,
+        ignores: tuple[str, ...] = (),
+        **inputs: float,
+    ) -> HitResult:
         """Hit *target* with one of this actor's attacks, or with a bare amount.
 
         Args:
@@ -135,49 +198,106 @@ class Actor:
             attack: An attack of this actor's kind; without one, give `amount`.
             amount: Replaces the attack's amount, in the unit of the target's vital meter.
             zone: Where the target is hit, one of its zones.
-            kind: The kind of damage; an attack brings its own.
+            type: The type of damage; an attack brings its own.
             crit: Forces a critical hit, or forbids it; None lets the dice decide.
             posthumous: For what is still in flight when its owner has died.
             ignores: Steps of the hit to skip.
             **inputs: Inputs of the design, for formulas.
 
         Raises:
-            UnknownNameError: An attack, zone, kind, step or input that is not there.
+            UnknownNameError: An attack, zone, type, step or input that is not there.
             AmountError: A number that is negative or not finite.
             FormulaError: A formula that gives no usable number; nothing has changed.
         """
         world, source = self._world, self._body
-        if (attack.__class__ is str and target.__class__ is Actor and zone.__class__ is str and (crit is None or crit.__class__ is bool) and amount is None
-                and target._world is world and not (kind or ignores or posthumous)):
+        if (
+            attack.__class__ is str
+            and target.__class__ is Actor
+            and zone.__class__ is str
+            and (crit is None or crit.__class__ is bool)
+            and amount is None
+            and target._world is world
+            and not (type or ignores or posthumous)
+        ):
             struck = target._body
             quick = world.combat.quick(source, struck, attack, zone, crit, inputs)
             if quick is not None:
                 return quick
-        return self._hit(target, attack, amount=amount, zone=zone, kind=kind, crit=crit, posthumous=posthumous, ignores=ignores, **inputs)
+        return self._hit(
+            target,
+            attack,
+            amount=amount,
+            zone=zone,
+            type=type,
+            crit=crit,
+            posthumous=posthumous,
+            ignores=ignores,
+            **inputs,
+        )
 
     @checked
-    def _hit(self, target: Actor, attack: str | None, *, amount: float | None, zone: str, kind: str, crit: bool | None, posthumous: bool,
-             ignores: tuple[str, ...], **inputs: float) -> HitResult:
+    def _hit(
+        self,
+        target: Actor,
+        attack: str | None,
+        *,
+        amount: float | None,
+        zone: str,
+        type: str,
+        crit: bool | None,
+        posthumous: bool,
+        ignores: tuple[str, ...],
+        **inputs: float,
+    ) -> HitResult:
         """The general way of `hit`."""
         world, source, struck = self._world, self.body, self._here(target).body
         form = world.combat.attack(source, attack) if attack else None
         if form is None and amount is None:
-            raise UsageError(f"hit {target.id} with what? {advice('', list(source._kind.attacks), lead=f'attacks of {source.id}')}; or give an amount")
-        how_much = form.amount if amount is None and form is not None else _amount("the amount of the hit", amount)
-        kind = kind or (form.kind if form is not None else "")
-        world.combat.check(struck, zone, kind)
-        blow = Blow(how_much, source, attack=form, zone=zone, kind=kind, inputs=world.inputs(inputs), crit=crit, posthumous=posthumous,
-                    ignores=_steps(ignores) | form.ignores if form is not None else _steps(ignores))
+            raise UsageError(
+                f"hit {target.id} with what? "
+                f"{advice('', list(source._kind.attacks), lead=f'attacks of {source.id}')}; or give an amount"
+            )
+        how_much = (
+            form.amount if amount is None and form is not None else _amount("the amount of the hit", amount)
+        )
+        type = type or (form.type if form is not None else "")
+        world.combat.check(struck, zone, type)
+        blow = Blow(
+            how_much,
+            source,
+            attack=form,
+            zone=zone,
+            type=type,
+            inputs=world.inputs(inputs),
+            crit=crit,
+            posthumous=posthumous,
+            ignores=_steps(ignores) | form.ignores if form is not None else _steps(ignores),
+        )
         return world.done(world.combat.hit(struck, blow))
 
     @checked
-    def hurt(self, amount: float, *, kind: str = "", zone: str = "", source: Actor | None = None, ignores: tuple[str, ...] = (), **inputs: float) -> HitResult:
+    def hurt(
+        self,
+        amount: float,
+        *,
+        type: str = "",
+        zone: str = "",
+        source: Actor | None = None,
+        ignores: tuple[str, ...] = (),
+        **inputs: float,
+    ) -> HitResult:
         """Hurt this actor by a bare amount: a fall, a trap. The guard stands between as in a hit."""
         world, body = self._world, self.body
-        world.combat.check(body, zone, kind)
+        world.combat.check(body, zone, type)
         by = self._here(source).body if source is not None else None
-        blow = Blow(_amount("the amount to hurt", amount), by, zone=zone, kind=kind, inputs=world.inputs(inputs),
-                    ignores=_steps(ignores))
+        blow = Blow(
+            _amount("the amount to hurt", amount),
+            by,
+            zone=zone,
+            type=type,
+            inputs=world.inputs(inputs),
+            ignores=_steps(ignores),
+        )
         return world.done(world.combat.hit(body, blow))
 
     # meters
@@ -186,13 +306,27 @@ class Actor:
     def heal(self, amount: float, meter: str = "", *, source: Actor | None = None) -> HealResult:
         """Give back up to *amount* of a meter (the vital one unless named)."""
         world, body = self._world, self.body
-        return world.done(world.vitals.heal(body, _amount("the amount to heal", amount), meter, self._here(source).body.id if source is not None else ""))
+        return world.done(
+            world.vitals.heal(
+                body,
+                _amount("the amount to heal", amount),
+                meter,
+                self._here(source).body.id if source is not None else "",
+            )
+        )
 
     @checked
     def drain(self, amount: float, meter: str = "", *, source: Actor | None = None) -> ChangeResult:
         """Take up to *amount* of a meter, past guard and shields."""
         world, body = self._world, self.body
-        return world.done(world.vitals.drain(body, _amount("the amount to drain", amount), meter, self._here(source).body.id if source is not None else ""))
+        return world.done(
+            world.vitals.drain(
+                body,
+                _amount("the amount to drain", amount),
+                meter,
+                self._here(source).body.id if source is not None else "",
+            )
+        )
 
     def revive(self, fraction: float = 1.0) -> Result:
         """Bring a dead actor back with that fraction of what each meter starts with."""
@@ -203,7 +337,7 @@ class Actor:
 
     @checked
     def set_tag(self, tag: str, on: bool = True) -> Result:
-        """Set or take away a tag; call it on every frame if you like, a fact comes only when it changes."""
+        """Set or take away a tag; call it on every frame if you like, an event comes only when it changes."""
         world, body = self._world, self.body
         return world.done(world.statuses.set_tag(body, tag, on))
 
@@ -218,13 +352,15 @@ class Actor:
         return self.set_tag(tag, False)
 
     @checked
-    def begin_status(self, status: str, *, lasts: float | None = None, source: Actor | None = None) -> Result:
+    def status(self, status: str, *, lasts: float | None = None, source: Actor | None = None) -> Result:
         """Put this actor under a status; *lasts* (seconds) replaces the design's."""
         world, body = self._world, self.body
         span = -1 if lasts is None else micros(_amount("the time it lasts", lasts, most=1e9))
         if 0 <= span < 1_000:
             raise AmountError("the time it lasts", lasts, "0.001 s or more")
-        return world.done(world.statuses.begin(body, status, self._here(source).body.id if source is not None else "", span))
+        return world.done(
+            world.statuses.begin(body, status, self._here(source).body.id if source is not None else "", span)
+        )
 
     @checked
     def cure(self, status: str) -> Result:
@@ -292,7 +428,8 @@ class Actor:
 
     @checked
     def exchange(self, name: str, times: int | None = None) -> ExchangeResult:
-        """Use an exchange once, *times* times or nothing, or as often as it can where the design says `all`."""
+        """Use an exchange once, *times* times or nothing, or as often as it can where the design says
+        `all`."""
         world, body = self._world, self.body
         if times is not None and whole("times", times) == 0:
             raise AmountError("times", times, "1 or more")
@@ -346,16 +483,10 @@ class Actor:
         return world.done(world.quests.fail(body, quest))
 
     @checked
-    def award(self, achievement: str) -> Result:
+    def grant(self, achievement: str) -> Result:
         """Give this player an achievement, once for ever."""
         world, body = self._world, self.body
-        return world.done(world.achievements.award(body, achievement))
-
-    @checked
-    def achieved(self, achievement: str) -> tuple[str, ...] | None:
-        """Return the ranks this player has of an achievement ("" for one without ranks); None if it has none."""
-        self._world.achievements.kind(achievement)
-        return tuple(self._world.achievements.ranks(self.body, achievement)) or None
+        return world.done(world.achievements.grant(body, achievement))
 
     # contests
 
@@ -364,23 +495,6 @@ class Actor:
         """Gain experience on a ladder of levels."""
         world, body = self._world, self.body
         return world.done(world.levels.gain(body, levels, whole("the experience", amount)))
-
-    @checked
-    def level(self, levels: str) -> int:
-        """Return this player's level on a ladder, from 1."""
-        self._world.levels.kind(levels)
-        return self._world.levels._read(self.body, levels, "level")
-
-    @checked
-    def xp(self, levels: str) -> int:
-        """Return this player's experience on a ladder, in all."""
-        self._world.levels.kind(levels)
-        return self._world.levels._read(self.body, levels, "xp")
-
-    @checked
-    def xp_left(self, levels: str) -> int:
-        """Return the experience still needed for the next level; 0 at the last."""
-        return self._world.levels.left(self.body, levels)
 
     @checked
     def rate(self, rating: str, **inputs: float) -> RateResult:
@@ -394,38 +508,18 @@ class Actor:
         world, body = self._world, self.body
         return world.done(world.ratings.start(body, rating, world.inputs(inputs)))
 
-    @checked
-    def stars(self, rating: str = "") -> int:
-        """Return the best stars in a rating, or in all of them together."""
-        if rating:
-            self._world.ratings.kind(rating)
-        return self._world.ratings.stars(self.body, rating)
-
-    @checked
-    def rated(self, rating: str) -> bool:
-        """Return whether this player was ever rated; "not yet rated" is not "no stars"."""
-        self._world.ratings.kind(rating)
-        return rating in self._world.ratings.table.best.get(self.body.id, {})
-
-    @checked
-    def record(self, record: str) -> float:
-        """Return what a record of this player stands at."""
-        if record not in self._world.stage.kinds.records:
-            raise UnknownNameError("record", record, tuple(self._world.stage.kinds.records))
-        return self._world.records.value(self.body, record)
-
     def add_lives(self, count: int) -> ChangeResult:
         """Add lives, up to the most the kind may have."""
         world, body = self._world, self.body
         return world.done(world.vitals.add_lives(body, whole("the lives", count)))
 
-    # facts of the host's own
+    # events of the host's own
 
     @checked
-    def report(self, event: str, **fields: float | str) -> int:
-        """Tell a fact the host saw, one of the design's own events; returns its number."""
+    def announce(self, event: str, **fields: float | str) -> int:
+        """Tell an event the host saw, one of the design's own events; returns its number."""
         world, body = self._world, self.body
-        return world.report(event, body.id, fields)
+        return world.announce(event, body.id, fields)
 
 
 def _steps(ignores: tuple[str, ...]) -> frozenset[str]:

@@ -9,9 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from cleaver.core.clock import LONGEST
-from cleaver.core.kinds import MOST
-from cleaver.core.quests import STATES
+from cleaver.core.kernel.clock import LONGEST
+from cleaver.core.kernel.kinds import MOST
+from cleaver.core.quests.quests import STATES
 from cleaver.errors import SaveError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -44,13 +44,26 @@ class OneOf:
 
 
 _WORDS: dict[str, tuple[str, Callable[[Any], bool]]] = {
-    "whole": ("a whole number, 0 or more", lambda value: isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= MOST),
-    "number": ("a finite number", lambda value: isinstance(value, (int, float)) and not isinstance(value, bool) and -MOST <= value <= MOST),
-    "amount": ("a finite number, 0 or more",
-               lambda value: isinstance(value, (int, float)) and not isinstance(value, bool) and 0 <= value <= MOST),
+    "whole": (
+        "a whole number, 0 or more",
+        lambda value: isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= MOST,
+    ),
+    "number": (
+        "a finite number",
+        lambda value: (
+            isinstance(value, (int, float)) and not isinstance(value, bool) and -MOST <= value <= MOST
+        ),
+    ),
+    "amount": (
+        "a finite number, 0 or more",
+        lambda value: isinstance(value, (int, float)) and not isinstance(value, bool) and 0 <= value <= MOST,
+    ),
     "truth": ("true or false", lambda value: isinstance(value, bool)),
     "text": ("a text", lambda value: isinstance(value, str)),
-    "state": ("a state of a quest, or empty", lambda value: isinstance(value, str) and value in ("", *STATES)),
+    "state": (
+        "a state of a quest, or empty",
+        lambda value: isinstance(value, str) and value in ("", *STATES),
+    ),
     "time": ("a number of microseconds, 0 or more", _micros),
     "span": ("null or a number of microseconds, 0 or more", lambda value: value is None or _micros(value)),
 }
@@ -58,11 +71,28 @@ _TALLY = {"total": "number", "seen": ["text"], "stamps": [("time", "number")]}
 _GOAL = {"progress": "number", "target": "number", "met": "truth", **_TALLY}
 
 SHAPES: dict[str, Any] = {
-    "currencies": Each("whole"), "items": Each("whole"), "owed": Each([("whole", "whole", "text")]), "exchanges": Each("whole"),
-    "lives": {"left": "whole", "dead": "truth"}, "levels": Each({"xp": "whole", "raised": Each("number")}), "ratings": Each("whole"),
-    "records": Each(_TALLY), "meters": Each(OneOf("max", {"value": "amount", "max": "amount"}, {"value": "amount", "raised": "number"})),
+    "currencies": Each("whole"),
+    "items": Each("whole"),
+    "owed": Each([("whole", "whole", "text")]),
+    "exchanges": Each("whole"),
+    "lives": {"left": "whole", "dead": "truth"},
+    "levels": Each({"xp": "whole", "raised": Each("number")}),
+    "ratings": Each("whole"),
+    "records": Each(_TALLY),
+    "meters": Each(
+        OneOf("max", {"value": "amount", "max": "amount"}, {"value": "amount", "raised": "number"})
+    ),
     "achievements": Each({"achieved": ["text"], "tallies": Each(_TALLY)}),
-    "quests": Each({"state": "state", "goals": [_GOAL], "fails": [_GOAL], "completions": "whole", "limit": "span", "again": "span"}),
+    "quests": Each(
+        {
+            "state": "state",
+            "goals": [_GOAL],
+            "fails": [_GOAL],
+            "completions": "whole",
+            "limit": "span",
+            "again": "span",
+        }
+    ),
 }
 """The shape of each section that Cleaver keeps; others are put aside as they are."""
 
@@ -85,7 +115,12 @@ def _look(player: str, path: str, value: Any, shape: Any) -> None:
         for number, item in enumerate(value, 1):
             _look(player, f"{path}[{number}]", item, shape[0])
     elif isinstance(shape, OneOf):
-        _look(player, path, value, shape.first if isinstance(value, Mapping) and shape.name in value else shape.other)
+        _look(
+            player,
+            path,
+            value,
+            shape.first if isinstance(value, Mapping) and shape.name in value else shape.other,
+        )
     elif isinstance(shape, Each):
         if not isinstance(value, Mapping):
             raise _wrong(player, path, value, "a table")
@@ -106,7 +141,9 @@ def _look(player: str, path: str, value: Any, shape: Any) -> None:
 
 
 def _wrong(player: str, path: str, value: Any, wanted: str) -> SaveError:
-    return SaveError(f"profile {player}: {path} is {str(value)[:60]!r}; it must be {wanted}. Nothing was taken from it")
+    return SaveError(
+        f"profile {player}: {path} is {str(value)[:60]!r}; it must be {wanted}. Nothing was taken from it"
+    )
 
 
 def from_format_1(sections: Mapping[str, Any]) -> dict[str, Any]:
@@ -116,7 +153,9 @@ def from_format_1(sections: Mapping[str, Any]) -> dict[str, Any]:
         ValueError: A section that is not as format 1 wrote it.
     """
     try:
-        return {name: _FROM_1[name](section) if name in _FROM_1 else section for name, section in sections.items()}
+        return {
+            name: _FROM_1[name](section) if name in _FROM_1 else section for name, section in sections.items()
+        }
     except (KeyError, TypeError, AttributeError, ValueError) as error:
         raise ValueError(f"a section is not as format 1 wrote it ({error!r})") from None
 
@@ -130,8 +169,20 @@ _FROM_1: dict[str, Callable[[Any], Any]] = {
     "lives": lambda lives: {"left": lives["left"], "dead": lives["left"] == 0},
     "levels": lambda levels: {name: {"xp": total, "raised": {}} for name, total in levels.items()},
     "records": lambda records: {name: _tally_from_1(tally) for name, tally in records.items()},
-    "achievements": lambda found: {name: {"achieved": kept["achieved"], "tallies": {rank: _tally_from_1(tally) for rank, tally in kept["tallies"].items()}}
-                                   for name, kept in found.items()},
-    "quests": lambda quests: {name: {**quest, "fails": [], "limit": None if quest["limit"] is None else max(quest["limit"], 0), "goals": [
-        {**goal, "total": goal["progress"], "stamps": []} for goal in quest["goals"]]} for name, quest in quests.items()},
+    "achievements": lambda found: {
+        name: {
+            "achieved": kept["achieved"],
+            "tallies": {rank: _tally_from_1(tally) for rank, tally in kept["tallies"].items()},
+        }
+        for name, kept in found.items()
+    },
+    "quests": lambda quests: {
+        name: {
+            **quest,
+            "fails": [],
+            "limit": None if quest["limit"] is None else max(quest["limit"], 0),
+            "goals": [{**goal, "total": goal["progress"], "stamps": []} for goal in quest["goals"]],
+        }
+        for name, quest in quests.items()
+    },
 }

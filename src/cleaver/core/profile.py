@@ -1,6 +1,6 @@
 """Profiles: what of a player outlives the session, as plain data.
 
-Each room that keeps something says how to write it down and take it back
+Each part that keeps something says how to write it down and take it back
 (`keep`); what the design does not know any more is put aside untouched and
 written out again. Knows nothing of stores. Start at `Profiles.write`.
 """
@@ -9,9 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from cleaver.core.body import Body
-from cleaver.core.record import Record
-from cleaver.core.stage import Stage
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.stage import Stage
+from cleaver.core.kernel.state import Record
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -25,7 +25,8 @@ TakeBack = Callable[[Body, Data, bool], Data]
 
 
 class Profile:
-    """All of one player that outlives the session: `player` (its id), `version` of the design's saves, and `sections` of plain data."""
+    """All of one player that outlives the session: `player` (its id), `version` of the design's saves, and
+    `sections` of plain data."""
 
     __slots__ = ("player", "sections", "version")
 
@@ -33,7 +34,11 @@ class Profile:
         self.player, self.version, self.sections = player, version, dict(sections)
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Profile) and (self.player, self.version, self.sections) == (other.player, other.version, other.sections)
+        return isinstance(other, Profile) and (self.player, self.version, self.sections) == (
+            other.player,
+            other.version,
+            other.sections,
+        )
 
     __hash__ = None  # type: ignore[assignment]  # compared by what it holds
 
@@ -42,7 +47,7 @@ class Profile:
 
 
 class ProfileTable(Record):
-    """The state of this room: what was put aside, by player, section and name, as JSON text."""
+    """The state of this part: what was put aside, by player, section and name, as JSON text."""
 
     __slots__ = ("aside",)
     aside: dict[str, dict[str, dict[str, str]]]
@@ -61,12 +66,13 @@ class Profiles:
         stage.departures.append(self.forget)
 
     def keep(self, section: str, write: Write, take_back: TakeBack, included_as: str = "") -> None:
-        """Let a room keep a section.
+        """Let a part keep a section.
 
         Args:
             section: Its name.
             write: Returns it as it is now.
-            take_back: Makes everything of it as the data say, what they lack as at its start; told as facts where the last argument is true.
+            take_back: Makes everything of it as the data say, what they lack as at its start; told as events
+                where the last argument is true.
                 Returns what the design does not know.
             included_as: Its name in `[saves] include`, if that is another.
         """
@@ -94,7 +100,8 @@ class Profiles:
         return Profile(body.id, design.tables.game.version, sections)
 
     def take_back(self, body: Body, profile: Profile, *, told: bool) -> None:
-        """Make everything that is kept of a player as its profile says; what the design does not know is put aside."""
+        """Make everything that is kept of a player as its profile says; what the design does not know is put
+        aside."""
         import json  # as above
 
         aside: dict[str, dict[str, str]] = {}

@@ -1,6 +1,6 @@
-"""Stories: a number told back to where it began, from the facts that were kept.
+"""Stories: a number told back to where it began, from the events that were kept.
 
-Each fact that changed the number is a chapter, with what it follows from; a
+Each event that changed the number is a chapter, with what it follows from; a
 history that was cut, by its length or by a restore, is said to be. Start at
 `story`.
 """
@@ -9,8 +9,8 @@ from __future__ import annotations
 
 from collections import namedtuple
 
-from cleaver.core.events import Fact
-from cleaver.core.stage import Stage
+from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.stage import Stage
 from cleaver.design.paths import Path
 from cleaver.errors import UsageError
 
@@ -21,14 +21,16 @@ if TYPE_CHECKING:
 _METER_FACTS = ("damaged", "healed", "drained", "adjusted", "emptied", "filled", "respawned", "died")
 
 
-class Chapter(namedtuple("Chapter", ("fact", "before", "after", "because"))):
-    """One change: the fact, what the value was before and after (None where that is not a number), and the facts it follows from, nearest first."""
+class Chapter(namedtuple("Chapter", ("event", "before", "after", "because"))):
+    """One change: the event, what the value was before and after (None where that is not a number), and the
+    events it follows from, nearest first."""
 
     __slots__ = ()
 
 
 class Story(namedtuple("Story", ("path", "value", "chapters", "cut"))):
-    """How a value came to be what it is: its path, the value now, the changes in order, and whether earlier ones are not known any more."""
+    """How a value came to be what it is: its path, the value now, the changes in order, and whether earlier
+    ones are not known any more."""
 
     __slots__ = ()
 
@@ -37,79 +39,101 @@ def story(stage: Stage, path: str, found: Path, value: Any) -> Story:
     """Return the story of a path of an actor: a meter, goods, a score, a quest's state, stars, a level.
 
     Raises:
-        UsageError: A path of which no facts tell.
+        UsageError: A path of which no events tell.
     """
-    facts = list(stage.history)
-    by_seq = {fact.seq: fact for fact in facts}
+    events = list(stage.history)
+    by_seq = {event.seq: event for event in events}
     actor = found.root
     team = stage.actors[actor].team if actor in stage.actors else ""
     chapters = []
-    for fact in facts:
-        change = _change(fact, found, actor, team)
+    for event in events:
+        change = _change(event, found, actor, team)
         if change is not None:
-            chapters.append(Chapter(fact, *change, _because(fact, by_seq)))
-    cut = (bool(facts) and facts[0].seq > 1) or (not facts and stage.seq > 0)
+            chapters.append(Chapter(event, *change, _because(event, by_seq)))
+    cut = (bool(events) and events[0].seq > 1) or (not events and stage.seq > 0)
     return Story(path, value, tuple(chapters), cut)
 
 
-def _because(fact: Fact, by_seq: dict[int, Fact]) -> tuple[Fact, ...]:
+def _because(event: Event, by_seq: dict[int, Event]) -> tuple[Event, ...]:
     trail = []
-    while fact.cause and fact.cause in by_seq:
-        fact = by_seq[fact.cause]
-        trail.append(fact)
+    while event.cause and event.cause in by_seq:
+        event = by_seq[event.cause]
+        trail.append(event)
     return tuple(trail)
 
 
-def _change(fact: Fact, path: Path, actor: str, team: str) -> tuple[Any, Any] | None:
-    """Return (before, after) where a fact changed what a path reads; None where it did not."""
-    name, what = fact.name, path.what
-    if fact.actor != actor:
+def _change(event: Event, path: Path, actor: str, team: str) -> tuple[Any, Any] | None:
+    """Return (before, after) where an event changed what a path reads; None where it did not."""
+    name, what = event.name, path.what
+    if event.actor != actor:
         return None
     if what == "meter":
-        return _meter_change(fact, path.name)
+        return _meter_change(event, path.name)
     if what in ("currency", "item"):
         amounts = {"earned": 1, "gained": 1, "spent": -1, "lost": -1}
-        if name in amounts and fact.values[0] == path.name:
-            after = fact.get("held" if what == "item" else "balance")
-            return after - amounts[name] * fact.amount, after
+        if name in amounts and event.values[0] == path.name:
+            after = event.get("held" if what == "item" else "balance")
+            return after - amounts[name] * event.amount, after
         return None
     if what == "score":
-        return (fact.score - fact.amount, fact.score) if name == "scored" else None
+        return (event.score - event.amount, event.score) if name == "scored" else None
     if what == "levels":
-        return (fact.level - 1, fact.level) if name == "levelled" and fact.levels == path.name and path.part == "level" else (
-            (fact.total - fact.amount, fact.total) if name == "xp_gained" and fact.levels == path.name and path.part != "level" else None)
+        return (
+            (event.level - 1, event.level)
+            if name == "levelled" and event.levels == path.name and path.part == "level"
+            else (
+                (event.total - event.amount, event.total)
+                if name == "xp_gained" and event.levels == path.name and path.part != "level"
+                else None
+            )
+        )
     if what in ("quest", "goal"):
-        return _quest_change(fact, path)
+        return _quest_change(event, path)
     if what == "stars":
-        return (None, fact.best) if name == "rated" and path.name in ("", fact.rating) else None
+        return (None, event.best) if name == "rated" and path.name in ("", event.rating) else None
     if what == "achieved":
-        return (None, True) if name == "achieved" and fact.achievement == path.name else None
+        return (None, True) if name == "achieved" and event.achievement == path.name else None
     if what in ("alive", "lives"):
-        return (None, name == "respawned") if what == "alive" and name in ("died", "respawned") else (
-            (fact.lives + 1, fact.lives) if what == "lives" and name == "life_lost" else None)
+        return (
+            (None, name == "respawned")
+            if what == "alive" and name in ("died", "respawned")
+            else ((event.lives + 1, event.lives) if what == "lives" and name == "life_lost" else None)
+        )
     if what in ("tags", "statuses"):
         wanted = ("tagged", "untagged") if what == "tags" else ("status_began", "status_ended")
-        return (None, fact.values[0]) if name in wanted else None
-    raise UsageError(f"no facts tell of {path.root}.{what}; ask about a meter, goods, a score, a level, a quest or stars")
+        return (None, event.values[0]) if name in wanted else None
+    raise UsageError(
+        f"no events tell of {path.root}.{what}; ask about a meter, goods, a score, a level, a quest or stars"
+    )
 
 
-def _meter_change(fact: Fact, meter: str) -> tuple[Any, Any] | None:
-    if fact.name not in _METER_FACTS:
+def _meter_change(event: Event, meter: str) -> tuple[Any, Any] | None:
+    if event.name not in _METER_FACTS:
         return None
-    if fact.name in ("died", "respawned"):
-        return None if fact.name == "died" else (None, None)
-    if fact.meter != meter or (fact.name == "adjusted" and fact.part != "value"):
+    if event.name in ("died", "respawned"):
+        return None if event.name == "died" else (None, None)
+    if event.meter != meter or (event.name == "adjusted" and event.part != "value"):
         return None
-    if fact.name in ("emptied", "filled"):
+    if event.name in ("emptied", "filled"):
         return None, None
-    return fact.before, fact.after
+    return event.before, event.after
 
 
-def _quest_change(fact: Fact, path: Path) -> tuple[Any, Any] | None:
-    if not fact.name.startswith(("quest_", "goal_")) or fact.quest != path.name:
+def _quest_change(event: Event, path: Path) -> tuple[Any, Any] | None:
+    if not event.name.startswith(("quest_", "goal_")) or event.quest != path.name:
         return None
     if path.what == "goal":
-        return (None, fact.progress) if fact.name == "goal_advanced" and fact.goal == f"goal{path.part.partition('.')[0]}" else None
-    states = {"quest_available": "available", "quest_started": "active", "quest_ready": "ready", "quest_completed": "completed", "quest_failed": "failed",
-              "quest_abandoned": "available"}
-    return (None, states[fact.name]) if fact.name in states else None
+        return (
+            (None, event.progress)
+            if event.name == "goal_advanced" and event.goal == f"goal{path.part.partition('.')[0]}"
+            else None
+        )
+    states = {
+        "quest_available": "available",
+        "quest_started": "active",
+        "quest_ready": "ready",
+        "quest_completed": "completed",
+        "quest_failed": "failed",
+        "quest_abandoned": "available",
+    }
+    return (None, states[event.name]) if event.name in states else None

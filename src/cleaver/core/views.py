@@ -7,12 +7,13 @@ something that has left its world says so. Start at `MeterView`.
 from __future__ import annotations
 
 from collections import namedtuple
+from collections.abc import Iterable, Iterator, Mapping
 
-from cleaver.core.arguments import amount, checked, whole, whole_if
-from cleaver.core.body import Body, Meter
-from cleaver.core.matches import Place
-from cleaver.core.pickups import Placement as PlacementState
-from cleaver.core.results import ChangeResult, Result
+from cleaver.core.contests.matches import Place
+from cleaver.core.goods.pickups import Placement as PlacementState
+from cleaver.core.kernel.arguments import amount, checked, whole, whole_if
+from cleaver.core.kernel.body import Body, Meter
+from cleaver.core.kernel.results import ChangeResult, Result
 from cleaver.design.vocabulary import KEEPS
 from cleaver.errors import AmountError, GoneError, UnknownNameError
 from cleaver.rounding import shown
@@ -102,62 +103,194 @@ class Owed(namedtuple("Owed", ("item", "amount", "reason"))):
     __slots__ = ()
 
 
-class Purse:
-    """What one actor has of each currency."""
+class _Log(Mapping):  # type: ignore[type-arg]  # typing is slow to import; each says what it gives
+    """What one actor has of each thing of a kind that the design names, in the order of the design."""
 
     __slots__ = ("_body", "_world")
 
     def __init__(self, world: World, body: Body) -> None:
         self._world, self._body = world, body
 
-    def __getitem__(self, currency: str) -> int:
-        goods = self._world.goods
-        goods.known("currency", currency)
-        return goods.money(there(self._body), currency)
+    def _names(self) -> Iterable[str]:
+        raise NotImplementedError
 
-    def __iter__(self) -> Any:
-        return iter(self._world.stage.kinds.currencies)
+    @property
+    def body(self) -> Body:
+        """Whose it is."""
+        return there(self._body)
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._names())
+
+    def __len__(self) -> int:
+        return len(tuple(self._names()))
+
+    def __contains__(self, name: object) -> bool:
+        return name in tuple(self._names())
 
     def __repr__(self) -> str:
-        return f"<purse of {self._body.id}: {', '.join(f'{name} {self[name]}' for name in self)}>"
+        return (
+            f"<{type(self).__name__} of {self._body.id}: "
+            f"{', '.join(f'{name} {self[name]}' for name in self)}>"
+        )
 
 
-class Bag:
+class Purse(_Log):
+    """What one actor has of each currency."""
+
+    __slots__ = ()
+
+    def _names(self) -> Iterable[str]:
+        return self._world.stage.kinds.currencies
+
+    def __getitem__(self, currency: str) -> int:
+        self._world.goods.known("currency", currency)
+        return self._world.goods.money(self.body, currency)
+
+
+class Bag(_Log):
     """What one actor holds, and how much fits."""
 
-    __slots__ = ("_body", "_world")
+    __slots__ = ()
 
-    def __init__(self, world: World, body: Body) -> None:
-        self._world, self._body = world, body
+    def _names(self) -> Iterable[str]:
+        return self._world.stage.kinds.items
 
     def __getitem__(self, item: str) -> int:
-        goods = self._world.goods
-        goods.known("item", item)
-        return goods.count(there(self._body), item)
-
-    def __iter__(self) -> Any:
-        return iter(self._world.stage.kinds.items)
+        self._world.goods.known("item", item)
+        return self._world.goods.count(self.body, item)
 
     @property
     def used(self) -> int:
         """How much is taken, by the sizes of what is held."""
-        return self._world.goods.bag_used(there(self._body))
+        return self._world.goods.bag_used(self.body)
 
     @property
     def most(self) -> int | None:
         """How much fits in all; None where there is no limit."""
-        most = self._world.goods.bag_most(there(self._body))
+        most = self._world.goods.bag_most(self.body)
         return None if most < 0 else most
 
     def resize(self, most: int) -> ChangeResult:
         """Let the bag hold *most*; what is held already stays, also where it is more."""
-        world, body = self._world, there(self._body)
+        world, body = self._world, self.body
         return world.done(world.goods.resize(body, whole("the size of the bag", most)))
 
     @property
     def left(self) -> int | None:
         """How much still fits; None where there is no limit."""
         return None if self.most is None else max(self.most - self.used, 0)
+
+
+class Level(int):
+    """A level, from 1: a number, with `xp` (the experience in all) and `left` (what the next level still
+    needs; 0 at the last)."""
+
+    xp: int
+    left: int
+
+    @classmethod
+    def of(cls, level: int, xp: int, left: int) -> Level:
+        """Return a level with its experience."""
+        made = cls(level)
+        made.xp, made.left = xp, left
+        return made
+
+
+class LevelLog(_Log):
+    """A player's levels by ladder."""
+
+    __slots__ = ()
+
+    def _names(self) -> Iterable[str]:
+        return self._world.stage.kinds.levels
+
+    def __getitem__(self, ladder: str) -> Level:
+        levels, body = self._world.levels, self.body
+        levels.kind(ladder)
+        return Level.of(
+            levels.read(body, ladder, "level"), levels.read(body, ladder, "xp"), levels.left(body, ladder)
+        )
+
+
+class RecordLog(_Log):
+    """What a player's records stand at."""
+
+    __slots__ = ()
+
+    def _names(self) -> Iterable[str]:
+        return self._world.stage.kinds.records
+
+    def __getitem__(self, record: str) -> float:
+        if record not in self._world.stage.kinds.records:
+            raise UnknownNameError("record", record, tuple(self._world.stage.kinds.records))
+        return self._world.records.value(self.body, record)
+
+
+class BestRating(namedtuple("BestRating", ("best", "of", "rated"))):
+    """The best stars in a rating, of how many, and whether it was ever rated: "not yet rated" is not "no
+    stars"."""
+
+    __slots__ = ()
+    best: int
+    of: int
+    rated: bool
+
+
+class RatingLog(_Log):
+    """A player's best ratings."""
+
+    __slots__ = ()
+
+    def _names(self) -> Iterable[str]:
+        return self._world.stage.kinds.ratings
+
+    def __getitem__(self, rating: str) -> BestRating:
+        ratings, body = self._world.ratings, self.body
+        kind = ratings.kind(rating)
+        return BestRating(
+            ratings.stars(body, rating),
+            len(kind.steps) or len(kind.conditions),
+            rating in ratings.table.best.get(body.id, {}),
+        )
+
+    @property
+    def total(self) -> int:
+        """The best stars of all ratings together."""
+        return self._world.ratings.stars(self.body, "")
+
+
+class Achieved(namedtuple("Achieved", ("ranks", "progress", "count"))):
+    """An achievement of a player: its `ranks` so far ("" for one without ranks), and how far the next one is;
+    true once there is any."""
+
+    __slots__ = ()
+    ranks: tuple[str, ...]
+    progress: float
+    count: float
+
+    @property
+    def achieved(self) -> bool:
+        """Whether this player has it, in any rank."""
+        return bool(self.ranks)
+
+    def __bool__(self) -> bool:
+        return bool(self.ranks)
+
+
+class AchievementLog(_Log):
+    """A player's achievements."""
+
+    __slots__ = ()
+
+    def _names(self) -> Iterable[str]:
+        return self._world.stage.kinds.achievements
+
+    def __getitem__(self, achievement: str) -> Achieved:
+        achievements, body = self._world.achievements, self.body
+        achievements.kind(achievement)
+        done, target = achievements.progress(body, achievement)
+        return Achieved(tuple(achievements.ranks(body, achievement)), done, target)
 
 
 class Placement:
@@ -288,7 +421,10 @@ class Quest:
     @property
     def goals(self) -> tuple[Goal, ...]:
         """Its goals, in order."""
-        return tuple(Goal(self._log, self.name, index) for index in range(len(self._log.world.quests.kind(self.name).goals)))
+        return tuple(
+            Goal(self._log, self.name, index)
+            for index in range(len(self._log.world.quests.kind(self.name).goals))
+        )
 
     @property
     def says(self) -> str:
@@ -316,30 +452,22 @@ class Quest:
         return f"<quest {self.name} {self.state}>"
 
 
-class QuestLog:
+class QuestLog(_Log):
     """A player's quests, by name, in the order of the design."""
 
-    __slots__ = ("_body", "_world")
-
-    def __init__(self, world: World, body: Body) -> None:
-        self._world, self._body = world, body
+    __slots__ = ()
 
     @property
     def world(self) -> World:
         """The world it is in."""
         return self._world
 
-    @property
-    def body(self) -> Body:
-        """Whose it is."""
-        return there(self._body)
+    def _names(self) -> Iterable[str]:
+        return self.world.stage.kinds.quests
 
     def __getitem__(self, name: str) -> Quest:
         self.world.quests.kind(name)
         return Quest(self, name)
-
-    def __iter__(self) -> Any:
-        return iter(self.world.stage.kinds.quests)
 
 
 class Match:
@@ -353,48 +481,48 @@ class Match:
     @property
     def running(self) -> bool:
         """Whether it runs; also while it is paused."""
-        return self._world.matches.contest(self.name).running
+        return self._world.contests.contest(self.name).running
 
     @property
     def paused(self) -> bool:
         """Whether it is paused."""
-        return self._world.matches.paused(self._world.matches.contest(self.name))
+        return self._world.contests.paused(self._world.contests.contest(self.name))
 
     @property
     def winner(self) -> str:
         """The side that won, "draw", or "" until it ends."""
-        return self._world.matches.contest(self.name).winner
+        return self._world.contests.contest(self.name).winner
 
     @property
     def round(self) -> int:
         """The round it is in, from 1; 0 before it ever began."""
-        return self._world.matches.contest(self.name).round
+        return self._world.contests.contest(self.name).round
 
     @property
     def left(self) -> float:
         """Seconds until its time is over; 0 without a limit."""
-        return self._world.matches.time_left(self._world.matches.contest(self.name))
+        return self._world.contests.time_left(self._world.contests.contest(self.name))
 
     @property
     def standings(self) -> tuple[Place, ...]:
         """Rank, side and score of each side, best first; equal scores share a rank."""
-        return tuple(self._world.matches.places(self._world.matches.contest(self.name)))
+        return tuple(self._world.contests.places(self._world.contests.contest(self.name)))
 
     def start(self) -> Result:
         """Start it, standings from 0."""
-        return self._world.done(self._world.matches.start(self.name))
+        return self._world.done(self._world.contests.start(self.name))
 
     def end(self) -> Result:
         """End it by hand; whoever leads wins."""
-        return self._world.done(self._world.matches.end(self.name))
+        return self._world.done(self._world.contests.end(self.name))
 
     def pause(self) -> Result:
         """Pause it: its rules count nothing, its time stands still."""
-        return self._world.done(self._world.matches.pause(self.name, True))
+        return self._world.done(self._world.contests.pause(self.name, True))
 
     def resume(self) -> Result:
         """Let a paused one go on."""
-        return self._world.done(self._world.matches.pause(self.name, False))
+        return self._world.done(self._world.contests.pause(self.name, False))
 
 
 def position(thing: Any) -> tuple[float, float, float] | None:

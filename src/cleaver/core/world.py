@@ -1,6 +1,6 @@
-"""World: one running game. Composes the rooms; holds no rules of its own.
+"""World: one running game. Composes the parts; holds no rules of its own.
 
-Here stands the order in which rooms react to one fact (in `World.__init__`), how a
+Here stands the order in which parts react to one event (in `World.__init__`), how a
 world becomes data and goes on from it, and the calls that concern no single
 actor. Start at `World`.
 """
@@ -10,63 +10,66 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from functools import partial
 
-from cleaver.core import names
-from cleaver.core.achievements import Achievements
-from cleaver.core.arguments import checked, number, own_name, whole
-from cleaver.core.body import Body
-from cleaver.core.books import Books
-from cleaver.core.clock import LONGEST, Clock, Timer
-from cleaver.core.combat import Combat
-from cleaver.core.delivery import Hearer, Listening
-from cleaver.core.dice import Dice
-from cleaver.core.effects import Effects
-from cleaver.core.events import Fact
-from cleaver.core.exchanges import Exchanges
-from cleaver.core.goods import Goods
+from cleaver.core.contests.levels import Levels
+from cleaver.core.contests.matches import Matches
+from cleaver.core.contests.ratings import Ratings
+from cleaver.core.contests.records import Records
+from cleaver.core.contests.scores import Scores
+from cleaver.core.goods.books import Books
+from cleaver.core.goods.exchanges import Exchanges
+from cleaver.core.goods.goods import Goods
+from cleaver.core.goods.pickups import Pickups
 from cleaver.core.handles import Actor
 from cleaver.core.kept import look_at
-from cleaver.core.kinds import Expression, Scope, bind
-from cleaver.core.levels import Levels
-from cleaver.core.matches import Matches
-from cleaver.core.pickups import Pickups
-from cleaver.core.places import Places
+from cleaver.core.kernel import reading as names
+from cleaver.core.kernel.arguments import checked, number, own_name, whole
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.clock import LONGEST, Clock, Timer
+from cleaver.core.kernel.delivery import Hearer, Listening
+from cleaver.core.kernel.dice import Dice
+from cleaver.core.kernel.effects import Effects
+from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.kinds import Expression, Scope, bind
+from cleaver.core.kernel.places import Places
+from cleaver.core.kernel.results import Result
+from cleaver.core.kernel.rules import Rules
+from cleaver.core.kernel.stage import Reaction, Stage
+from cleaver.core.kernel.state import Record, slots_of
+from cleaver.core.kernel.tallies import Tallies
 from cleaver.core.profile import Profile, Profiles
-from cleaver.core.quests import Quests
-from cleaver.core.ratings import Ratings
-from cleaver.core.record import Record, slots_of
-from cleaver.core.records import Records
-from cleaver.core.results import Result
-from cleaver.core.rules import Rules
-from cleaver.core.scores import Scores
-from cleaver.core.stage import Reaction, Stage
-from cleaver.core.statuses import Statuses
-from cleaver.core.tally import Tallies
+from cleaver.core.quests.achievements import Achievements
+from cleaver.core.quests.quests import Quests
 from cleaver.core.views import Match, Placement
-from cleaver.core.vitals import Vitals
+from cleaver.core.vitals.hits import Combat
+from cleaver.core.vitals.meters import Vitals
+from cleaver.core.vitals.statuses import Statuses
 from cleaver.design.design import Design
 from cleaver.design.paths import FormulaNames, Path, actor_path, world_path
-from cleaver.errors import AmountError, SaveError, SnapshotError, UnknownNameError, UsageError, said
+from cleaver.errors import AmountError, SaveError, SnapshotError, UnknownNameError, UsageError, renamed, said
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, TypeVar
 
+    from cleaver.core.kernel.event_types import Listens as _Listens
     from cleaver.core.story import Story
 
     R = TypeVar("R")
+else:
+    _Listens = object
 
 FORMAT = 1  # of snapshots
-HISTORY = 1_000  # facts kept
+HISTORY = 1_000  # events kept
 FARTHEST = 1e12  # that something may stand from the origin, on each axis
 
 
-class World:
+class World(_Listens):
     """One running game: clock, actors, dice, rules at work. Deterministic; belongs to one thread.
 
     Args:
         design: What the designer wrote.
         seed: Of the dice, from 0 to 2**64 - 1.
-        history: How many of the latest facts `events` and `why` can look back on.
+        history: How many of the latest events `events` and `why` can look back on.
 
     >>> world = World(Design.from_dict({"actors": {"crate": {"vital": "planks", "meters": {"planks": 20}}}}))
     >>> crate = world.spawn("crate")
@@ -78,7 +81,9 @@ class World:
         if isinstance(seed, bool) or not isinstance(seed, int) or not 0 <= seed < 2**64:
             raise AmountError("the seed", seed, "a whole number from 0 to 2**64 - 1")
         if not isinstance(design, Design):
-            raise UsageError(f"a world needs a design, not {said(design)}; make one with load_design or Design.from_dict")
+            raise UsageError(
+                f"a world needs a design, not {said(design)}; make one with load_design or Design.from_dict"
+            )
         self.design = design
         self.stage = Stage(bind(design, names.reader), seed, history)
         stage = self.stage
@@ -96,21 +101,45 @@ class World:
         self.records = Records(stage, self.tallies)
         self.levels = Levels(stage, self.effects, self.vitals)
         self.ratings = Ratings(stage)
-        self.matches = Matches(stage, self.effects, self.pickups)
-        self.quests = Quests(stage, self.effects, self.tallies, self.pickups)
+        self.contests = Matches(stage, self.effects, self.pickups)
+        self.quests = Quests(stage, self.effects, self.goods, self.tallies, self.pickups)
         self.achievements = Achievements(stage, self.effects, self.tallies)
-        self.scores.told = self.matches.scored
-        self.combat.truces.append(self.matches.truce)
+        self.scores.told = self.contests.scored
+        self.combat.truces.append(self.contests.truce)
         self.profiles = Profiles(stage)
-        # The order in which rooms react to one fact: what is owed and fits now, what a death ends; then an attack's own
-        # effects and `on_death`, and the return of the dead; what a level brings; then tallies, so that a rule can read a
-        # combo that counts the fact at hand; then the design's rules and those of matches; at last the quests that all this may open.
-        stage.planners += [self.goods.plan, self.vitals.follow, self.combat.follow, self.vitals.follow_return, self.levels.follow, self.quests.follow,
-                           self.tallies.follow, self.rules.follow, self.matches.follow_placed, self.matches.follow, self._follow_arrival,
-                           self.quests.follow_openings]
-        self.rooms: dict[str, Any] = {"goods": self.goods, "scores": self.scores, "pickups": self.pickups, "exchanges": self.exchanges,
-                                      "profiles": self.profiles, "tallies": self.tallies, "levels": self.levels, "ratings": self.ratings,
-                                      "matches": self.matches, "quests": self.quests, "achievements": self.achievements}
+        # The order in which parts react to one event: what is owed and fits now, what a death ends; then an
+        # attack's own
+        # effects and `on_death`, and the return of the dead; what a level brings; then tallies, so that a
+        # rule can read a
+        # combo that counts the event at hand; then the design's rules and those of matches; at last the
+        # quests that all this may open.
+        stage.planners += [
+            self.goods.plan,
+            self.vitals.follow,
+            self.combat.follow,
+            self.vitals.follow_return,
+            self.levels.follow,
+            self.quests.follow,
+            self.tallies.follow,
+            self.rules.follow,
+            self.contests.follow_placed,
+            self.contests.follow,
+            self._follow_arrival,
+            self.quests.follow_openings,
+        ]
+        self.parts: dict[str, Any] = {
+            "goods": self.goods,
+            "scores": self.scores,
+            "pickups": self.pickups,
+            "exchanges": self.exchanges,
+            "profiles": self.profiles,
+            "tallies": self.tallies,
+            "levels": self.levels,
+            "ratings": self.ratings,
+            "matches": self.contests,
+            "quests": self.quests,
+            "achievements": self.achievements,
+        }
         stage.readable["pickups"] = lambda body, name, part: self.pickups.count(name, part)
         stage.readable["team_purse"] = lambda body, name, part: self.goods.team_money(name, part)
         stage.readable["placement"] = lambda body, name, part: self.pickups.placement(name).present
@@ -128,7 +157,8 @@ class World:
             read[axis] = partial(_coordinate, axis)
 
     def _keepers(self) -> None:
-        # In the order in which a profile is taken back: levels before meters, which say what was raised beside them, and life last.
+        # In the order in which a profile is taken back: levels before meters, which say what was raised
+        # beside them, and life last.
         keep, goods, vitals = self.profiles.keep, self.goods, self.vitals
         keep("currencies", goods.money_kept, goods.money_back)
         keep("items", goods.items_kept, goods.items_back)
@@ -143,15 +173,21 @@ class World:
         keep("quests", self.quests.kept, self.quests.back)
 
     def _follow_arrival(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
-        """Plan what a player finds on arriving, or after its profile was loaded: what it is owed, what came within its reach."""
+        """Plan what a player finds on arriving, or after its profile was loaded: what it is owed, what came
+        within its reach."""
         return [("", self._arrived)] if name in ("joined", "loaded") else []
 
-    def _arrived(self, fact: Fact) -> None:
-        body = self.stage.players.get(fact.actor)
+    def _arrived(self, event: Event) -> None:
+        body = self.stage.players.get(event.actor)
         if body is not None:
             self.goods.pay_debts(body)
             self.achievements.arrived(body)
             self.quests.arrived(body)
+
+    if not TYPE_CHECKING:  # a checker must find a misspelt name
+
+        def __getattr__(self, name: str) -> Any:
+            raise renamed("World", name)
 
     # who is there
 
@@ -188,9 +224,12 @@ class World:
 
     @checked
     def join(self, kind: str, name: str, *, team: str = "", profile: Profile | None = None) -> Actor:
-        """Let a player enter under the id *name*, with what *profile* brings; without one it gets the starting amounts."""
+        """Let a player enter under the id *name*, with what *profile* brings; without one it gets the
+        starting amounts."""
         if not self._kind(kind).player:
-            raise UsageError(f"{kind} is no player kind; spawn it, or say player = true at actors.{kind}")
+            raise UsageError(
+                f"{said(kind)} is not a player kind; spawn it, or say player = true at actors.{kind}"
+            )
         if not name:
             raise UsageError("a player needs an id of its own; join(kind, id)")
         return self._enter(kind, name, team, "", profile)
@@ -199,7 +238,9 @@ class World:
     def spawn(self, kind: str, name: str = "", *, team: str = "", owner: Actor | str = "") -> Actor:
         """Let any other actor enter; without a name it gets one such as "eel#3"."""
         if self._kind(kind).player:
-            raise UsageError(f"{kind} is a player kind; let it join(kind, id), so that it has a purse and progress")
+            raise UsageError(
+                f"{kind} is a player kind; let it join(kind, id), so that it has a purse and progress"
+            )
         if isinstance(owner, Actor) and owner._world is not self:
             raise UsageError(f"{owner.id} stands in another world; several worlds share nothing")
         owner_id = owner.body.id if isinstance(owner, Actor) else owner
@@ -258,7 +299,7 @@ class World:
             self.profiles.take_back(body, profile, told=False)
 
     def _forget(self, body: Body) -> None:
-        """Let every room forget an actor, and take it out of the world."""
+        """Let every part forget an actor, and take it out of the world."""
         for depart in self.stage.departures:
             depart(body)
         body._here = body.alive = False
@@ -268,7 +309,8 @@ class World:
 
     @checked
     def dismiss(self, actor: Actor) -> None:
-        """Take an actor out of the world for good; all that is kept of it is forgotten, and its id may be given again."""
+        """Take an actor out of the world for good; all that is kept of it is forgotten, and its id may be
+        given again."""
         body, stage = self._mine(actor).body, self.stage
         stage.idle("dismiss")
         self._forget(body)
@@ -306,21 +348,27 @@ class World:
     def load(self, actor: Actor, profile: Profile) -> None:
         """Make everything that a profile keeps of a player as *profile* says, what it lacks as at its start.
 
-        Listeners are told what changed, with reason "loaded" where goods move; no rule, tally or quest reacts to that.
+        Listeners are told what changed, with reason "loaded" where goods move; no rule, tally or quest reacts
+        to that.
 
         Raises:
-            SaveError: A profile of somebody else, malformed, or beyond what the design lets one have; its path is named, and nothing has changed.
+            SaveError: A profile of somebody else, malformed, or beyond what the design lets one have; its
+                path is named, and nothing has changed.
         """
         body = self._loading(actor, profile)
         beyond = self.goods.beyond(profile.sections)
         if beyond is not None:
             path, amount, most = beyond
-            raise SaveError(f"profile {body.id}: {path} is {amount}, and the design lets one have at most {most}. Nothing was taken from it")
+            raise SaveError(
+                f"profile {body.id}: {path} is {amount}, and the design lets one have at most {most}. "
+                "Nothing was taken from it"
+            )
         self._take_back(body, profile)
 
     @checked
     def take_back(self, actor: Actor, profile: Profile) -> None:
-        """As `load`, also with more of a good than the design lets one have by now: it stays, as with what one holds already."""
+        """As `load`, also with more of a good than the design lets one have by now: it stays, as with what
+        one holds already."""
         self._take_back(self._loading(actor, profile), profile)
 
     def _loading(self, actor: Actor, profile: Profile) -> Body:
@@ -330,13 +378,17 @@ class World:
         if not body._kind.player:
             raise UsageError(f"{actor.id} is no player; only players have a profile")
         if profile.player != body.id:
-            raise UsageError(f"this is the profile of {said(profile.player)}, and {actor.id} is another player")
+            raise UsageError(
+                f"this is the profile of {said(profile.player)}, and {actor.id} is another player"
+            )
         look_at(profile.player, profile.sections)
         return body
 
     def _take_back(self, body: Body, profile: Profile) -> None:
         stage = self.stage
-        World(self.design).join(body.kind_name, body.id, profile=profile)  # whatever its formulas raise is raised before anything has changed here
+        World(self.design).join(
+            body.kind_name, body.id, profile=profile
+        )  # whatever its formulas raise is raised before anything has changed here
         stage.told_only = True
         try:
             self.profiles.take_back(body, profile, told=True)
@@ -344,14 +396,6 @@ class World:
             stage.told_only = False
         stage.emit("loaded", body.id, "", ())
         stage.drain()
-
-    def put_back(self, *given: Any) -> None:
-        """`load` has taken its place.
-
-        Raises:
-            UsageError: Always.
-        """
-        raise UsageError("put_back is called load now: world.load(actor, profile)")
 
     @checked
     def saved(self, actor: Actor, revision: int) -> None:
@@ -362,7 +406,9 @@ class World:
     # things lying about
 
     @checked
-    def place(self, pickup: str, name: str = "", *, at: tuple[float, ...] | None = None, **inputs: float) -> Placement:
+    def place(
+        self, pickup: str, name: str = "", *, at: tuple[float, ...] | None = None, **inputs: float
+    ) -> Placement:
         """Lay a pickup into the world; *inputs* override those the design gives it, *at* is where."""
         own_name("the id", name)
         given = {key: number(f"{key} of {pickup}", value) for key, value in inputs.items()}
@@ -411,35 +457,45 @@ class World:
         """The seed of the dice."""
         return self.stage.dice.seed
 
-    def advance(self, seconds: float) -> None:
-        """Let time pass, in seconds; what a float leaves over is carried to the next call, so that slices add up.
+    def advance(self, seconds: float = 0, *, microseconds: int | None = None) -> None:
+        """Let time pass, in seconds; what a float leaves over is carried to the next call, so that slices add
+        up.
+
+        Args:
+            seconds: How long, from 0 to 1e9.
+            microseconds: How long where it must be exact, a whole number; instead of *seconds*.
 
         Raises:
-            ReactionError: What listeners and reactions raised meanwhile; time has passed to the end all the same.
+            ReactionError: What listeners and reactions raised meanwhile; time has passed to the end all the
+                same.
         """
         self.stage.idle("advance")
         clock = self.stage.clock
-        whole, clock.remainder = clock.span(seconds)
-        self.stage.pass_time(clock.now + whole)
-
-    def advance_us(self, micros: int) -> None:
-        """Let whole microseconds pass, exactly."""
-        self.stage.idle("advance")
-        if isinstance(micros, bool) or not isinstance(micros, int) or not 0 <= micros <= LONGEST * 1_000_000:
-            raise AmountError("the time to pass", micros, "a whole number of microseconds, 0 or more")
-        self.stage.pass_time(self.stage.clock.now + micros)
+        if microseconds is None:
+            passed, clock.remainder = clock.span(seconds)
+        elif (
+            isinstance(microseconds, bool)
+            or not isinstance(microseconds, int)
+            or not 0 <= microseconds <= LONGEST * 1_000_000
+        ):
+            raise AmountError("the time to pass", microseconds, "a whole number of microseconds, 0 or more")
+        elif seconds != 0:
+            raise UsageError("advance by seconds or by microseconds, not by both")
+        else:
+            passed = microseconds
+        self.stage.pass_time(clock.now + passed)
 
     # matches
 
     @property
-    def matches_by_name(self) -> dict[str, Match]:
+    def matches(self) -> dict[str, Match]:
         """Every match of the design."""
         return {name: Match(self, name) for name in self.stage.kinds.matches}
 
     @checked
     def match(self, name: str) -> Match:
         """Return a match of the design, to start, pause and end it, and to read its standings."""
-        self.matches.contest(name)
+        self.contests.contest(name)
         return Match(self, name)
 
     @checked
@@ -456,23 +512,25 @@ class World:
         self.stage.drain()
         return Result()
 
-    # facts
+    # events
 
     @property
-    def events(self) -> tuple[Fact, ...]:
-        """The latest facts, oldest first, as many as the world was told to keep."""
+    def events(self) -> tuple[Event, ...]:
+        """The latest events, oldest first, as many as the world was told to keep."""
         return tuple(self.stage.history)
 
     @property
     def event_names(self) -> tuple[str, ...]:
-        """Every event there is here: Cleaver's own and the design's, those seen from the other side included."""
+        """Every event there is here: Cleaver's own and the design's, those seen from the other side
+        included."""
         return tuple(self.stage.kinds.known.events)
 
     @checked
-    def listen(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
-        """Call *call* with each fact of that name, of one actor or kind if given.
+    def _listen(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
+        """Call *call* with each event of that name, of one actor or kind if given.
 
-        The same listener added twice for the same thing is called once. Close what is returned to stop, or use it in a `with`.
+        The same listener added twice for the same thing is called once. Close what is returned to stop, or
+        use it in a `with`.
 
         Raises:
             UnknownNameError: An event or kind that is not there, with the nearest that is.
@@ -486,19 +544,22 @@ class World:
             raise UsageError("listen to one actor or to a kind, not both")
         return self.stage.listeners.listen(event, call, actor_id, kind)
 
+    if not TYPE_CHECKING:
+        listen = _listen  # checkers take it from `Listens`, which knows each event's fields
+
     @property
     def listeners(self) -> tuple[Listening, ...]:
         """Every listener that is open, in order of registration."""
         return tuple(self.stage.listeners.all())
 
     @checked
-    def report(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:
-        """Tell a fact of the design's own events; returns its number."""
+    def announce(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:
+        """Tell an event of the design's own events; returns its number."""
         stage, fields = self.stage, dict(fields or {})
         own = self.design.tables.events
         if event not in own:
             raise UnknownNameError("event of the design's own", event, tuple(own))
-        kind = stage.kinds.facts[event]
+        kind = stage.kinds.events[event]
         for name in fields:
             if name not in kind.index:
                 raise UnknownNameError("field", name, kind.names, f"event {event}")
@@ -543,17 +604,20 @@ class World:
         """Return the value of any path of the scripts, such as "ana.suit" or "pickups.pearl.left"."""
         from cleaver.parsing import parse  # slow to import, and a world of no formulas needs none
 
-        return Expression(parse(path, ScriptNames(self), tolerant=True), names.reader, path).value(Scope(self.stage, None))
+        return Expression(parse(path, ScriptNames(self), tolerant=True), names.reader, path).value(
+            Scope(self.stage, None)
+        )
 
     @checked
     def why(self, path: str) -> Story:
-        """Return the story of a value: every fact kept that changed it, each with what it follows from.
+        """Return the story of a value: every event kept that changed it, each with what it follows from.
 
-        `hud.tale` puts it into words. As far back as the world keeps facts (`history`); after a restore it begins anew, and says so.
+        `hud.tale` puts it into words. As far back as the world keeps events (`history`); after a restore it
+        begins anew, and says so.
 
         Raises:
             UnknownNameError: No such actor or path.
-            UsageError: A path that no facts tell of.
+            UsageError: A path that no events tell of.
         """
         from cleaver.core.story import story  # only where somebody asks
 
@@ -569,9 +633,16 @@ class World:
         stage = self.stage
         stage.idle("snapshot")
         return {
-            "format": FORMAT, "design": self.design.fingerprint, "layout": _layout(), "clock": stage.clock.pack(), "dice": stage.dice.pack(), "seq": stage.seq,
-            "came": stage.came, "counts": dict(stage.counts), "actors": [body.pack() for body in stage.actors.values()],
-            "rooms": {name: room.table.pack() for name, room in self.rooms.items()},
+            "format": FORMAT,
+            "design": self.design.fingerprint,
+            "layout": _layout(),
+            "clock": stage.clock.pack(),
+            "dice": stage.dice.pack(),
+            "seq": stage.seq,
+            "came": stage.came,
+            "counts": dict(stage.counts),
+            "actors": [body.pack() for body in stage.actors.values()],
+            "parts": {name: part.table.pack() for name, part in self.parts.items()},
         }
 
     @classmethod
@@ -586,7 +657,9 @@ class World:
         if not isinstance(snapshot, Mapping) or snapshot.get("format") != FORMAT:
             raise SnapshotError(f"this is no snapshot of format {FORMAT}; world.snapshot() makes one")
         if snapshot.get("design") != design.fingerprint:
-            raise SnapshotError("the snapshot was taken under another design; restore it with the one it was taken under")
+            raise SnapshotError(
+                "the snapshot was taken under another design; restore it with the one it was taken under"
+            )
         if snapshot.get("layout") != _layout():
             raise SnapshotError("the snapshot was taken by a version of Cleaver that keeps other state")
         world = cls(design, 0, history=history)
@@ -600,13 +673,13 @@ class World:
                 body = Body.unpack(data, found)
                 stage.actors[body.id] = body
                 world._relink(body)
-            for name, room in world.rooms.items():
-                room.table = type(room.table).unpack(snapshot["rooms"][name], found)
+            for name, part in world.parts.items():
+                part.table = type(part.table).unpack(snapshot["parts"][name], found)
         except (KeyError, TypeError, AttributeError, ValueError) as error:
             raise SnapshotError(f"the snapshot is damaged: {error!r}") from error
-        for room in (*world.rooms.values(), world.places):
-            if hasattr(room, "relink"):
-                room.relink()
+        for part in (*world.parts.values(), world.places):
+            if hasattr(part, "relink"):
+                part.relink()
         for body in stage.actors.values():
             for key in body.cooldowns:
                 target = stage.actors.get(key.partition("/")[2])
@@ -662,7 +735,15 @@ class ScriptNames(FormulaNames):
 
     def first_names(self) -> tuple[str, ...]:
         """Return what a path may begin with."""
-        return (*self.world.stage.actors, *self.world.pickups.table.placements, "now", "seed", "pickups", "team", "match")
+        return (
+            *self.world.stage.actors,
+            *self.world.pickups.table.placements,
+            "now",
+            "seed",
+            "pickups",
+            "team",
+            "match",
+        )
 
 
 def _spot(at: Iterable[float]) -> tuple[float, float, float]:
@@ -692,4 +773,3 @@ def _layout() -> str:
         classes.append(f"{cls.__name__}:{','.join(slots_of(cls))}")
         waiting.extend(cls.__subclasses__())
     return hashlib.sha256(";".join(sorted(classes)).encode()).hexdigest()[:12]
-

@@ -28,7 +28,9 @@ class Change(NamedTuple):
     @property
     def key(self) -> str:
         """The key path as text: "actors.eel.attacks.sting.amount", lists counted from 1."""
-        return ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in self.path).replace(".[", "[")
+        return ".".join(
+            f"[{part + 1}]" if isinstance(part, int) else str(part) for part in self.path
+        ).replace(".[", "[")
 
     def __str__(self) -> str:
         if self.was is None:
@@ -39,14 +41,16 @@ class Change(NamedTuple):
 
 
 def changes(old: Mapping[str, Any], new: Mapping[str, Any]) -> list[Change]:
-    """Return every difference between two design trees, in the order of the new one, what is gone last in each table."""
+    """Return every difference between two design trees, in the order of the new one, what is gone last in
+    each table."""
     found: list[Change] = []
     _tables((), old, new, found)
     return found
 
 
 def told(found: list[Change], old: Source | None, new: Source) -> list[str]:
-    """Return changes in words with file and line (of *old* for what is gone, where it is known); what others inherit from one line is told once."""
+    """Return changes in words with file and line (of *old* for what is gone, where it is known); what others
+    inherit from one line is told once."""
     groups: dict[tuple[Any, ...], list[Change]] = {}
     places: list[tuple[str, int]] = []
     for change in found:
@@ -58,7 +62,11 @@ def told(found: list[Change], old: Source | None, new: Source) -> list[str]:
         groups.setdefault(key, []).append(change)
     lines = []
     for (name, line), (first, *others) in zip(places, groups.values(), strict=True):
-        also = f" (and so for {', '.join('.'.join(map(str, other.path[:2])) for other in others)})" if others else ""
+        also = (
+            f" (and so for {', '.join('.'.join(map(str, other.path[:2])) for other in others)})"
+            if others
+            else ""
+        )
         lines.append(f"{name}{f':{line}' if line else ''}: {first}{also}")
     return lines
 
@@ -88,7 +96,9 @@ def _values(path: Path, old: Any, new: Any, found: list[Change]) -> None:
 
 def _lists(path: Path, old: list[Any], new: list[Any], found: list[Change]) -> None:
     """Pair what is equal first, so that one entry put in does not change all behind it."""
-    before, after = ([json.dumps(item, sort_keys=True, default=str) for item in items] for items in (old, new))
+    before, after = (
+        [json.dumps(item, sort_keys=True, default=str) for item in items] for items in (old, new)
+    )
     for what, i, j, k, m in SequenceMatcher(None, before, after, autojunk=False).get_opcodes():
         if what == "equal":
             continue
@@ -111,4 +121,4 @@ def _text(value: Any) -> str:
     if _number(value):
         return shown(value)
     text = json.dumps(value, ensure_ascii=False, default=str)
-    return text if len(text) <= LONGEST else f"{text[:LONGEST - 1]}…"
+    return text if len(text) <= LONGEST else f"{text[: LONGEST - 1]}…"

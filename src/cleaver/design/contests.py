@@ -19,41 +19,70 @@ def refer(walk: Walk) -> None:
     for name, ladder in tables.levels.items():
         path: Path = ("levels", name)
         if isinstance(ladder.experience, str):
-            walk.formula(ladder.experience, FormulaNames(walk.known, (), locals=("level",)), (*path, "experience"))
+            walk.formula(
+                ladder.experience, FormulaNames(walk.known, (), locals=("level",)), (*path, "experience")
+            )
         elif ladder.most is not None and ladder.most > len(ladder.experience) + 1:
             leads = len(ladder.experience) + 1
-            walk.source.tell((*path, "most"), f"is {ladder.most}, and the table leads to level {leads}", "write more steps, or a lower most")
-        walk.effects(ladder.do, (*path, "do"), FormulaNames(walk.known, event=walk.known.events["levelled"], locals=("level",)))
+            walk.source.tell(
+                (*path, "most"),
+                f"is {ladder.most}, and the table leads to level {leads}",
+                "write more steps, or a lower most",
+            )
+        walk.effects(
+            ladder.do,
+            (*path, "do"),
+            FormulaNames(walk.known, event=walk.known.events["levelled"], locals=("level",)),
+        )
     for name, record in tables.records.items():
         walk.tally(record, ("records", name))
         if record.count is not None:
-            walk.source.tell(("records", name, "count"), "stands in a record, which has no target", "leave it out: a record that names no way counts")
+            walk.source.tell(
+                ("records", name, "count"),
+                "stands in a record, which has no target",
+                "leave it out: a record that names no way counts",
+            )
 
 
 def _match(walk: Walk, path: Path, match: models.MatchTable) -> None:
     for number, team in enumerate(match.teams):
         if team not in walk.known.teams:
-            walk.source.tell((*path, "teams", number), f"unknown team {team!r}", advice(team, walk.known.teams))
+            walk.source.tell(
+                (*path, "teams", number), f"unknown team {team!r}", advice(team, walk.known.teams)
+            )
         if team in ("running", "winner", "left", "round"):
-            walk.source.tell((*path, "teams", number), f"the name {team!r} is used by paths already", "call the team something else")
+            walk.source.tell(
+                (*path, "teams", number),
+                f"the name {team!r} is used by paths already",
+                "call the team something else",
+            )
     for number, rule in enumerate(match.rules):
         walk.rule(rule, (*path, "rules", number))
     walk.formula(match.win_when, FormulaNames(walk.known, ("self",)), (*path, "win_when"))
     if match.win_at == "all" and [rule.on for rule in match.rules].count("collected") != 1:
-        walk.source.tell((*path, "win_at"), "is \"all\" without exactly one rule on collected", "say what counts: { on = \"collected\", of = … }")
+        walk.source.tell(
+            (*path, "win_at"),
+            'is "all" without exactly one rule on collected',
+            'say what counts: { on = "collected", of = … }',
+        )
 
 
 def _rating(walk: Walk, path: Path, rating: models.Rating) -> None:
     names = FormulaNames(walk.known, ("self",))
     walk.formula(rating.measure, names, (*path, "measure"))
-    for number, mark in enumerate(rating.marks):
-        walk.formula(mark.when, names, (*path, "marks", number, "when"))
-    if bool(rating.steps) == bool(rating.marks):
-        walk.source.tell(path, "needs either steps over a measure, or marks", "give one of them")
+    for number, mark in enumerate(rating.conditions):
+        walk.formula(mark.when, names, (*path, "conditions", number, "when"))
+    if bool(rating.steps) == bool(rating.conditions):
+        walk.source.tell(path, "needs either steps over a measure, or conditions", "give one of them")
     if rating.steps and rating.measure is None:
-        walk.source.tell((*path, "measure"), "is missing: steps of what?", "give a formula, such as measure = \"self.score\"")
+        walk.source.tell(
+            (*path, "measure"), "is missing: steps of what?", 'give a formula, such as measure = "self.score"'
+        )
     rising = rating.better == "higher"
     for number, (one, two) in enumerate(zip(rating.steps, rating.steps[1:], strict=False)):
         if (two <= one) if rising else (two >= one):
-            walk.source.tell((*path, "steps", number + 1), f"is {two:g} after {one:g}; steps go from the first star to the last",
-                             f"they {'rise' if rising else 'fall'} where better = \"{rating.better}\"")
+            walk.source.tell(
+                (*path, "steps", number + 1),
+                f"is {two:g} after {one:g}; steps go from the first star to the last",
+                f'they {"rise" if rising else "fall"} where better = "{rating.better}"',
+            )

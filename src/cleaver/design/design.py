@@ -43,7 +43,8 @@ class Design:
 
     @classmethod
     def from_dict(cls, tables: Mapping[str, Any]) -> Design:
-        """Return a design built in Python: the same tree as the file's, of dictionaries or of `cleaver.design.models`.
+        """Return a design built in Python: the same tree as the file's, of dictionaries or of
+        `cleaver.design.models`.
 
         Raises:
             DesignError: All that is wrong with it, each with its key path.
@@ -51,7 +52,10 @@ class Design:
         >>> Design.from_dict({"actors": {"crate": {"vital": "planks", "meters": {"planks": 20}}}}).title
         'Untitled'
         """
-        from cleaver.design.reading import Source, plain  # pydantic is slow to import, and a game that only restores needs none
+        from cleaver.design.reading import (
+            Source,
+            plain,
+        )  # pydantic is slow to import, and a game that only restores needs none
 
         return build(Source(plain(tables)))
 
@@ -77,7 +81,8 @@ def load_design(path: str | FilePath) -> Design:
     """Return the design in the TOML or JSON file at *path*.
 
     Raises:
-        DesignError: All that is wrong with it at once, each with file, line, key path and what would be right.
+        DesignError: All that is wrong with it at once, each with file, line, key path and what would be
+            right.
     """
     from cleaver.design.reading import read_file  # as above
 

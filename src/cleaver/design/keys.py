@@ -28,14 +28,14 @@ while: flows only while this tag is set = "submerged"
 unless: flows only while this tag is not set = "submerged"
 after_hurt: seconds after the last hurt in which it rests = 3.0
 until: the fraction of the maximum where it stops = 0.5
-every: changes in steps of so many seconds, each with a fact, instead of smoothly = 0.5
+every: changes in steps of so many seconds, each with an event, instead of smoothly = 0.5
 """
 
 _TEXT = {
     "DesignTables": """
 game: title, version of what is saved, tags the host sets = { title = "Lanternreef", version = 1 }
 inputs: numbers that the host gives to formulas, with their defaults = { charge = 1.0 }
-events: facts that the host itself reports = { reached = { fields = { place = "name" } } }
+events: events that the host itself reports = { reached = { fields = { place = "name" } } }
 currencies: whole-number money = { scrip = { start = 5 } }
 items: things that are held = { pearl = { most = 20 } }
 actors: kinds of actors, anything with meters = { eel = { vital = "hide", meters = { hide = 30 } } }
@@ -71,7 +71,8 @@ most: how many one may hold = 20
 size: how much room one takes in the bag = 2
 title: its name for players = "Brass helm"
 """,
-    "Flow": _FLOW, "StatusFlow": f"{_FLOW}\nmeter: the meter that flows = \"air\"",
+    "Flow": _FLOW,
+    "StatusFlow": f'{_FLOW}\nmeter: the meter that flows = "air"',
     "MeterTable": """
 max: its maximum; a bare number for a meter is this = 90
 start: its value at first; full unless given = 0
@@ -86,7 +87,7 @@ saved: outlives the session = true
 """,
     "Guard": """
 zones: places on the body, and what they multiply a hit by = { visor = 3 }
-through: kinds of damage, and what part of them comes through = { venom = 0.5 }
+through: types of damage, and what part of them comes through = { venom = 0.5 }
 armour: taken off every hit = 1
 scale: a formula that every hit is multiplied by; `self` is who is hit = "1 / (1 + near(6))"
 grace: seconds without a hit after one = 0.8
@@ -100,7 +101,7 @@ times: what a critical hit is multiplied by = 2
 """,
     "Attack": """
 amount: what it takes: a number, or a formula over inputs and the attacker = "6 + 6 * charge"
-kind: its kind of damage, which guards know by `through` = "venom"
+type: its type of damage, which guards know by `through` = "venom"
 cooldown: seconds before the same attack may hit the same target again = 1.0
 crit: the chance of a critical hit = { chance = 0.1, times = 2 }
 ignores: steps of the guard it passes by = ["armour"]
@@ -142,9 +143,9 @@ stack: what a second one does: begins anew, adds its time, runs beside the first
 most: how many may run side by side with `add` = 3
 tags: tags it brings = ["slow"]
 flows: what it lets meters do = [ { meter = "air", rate = -2 } ]
-pulses: effects it repeats = [ { every = 0.5, do = [ { hurt = 2, kind = "venom" } ] } ]
+pulses: effects it repeats = [ { every = 0.5, do = [ { hurt = 2, type = "venom" } ] } ]
 deals: what hits of whoever has it are multiplied by = 0.5
-through: what part of a kind of damage comes through = { venom = 2 }
+through: what part of a type of damage comes through = { venom = 2 }
 scale: what hits on whoever has it are multiplied by = 0.5
 """,
     "Pickup": """
@@ -177,7 +178,7 @@ reach: from how far it can be used = 5
 title: its name for players = "Harbour office"
 """,
     "MatchTable": """
-teams: who takes part; every player for himself unless given = ["north", "south"]
+teams: who takes part; each player alone unless given = ["north", "south"]
 rules: rules that hold while it runs, whose score is the match's = [ { on = "collected", of = "pearl", do = [ { score = 1 } ] } ]
 win_at: the score that wins, or "all" there is to collect = 7
 win_when: a formula that ends it = "self.score >= 3"
@@ -187,7 +188,7 @@ friendly_fire: as of teams, while it runs = false
 rounds: how many rounds are played = 3
 title: its name for players = "Salvage race"
 """,
-    "Mark": """
+    "Condition": """
 text: what the star is for = "Come back alive"
 when: the formula that earns it = "self.alive"
 """,
@@ -195,7 +196,7 @@ when: the formula that earns it = "self.alive"
 measure: the formula that is rated = "self.score"
 steps: what each star needs = [20, 60, 120]
 better: whether more or less is better = "lower"
-marks: stars for conditions, in place of steps = [ { text = "Come back alive", when = "self.alive" } ]
+conditions: stars for conditions, in place of steps = [ { text = "Come back alive", when = "self.alive" } ]
 unit: of the measure, for texts = "seconds"
 title: its name for players = "Clean dive"
 """,
@@ -205,7 +206,8 @@ most: the last level; needed with a formula = 10
 do: effects at each new level = [ { raise_max = "suit", amount = 10 } ]
 title: its name for players = "Rank"
 """,
-    "Record": _TALLY, "Fail": _TALLY,
+    "Record": _TALLY,
+    "Fail": _TALLY,
     "Goal": f"""{_TALLY}
 hold: the good that must be held, in place of an event = "pearl"
 hand_over: what is held is taken at turning in = true
@@ -239,7 +241,7 @@ every: seconds from one draw to the next = 86400.0
 title: its name for players = "Eel bane"
 text: what it is for = "Defeat ten eels"
 icon: the host's name for its picture = "eel.png"
-secret: not shown before it is achieved = true
+hidden: not shown before it is achieved = true
 ranks: ranks with the count each needs = {{ bronze = 10, silver = 25 }}
 reward: effects when it is achieved = [ {{ earn = "scrip", amount = 50 }} ]
 """,

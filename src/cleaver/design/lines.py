@@ -1,7 +1,7 @@
 """Lines: where in a TOML or JSON text each key stands.
 
 The parsers of the standard library say what a file holds, but not where. This
-room walks a text that they have already accepted and notes the line of every
+part walks a text that they have already accepted and notes the line of every
 key path, so that a message can point at it. It knows nothing of designs.
 Start at `toml_lines` and `json_lines`.
 """
@@ -14,7 +14,9 @@ Path = tuple[str | int, ...]
 
 _TOKEN = re.compile(
     r'(?P<string>"""(?:[^"\\]|\\.|"(?!""))*"{3,5}|\'\'\'(?:[^\']|\'(?!\'\'))*\'{3,5}|"(?:[^"\\\n]|\\.)*"|\'[^\'\n]*\')'
-    r"|(?P<comment>\#[^\n]*)|(?P<newline>\n)|(?P<mark>[\[\]{}=,.:])|(?P<bare>[^\s\[\]{}=,.:\"'#]+)|(?P<space>[^\S\n]+)", re.DOTALL)
+    r"|(?P<comment>\#[^\n]*)|(?P<newline>\n)|(?P<mark>[\[\]{}=,.:])|(?P<bare>[^\s\[\]{}=,.:\"'#]+)|(?P<space>[^\S\n]+)",
+    re.DOTALL,
+)
 
 
 class _Tokens:
@@ -88,7 +90,9 @@ def _value(tokens: _Tokens, path: Path, found: dict[Path, int], ends: str) -> No
                 tokens.skip_newlines()
         tokens.take()
     else:
-        while tokens.peek()[0] not in ("newline", "end") and not (tokens.peek()[0] == "mark" and tokens.peek()[1] in ends):
+        while tokens.peek()[0] not in ("newline", "end") and not (
+            tokens.peek()[0] == "mark" and tokens.peek()[1] in ends
+        ):
             tokens.take()
 
 

@@ -10,7 +10,15 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field, PlainValidator, WithJsonSchema
+from pydantic import (
+    AfterValidator,
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    PlainValidator,
+    WithJsonSchema,
+)
 from pydantic_core import PydanticCustomError
 
 from cleaver.design.vocabulary import EVENTS, IGNORABLE, KEEPS, NEEDS_AMOUNT, RESERVED, TARGETS, VERBS
@@ -22,14 +30,28 @@ SHORTEST = 0.001  # seconds: a span that is shorter is an error, or time would s
 
 
 def _word(value: str) -> str:
-    if not value.isascii() or not value or not value[0].isalpha() or not value.replace("_", "").isalnum() or value != value.lower():
-        raise PydanticCustomError("word", "{value} is no name; names are lower-case words joined by underscores, such as brass_helm", {"value": repr(value)})
+    if (
+        not value.isascii()
+        or not value
+        or not value[0].isalpha()
+        or not value.replace("_", "").isalnum()
+        or value != value.lower()
+    ):
+        raise PydanticCustomError(
+            "word",
+            "{value} is no name; names are lower-case words joined by underscores, such as brass_helm",
+            {"value": repr(value)},
+        )
     return value
 
 
 def _unreserved(value: str) -> str:
     if value in RESERVED:
-        raise PydanticCustomError("reserved", "the name {value} is used by paths and formulas already; choose another", {"value": repr(value)})
+        raise PydanticCustomError(
+            "reserved",
+            "the name {value} is used by paths and formulas already; choose another",
+            {"value": repr(value)},
+        )
     return value
 
 
@@ -37,22 +59,34 @@ def _amount(value: Any) -> float | str:
     if isinstance(value, str):
         return value
     if isinstance(value, bool) or not isinstance(value, (int, float)):
-        raise PydanticCustomError("amount", "must be a number or a formula in quotes, not {value}", {"value": repr(value)})
+        raise PydanticCustomError(
+            "amount", "must be a number or a formula in quotes, not {value}", {"value": repr(value)}
+        )
     if not value >= 0 or value > WHOLE_LIMIT:
-        raise PydanticCustomError("amount", "is {value}; amounts are 0 or more and finite: the direction is in the verb (heal, hurt), never in the sign",
-                                  {"value": repr(value)})
+        raise PydanticCustomError(
+            "amount",
+            "is {value}; amounts are 0 or more and finite: the direction is in the verb (heal, hurt), never "
+            "in the sign",
+            {"value": repr(value)},
+        )
     return value
 
 
 def _formula(value: Any) -> str:
     if isinstance(value, bool) or not isinstance(value, (str, int, float)):
-        raise PydanticCustomError("formula", "must be a formula in quotes, not {value}", {"value": repr(value)})
+        raise PydanticCustomError(
+            "formula", "must be a formula in quotes, not {value}", {"value": repr(value)}
+        )
     return str(value)
 
 
 def _span(value: float) -> float:
     if 0 < value < SHORTEST:
-        raise PydanticCustomError("span", "is {value}; a span of time is 0, or {shortest} s and more", {"value": repr(value), "shortest": SHORTEST})
+        raise PydanticCustomError(
+            "span",
+            "is {value}; a span of time is 0, or {shortest} s and more",
+            {"value": repr(value), "shortest": SHORTEST},
+        )
     return value
 
 
@@ -61,7 +95,9 @@ _AMOUNT_SCHEMA = {"anyOf": [{"type": "number", "minimum": 0}, {"type": "string",
 Word = Annotated[str, AfterValidator(_word), _WORD_SCHEMA]
 Name = Annotated[str, AfterValidator(_word), AfterValidator(_unreserved), _WORD_SCHEMA]
 Amount = Annotated[float | str, PlainValidator(_amount), WithJsonSchema(_AMOUNT_SCHEMA)]
-FormulaText = Annotated[str, PlainValidator(_formula), WithJsonSchema({"type": "string", "description": "a formula"})]
+FormulaText = Annotated[
+    str, PlainValidator(_formula), WithJsonSchema({"type": "string", "description": "a formula"})
+]
 Number = Annotated[float, Field(allow_inf_nan=False, strict=True)]
 Positive = Annotated[float, Field(gt=0, le=WHOLE_LIMIT, allow_inf_nan=False, strict=True)]
 NotNegative = Annotated[float, Field(ge=0, le=WHOLE_LIMIT, allow_inf_nan=False, strict=True)]
@@ -78,18 +114,28 @@ def _win_at(value: Any) -> float | str:
     if value == "all":
         return "all"
     if isinstance(value, bool) or not isinstance(value, (int, float)) or not 0 < value <= WHOLE_LIMIT:
-        raise PydanticCustomError("win_at", "is {value}; it must be a number above 0, or \"all\"", {"value": repr(value)})
+        raise PydanticCustomError(
+            "win_at", 'is {value}; it must be a number above 0, or "all"', {"value": repr(value)}
+        )
     return value
 
 
 def _experience(value: Any) -> str | tuple[int, ...]:
     if isinstance(value, str):
         return value
-    if isinstance(value, (list, tuple)) and value and all(isinstance(step, int) and not isinstance(step, bool) and step > 0 for step in value):
+    if (
+        isinstance(value, (list, tuple))
+        and value
+        and all(isinstance(step, int) and not isinstance(step, bool) and step > 0 for step in value)
+    ):
         return tuple(value)
     if isinstance(value, (int, float)) and not isinstance(value, bool) and value >= 1:
         return str(value)
-    raise PydanticCustomError("experience", "is {value}; it must be a formula of `level`, or a list of whole numbers above 0", {"value": repr(value)})
+    raise PydanticCustomError(
+        "experience",
+        "is {value}; it must be a formula of `level`, or a list of whole numbers above 0",
+        {"value": repr(value)},
+    )
 
 
 class Table(BaseModel):
@@ -103,7 +149,11 @@ class Table(BaseModel):
 
 
 def _written(model: BaseModel) -> dict[str, Any]:
-    return {field.alias or name: getattr(model, name) for name, field in type(model).model_fields.items() if name in model.model_fields_set}
+    return {
+        field.alias or name: getattr(model, name)
+        for name, field in type(model).model_fields.items()
+        if name in model.model_fields_set
+    }
 
 
 class Effect(Table):
@@ -118,19 +168,33 @@ class Effect(Table):
     def written(self) -> dict[str, Any]:
         """Return the effect as it stands in a file."""
         rest = {"to": self.to, "when": self.when}
-        return {self.verb: self.operand, **self.beside, **{key: value for key, value in rest.items() if value is not None}}
+        return {
+            self.verb: self.operand,
+            **self.beside,
+            **{key: value for key, value in rest.items() if value is not None},
+        }
 
 
 def _effect(value: Any) -> Effect:
     if isinstance(value, Effect):
         return value
     if not isinstance(value, dict):
-        raise PydanticCustomError("effect", "must be a table such as {{ heal = 25 }}, not {value}", {"value": repr(value)})
+        raise PydanticCustomError(
+            "effect",
+            "must be a table such as {example}, not {value}",
+            {"example": "{ heal = 25 }", "value": repr(value)},
+        )
     given = [key for key in value if key in VERBS]
     if len(given) != 1:
         near = [f"{key!r} (did you mean {nearest(key, VERBS)!r}?)" for key in value if nearest(key, VERBS)]
-        trouble = f"has two verbs: {', '.join(given)}; write two effects" if given else f"has no verb{': ' + ', '.join(near) if near else ''}"
-        raise PydanticCustomError("effect", "{trouble}; the verbs are {known}", {"trouble": trouble, "known": ", ".join(VERBS)})
+        trouble = (
+            f"has two verbs: {', '.join(given)}; write two effects"
+            if given
+            else f"has no verb{': ' + ', '.join(near) if near else ''}"
+        )
+        raise PydanticCustomError(
+            "effect", "{trouble}; the verbs are {known}", {"trouble": trouble, "known": ", ".join(VERBS)}
+        )
     verb = given[0]
     spec = VERBS[verb]
     beside_kinds = dict(spec.beside)
@@ -142,26 +206,50 @@ def _effect(value: Any) -> Effect:
             known = [*beside_kinds, "to", "when"]
             near_key = nearest(key, known)
             hint = f"; did you mean {near_key!r}?" if near_key else ""
-            raise PydanticCustomError("effect", "unknown key {key} beside {verb}{hint} (known: {known})",
-                                      {"key": repr(key), "verb": verb, "hint": hint, "known": ", ".join(known)})
+            raise PydanticCustomError(
+                "effect",
+                "unknown key {key} beside {verb}{hint} (known: {known})",
+                {"key": repr(key), "verb": verb, "hint": hint, "known": ", ".join(known)},
+            )
         beside[key] = _operand(beside_kinds.get(key, "field"), item, f"{key} of {verb}")
     if verb in NEEDS_AMOUNT and "amount" not in beside:
-        raise PydanticCustomError("effect", "{verb} has no amount; write {{ {verb} = {operand}, amount = 10 }}", {"verb": verb, "operand": repr(value[verb])})
+        raise PydanticCustomError(
+            "effect",
+            "{verb} has no amount; write {example}",
+            {"verb": verb, "example": f"{{ {verb} = {value[verb]!r}, amount = 10 }}"},
+        )
     to, when = value.get("to"), value.get("when")
     if to is not None and to not in TARGETS:
-        raise PydanticCustomError("effect", "to is {to}; it must be one of {known}", {"to": repr(to), "known": ", ".join(TARGETS)})
-    return Effect(verb=verb, operand=_operand(spec.operand, value[verb], verb), beside=beside, to=to, when=None if when is None else _formula(when))
+        raise PydanticCustomError(
+            "effect", "to is {to}; it must be one of {known}", {"to": repr(to), "known": ", ".join(TARGETS)}
+        )
+    return Effect(
+        verb=verb,
+        operand=_operand(spec.operand, value[verb], verb),
+        beside=beside,
+        to=to,
+        when=None if when is None else _formula(when),
+    )
 
 
 def _operand(kind: str, value: Any, what: str) -> Any:
     """Return what stands behind a verb or a key beside it, if it has the right shape."""
+
     def refuse(wanted: str) -> PydanticCustomError:
-        return PydanticCustomError("effect", "{what} must be {wanted}, not {value}", {"what": what, "wanted": wanted, "value": repr(value)})
+        return PydanticCustomError(
+            "effect",
+            "{what} must be {wanted}, not {value}",
+            {"what": what, "wanted": wanted, "value": repr(value)},
+        )
 
     if kind == "amount":
         return _amount(value)
     if kind in ("fraction", "seconds"):
-        if isinstance(value, bool) or not isinstance(value, (int, float)) or not 0 <= value <= (1 if kind == "fraction" else LONGEST):
+        if (
+            isinstance(value, bool)
+            or not isinstance(value, (int, float))
+            or not 0 <= value <= (1 if kind == "fraction" else LONGEST)
+        ):
             raise refuse("a number from 0 to 1" if kind == "fraction" else "a number of seconds")
     elif kind == "steps":
         wrong = [step for step in value if step not in IGNORABLE] if isinstance(value, list) else [value]
@@ -179,18 +267,38 @@ def _operand(kind: str, value: Any, what: str) -> Any:
 
 
 def _effect_schema() -> dict[str, Any]:
-    shapes = {"amount": _AMOUNT_SCHEMA, "fraction": {"type": "number", "minimum": 0, "maximum": 1}, "seconds": {"type": "number", "minimum": 0},
-              "steps": {"type": "array", "items": {"enum": list(IGNORABLE)}}, "keep": {"enum": list(KEEPS)}}
+    shapes = {
+        "amount": _AMOUNT_SCHEMA,
+        "fraction": {"type": "number", "minimum": 0, "maximum": 1},
+        "seconds": {"type": "number", "minimum": 0},
+        "steps": {"type": "array", "items": {"enum": list(IGNORABLE)}},
+        "keep": {"enum": list(KEEPS)},
+    }
     tables = []
     for verb, spec in VERBS.items():
-        keys = {verb: shapes.get(spec.operand, {"type": "string"}), "to": {"enum": list(TARGETS)}, "when": {"type": "string", "description": "a formula"}}
+        keys = {
+            verb: shapes.get(spec.operand, {"type": "string"}),
+            "to": {"enum": list(TARGETS)},
+            "when": {"type": "string", "description": "a formula"},
+        }
         keys.update({key: shapes.get(kind, {"type": "string"}) for key, kind in spec.beside})
         required = [verb, "amount"] if verb in NEEDS_AMOUNT else [verb]
-        tables.append({"title": verb, "type": "object", "properties": keys, "required": required, "additionalProperties": spec.free})
+        tables.append(
+            {
+                "title": verb,
+                "type": "object",
+                "properties": keys,
+                "required": required,
+                "additionalProperties": spec.free,
+            }
+        )
     return {"anyOf": tables}
 
 
-Effects = Annotated[tuple[Annotated[Effect, PlainValidator(_effect), WithJsonSchema(_effect_schema())], ...], Field(strict=False)]
+Effects = Annotated[
+    tuple[Annotated[Effect, PlainValidator(_effect), WithJsonSchema(_effect_schema())], ...],
+    Field(strict=False),
+]
 
 
 def _words(value: Any) -> Any:
@@ -206,7 +314,8 @@ EventName = Annotated[str, _EVENT_SCHEMA]
 class Matcher(BaseModel):
     """What picks events: `on` one, `of` the other party, any field by its name, `where` a formula.
 
-    `defeated` and `struck` leave out what one does to oneself or one's own side, `mended` only oneself, unless `own_side`.
+    `defeated` and `struck` leave out what one does to oneself or one's own side, `mended` only oneself,
+    unless `own_side`.
     """
 
     model_config = ConfigDict(extra="allow", frozen=True, populate_by_name=True)
@@ -261,7 +370,7 @@ class Game(Table):
 
 
 class Event(Table):
-    """A fact of the host's own."""
+    """An event of the host's own."""
 
     fields: dict[Word, Literal["name", "number"]] = {}
 
@@ -345,10 +454,11 @@ class Attack(Table):
     """The definition of a hit."""
 
     amount: Amount
-    kind: Word | None = None
+    type: Word | None = None
     cooldown: Seconds = 0
     crit: Crit | None = None
-    ignores: tuple[Literal[IGNORABLE], ...] = ()  # type: ignore[valid-type]  # the table is the one list of steps
+    # The table is the one list of steps
+    ignores: tuple[Literal[IGNORABLE], ...] = ()  # type: ignore[valid-type]
     do: Effects = ()
 
 
@@ -456,8 +566,11 @@ class MatchTable(Table):
 
     teams: tuple[Word, ...] = ()
     rules: tuple[Rule, ...] = ()
-    win_at: Annotated[float | Literal["all"] | None, PlainValidator(_win_at),
-                      WithJsonSchema({"anyOf": [{"type": "number", "exclusiveMinimum": 0}, {"const": "all"}]})] = None
+    win_at: Annotated[
+        float | Literal["all"] | None,
+        PlainValidator(_win_at),
+        WithJsonSchema({"anyOf": [{"type": "number", "exclusiveMinimum": 0}, {"const": "all"}]}),
+    ] = None
     win_when: FormulaText | None = None
     time_limit: Period | None = None
     on_tie: Literal["draw", "extra_time"] = "draw"
@@ -466,7 +579,7 @@ class MatchTable(Table):
     title: Text = ""
 
 
-class Mark(Table):
+class Condition(Table):
     """A star for a condition that holds."""
 
     text: Text
@@ -474,12 +587,12 @@ class Mark(Table):
 
 
 class Rating(Table):
-    """Stars for a result: `steps` over a `measure`, or `marks`."""
+    """Stars for a result: `steps` over a `measure`, or `conditions`."""
 
     measure: FormulaText | None = None
     steps: tuple[Number, ...] = ()
     better: Literal["higher", "lower"] = "higher"
-    marks: tuple[Mark, ...] = ()
+    conditions: tuple[Condition, ...] = ()
     unit: Text = "points"
     title: Text = ""
 
@@ -487,8 +600,18 @@ class Rating(Table):
 class LevelLadder(Table):
     """Ranks reached by experience."""
 
-    experience: Annotated[str | tuple[int, ...], PlainValidator(_experience), WithJsonSchema(
-        {"anyOf": [{"type": "string", "description": "a formula of `level`"}, {"type": "array", "items": {"type": "integer", "minimum": 1}}]})]
+    experience: Annotated[
+        str | tuple[int, ...],
+        PlainValidator(_experience),
+        WithJsonSchema(
+            {
+                "anyOf": [
+                    {"type": "string", "description": "a formula of `level`"},
+                    {"type": "array", "items": {"type": "integer", "minimum": 1}},
+                ]
+            }
+        ),
+    ]
     most: Annotated[int, Field(ge=2, le=10_000, strict=True)] | None = None
     do: Effects = ()
     title: Text = ""
@@ -548,7 +671,7 @@ class Achievement(Tallying):
     title: Text = ""
     text: Text = ""
     icon: Text = ""
-    secret: Truth = False
+    hidden: Truth = False
     ranks: dict[Word, Annotated[int, Field(ge=1, le=WHOLE_LIMIT, strict=True)]] = {}
     reward: Effects = ()
 
@@ -579,15 +702,48 @@ class Saves(Table):
 
     changes: tuple[Change, ...] = ()
 
-    include: tuple[Literal["currencies", "items", "exchanges", "levels", "quests", "achievements", "ratings", "records", "lives"], ...] = (
-        "currencies", "items", "exchanges", "levels", "quests", "achievements", "ratings", "records", "lives")
+    include: tuple[
+        Literal[
+            "currencies",
+            "items",
+            "exchanges",
+            "levels",
+            "quests",
+            "achievements",
+            "ratings",
+            "records",
+            "lives",
+        ],
+        ...,
+    ] = (
+        "currencies",
+        "items",
+        "exchanges",
+        "levels",
+        "quests",
+        "achievements",
+        "ratings",
+        "records",
+        "lives",
+    )
 
 
 NAMED: dict[str, type[BaseModel]] = {
-    "events": Event, "currencies": Currency, "items": Item, "actors": Actor, "statuses": Status, "pickups": Pickup,
-    "exchanges": Exchange, "teams": Team, "matches": MatchTable,
-    "ratings": Rating, "levels": LevelLadder, "records": Record,
-    "quests": Quest, "quest_sets": QuestSet, "achievements": Achievement,
+    "events": Event,
+    "currencies": Currency,
+    "items": Item,
+    "actors": Actor,
+    "statuses": Status,
+    "pickups": Pickup,
+    "exchanges": Exchange,
+    "teams": Team,
+    "matches": MatchTable,
+    "ratings": Rating,
+    "levels": LevelLadder,
+    "records": Record,
+    "quests": Quest,
+    "quest_sets": QuestSet,
+    "achievements": Achievement,
 }
 """Sections that are tables of named entries, in the order they are checked."""
 

@@ -23,7 +23,12 @@ def gather(tables: models.DesignTables, source: Source) -> Known:
         known.events[name] = EventSpec(name, tuple(event.fields.items()))
     for name in section("events"):
         known.events.setdefault(name, EventSpec(name, ()))
-    known.currencies, known.pickups, known.kinds, known.statuses = section("currencies"), section("pickups"), section("actors"), section("statuses")
+    known.currencies, known.pickups, known.kinds, known.statuses = (
+        section("currencies"),
+        section("pickups"),
+        section("actors"),
+        section("statuses"),
+    )
     known.teams, known.items, known.exchanges = section("teams"), section("items"), section("exchanges")
     known.levels, known.ratings, known.records = section("levels"), section("ratings"), section("records")
     known.quests, known.achievements = section("quests"), section("achievements")
@@ -34,8 +39,12 @@ def gather(tables: models.DesignTables, source: Source) -> Known:
         teams = entry.get("teams", ()) if isinstance(entry, dict) else ()
         known.matches[name] = tuple(str(team) for team in teams) if isinstance(teams, list) else ()
     raw_actors = [entry for entry in entries_of(source, "actors").values() if isinstance(entry, dict)]
-    known.meters = ordered(name for entry in raw_actors if isinstance(entry.get("meters"), dict) for name in entry["meters"])
-    known.attacks = ordered(name for entry in raw_actors if isinstance(entry.get("attacks"), dict) for name in entry["attacks"])
+    known.meters = ordered(
+        name for entry in raw_actors if isinstance(entry.get("meters"), dict) for name in entry["meters"]
+    )
+    known.attacks = ordered(
+        name for entry in raw_actors if isinstance(entry.get("attacks"), dict) for name in entry["attacks"]
+    )
     known.zones = ordered(zone for actor in tables.actors.values() for zone in actor.guard.zones)
     known.hurts = ordered(_kinds_of_damage(tables))
     known.tags = ordered(_tags(tables))
@@ -87,10 +96,14 @@ def all_rules(tables: models.DesignTables) -> Iterable[models.Rule]:
 def _kinds_of_damage(tables: models.DesignTables) -> Iterable[str]:
     for actor in tables.actors.values():
         yield from actor.guard.through
-        yield from (attack.kind for attack in actor.attacks.values() if attack.kind)
+        yield from (attack.type for attack in actor.attacks.values() if attack.type)
     for status in tables.statuses.values():
         yield from status.through
-    yield from (effect.beside["kind"] for effect in _all_effects(tables) if effect.verb == "hurt" and "kind" in effect.beside)
+    yield from (
+        effect.beside["type"]
+        for effect in _all_effects(tables)
+        if effect.verb == "hurt" and "type" in effect.beside
+    )
 
 
 def _tags(tables: models.DesignTables) -> Iterable[str]:
@@ -107,11 +120,13 @@ def _tags(tables: models.DesignTables) -> Iterable[str]:
     for pickup in tables.pickups.values():
         yield from pickup.tags
     yield from (str(effect.operand) for effect in _all_effects(tables) if effect.verb in ("tag", "untag"))
-    tallies: list[models.Matcher] = [*all_rules(tables), *tables.records.values(), *tables.achievements.values()]
+    tallies: list[models.Matcher] = [
+        *all_rules(tables),
+        *tables.records.values(),
+        *tables.achievements.values(),
+    ]
     for quest in tables.quests.values():
         tallies += [*quest.goals, *quest.fails]
     for matcher in tallies:
         if matcher.on in ("tagged", "untagged") and isinstance(matcher.fields().get("tag"), str):
             yield matcher.fields()["tag"]
-
-

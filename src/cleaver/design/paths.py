@@ -2,7 +2,7 @@
 
 `ana.suit.fraction`, `self.quest.drowned_bells.goal1`, `pickups.pearl.left`: one
 grammar for designs and scripts. A path is understood here and read at run time
-by `core.names`; values are not known in this room. Start at `FormulaNames`.
+by `core.names`; values are not known in this part. Start at `FormulaNames`.
 """
 
 from __future__ import annotations
@@ -28,8 +28,29 @@ class Path(namedtuple("Path", ("root", "what", "name", "part", "type"))):
 class Known:
     """Every name a design defines, by what it names."""
 
-    __slots__ = ("achievements", "attacks", "currencies", "events", "exchanges", "goals", "hurts", "inputs", "items", "kinds", "levels", "matches", "meters",
-                 "pickups", "quests", "ratings", "records", "statuses", "tags", "teams", "zones")
+    __slots__ = (
+        "achievements",
+        "attacks",
+        "currencies",
+        "events",
+        "exchanges",
+        "goals",
+        "hurts",
+        "inputs",
+        "items",
+        "kinds",
+        "levels",
+        "matches",
+        "meters",
+        "pickups",
+        "quests",
+        "ratings",
+        "records",
+        "statuses",
+        "tags",
+        "teams",
+        "zones",
+    )
 
     def __init__(self) -> None:
         self.inputs: dict[str, float] = {}
@@ -62,14 +83,28 @@ class Known:
         return name
 
 
-_PLAIN: dict[str, Type] = {"alive": "truth", "lives": "number", "team": "text", "tags": "words", "statuses": "words", "kind": "text", "player": "truth",
-                           "owner": "text", "score": "number", "x": "number", "y": "number", "z": "number"}
+_PLAIN: dict[str, Type] = {
+    "alive": "truth",
+    "lives": "number",
+    "team": "text",
+    "tags": "words",
+    "statuses": "words",
+    "kind": "text",
+    "player": "truth",
+    "owner": "text",
+    "score": "number",
+    "x": "number",
+    "y": "number",
+    "z": "number",
+}
 
 
 def actor_path(root: str, parts: Sequence[str], known: Known) -> Path:
     """Return what ``root.parts`` is, for a root that is an actor."""
     if not parts:
-        raise UnknownNameError("path", root, (f"{root}.alive", f"{root}.{known.meters[0] if known.meters else 'score'}"))
+        raise UnknownNameError(
+            "path", root, (f"{root}.alive", f"{root}.{known.meters[0] if known.meters else 'score'}")
+        )
     first, rest = parts[0], list(parts[1:])
     whole = ".".join((root, *parts))
     if first in _PLAIN and not rest:
@@ -104,8 +139,18 @@ def actor_path(root: str, parts: Sequence[str], known: Known) -> Path:
 
 
 def _actor_names(known: Known) -> tuple[str, ...]:
-    more = [name for name, there in (("bag", known.items), ("quest", known.quests), ("stars", known.ratings), ("rated", known.ratings),
-                                     ("achieved", known.achievements), ("record", known.records)) if there]
+    more = [
+        name
+        for name, there in (
+            ("bag", known.items),
+            ("quest", known.quests),
+            ("stars", known.ratings),
+            ("rated", known.ratings),
+            ("achieved", known.achievements),
+            ("record", known.records),
+        )
+        if there
+    ]
     return (*known.meters, *known.currencies, *known.items, *known.levels, *_PLAIN, *more)
 
 
@@ -174,7 +219,13 @@ class FormulaNames(Names):
         locals: Further plain numbers (`level`, `bought`, a pickup's own inputs).
     """
 
-    def __init__(self, known: Known, roots: Iterable[str] = ("self", "source"), event: EventSpec | None = None, locals: Iterable[str] = ()) -> None:
+    def __init__(
+        self,
+        known: Known,
+        roots: Iterable[str] = ("self", "source"),
+        event: EventSpec | None = None,
+        locals: Iterable[str] = (),
+    ) -> None:
         self.known, self.roots, self.event, self.locals = known, tuple(roots), event, tuple(locals)
 
     def path(self, parts: Parts) -> tuple[Type, Any]:
@@ -199,7 +250,13 @@ class FormulaNames(Names):
                 return Path("", "input", first, "", "number")
             if first in fields:
                 return Path("event", "field", first, "", fields[first])
-        hint = [*self.locals, *fields, *self.known.inputs, *(f"{root}.{name}" for root in self.roots for name in _actor_names(self.known)), "now"]
+        hint = [
+            *self.locals,
+            *fields,
+            *self.known.inputs,
+            *(f"{root}.{name}" for root in self.roots for name in _actor_names(self.known)),
+            "now",
+        ]
         raise UnknownNameError("name", ".".join(parts), hint)
 
     def fields(self) -> Mapping[str, Type]:
@@ -224,4 +281,3 @@ def call_path(function: str, word: str, known: Known, root: str) -> Path:
         return Path("", "pickups", known.need("pickup", word, known.pickups), "placed", "number")
     known.need("item or currency", word, (*known.items, *known.currencies))
     return Path(root, "currency" if word in known.currencies else "item", word, "", "number")
-

@@ -22,12 +22,18 @@ def refer(walk: Walk) -> None:
     for name, achievement in tables.achievements.items():
         path: Path = ("achievements", name)
         if achievement.on:
-            walk.tally(achievement, path, ("title", "text", "icon", "secret", "ranks", "reward"))
+            walk.tally(achievement, path, ("title", "text", "icon", "hidden", "ranks", "reward"))
         elif achievement.fields():
             key = next(iter(achievement.fields()))
-            walk.source.tell((*path, key), f"unknown key {key!r}", advice(key, ["on", "title", "text", "icon", "secret", "ranks", "reward"]))
+            walk.source.tell(
+                (*path, key),
+                f"unknown key {key!r}",
+                advice(key, ["on", "title", "text", "icon", "hidden", "ranks", "reward"]),
+            )
         if achievement.count == "all":
-            walk.source.tell((*path, "count"), "is \"all\"", "an achievement lasts longer than any placement: give a number")
+            walk.source.tell(
+                (*path, "count"), 'is "all"', "an achievement lasts longer than any placement: give a number"
+            )
         walk.effects(achievement.reward, (*path, "reward"), FormulaNames(walk.known, ("self",)))
 
 
@@ -44,27 +50,49 @@ def _quest(walk: Walk, path: Path, quest: models.Quest) -> None:
     if not required:
         walk.source.tell((*path, "goals"), "are all optional", "let at least one be needed")
     if quest.needs_goals is not None and quest.needs_goals > required:
-        walk.source.tell((*path, "needs_goals"), f"is {quest.needs_goals} of {required} goals", f"ask for {required} or fewer")
+        walk.source.tell(
+            (*path, "needs_goals"),
+            f"is {quest.needs_goals} of {required} goals",
+            f"ask for {required} or fewer",
+        )
 
 
 def _goal(walk: Walk, path: Path, goal: models.Goal) -> None:
     if bool(goal.on) == bool(goal.hold):
-        walk.source.tell(path, "needs either an event (on) or something held (hold)", "write { on = \"defeated\", of = … } or { hold = \"pearl\" }")
+        walk.source.tell(
+            path,
+            "needs either an event (on) or something held (hold)",
+            'write { on = "defeated", of = … } or { hold = "pearl" }',
+        )
         return
     if goal.on:
         walk.tally(goal, path, _GOAL_KEYS)
         if goal.count == "all" and goal.on != "collected":
-            walk.source.tell((*path, "count"), f"is \"all\" on {goal.on}", "only what is placed can be collected all: on = \"collected\"")
+            walk.source.tell(
+                (*path, "count"),
+                f'is "all" on {goal.on}',
+                'only what is placed can be collected all: on = "collected"',
+            )
     else:
         goods = (*walk.known.currencies, *walk.known.items)
         if goal.hold not in goods:
-            walk.source.tell((*path, "hold"), f"unknown currency or item {goal.hold!r}", advice(str(goal.hold), goods))
+            walk.source.tell(
+                (*path, "hold"), f"unknown currency or item {goal.hold!r}", advice(str(goal.hold), goods)
+            )
         for key in goal.fields():
-            walk.source.tell((*path, key), f"unknown key {key!r} beside hold", advice(key, [*_GOAL_KEYS, "count"]))
+            walk.source.tell(
+                (*path, key), f"unknown key {key!r} beside hold", advice(key, [*_GOAL_KEYS, "count"])
+            )
         if isinstance(goal.count, str):
             walk.formula(goal.count, FormulaNames(walk.known, ("self",)), (*path, "count"))
     if goal.hand_over and not goal.hold:
-        walk.source.tell((*path, "hand_over"), "stands on a goal that holds nothing", "say what is handed over: hold = …")
+        walk.source.tell(
+            (*path, "hand_over"), "stands on a goal that holds nothing", "say what is handed over: hold = …"
+        )
     walk.effects(goal.reward, (*path, "reward"), FormulaNames(walk.known, ("self",)))
     if goal.reward and not goal.optional:
-        walk.source.tell((*path, "reward"), "stands on a goal that is not optional", "put it into the quest's reward, or say optional = true")
+        walk.source.tell(
+            (*path, "reward"),
+            "stands on a goal that is not optional",
+            "put it into the quest's reward, or say optional = true",
+        )

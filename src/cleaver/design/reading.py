@@ -15,14 +15,27 @@ from typing import Any
 
 from cleaver.design.lines import Path, json_lines, toml_lines
 from cleaver.design.models import Matcher, Table
-from cleaver.errors import DesignError, Problem, advice
+from cleaver.errors import DesignError, Problem, advice, unreadable
 
 MAX_BYTES = 4_000_000
 MAX_DEPTH = 30
 MAX_KEYS = 200_000
 
 Tree = dict[str, Any]
-ALIKE = ("actors", "currencies", "items", "statuses", "pickups", "exchanges", "matches", "ratings", "levels", "quests", "achievements", "records")
+ALIKE = (
+    "actors",
+    "currencies",
+    "items",
+    "statuses",
+    "pickups",
+    "exchanges",
+    "matches",
+    "ratings",
+    "levels",
+    "quests",
+    "achievements",
+    "records",
+)
 """Sections whose entries may say `like`; attacks and pulses of one actor may too."""
 
 
@@ -39,13 +52,24 @@ class Source:
         for count in range(len(path), 0, -1):
             if path[:count] in self.lines:
                 inherited = self._inherited(path)
-                return self.lines[inherited] if count < len(path) and inherited in self.lines else self.lines[path[:count]]
+                return (
+                    self.lines[inherited]
+                    if count < len(path) and inherited in self.lines
+                    else self.lines[path[:count]]
+                )
         return 0
 
     def _inherited(self, path: Path) -> Path:
         seen = 0
         while path not in self.lines and seen < MAX_DEPTH:
-            above = next((self.parents[path[:count]] + path[count:] for count in range(len(path), 0, -1) if path[:count] in self.parents), None)
+            above = next(
+                (
+                    self.parents[path[:count]] + path[count:]
+                    for count in range(len(path), 0, -1)
+                    if path[:count] in self.parents
+                ),
+                None,
+            )
             if above is None:
                 break
             path, seen = above, seen + 1
@@ -53,7 +77,9 @@ class Source:
 
     def tell(self, path: Path, wrong: str, right: str = "") -> None:
         """Note a problem at *path*."""
-        key = ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in path).replace(".[", "[")
+        key = ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in path).replace(
+            ".[", "["
+        )
         problem = Problem(self.name, self.line(path), key, wrong, right)
         if problem not in self.problems:
             self.problems.append(problem)
@@ -70,12 +96,16 @@ def read_file(path: str | FilePath) -> Source:
     try:
         size = path.stat().st_size
         if size > MAX_BYTES:
-            raise DesignError([Problem(name, 0, "", f"is {size:,} bytes long", f"a design file may have {MAX_BYTES:,}")])
+            raise DesignError(
+                [Problem(name, 0, "", f"is {size:,} bytes long", f"a design file may have {MAX_BYTES:,}")]
+            )
         text = path.read_bytes().decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise DesignError([Problem(name, 0, "", f"is not UTF-8 text (byte {error.start})", "save it as UTF-8")]) from None
+        raise DesignError(
+            [Problem(name, 0, "", f"is not UTF-8 text (byte {error.start})", "save it as UTF-8")]
+        ) from None
     except OSError as error:
-        raise DesignError([Problem(str(path), 0, "", f"cannot be read: {error.strerror or error}", "check the path")]) from None
+        raise DesignError([Problem(str(path), 0, "", unreadable(error), "check the path")]) from None
     return read_text(text, name, json_file=path.suffix.lower() == ".json")
 
 
@@ -86,15 +116,27 @@ def read_text(text: str, name: str = "design", *, json_file: bool = False) -> So
     except tomllib.TOMLDecodeError as error:
         message, _, place = str(error).partition(" (at ")
         line = int("".join(c for c in place.partition("line ")[2].partition(",")[0] if c.isdigit()) or 0)
-        raise DesignError([Problem(name, line or text.count("\n") + 1, "", f"is no valid TOML: {message}", place.rstrip(")"))]) from None
+        raise DesignError(
+            [
+                Problem(
+                    name, line or text.count("\n") + 1, "", f"is no valid TOML: {message}", place.rstrip(")")
+                )
+            ]
+        ) from None
     except json.JSONDecodeError as error:
-        raise DesignError([Problem(name, error.lineno, "", f"is no valid JSON: {error.msg}", f"column {error.colno}")]) from None
+        raise DesignError(
+            [Problem(name, error.lineno, "", f"is no valid JSON: {error.msg}", f"column {error.colno}")]
+        ) from None
     except ValueError as error:
         raise DesignError([Problem(name, 0, "", f"cannot be read: {error}", "")]) from None
     except RecursionError:
-        raise DesignError([Problem(name, 0, "", "is nested too deeply", f"at most {MAX_DEPTH} levels")]) from None
+        raise DesignError(
+            [Problem(name, 0, "", "is nested too deeply", f"at most {MAX_DEPTH} levels")]
+        ) from None
     if not isinstance(tree, dict):
-        raise DesignError([Problem(name, 1, "", "is not a table", "the top of a design is a table of sections")])
+        raise DesignError(
+            [Problem(name, 1, "", "is not a table", "the top of a design is a table of sections")]
+        )
     _measure(tree, name)
     return Source(tree, name, json_lines(text) if json_file else toml_lines(text))
 
@@ -104,7 +146,9 @@ def _json(text: str) -> Any:
         table = dict(pairs)
         if len(table) != len(pairs):
             keys = [key for key, _ in pairs]
-            raise ValueError(f"the key {next(key for key in keys if keys.count(key) > 1)!r} stands twice in one table")
+            raise ValueError(
+                f"the key {next(key for key in keys if keys.count(key) > 1)!r} stands twice in one table"
+            )
         return table
 
     def refuse(word: str) -> float:
@@ -121,13 +165,23 @@ def _measure(tree: Tree, name: str) -> None:
         inner = list(value.values()) if isinstance(value, dict) else value if isinstance(value, list) else []
         count += len(inner)
         if depth > MAX_DEPTH or count > MAX_KEYS:
-            raise DesignError([Problem(name, 0, "", "is nested too deeply" if depth > MAX_DEPTH else "holds too many keys",
-                                       f"at most {MAX_DEPTH} levels and {MAX_KEYS:,} keys")])
+            raise DesignError(
+                [
+                    Problem(
+                        name,
+                        0,
+                        "",
+                        "is nested too deeply" if depth > MAX_DEPTH else "holds too many keys",
+                        f"at most {MAX_DEPTH} levels and {MAX_KEYS:,} keys",
+                    )
+                ]
+            )
         waiting.extend((item, depth + 1) for item in inner)
 
 
 def plain(value: Any) -> Any:
-    """Return *value* with models and tuples as plain tables and lists; a design built in Python is read this way."""
+    """Return *value* with models and tuples as plain tables and lists; a design built in Python is read this
+    way."""
     if isinstance(value, Table | Matcher):
         return plain(value.written())
     if isinstance(value, Mapping):
@@ -160,9 +214,17 @@ def _merge_all(source: Source, base: Path, entries: Tree) -> None:
         rest = {key: value for key, value in entry.items() if key != "like"}
         if not isinstance(parent, str) or parent not in entries:
             others = [other for other in entries if other != name]
-            source.tell((*base, name, "like"), f"there is no {parent!r} among {'.'.join(map(str, base))}", advice(str(parent), others))
+            source.tell(
+                (*base, name, "like"),
+                f"there is no {parent!r} among {'.'.join(map(str, base))}",
+                advice(str(parent), others),
+            )
         elif parent in (*trail, name):
-            source.tell((*base, name, "like"), f"goes in a circle: {' → '.join((*trail, name, parent))}", "let one of them stand by itself")
+            source.tell(
+                (*base, name, "like"),
+                f"goes in a circle: {' → '.join((*trail, name, parent))}",
+                "let one of them stand by itself",
+            )
         else:
             source.parents[(*base, name)] = (*base, parent)
             rest = merge(merged(parent, (*trail, name)), rest)
@@ -174,12 +236,18 @@ def _merge_all(source: Source, base: Path, entries: Tree) -> None:
 
 
 def merge(low: Any, high: Any) -> Any:
-    """Return *high* laid over *low*: tables key by key, everything else replaced; a bare number over a table is its max."""
+    """Return *high* laid over *low*: tables key by key, everything else replaced; a bare number over a table
+    is its max."""
     if isinstance(low, dict) and isinstance(high, dict):
         both = {key: merge(value, high[key]) if key in high else value for key, value in low.items()}
         return both | {key: value for key, value in high.items() if key not in low}
     if isinstance(low, dict) and "max" in low and isinstance(high, (int, float)):
         return low | {"max": high}
-    if isinstance(high, dict) and isinstance(low, (int, float)) and not isinstance(low, bool) and "max" not in high:
+    if (
+        isinstance(high, dict)
+        and isinstance(low, (int, float))
+        and not isinstance(low, bool)
+        and "max" not in high
+    ):
         return {"max": low} | high
     return high

@@ -25,7 +25,11 @@ def refer(tables: models.DesignTables, source: Source) -> Known:
             source.tell(("events", name), f"{name} is one of Cleaver's own events", "choose another name")
         clash = [field for field in event.fields if field in dict(COMMON_FIELDS)]
         if clash:
-            source.tell(("events", name, "fields", clash[0]), f"every event has a field {clash[0]!r} already", "choose another name")
+            source.tell(
+                ("events", name, "fields", clash[0]),
+                f"every event has a field {clash[0]!r} already",
+                "choose another name",
+            )
     _clashes(source)
     for name, actor in tables.actors.items():
         _actor(walk, name, actor)
@@ -39,49 +43,89 @@ def refer(tables: models.DesignTables, source: Source) -> Known:
         walk.rule(rule, ("rules", number))
     for number, change in enumerate(tables.saves.changes):
         if change.from_ >= tables.game.version:
-            source.tell(("saves", "changes", number, "from"), f"is {change.from_}, and the game is of version {tables.game.version}",
-                        f"raise version in [game] to {change.from_ + 1}, or begin from an older one")
+            source.tell(
+                ("saves", "changes", number, "from"),
+                f"is {change.from_}, and the game is of version {tables.game.version}",
+                f"raise version in [game] to {change.from_ + 1}, or begin from an older one",
+            )
     contests.refer(walk)
     quests.refer(walk)
     _texts(walk)
     for name, currency in tables.currencies.items():
         if currency.most is not None and currency.start > currency.most:
-            source.tell(("currencies", name, "start"), f"is {currency.start}, above its most of {currency.most}", "start with less, or raise most")
+            source.tell(
+                ("currencies", name, "start"),
+                f"is {currency.start}, above its most of {currency.most}",
+                "start with less, or raise most",
+            )
     return known
 
 
 def _clashes(source: Source) -> None:
     """No two goods, meters or ladders share a name: a path could mean either."""
     seen: dict[str, Path] = {}
-    places: list[tuple[str, Path]] = [(name, (section, name)) for section in ("currencies", "items", "levels") for name in entries_of(source, section)]
+    places: list[tuple[str, Path]] = [
+        (name, (section, name))
+        for section in ("currencies", "items", "levels")
+        for name in entries_of(source, section)
+    ]
     for kind, entry in entries_of(source, "actors").items():
         meters = entry.get("meters") if isinstance(entry, dict) else None
-        places += [(name, ("actors", kind, "meters", name)) for name in meters] if isinstance(meters, dict) else []
+        places += (
+            [(name, ("actors", kind, "meters", name)) for name in meters] if isinstance(meters, dict) else []
+        )
     for name, path in places:
         other = seen.setdefault(name, path)
         if other[0] != path[0]:
-            source.tell(path, f"the name {name!r} is taken by {'.'.join(map(str, other))}", "choose another: a path such as ana." + name + " could mean either")
+            source.tell(
+                path,
+                f"the name {name!r} is taken by {'.'.join(map(str, other))}",
+                "choose another: a path such as ana." + name + " could mean either",
+            )
 
 
 def _actor(walk: Walk, name: str, actor: models.Actor) -> None:
     path: Path = ("actors", name)
     tell = walk.source.tell
     if actor.vital is not None and actor.vital not in actor.meters:
-        tell((*path, "vital"), f"unknown meter {actor.vital!r} on {name}", advice(actor.vital, list(actor.meters), lead="it has"))
+        tell(
+            (*path, "vital"),
+            f"unknown meter {actor.vital!r} on {name}",
+            advice(actor.vital, list(actor.meters), lead="it has"),
+        )
     for meter_name, meter in actor.meters.items():
         _meter(walk, (*path, "meters", meter_name), meter_name, meter, actor)
     names = FormulaNames(walk.known, ("self", "source", "target"))
     walk.formula(actor.guard.scale, FormulaNames(walk.known, ("self", "source")), (*path, "guard", "scale"))
     for attack_name, attack in actor.attacks.items():
         walk.formula(attack.amount, names, (*path, "attacks", attack_name, "amount"))
-        walk.effects(attack.do, (*path, "attacks", attack_name, "do"), FormulaNames(walk.known, ("self", "source", "target")), target=True)
+        walk.effects(
+            attack.do,
+            (*path, "attacks", attack_name, "do"),
+            FormulaNames(walk.known, ("self", "source", "target")),
+            target=True,
+        )
     for pulse_name, pulse in actor.pulses.items():
-        walk.effects(pulse.do, (*path, "pulses", pulse_name, "do"), FormulaNames(walk.known, ("self", "source")))
-    walk.effects(actor.on_death, (*path, "on_death"), FormulaNames(walk.known, ("self", "source"), walk.known.events["died"]))
+        walk.effects(
+            pulse.do, (*path, "pulses", pulse_name, "do"), FormulaNames(walk.known, ("self", "source"))
+        )
+    walk.effects(
+        actor.on_death,
+        (*path, "on_death"),
+        FormulaNames(walk.known, ("self", "source"), walk.known.events["died"]),
+    )
     if actor.lives is not None and actor.lives.most is not None and actor.lives.start > actor.lives.most:
-        tell((*path, "lives", "start"), f"is {actor.lives.start}, above its most of {actor.lives.most}", "start with fewer, or raise most")
+        tell(
+            (*path, "lives", "start"),
+            f"is {actor.lives.start}, above its most of {actor.lives.most}",
+            "start with fewer, or raise most",
+        )
     if (actor.lives or actor.respawn) and actor.vital is None:
-        tell((*path, "vital"), "is missing: an actor with lives or respawn must be able to die", f"name one of its meters: {', '.join(actor.meters)}")
+        tell(
+            (*path, "vital"),
+            "is missing: an actor with lives or respawn must be able to die",
+            f"name one of its meters: {', '.join(actor.meters)}",
+        )
 
 
 def _meter(walk: Walk, path: Path, name: str, meter: models.MeterTable, actor: models.Actor) -> None:
@@ -89,40 +133,70 @@ def _meter(walk: Walk, path: Path, name: str, meter: models.MeterTable, actor: m
     if meter.start is not None and meter.start > meter.max + meter.overfill:
         tell((*path, "start"), f"is {meter.start:g}, above its max of {meter.max:g}", "start at or below max")
     if meter.shields is not None and (meter.shields not in actor.meters or meter.shields == name):
-        tell((*path, "shields"), f"unknown meter {meter.shields!r}", advice(meter.shields, [n for n in actor.meters if n != name], lead="it has"))
+        tell(
+            (*path, "shields"),
+            f"unknown meter {meter.shields!r}",
+            advice(meter.shields, [n for n in actor.meters if n != name], lead="it has"),
+        )
     elif meter.shields is not None and meter.shields != actor.vital:
-        tell((*path, "shields"), f"{meter.shields!r} is not the vital meter, and hits reach no other", f"a shield shields {actor.vital!r}")
+        tell(
+            (*path, "shields"),
+            f"{meter.shields!r} is not the vital meter, and hits reach no other",
+            f"a shield shields {actor.vital!r}",
+        )
     if meter.whole:
         for key in ("max", "start", "overfill"):
             value = getattr(meter, key)
             if value is not None and value != int(value):
-                tell((*path, key), f"is {value:g} on a meter of whole numbers", "give a whole number, or drop whole = true")
+                tell(
+                    (*path, key),
+                    f"is {value:g} on a meter of whole numbers",
+                    "give a whole number, or drop whole = true",
+                )
 
 
 def _status(walk: Walk, name: str, status: models.Status) -> None:
     for number, flow in enumerate(status.flows):
         walk.need("meter", flow.meter, ("statuses", name, "flows", number, "meter"))
     for number, pulse in enumerate(status.pulses):
-        walk.effects(pulse.do, ("statuses", name, "pulses", number, "do"), FormulaNames(walk.known, ("self", "source")))
+        walk.effects(
+            pulse.do, ("statuses", name, "pulses", number, "do"), FormulaNames(walk.known, ("self", "source"))
+        )
     if status.stack == "extend" and status.lasts is None:
-        walk.source.tell(("statuses", name, "stack"), "is \"extend\" on a status that lasts until cured", "give it `lasts`")
+        walk.source.tell(
+            ("statuses", name, "stack"), 'is "extend" on a status that lasts until cured', "give it `lasts`"
+        )
 
 
 def _pickup(walk: Walk, name: str, pickup: models.Pickup) -> None:
     path: Path = ("pickups", name)
     for word in pickup.inputs:
         if word in walk.known.inputs:
-            walk.source.tell((*path, "inputs", word), f"{word!r} is one of the game's inputs already", "choose another name")
+            walk.source.tell(
+                (*path, "inputs", word),
+                f"{word!r} is one of the game's inputs already",
+                "choose another name",
+            )
     walk.effects(pickup.do, (*path, "do"), FormulaNames(walk.known, ("self", "source"), locals=pickup.inputs))
     allowed = (*walk.known.kinds, *walk.known.tags, *walk.known.teams)
     for number, word in enumerate(pickup.for_):
         if word not in allowed:
-            walk.source.tell((*path, "for", number), f"unknown kind, tag or team {word!r}", advice(word, allowed))
+            walk.source.tell(
+                (*path, "for", number), f"unknown kind, tag or team {word!r}", advice(word, allowed)
+            )
     if pickup.respawn_after is not None and pickup.stays:
-        walk.source.tell((*path, "respawn_after"), "stands beside stays = true", "a pad never goes; give it a cooldown instead")
+        walk.source.tell(
+            (*path, "respawn_after"),
+            "stands beside stays = true",
+            "a pad never goes; give it a cooldown instead",
+        )
     for axis, (low, high) in pickup.respawn_in.items():
         if low > high:
-            walk.source.tell((*path, "respawn_in", axis), f"goes from {low:g} down to {high:g}", "give the lower bound first")
+            walk.source.tell(
+                (*path, "respawn_in", axis),
+                f"goes from {low:g} down to {high:g}",
+                "give the lower bound first",
+            )
 
 
 def _exchange(walk: Walk, name: str, exchange: models.Exchange) -> None:
@@ -132,14 +206,18 @@ def _exchange(walk: Walk, name: str, exchange: models.Exchange) -> None:
     for key, table in (("costs", exchange.costs), ("gives", exchange.gives)):
         for good, amount in table.items():
             if good not in goods:
-                walk.source.tell((*path, key, good), f"unknown currency or item {good!r}", advice(good, goods))
+                walk.source.tell(
+                    (*path, key, good), f"unknown currency or item {good!r}", advice(good, goods)
+                )
             walk.formula(amount, names, (*path, key, good))
     for number, need in enumerate(exchange.needs):
         walk.formula(need, names, (*path, "needs", number))
     if not exchange.costs and not exchange.gives:
         walk.source.tell(path, "neither costs nor gives anything", "name goods in costs and gives")
     if exchange.restock_after is not None and exchange.stock is None:
-        walk.source.tell((*path, "restock_after"), "stands without a stock", "say how many there are: stock = 3")
+        walk.source.tell(
+            (*path, "restock_after"), "stands without a stock", "say how many there are: stock = 3"
+        )
     if exchange.reach is not None and exchange.at is None:
         walk.source.tell((*path, "reach"), "stands without a place", "say where it is: at = [0, 0]")
 
@@ -155,10 +233,14 @@ def _texts(walk: Walk) -> None:
         try:
             used = [field for _, field, _, _ in Formatter().parse(text) if field is not None]
         except ValueError as error:
-            walk.source.tell(("texts", name), f"cannot be read: {error}", "write fields as {amount}, a real brace as {{")
+            walk.source.tell(
+                ("texts", name), f"cannot be read: {error}", "write fields as {amount}, a real brace as {{"
+            )
             continue
         for field in used:
             if field not in fields:
-                walk.source.tell(("texts", name), f"event {name} has no field {field!r}", advice(field, fields, lead="it has"))
-
-
+                walk.source.tell(
+                    ("texts", name),
+                    f"event {name} has no field {field!r}",
+                    advice(field, fields, lead="it has"),
+                )

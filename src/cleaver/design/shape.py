@@ -19,7 +19,8 @@ from cleaver.errors import advice
 
 
 def shaped(source: Source) -> DesignTables:
-    """Return the entries of *source* that have the right shape; what is wrong with the others is told to *source*."""
+    """Return the entries of *source* that have the right shape; what is wrong with the others is told to
+    *source*."""
     parts: dict[str, Any] = {}
     fields = DesignTables.model_fields
     for section, value in source.tree.items():
@@ -33,7 +34,9 @@ def shaped(source: Source) -> DesignTables:
             found = _validated(source, annotation, value, (section,))
             if found is not None:
                 parts[section] = found
-    return DesignTables.model_construct(**{name: parts.get(name, field.get_default()) for name, field in fields.items()})
+    return DesignTables.model_construct(
+        **{name: parts.get(name, field.get_default()) for name, field in fields.items()}
+    )
 
 
 def _entries(source: Source, section: str, value: Any, annotation: Any) -> Any:
@@ -74,17 +77,34 @@ def _words(annotation: Any, item: Any, loc: Path) -> tuple[str, str]:
         return f"unknown key {str(loc[-1])!r}", advice(str(loc[-1]), _keys_at(annotation, loc[:-1]))
     if kind == "missing":
         return "is missing", f"give it a value: {loc[-1]} = …" if loc else ""
-    bounds = {"greater_than": "greater than {gt}", "greater_than_equal": "{ge} or more", "less_than_equal": "at most {le}", "less_than": "less than {lt}"}
+    bounds = {
+        "greater_than": "greater than {gt}",
+        "greater_than_equal": "{ge} or more",
+        "less_than_equal": "at most {le}",
+        "less_than": "less than {lt}",
+    }
     if kind in bounds:
         return f"is {given!r}", "it must be " + bounds[kind].format(**context)
-    wanted = {"float_type": "a number", "int_type": "a whole number", "int_from_float": "a whole number", "bool_type": "true or false", "string_type": "a text",
-              "finite_number": "a finite number", "tuple_type": "a list", "list_type": "a list", "dict_type": "a table", "model_type": "a table",
-              "model_attributes_type": "a table"}
+    wanted = {
+        "float_type": "a number",
+        "int_type": "a whole number",
+        "int_from_float": "a whole number",
+        "bool_type": "true or false",
+        "string_type": "a text",
+        "finite_number": "a finite number",
+        "tuple_type": "a list",
+        "list_type": "a list",
+        "dict_type": "a table",
+        "model_type": "a table",
+        "model_attributes_type": "a table",
+    }
     if kind in wanted:
         return f"is {given!r}", f"it must be {wanted[kind]}"
     if kind == "literal_error":
         choices = [choice.strip("' ") for choice in str(context["expected"]).replace(" or ", ", ").split(",")]
-        return f"is {given!r}", "it must be one of " + advice(str(given), choices, lead="allowed").removeprefix("allowed: ")
+        return f"is {given!r}", "it must be one of " + advice(
+            str(given), choices, lead="allowed"
+        ).removeprefix("allowed: ")
     wrong, _, right = str(item["msg"]).partition("; ")
     return wrong, right
 
@@ -103,7 +123,9 @@ def _keys_at(annotation: Any, loc: Path) -> list[str]:
 
 
 def _field(model: type[BaseModel], key: str) -> Any:
-    return next((field.annotation for name, field in model.model_fields.items() if key == (field.alias or name)), None)
+    return next(
+        (field.annotation for name, field in model.model_fields.items() if key == (field.alias or name)), None
+    )
 
 
 def _model_of(annotation: Any) -> type[BaseModel] | None:
@@ -111,4 +133,6 @@ def _model_of(annotation: Any) -> type[BaseModel] | None:
         return annotation
     if get_origin(annotation) in (dict, tuple, list):
         return None
-    return next((found for argument in get_args(annotation) if (found := _model_of(argument)) is not None), None)
+    return next(
+        (found for argument in get_args(annotation) if (found := _model_of(argument)) is not None), None
+    )

@@ -18,12 +18,13 @@ else:
     FieldType = str
 
 
-
-
-class EventSpec(namedtuple("EventSpec", ("name", "fields", "party", "seen_as", "seen_from"), defaults=("", "", ""))):
+class EventSpec(
+    namedtuple("EventSpec", ("name", "fields", "party", "seen_as", "seen_from"), defaults=("", "", ""))
+):
     """One kind of event: its own fields in order, with what they hold.
 
-    `fields` are (name, type) pairs; `party` is the field that names the other party, where that is no actor; `seen_as` its name from the
+    `fields` are (name, type) pairs; `party` is the field that names the other party, where that is no actor;
+    `seen_as` its name from the
     other side; `seen_from`, on such a name, the event it really is.
     """
 
@@ -35,19 +36,48 @@ class EventSpec(namedtuple("EventSpec", ("name", "fields", "party", "seen_as", "
 
 
 COMMON_FIELDS: tuple[tuple[str, FieldType], ...] = (
-    ("name", "name"), ("seq", "number"), ("time", "number"), ("cause", "number"), ("actor", "name"), ("source", "name"))
+    ("name", "name"),
+    ("seq", "number"),
+    ("time", "number"),
+    ("cause", "number"),
+    ("actor", "name"),
+    ("source", "name"),
+)
 
-_NUMBERS = frozenset({
-    "absorbed", "after", "amount", "asked", "balance", "before", "best", "count", "held", "level", "lives", "measure", "of", "over", "overkill", "progress",
-    "revision", "round", "score", "stars", "times", "total"})
+_NUMBERS = frozenset(
+    {
+        "absorbed",
+        "after",
+        "amount",
+        "asked",
+        "balance",
+        "before",
+        "best",
+        "count",
+        "held",
+        "level",
+        "lives",
+        "measure",
+        "of",
+        "over",
+        "overkill",
+        "progress",
+        "revision",
+        "round",
+        "score",
+        "stars",
+        "times",
+        "total",
+    }
+)
 _TRUTHS = frozenset({"critical"})
 
 _ROWS = """
-damaged: amount absorbed overkill meter kind zone attack critical before after
-deflected: kind zone attack
+damaged: amount absorbed overkill meter type zone attack critical before after
+deflected: type zone attack
 healed: meter amount asked before after
 drained: meter amount asked before after
-died: attack kind overkill
+died: attack type overkill
 life_lost: lives
 out_of_lives: lives
 respawned: place
@@ -115,18 +145,76 @@ EVENTS: dict[str, EventSpec] = _events()
 """Every event Cleaver raises itself, by name; those seen from the other side included."""
 
 METER_PARTS = ("value", "max", "fraction", "percent", "cells")
-RESERVED = frozenset({
-    "abs", "achieved", "alive", "and", "bag", "bought", "ceil", "clamp", "count", "else", "event", "everyone", "false", "floor", "held", "id", "if", "in", "is",
-    "kind", "level", "lives", "match", "max", "min", "name", "near", "new", "none", "not", "now", "or", "owner", "pickups", "placed", "player", "position",
-    "quest", "quests", "rated", "record", "result", "round", "score", "seed", "self", "source", "sqrt", "stars", "statuses", "tags", "target", "team", "true",
-    "x", "y", "z"})
-"""Names that a path or a formula already uses; no meter, item, currency, level ladder, tag or kind may take one."""
+RESERVED = frozenset(
+    {
+        "abs",
+        "achieved",
+        "alive",
+        "and",
+        "bag",
+        "bought",
+        "ceil",
+        "clamp",
+        "count",
+        "else",
+        "event",
+        "everyone",
+        "false",
+        "floor",
+        "held",
+        "id",
+        "if",
+        "in",
+        "is",
+        "kind",
+        "level",
+        "lives",
+        "match",
+        "max",
+        "min",
+        "name",
+        "near",
+        "new",
+        "none",
+        "not",
+        "now",
+        "or",
+        "owner",
+        "pickups",
+        "placed",
+        "player",
+        "position",
+        "quest",
+        "quests",
+        "rated",
+        "record",
+        "result",
+        "round",
+        "score",
+        "seed",
+        "self",
+        "source",
+        "sqrt",
+        "stars",
+        "statuses",
+        "tags",
+        "target",
+        "team",
+        "true",
+        "x",
+        "y",
+        "z",
+    }
+)
+"""Names that a path or a formula already uses; no meter, item, currency, level ladder, tag or kind may take
+one."""
 
 
 class Verb(namedtuple("Verb", ("operand", "beside", "free"), defaults=((), False))):
     """One effect: what its operand is, and what may stand beside it.
 
-    `operand` is "amount", "fraction", or what the name is of; `beside` are (key, kind) pairs; `free` lets other keys stand beside it:
+    `operand` is "amount", "fraction", or what the name is of; `beside` are (key, kind) pairs; `free` lets
+    other keys stand beside it:
     the fields of an event.
     """
 
@@ -135,7 +223,7 @@ class Verb(namedtuple("Verb", ("operand", "beside", "free"), defaults=((), False
 
 VERBS: dict[str, Verb] = {
     "heal": Verb("amount", (("meter", "meter"),)),
-    "hurt": Verb("amount", (("kind", "kind"), ("zone", "zone"), ("ignores", "steps"))),
+    "hurt": Verb("amount", (("type", "type"), ("zone", "zone"), ("ignores", "steps"))),
     "drain": Verb("amount", (("meter", "meter"),)),
     "revive": Verb("fraction"),
     "score": Verb("amount"),
@@ -151,7 +239,7 @@ VERBS: dict[str, Verb] = {
     "cure": Verb("status"),
     "tag": Verb("tag"),
     "untag": Verb("tag"),
-    "award": Verb("achievement"),
+    "grant": Verb("achievement"),
     "start_quest": Verb("quest"),
     "fail_quest": Verb("quest"),
     "announce": Verb("event", free=True),
@@ -159,5 +247,17 @@ VERBS: dict[str, Verb] = {
 NEEDS_AMOUNT = frozenset({"earn", "spend", "xp", "raise_max"})
 TARGETS = ("self", "source", "target", "owner", "team", "everyone")
 KEEPS = ("value", "fraction", "missing")
-IGNORABLE = ("cooldown", "grace", "immune", "friendly", "zone", "critical", "deals", "scale", "through", "armour", "shields")
+IGNORABLE = (
+    "cooldown",
+    "grace",
+    "immune",
+    "friendly",
+    "zone",
+    "critical",
+    "deals",
+    "scale",
+    "through",
+    "armour",
+    "shields",
+)
 """Steps of a hit that `ignores` may name."""

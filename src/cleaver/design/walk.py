@@ -27,10 +27,22 @@ class Walk:
         self.tables, self.known, self.source = tables, known, source
         k = known
         self.names: dict[str, Callable[[], tuple[str, ...]]] = {
-            "meter": lambda: k.meters, "currency": lambda: k.currencies, "item": lambda: k.items, "levels": lambda: k.levels, "status": lambda: k.statuses,
-            "tag": lambda: k.tags, "achievement": lambda: k.achievements, "quest": lambda: k.quests, "zone": lambda: k.zones, "kind": lambda: k.hurts,
-            "pickup": lambda: k.pickups, "match": lambda: tuple(k.matches), "rating": lambda: k.ratings, "team": lambda: k.teams,
-            "exchange": lambda: k.exchanges, "attack": lambda: k.attacks,
+            "meter": lambda: k.meters,
+            "currency": lambda: k.currencies,
+            "item": lambda: k.items,
+            "levels": lambda: k.levels,
+            "status": lambda: k.statuses,
+            "tag": lambda: k.tags,
+            "achievement": lambda: k.achievements,
+            "quest": lambda: k.quests,
+            "zone": lambda: k.zones,
+            "type": lambda: k.hurts,
+            "pickup": lambda: k.pickups,
+            "match": lambda: tuple(k.matches),
+            "rating": lambda: k.ratings,
+            "team": lambda: k.teams,
+            "exchange": lambda: k.exchanges,
+            "attack": lambda: k.attacks,
         }
 
     def need(self, what: str, name: object, path: Path) -> None:
@@ -51,7 +63,9 @@ class Walk:
         if (wanted == "text" and found != "text") or (wanted != "text" and found not in ("number", "truth")):
             self.source.tell(path, f"formula {text!r} gives a {found}", f"it must give a {wanted}")
 
-    def effects(self, effects: Iterable[models.Effect], path: Path, names: FormulaNames, *, target: bool = False) -> None:
+    def effects(
+        self, effects: Iterable[models.Effect], path: Path, names: FormulaNames, *, target: bool = False
+    ) -> None:
         """Check a list of effects."""
         for number, effect in enumerate(effects):
             self.effect(effect, (*path, number), names, target=target)
@@ -60,12 +74,19 @@ class Walk:
         """Check one effect: its target, its names, its formulas."""
         spec = VERBS[effect.verb]
         if effect.to == "target" and not target and names.event is None:
-            self.source.tell((*path, "to"), "there is no target here", "`target` stands in an attack's `do` and in rules; use self or source")
+            self.source.tell(
+                (*path, "to"),
+                "there is no target here",
+                "`target` stands in an attack's `do` and in rules; use self or source",
+            )
         self.formula(effect.when, names, (*path, "when"))
         if effect.verb == "announce":
             self.announce(effect, path, names)
             return
-        for key, kind, value in ((effect.verb, spec.operand, effect.operand), *((key, kind, effect.beside.get(key)) for key, kind in spec.beside)):
+        for key, kind, value in (
+            (effect.verb, spec.operand, effect.operand),
+            *((key, kind, effect.beside.get(key)) for key, kind in spec.beside),
+        ):
             if value is None:
                 continue
             if kind == "amount":
@@ -78,12 +99,20 @@ class Walk:
         own = tuple(self.tables.events)
         spec = self.known.events.get(str(effect.operand))
         if spec is None or effect.operand not in entries_of(self.source, "events"):
-            self.source.tell((*path, "announce"), f"unknown event {effect.operand!r} of the design's own", advice(str(effect.operand), own))
+            self.source.tell(
+                (*path, "announce"),
+                f"unknown event {effect.operand!r} of the design's own",
+                advice(str(effect.operand), own),
+            )
             return
         fields = dict(spec.fields)
         for key, value in effect.beside.items():
             if key not in fields:
-                self.source.tell((*path, key), f"event {spec.name} has no field {key!r}", advice(key, list(fields), lead="it has"))
+                self.source.tell(
+                    (*path, key),
+                    f"event {spec.name} has no field {key!r}",
+                    advice(key, list(fields), lead="it has"),
+                )
             elif fields[key] == "number":
                 self.formula(value, names, (*path, key))
             elif isinstance(value, str) and value.startswith("event."):
@@ -99,9 +128,15 @@ class Walk:
             self.source.tell(path, f"unknown event {name!r}", advice(name, list(self.known.events)))
         return spec
 
-    def matcher(self, matcher: models.Matcher, path: Path, roots: tuple[str, ...] = ("self", "source", "target"),
-                besides: tuple[str, ...] = ()) -> FormulaNames | None:
-        """Check what picks events; returns the names its formulas may use, None where there is no such event."""
+    def matcher(
+        self,
+        matcher: models.Matcher,
+        path: Path,
+        roots: tuple[str, ...] = ("self", "source", "target"),
+        besides: tuple[str, ...] = (),
+    ) -> FormulaNames | None:
+        """Check what picks events; returns the names its formulas may use, None where there is no such
+        event."""
         spec = self.event(matcher.on, (*path, "on"))
         if spec is None:
             return None
@@ -110,14 +145,20 @@ class Walk:
         for key, value in matcher.fields().items():
             if key not in fields:
                 allowed = ["on", "of", "where", *besides, *fields]
-                self.source.tell((*path, key), f"unknown key {key!r}: event {matcher.on} has no such field", advice(key, allowed))
+                self.source.tell(
+                    (*path, key),
+                    f"unknown key {key!r}: event {matcher.on} has no such field",
+                    advice(key, allowed),
+                )
             else:
                 self.field(key, fields[key], value, (*path, key), matcher.on)
         if matcher.of is not None:
             parties = self.known.pickups if spec.party == "pickup" else self.known.kinds
             known = (*parties, *self.known.tags)
             if matcher.of not in known:
-                self.source.tell((*path, "of"), f"unknown kind or tag {matcher.of!r}", advice(matcher.of, known))
+                self.source.tell(
+                    (*path, "of"), f"unknown kind or tag {matcher.of!r}", advice(matcher.of, known)
+                )
         self.formula(matcher.where, names, (*path, "where"))
         return names
 
@@ -127,7 +168,12 @@ class Walk:
         if not isinstance(value, right) or (kind == "number" and isinstance(value, bool)):  # type: ignore[arg-type]
             self.source.tell(path, f"is {value!r}", f"field {key} of {event} holds a {kind}")
         elif key == "mark":
-            marks = ordered(mark for actor in self.tables.actors.values() for meter in actor.meters.values() for mark in meter.marks)
+            marks = ordered(
+                mark
+                for actor in self.tables.actors.values()
+                for meter in actor.meters.values()
+                for mark in meter.marks
+            )
             if value not in marks:
                 self.source.tell(path, f"unknown mark {value!r}", advice(str(value), marks))
         elif key in self.names and event in EVENTS:
@@ -141,8 +187,14 @@ class Walk:
 
     def tally(self, tally: models.Tallying, path: Path, besides: tuple[str, ...] = ()) -> None:
         """Check how a tally matches and adds up."""
-        names = self.matcher(tally, path, besides=("count", "sum", "best", "least", "distinct", "within", "reset_on", "who", *besides))
-        ways = [way for way in ("count", "sum", "best", "least", "distinct") if getattr(tally, way) is not None]
+        names = self.matcher(
+            tally,
+            path,
+            besides=("count", "sum", "best", "least", "distinct", "within", "reset_on", "who", *besides),
+        )
+        ways = [
+            way for way in ("count", "sum", "best", "least", "distinct") if getattr(tally, way) is not None
+        ]
         if len([way for way in ways if way != "count"]) > 1:
             self.source.tell(path, f"adds up in {len(ways)} ways: {', '.join(ways)}", "choose one")
         how, field = tally.way()
@@ -150,12 +202,20 @@ class Walk:
         if field and spec is not None:
             types = dict(spec.fields)
             if field not in types:
-                self.source.tell((*path, how), f"event {tally.on} has no field {field!r}", advice(field, list(types), lead="it has"))
+                self.source.tell(
+                    (*path, how),
+                    f"event {tally.on} has no field {field!r}",
+                    advice(field, list(types), lead="it has"),
+                )
             elif how != "distinct" and types[field] != "number":
-                self.source.tell((*path, how), f"field {field} of {tally.on} holds a {types[field]}", "add up a number")
+                self.source.tell(
+                    (*path, how), f"field {field} of {tally.on} holds a {types[field]}", "add up a number"
+                )
         if tally.reset_on is not None:
             self.event(tally.reset_on, (*path, "reset_on"))
         if tally.within is not None and how not in ("count", "sum"):
-            self.source.tell((*path, "within"), f"stands beside {how}", "count or sum what came within a time")
+            self.source.tell(
+                (*path, "within"), f"stands beside {how}", "count or sum what came within a time"
+            )
         if names is not None and isinstance(tally.count, str) and tally.count != "all":
             self.formula(tally.count, FormulaNames(self.known, ("self",)), (*path, "count"))

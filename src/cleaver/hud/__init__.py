@@ -1,6 +1,6 @@
 """HUD: what to show, computed from state and events. Draws nothing, reads no clock.
 
-Start at `Bar`; `wording` puts facts into sentences, `terminal` makes text of the values.
+Start at `Bar`; `wording` puts events into sentences, `terminal` makes text of the values.
 """
 
 from cleaver.hud.bar import Bar

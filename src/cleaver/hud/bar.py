@@ -35,7 +35,9 @@ class Bar:
         label: What `text` shows: "off", "percent" or "numbers".
     """
 
-    def __init__(self, actor: Actor, meter: str, *, ghost: float = 0.0, speed: float = 0.5, label: Label = "numbers") -> None:
+    def __init__(
+        self, actor: Actor, meter: str, *, ghost: float = 0.0, speed: float = 0.5, label: Label = "numbers"
+    ) -> None:
         if label not in LABELS:
             raise UnknownNameError("label", label, LABELS)
         for what, value in (("ghost", ghost), ("speed", speed)):
@@ -73,7 +75,8 @@ class Bar:
 
     @property
     def numbers(self) -> str:
-        """Value and maximum as text: "46/100", to one decimal; never full while something is missing, never 0 while something is left."""
+        """Value and maximum as text: "46/100", to one decimal; never full while something is missing, never 0
+        while something is left."""
         value, top = self.meter.value, self.meter.max
         tenths = half_up(value * 10)
         if 0 < value < top:  # never full while something is missing, nor 0 while something is left
@@ -92,7 +95,8 @@ class Bar:
 
     @property
     def role(self) -> str:
-        """What the colour should say: "empty", the lowest mark the value is at or below, "over" beyond the maximum, else "normal"."""
+        """What the colour should say: "empty", the lowest mark the value is at or below, "over" beyond the
+        maximum, else "normal"."""
         value, top = self.meter.value, self.meter.max
         if value <= 0:
             return "empty"
@@ -119,4 +123,3 @@ class Bar:
         if self._left <= 0:
             self._ghost -= self._speed * (seconds - used)
         self._ghost = max(self._ghost, now)
-

@@ -6,8 +6,8 @@ All read the present when asked; those with an animation have an
 
 from __future__ import annotations
 
+from cleaver.core.contests.matches import Place
 from cleaver.core.handles import Actor
-from cleaver.core.matches import Place
 from cleaver.core.world import World
 from cleaver.errors import AmountError, UnknownNameError
 from cleaver.rounding import shown
@@ -42,7 +42,7 @@ class Scoreboard:
 
     @property
     def verdict(self) -> str:
-        """"" until it ends, then who won: "north wins" or "a draw"."""
+        """ "" until it ends, then who won: "north wins" or "a draw"."""
         winner = self.match.winner
         return "" if not winner else "a draw" if winner == "draw" else f"{winner} wins"
 
@@ -66,23 +66,27 @@ class MatchClock:
 
 
 class Stars:
-    """The best stars of a player in a rating: each "earned", "next" (half-lit) or "missing"; `rated` tells "not yet" from none."""
+    """The best stars of a player in a rating: each "earned", "next" (half-lit) or "missing"; `rated` tells
+    "not yet" from none."""
 
     def __init__(self, actor: Actor, rating: str) -> None:
         kind = actor._world.ratings.kind(rating)
         self.actor, self.rating = actor, rating
-        self.of = len(kind.steps) or len(kind.marks)
+        self.of = len(kind.steps) or len(kind.conditions)
 
     @property
     def rated(self) -> bool:
         """Whether the player was ever rated."""
-        return self.actor.rated(self.rating)
+        return self.actor.ratings[self.rating].rated
 
     @property
     def cells(self) -> tuple[Star, ...]:
         """One word a star."""
-        earned = self.actor.stars(self.rating)
-        return tuple("earned" if place < earned else "next" if place == earned and self.rated else "missing" for place in range(self.of))
+        earned = self.actor.ratings[self.rating].best
+        return tuple(
+            "earned" if place < earned else "next" if place == earned and self.rated else "missing"
+            for place in range(self.of)
+        )
 
     @property
     def text(self) -> str:
@@ -101,12 +105,12 @@ class LevelBar:
         if not speed > 0:
             raise AmountError("speed", speed, "a number of levels a second, more than 0")
         self.actor, self.levels, self._speed = actor, levels, speed
-        actor.level(levels)
+        actor.levels[levels]
         self._at = self._true()
 
     def _true(self) -> float:
         standing = self.actor._world.levels.standing(self.actor.body, self.levels)
-        left = self.actor.xp_left(self.levels)
+        left = self.actor.levels[self.levels].left
         done = standing.total - standing.began
         return float(standing.level + (done / (done + left) if left else 0.0))
 
@@ -128,8 +132,11 @@ class LevelBar:
     @property
     def text(self) -> str:
         """The true state in words: "rank 3, 160 to the next"; "rank 4, the last" at the end."""
-        left = self.actor.xp_left(self.levels)
-        return f"{self.levels} {self.actor.level(self.levels)}, {f'{shown(left)} to the next' if left else 'the last'}"
+        left = self.actor.levels[self.levels].left
+        return (
+            f"{self.levels} {self.actor.levels[self.levels]}, "
+            f"{f'{shown(left)} to the next' if left else 'the last'}"
+        )
 
     def update(self, seconds: float) -> None:
         """Let what is drawn follow for *seconds*; a loss (a load) is shown at once."""
@@ -143,13 +150,15 @@ class ComboMeter:
     def __init__(self, actor: Actor, record: str) -> None:
         kinds = actor._world.stage.kinds.records
         if record not in kinds or not kinds[record].within:
-            raise UnknownNameError("record with `within`", record, tuple(name for name, kind in kinds.items() if kind.within))
+            raise UnknownNameError(
+                "record with `within`", record, tuple(name for name, kind in kinds.items() if kind.within)
+            )
         self.actor, self.record, self._within = actor, record, kinds[record].within / 1e6
 
     @property
     def count(self) -> int:
         """How many are within the time now."""
-        return int(self.actor.record(self.record))
+        return int(self.actor.records[self.record])
 
     @property
     def fraction(self) -> float:
@@ -161,5 +170,5 @@ class ComboMeter:
 
     @property
     def text(self) -> str:
-        """"×3" while there are several, else ""."""
+        """ "×3" while there are several, else ""."""
         return f"×{self.count}" if self.count > 1 else ""

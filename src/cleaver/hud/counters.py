@@ -9,8 +9,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from cleaver.core.events import Fact
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.errors import AmountError, UnknownNameError
 from cleaver.hud.wording import notice
@@ -36,7 +36,10 @@ class Flight:
     def position(self) -> Point:
         """Where it is drawn: slow at first, then faster, along a straight line."""
         eased = self.progress * self.progress
-        return (self.begin[0] + (self.end[0] - self.begin[0]) * eased, self.begin[1] + (self.end[1] - self.begin[1]) * eased)
+        return (
+            self.begin[0] + (self.end[0] - self.begin[0]) * eased,
+            self.begin[1] + (self.end[1] - self.begin[1]) * eased,
+        )
 
 
 class Counter:
@@ -48,7 +51,8 @@ class Counter:
         travel: Seconds that what was gained flies before it is counted.
         at: Where on screen the counter is.
 
-    Set `origin` to where on screen the next gain comes from. `flights` are on their way, `shown` is the number to draw, `bump`
+    Set `origin` to where on screen the next gain comes from. `flights` are on their way, `shown` is the
+    number to draw, `bump`
     goes from 1 to 0 after each arrival.
     """
 
@@ -67,9 +71,9 @@ class Counter:
         names = ("scored",) if good == "score" else _GAINS[self._field][:1]
         self._listening = [world.listen(name, self._heard, actor=actor) for name in names]
 
-    def _heard(self, fact: Fact) -> None:
-        if self.good in ("score", fact.values[0]) and self._travel:
-            self.flights.append(Flight(fact.amount, self.origin, self.at, self._travel))
+    def _heard(self, event: Event) -> None:
+        if self.good in ("score", event.values[0]) and self._travel:
+            self.flights.append(Flight(event.amount, self.origin, self.at, self._travel))
 
     @property
     def true(self) -> int:
@@ -116,7 +120,8 @@ def slots(actor: Actor) -> tuple[str, ...]:
 
 
 class Notices:
-    """Lines of the design's own `[texts]`, each seen for a while; iterate for what is to be read now, oldest first."""
+    """Lines of the design's own `[texts]`, each seen for a while; iterate for what is to be read now, oldest
+    first."""
 
     def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 3.0) -> None:
         self._texts = world.design.tables.texts
@@ -124,8 +129,8 @@ class Notices:
         self.lines: list[tuple[str, float]] = []
         self._listening = [world.listen(name, self._heard, actor=actor) for name in self._texts]
 
-    def _heard(self, fact: Fact) -> None:
-        self.lines.append((notice(fact, self._texts), self._lasts))
+    def _heard(self, event: Event) -> None:
+        self.lines.append((notice(event, self._texts), self._lasts))
 
     def update(self, seconds: float) -> None:
         """Let *seconds* pass; lines at their end are gone."""

@@ -8,8 +8,8 @@ from __future__ import annotations
 from collections import namedtuple
 from collections.abc import Iterator
 
-from cleaver.core.events import Fact
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.events import Event
 from cleaver.core.views import Quest
 from cleaver.core.world import World
 
@@ -34,18 +34,33 @@ def next_step(quest: Quest) -> str:
     if quest.state == "available":
         return f"Ask the {giver}" if giver else "Accept it"
     if quest.state == "ready":
-        return "It is being turned in" if quest.busy else f"Turn it in to the {giver}" if giver else "Turn it in"
+        return (
+            "It is being turned in" if quest.busy else f"Turn it in to the {giver}" if giver else "Turn it in"
+        )
     if quest.state == "active":
-        return next((goal.text for goal in quest.goals if goal.current and not goal.optional and goal.shown), "Look around")
+        return next(
+            (goal.text for goal in quest.goals if goal.current and not goal.optional and goal.shown),
+            "Look around",
+        )
     return ""
 
 
 def quest_log(actor: Actor, *, locked: bool = False) -> tuple[Row, ...]:
     """Return a player's quests grouped by state, in the order of `ORDER`; locked ones only if asked for."""
     quests = [actor.quests[name] for name in actor.quests]
-    rows = [Row(quest.name, quest.title, quest.state, tuple(goal_lines(quest) if quest.state in ("active", "ready") else ()), next_step(quest))
-            for quest in quests]
-    return tuple(row for state in ORDER for row in rows if row.state == state and (locked or state != "locked"))
+    rows = [
+        Row(
+            quest.name,
+            quest.title,
+            quest.state,
+            tuple(goal_lines(quest) if quest.state in ("active", "ready") else ()),
+            next_step(quest),
+        )
+        for quest in quests
+    ]
+    return tuple(
+        row for state in ORDER for row in rows if row.state == state and (locked or state != "locked")
+    )
 
 
 class Tracker:
@@ -62,7 +77,11 @@ class Tracker:
     @property
     def lines(self) -> tuple[str, ...]:
         """The goals with their progress, met ones marked."""
-        return tuple(f"{'✓' if goal.met else '·' if goal.current or not goal.optional else ' '} {goal.line}" for goal in self.quest.goals if goal.shown)
+        return tuple(
+            f"{'✓' if goal.met else '·' if goal.current or not goal.optional else ' '} {goal.line}"
+            for goal in self.quest.goals
+            if goal.shown
+        )
 
     @property
     def next(self) -> str:
@@ -77,13 +96,23 @@ class Tracker:
 
 
 def sign(actor: Actor, giver: str) -> str:
-    """Return what stands over a giver's head: "ready" (something to turn in), "offer", "waiting" (something under way), or ""."""
+    """Return what stands over a giver's head: "ready" (something to turn in), "offer", "waiting" (something
+    under way), or ""."""
     states = [actor.quests[name].state for name in actor.quests if actor.quests[name].giver == giver]
-    return "ready" if "ready" in states else "offer" if "available" in states else "waiting" if "active" in states else ""
+    return (
+        "ready"
+        if "ready" in states
+        else "offer"
+        if "available" in states
+        else "waiting"
+        if "active" in states
+        else ""
+    )
 
 
 def line_of(actor: Actor, giver: str) -> str:
-    """Return what a giver says to a player: the line of the quest that matters most now, "" where the design has none."""
+    """Return what a giver says to a player: the line of the quest that matters most now, "" where the design
+    has none."""
     quests = [actor.quests[name] for name in actor.quests if actor.quests[name].giver == giver]
     for state in ORDER:
         for quest in quests:
@@ -98,7 +127,14 @@ class Toast:
     __slots__ = ("_lasts", "age", "icon", "rank", "text", "title")
 
     def __init__(self, title: str, text: str, icon: str, rank: str, lasts: float) -> None:
-        self.title, self.text, self.icon, self.rank, self._lasts, self.age = title, text, icon, rank, lasts, 0.0
+        self.title, self.text, self.icon, self.rank, self._lasts, self.age = (
+            title,
+            text,
+            icon,
+            rank,
+            lasts,
+            0.0,
+        )
 
     @property
     def alpha(self) -> float:
@@ -107,16 +143,17 @@ class Toast:
 
 
 class Toasts:
-    """Toasts one after another: the first is seen for its time, the others wait. Iterate for what is seen now."""
+    """Toasts one after another: the first is seen for its time, the others wait. Iterate for what is seen
+    now."""
 
     def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 4.0) -> None:
         self._kinds, self._lasts = world.stage.kinds.achievements, lasts
         self.waiting: list[Toast] = []
         self._listening = world.listen("achieved", self._heard, actor=actor)
 
-    def _heard(self, fact: Fact) -> None:
-        kind = self._kinds[fact.achievement]
-        self.waiting.append(Toast(kind.title, kind.text, kind.icon, fact.rank, self._lasts))
+    def _heard(self, event: Event) -> None:
+        kind = self._kinds[event.achievement]
+        self.waiting.append(Toast(kind.title, kind.text, kind.icon, event.rank, self._lasts))
 
     def update(self, seconds: float) -> None:
         """Let *seconds* pass for the one that is seen; what is left over goes to the next."""
@@ -136,6 +173,8 @@ class Toasts:
 
 
 def shown_achievements(actor: Actor) -> tuple[tuple[str, str, bool], ...]:
-    """Return (title, text, achieved) of every achievement a player may see; secret ones only once they are achieved."""
+    """Return (title, text, achieved) of every achievement a player may see; hidden ones only once they are
+    achieved."""
     kinds = actor._world.stage.kinds.achievements
-    return tuple((kind.title, kind.text, actor.achieved(name) is not None) for name, kind in kinds.items() if not kind.secret or actor.achieved(name))
+    found = ((kind, actor.achievements[name].achieved) for name, kind in kinds.items())
+    return tuple((kind.title, kind.text, achieved) for kind, achieved in found if achieved or not kind.hidden)

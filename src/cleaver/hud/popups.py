@@ -1,6 +1,6 @@
 """Popups: short texts that rise from where something happened and fade.
 
-Made from facts, with what was really applied and none for nothing; driven by
+Made from events, with what was really applied and none for nothing; driven by
 `update(seconds)`. Where they start is spread by dice of their own, so that
 looking never changes the world's luck. Start at `Popups`.
 """
@@ -9,9 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from cleaver.core.dice import draw_at, key_of
-from cleaver.core.events import Fact
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.dice import draw_at, key_of
+from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.errors import AmountError
 from cleaver.rounding import shown
@@ -20,11 +20,14 @@ EVENTS = ("damaged", "healed", "scored", "earned")
 
 
 class Popup:
-    """One text on its way: `text`, `role`, `actor` (an id), `x` and `y` (in heights of the text, from its actor), `alpha`, `size`, `age` (seconds)."""
+    """One text on its way: `text`, `role`, `actor` (an id), `x` and `y` (in heights of the text, from its
+    actor), `alpha`, `size`, `age` (seconds)."""
 
     __slots__ = ("_lasts", "_rise", "actor", "age", "role", "size", "text", "x")
 
-    def __init__(self, text: str, role: str, actor: str, x: float, size: float, rise: float, lasts: float) -> None:
+    def __init__(
+        self, text: str, role: str, actor: str, x: float, size: float, rise: float, lasts: float
+    ) -> None:
         self.text, self.role, self.actor, self.x, self.size = text, role, actor, x, size
         self._rise, self._lasts, self.age = rise, lasts, 0.0
 
@@ -47,14 +50,22 @@ class Popups:
     """The popups of a world, oldest first; iterate over it to draw them.
 
     Args:
-        world: Whose facts it hears.
+        world: Whose events it hears.
         actor: Only those of one actor, if given.
         lasts: Seconds that one is seen.
         rise: How far it rises, in heights of its text.
         spread: How far apart they start, to either side, in the same unit.
     """
 
-    def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 1.0, rise: float = 2.0, spread: float = 0.8) -> None:
+    def __init__(
+        self,
+        world: World,
+        *,
+        actor: Actor | str = "",
+        lasts: float = 1.0,
+        rise: float = 2.0,
+        spread: float = 0.8,
+    ) -> None:
         if not lasts > 0:
             raise AmountError("lasts", lasts, "more than 0 seconds")
         self._shown: list[Popup] = []
@@ -62,11 +73,11 @@ class Popups:
         self._key, self._count = key_of(world.seed, "popups"), 0
         self._listening = [world.listen(name, self._heard, actor=actor) for name in EVENTS]
 
-    def _heard(self, fact: Fact) -> None:
-        for text, role, size in _texts(fact):
+    def _heard(self, event: Event) -> None:
+        for text, role, size in _texts(event):
             x = (2 * draw_at(self._key, self._count) - 1) * self._spread
             self._count += 1
-            self._shown.append(Popup(text, role, fact.actor, x, size, self._rise, self._lasts))
+            self._shown.append(Popup(text, role, event.actor, x, size, self._rise, self._lasts))
 
     def update(self, seconds: float) -> None:
         """Let *seconds* pass for all of them; those at their end are gone."""
@@ -86,18 +97,20 @@ class Popups:
             listening.close()
 
 
-def _texts(fact: Fact) -> list[tuple[str, str, float]]:
-    """Return (text, role, size) of the popups a fact makes: what was really applied, none for nothing."""
+def _texts(event: Event) -> list[tuple[str, str, float]]:
+    """Return (text, role, size) of the popups an event makes: what was really applied, none for nothing."""
     found = []
-    if fact.name == "damaged":
-        if fact.amount:
-            found.append((f"−{_number(fact.amount)}{'!' if fact.critical else ''}", "critical" if fact.critical else "damage", 1.5 if fact.critical else 1.0))
-        if fact.absorbed:
-            found.append((f"({_number(fact.absorbed)})", "shield", 1.0))
-    elif fact.name == "healed":
-        found.append((f"+{_number(fact.amount)}", "heal", 1.0))
-    elif fact.amount:
-        found.append((f"+{_number(fact.amount)}", "score" if fact.name == "scored" else "money", 1.0))
+    if event.name == "damaged":
+        if event.amount:
+            critical = event.critical
+            amount = f"−{_number(event.amount)}{'!' if critical else ''}"
+            found.append((amount, "critical" if critical else "damage", 1.5 if critical else 1.0))
+        if event.absorbed:
+            found.append((f"({_number(event.absorbed)})", "shield", 1.0))
+    elif event.name == "healed":
+        found.append((f"+{_number(event.amount)}", "heal", 1.0))
+    elif event.amount:
+        found.append((f"+{_number(event.amount)}", "score" if event.name == "scored" else "money", 1.0))
     return found
 
 

@@ -10,7 +10,8 @@ from cleaver.errors import UnknownNameError
 
 
 class Ring:
-    """How far something is: `fraction` from 0 (just begun) to 1 (there), `left` in seconds, `text` such as "1.2"."""
+    """How far something is: `fraction` from 0 (just begun) to 1 (there), `left` in seconds, `text` such as
+    "1.2"."""
 
     def __init__(self, actor: Actor) -> None:
         self.actor = actor
@@ -100,7 +101,13 @@ class StatusRing(Ring):
     def left(self) -> float:
         """See `Ring.left`; 0 when the actor is not under it."""
         now = self.actor._world.now_us
-        return max((ailment.due - now for ailment in self.actor.body.ailments if ailment.name == self.status), default=0) / 1e6
+        return (
+            max(
+                (ailment.due - now for ailment in self.actor.body.ailments if ailment.name == self.status),
+                default=0,
+            )
+            / 1e6
+        )
 
     @property
     def whole(self) -> float:

@@ -1,4 +1,5 @@
-"""Saving: an indicator of whether a player's progress is safe. Reads the saver when asked, so it is never a lie.
+"""Saving: an indicator of whether a player's progress is safe. Reads the saver when asked, so it is never a
+lie.
 
 Start at `SaveIndicator`.
 """
@@ -9,11 +10,18 @@ TYPE_CHECKING = False  # typing and the saver are slow to import, and only check
 if TYPE_CHECKING:
     from cleaver.saves import Autosaver
 
-WORDS = {"saved": "saved", "unsaved": "not saved yet", "saving": "saving…", "waiting": "waiting to try again", "failed": "could not be saved"}
+WORDS = {
+    "saved": "saved",
+    "unsaved": "not saved yet",
+    "saving": "saving…",
+    "waiting": "waiting to try again",
+    "failed": "could not be saved",
+}
 
 
 class SaveIndicator:
-    """What to show of a player's saves: `state` ("saved", "unsaved", "saving", "waiting", "failed"), `why`, `text`."""
+    """What to show of a player's saves: `state` ("saved", "unsaved", "saving", "waiting", "failed"), `why`,
+    `text`."""
 
     def __init__(self, saver: Autosaver, player: str) -> None:
         self.saver, self.player = saver, player

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection
 
-from cleaver.core.results import explained
+from cleaver.core.kernel.results import explained
 from cleaver.hud.wording import sentence, value_text
 from cleaver.rounding import shown
 
@@ -17,11 +17,17 @@ LONGEST = 40  # chapters told; earlier ones are counted
 
 
 def tale(story: Story) -> list[str]:
-    """Return a story as lines: the value now, where it began as far as is known, then each change with its time, by how much, and why."""
-    lines = [f"{story.path} is {value_text(story.value) if not isinstance(story.value, list) else ', '.join(story.value) or 'none'} now"]
+    """Return a story as lines: the value now, where it began as far as is known, then each change with its
+    time, by how much, and why."""
+    words = isinstance(story.value, list)
+    value = (", ".join(story.value) or "none") if words else value_text(story.value)
+    lines = [f"{story.path} is {value} now"]
     first = next((chapter.before for chapter in story.chapters if chapter.before is not None), None)
     if story.cut:
-        lines.append(f"  {value_text(first) if first is not None else 'earlier'} before that: facts from before are not kept any more")
+        lines.append(
+            f"  {value_text(first) if first is not None else 'earlier'} before that: events from before are "
+            "not kept any more"
+        )
     elif first is not None:
         lines.append(f"  {value_text(first)} at the start")
     elif not story.chapters:
@@ -32,17 +38,25 @@ def tale(story: Story) -> list[str]:
     mentioned: set[int] = set()
     for chapter in story.chapters[-LONGEST:]:
         lines.append(chapter_line(chapter, mentioned))
-        mentioned.update(fact.seq for fact in (chapter.fact, *chapter.because[:MOST_CAUSES]))
-    last = next((chapter.after for chapter in reversed(story.chapters) if isinstance(chapter.after, (int, float))), first)
+        mentioned.update(event.seq for event in (chapter.event, *chapter.because[:MOST_CAUSES]))
+    last = next(
+        (chapter.after for chapter in reversed(story.chapters) if isinstance(chapter.after, (int, float))),
+        first,
+    )
     if isinstance(story.value, float) and isinstance(last, (int, float)) and abs(last - story.value) > 1e-9:
         lines.append(f"  {_signed(story.value - last)} since, by its flows")
     return lines
 
 
 def chapter_line(chapter: Chapter, mentioned: Collection[int] = ()) -> str:
-    """Return one change as a line: "−12.5 at 0 s, #3: ana loses 12.5 suit … to eel1's sting: 9 × 3 visor …  ← …"; causes already *mentioned* by number."""
-    fact = chapter.fact
-    numbers = isinstance(chapter.before, (int, float)) and isinstance(chapter.after, (int, float)) and not isinstance(chapter.after, bool)
+    """Return one change as a line: "−12.5 at 0 s, #3: ana loses 12.5 suit … to eel1's sting: 9 × 3 visor …  ←
+    …"; causes already *mentioned* by number."""
+    event = chapter.event
+    numbers = (
+        isinstance(chapter.before, (int, float))
+        and isinstance(chapter.after, (int, float))
+        and not isinstance(chapter.after, bool)
+    )
     change = f"{_signed(chapter.after - chapter.before)} " if numbers else ""
     because = ""
     for cause in chapter.because[:MOST_CAUSES]:
@@ -50,9 +64,10 @@ def chapter_line(chapter: Chapter, mentioned: Collection[int] = ()) -> str:
             because += f"  ← #{cause.seq}"
             break
         because += f"  ← #{cause.seq} {sentence(cause)}"
-    steps = getattr(fact, "steps", ())
-    total = f": {explained(steps() if callable(steps) else steps, fact.amount + fact.absorbed + fact.overkill)}" if steps else ""
-    return f"  {change}at {shown(fact.time)} s, #{fact.seq}: {sentence(fact)}{total}{because}"
+    steps = getattr(event, "steps", ())
+    steps = steps() if callable(steps) else steps
+    total = f": {explained(steps, event.amount + event.absorbed + event.overkill)}" if steps else ""
+    return f"  {change}at {shown(event.time)} s, #{event.seq}: {sentence(event)}{total}{because}"
 
 
 def _signed(number: float) -> str:

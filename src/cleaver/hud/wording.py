@@ -1,6 +1,6 @@
-"""Wording: facts as sentences, so that scripts, prompts and logs speak alike.
+"""Wording: events as sentences, so that scripts, prompts and logs speak alike.
 
-One phrase an event, with the fields of the fact in braces; a design's own
+One phrase an event, with the fields of the event in braces; a design's own
 `[texts]` replace them in notices. Knows nothing of where the words appear.
 Start at `sentence`.
 """
@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from cleaver.core.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.rounding import shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -67,50 +67,56 @@ PHRASES: dict[str, str] = {
 
 
 def value_text(value: Any) -> str:
-    """Return one value of a fact as text."""
+    """Return one value of an event as text."""
     if isinstance(value, bool):
         return "yes" if value else "no"
     return shown(value) if isinstance(value, (int, float)) else str(value)
 
 
-def words_of(fact: Fact) -> dict[str, str]:
-    """Return every field of a fact as text, and the phrases made of them."""
-    words = {name: value_text(value) for name, value in fact.plain().items()}
-    by = fact.source if fact.source and fact.source != fact.actor else ""
+def words_of(event: Event) -> dict[str, str]:
+    """Return every field of an event as text, and the phrases made of them."""
+    words = {name: value_text(value) for name, value in event.plain().items()}
+    by = event.source if event.source and event.source != event.actor else ""
     words["by"] = f" by {by}" if by else ""
-    if "attack" in fact.kind.index:
-        attack, kind = fact.get("attack"), fact.get("kind")
-        zone = f" in the {fact.get('zone')}" if fact.kind.index.get("zone") is not None and fact.get("zone") else ""
+    if "attack" in event.shape.index:
+        attack, kind = event.get("attack"), event.get("type")
+        zone = (
+            f" in the {event.get('zone')}"
+            if event.shape.index.get("zone") is not None and event.get("zone")
+            else ""
+        )
         what = f"{by}'s {attack or kind}" if by and (attack or kind) else by or attack or kind
-        critical = ", critically" if fact.kind.index.get("critical") is not None and fact.get("critical") else ""
+        critical = (
+            ", critically" if event.shape.index.get("critical") is not None and event.get("critical") else ""
+        )
         words["blow"] = (f" to {what}" if what else "") + zone + critical
-    if fact.name == "damaged":
-        words["absorbing"] = f", {shown(fact.absorbed)} absorbed," if fact.absorbed else ""
-        words["beyond"] = f", {shown(fact.overkill)} beyond" if fact.overkill else ""
-    elif fact.name == "respawned":
-        words["at_place"] = f" at {fact.place}" if fact.place else ""
-    elif fact.name == "crossed":
-        words["crosses"] = "falls to" if fact.way == "down" else "rises above"
-    elif fact.name == "earned":
-        words["over_text"] = f"; {shown(fact.over)} did not fit" if fact.over else ""
-    elif fact.name == "achieved":
-        words["ranked"] = f", {fact.rank}" if fact.rank else ""
-    elif fact.name == "scored":
-        words["in_match"] = f" in {fact.match}" if fact.match else ""
+    if event.name == "damaged":
+        words["absorbing"] = f", {shown(event.absorbed)} absorbed," if event.absorbed else ""
+        words["beyond"] = f", {shown(event.overkill)} overkill" if event.overkill else ""
+    elif event.name == "respawned":
+        words["at_place"] = f" at {event.place}" if event.place else ""
+    elif event.name == "crossed":
+        words["crosses"] = "falls to" if event.way == "down" else "rises above"
+    elif event.name == "earned":
+        words["over_text"] = f"; {shown(event.over)} did not fit" if event.over else ""
+    elif event.name == "achieved":
+        words["ranked"] = f", {event.rank}" if event.rank else ""
+    elif event.name == "scored":
+        words["in_match"] = f" in {event.match}" if event.match else ""
     return words
 
 
-def sentence(fact: Fact) -> str:
-    """Return a fact as one plain sentence, with amounts as they really were."""
-    phrase = PHRASES.get(fact.name)
-    words = words_of(fact)
+def sentence(event: Event) -> str:
+    """Return an event as one plain sentence, with amounts as they really were."""
+    phrase = PHRASES.get(event.name)
+    words = words_of(event)
     if phrase is None:
-        told = ", ".join(f"{name} {value_text(value)}" for name, value in fact.fields().items())
-        return f"{words['actor'] or 'the game'}: {fact.name}{' — ' + told if told else ''}"
+        told = ", ".join(f"{name} {value_text(value)}" for name, value in event.fields().items())
+        return f"{words['actor'] or 'the game'}: {event.name}{' — ' + told if told else ''}"
     return phrase.format_map(words)
 
 
-def notice(fact: Fact, texts: Mapping[str, str]) -> str:
-    """Return what a player is told of a fact: the design's own text for it, or "" where it has none."""
-    text = texts.get(fact.name)
-    return text.format_map(words_of(fact)) if text is not None else ""
+def notice(event: Event, texts: Mapping[str, str]) -> str:
+    """Return what a player is told of an event: the design's own text for it, or "" where it has none."""
+    text = texts.get(event.name)
+    return text.format_map(words_of(event)) if text is not None else ""

@@ -13,10 +13,11 @@ MOST = 200  # candidates offered
 
 
 def complete(session: Session, text: str) -> list[str]:
-    """Return what the last word of *text* may become, in the order it is offered; nothing where anything goes."""
+    """Return what the last word of *text* may become, in the order it is offered; nothing where anything
+    goes."""
     words = text.split(" ")
     last, before = words[-1], [word for word in words[:-1] if word]
-    while before and before[0] in ("fails", "repeat"):
+    while before and before[0] in ("expect_error", "repeat"):
         before = before[2:] if before[0] == "repeat" else before[1:]
     found = _commands() if not before else _after(session, before, last)
     return [word for word in dict.fromkeys(found) if word.startswith(last) and word != last][:MOST]
@@ -32,8 +33,12 @@ def _after(session: Session, before: list[str], last: str) -> Iterable[str]:
     if name not in COMMANDS:
         return ()
     if name == "expect":
-        return [*state_of(session.world, session.placements),
-                *(f"count.{event}" for event in session.counts), *(f"event.{event}." for event in session.latest), "result.blocked"]
+        return [
+            *state_of(session.world, session.placements),
+            *(f"count.{event}" for event in session.counts),
+            *(f"event.{event}." for event in session.latest),
+            "result.blocked",
+        ]
     usage = [word for word in COMMANDS[name].usage.split()[1:] if word != "…"]
     places = [word.strip("[]…") for word in usage if "=" not in word]
     given = [word for word in before[1:] if "=" not in word]
@@ -45,7 +50,10 @@ def _after(session: Session, before: list[str], last: str) -> Iterable[str]:
         options += [f"{given}=" for given in session.design.tables.inputs]
     unused = [option for option in options if not any(word.startswith(option) for word in before)]
     if len(given) < len(places):
-        return [*_names(session, places[len(given)], before), *(unused if usage[len(given)].startswith("[") else ())]
+        return [
+            *_names(session, places[len(given)], before),
+            *(unused if usage[len(given)].startswith("[") else ()),
+        ]
     return [*(_names(session, places[-1], before) if places and usage[-1].endswith("…]") else ()), *unused]
 
 
@@ -65,7 +73,11 @@ def _names(session: Session, place: str, before: list[str]) -> Iterable[str]:
     if place == "KIND":
         return [kind for kind, actor in tables.actors.items() if actor.player == (before[0] == "join")]
     if place in ("NAME.METER", "NAME.PATH"):
-        return [f"{actor.id}.{path}" for actor in world.actors for path in (actor.meters if place == "NAME.METER" else actor_state(actor))]
+        return [
+            f"{actor.id}.{path}"
+            for actor in world.actors
+            for path in (actor.meters if place == "NAME.METER" else actor_state(actor))
+        ]
     if "|" in place:
         return place.split("|")
     if place == "PLACEMENT":
@@ -77,9 +89,18 @@ def _names(session: Session, place: str, before: list[str]) -> Iterable[str]:
     if place == "TAG":
         return session.world.stage.kinds.known.tags
     sections: dict[str, Iterable[str]] = {
-        "PICKUP": tables.pickups, "CURRENCY": tables.currencies, "ITEM": tables.items, "EXCHANGE": tables.exchanges, "RATING": tables.ratings,
-        "LEVELS": tables.levels, "QUEST": tables.quests, "STATUS": tables.statuses, "TEAM": tables.teams, "ACHIEVEMENT": tables.achievements,
-        "EVENT": tables.events}
+        "PICKUP": tables.pickups,
+        "CURRENCY": tables.currencies,
+        "ITEM": tables.items,
+        "EXCHANGE": tables.exchanges,
+        "RATING": tables.ratings,
+        "LEVELS": tables.levels,
+        "QUEST": tables.quests,
+        "STATUS": tables.statuses,
+        "TEAM": tables.teams,
+        "ACHIEVEMENT": tables.achievements,
+        "EVENT": tables.events,
+    }
     return sections.get(place, ())
 
 
@@ -90,15 +111,24 @@ def _values(session: Session, option: str, before: list[str]) -> Iterable[str]:
         return _actors(session)
     if option == "with":
         source = _actor(session, given.get("by", ""))
-        return tables.actors[source.kind].attacks if source is not None else [name for actor in tables.actors.values() for name in actor.attacks]
+        return (
+            tables.actors[source.kind].attacks
+            if source is not None
+            else [name for actor in tables.actors.values() for name in actor.attacks]
+        )
     if option == "zone":
         target = _actor(session, before[1] if len(before) > 1 else "")
         return tables.actors[target.kind].guard.zones if target is not None else ()
     if option == "meter":
         actor = _actor(session, before[1] if len(before) > 1 else "")
         return actor.meters if actor is not None else ()
-    return {"team": tables.teams, "crit": ("yes", "no"), "posthumous": ("yes", "no"), "keep": ("value", "fraction", "missing"),
-            "kind": session.world.stage.kinds.known.hurts}.get(option, ())
+    return {
+        "team": tables.teams,
+        "crit": ("yes", "no"),
+        "posthumous": ("yes", "no"),
+        "keep": ("value", "fraction", "missing"),
+        "kind": session.world.stage.kinds.known.hurts,
+    }.get(option, ())
 
 
 def _actor(session: Session, name: str) -> Actor | None:

@@ -12,7 +12,7 @@ from collections.abc import Callable
 from math import isfinite
 from typing import NamedTuple
 
-from cleaver.core.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.design.design import Design
 from cleaver.errors import AmountError, CleaverError, UsageError
 from cleaver.rounding import shown
@@ -21,7 +21,9 @@ from cleaver.script.runner import carry_out, step_lines
 from cleaver.script.session import MAX_DUE, Session
 
 FASTEST = 1_000.0
-LONGEST_TICK = 0.25  # seconds of real time that one tick lets pass at most: a terminal that was stopped does not leap
+LONGEST_TICK = (
+    0.25  # seconds of real time that one tick lets pass at most: a terminal that was stopped does not leap
+)
 
 
 class Said(NamedTuple):
@@ -51,8 +53,9 @@ class Live:
 
     # time
 
-    def tick(self) -> tuple[list[Fact], str]:
-        """Let the time pass that has passed, if it runs; returns the facts that came, and what went wrong: then time stands."""
+    def tick(self) -> tuple[list[Event], str]:
+        """Let the time pass that has passed, if it runs; returns the events that came, and what went wrong:
+        then time stands."""
         now = self.clock()
         passed, self._last = min(now - self._last, LONGEST_TICK), now
         if not self.running or passed <= 0:
@@ -64,18 +67,20 @@ class Live:
         self.session.fresh, self.session.started = [], True
         began, trouble = self.session.world.now_us, ""
         try:
-            self.session.world.advance_us(micros)
+            self.session.world.advance(microseconds=micros)
         except CleaverError as error:  # what the design's own rules raise, or a limit: what happened stays
             self.running, trouble = False, str(error)
         self._ran += self.session.world.now_us - began
         return list(self.session.fresh), trouble
 
     def _allow(self) -> None:
-        """Begin the limits of a run anew: they are for one line that somebody types, not for how long he plays."""
+        """Begin the limits of a run anew: they are for one line that somebody types, not for how long he
+        plays."""
         self.session.turns, self.session.world.stage.patience = 0, MAX_DUE
 
     def _settle(self) -> None:
-        """Note the time that ran as a command of its own, so that `undo` takes it back and a recorded session has it."""
+        """Note the time that ran as a command of its own, so that `undo` takes it back and a recorded session
+        has it."""
         if not self._ran:
             return
         text = f"advance {self._ran / 1e6:.6f}".rstrip("0").rstrip(".")
@@ -103,7 +108,9 @@ class Live:
             self._allow()
             self.number += 1
             step = carry_out(self.session, self.number, text)
-            if name in ("undo", "redo", "restore") and self.chosen not in {actor.id for actor in self.session.world.actors}:
+            if name in ("undo", "redo", "restore") and self.chosen not in {
+                actor.id for actor in self.session.world.actors
+            }:
                 self.chosen = ""
             return Said(tuple(step_lines(step, self.session.world.now)))
         except CleaverError as error:
@@ -142,7 +149,10 @@ def greeting(design: Design) -> str:
     """Return what somebody is told who begins: the first lines to type, in the design's own names."""
     actors = design.tables.actors
     player = next((kind for kind, actor in actors.items() if actor.player), "")
-    other = next((kind for kind, actor in actors.items() if not actor.player and actor.attacks), next((kind for kind in actors if kind != player), ""))
+    other = next(
+        (kind for kind, actor in actors.items() if not actor.player and actor.attacks),
+        next((kind for kind in actors if kind != player), ""),
+    )
     steps = [f"join {player} ana"] if player else []
     steps += [f"spawn {other} {other}1"] if other else []
     if player and other and actors[player].vital and actors[other].attacks:
@@ -156,4 +166,9 @@ def _none_of(words: list[str], name: str) -> None:
         raise UsageError(f"{name} stands alone; for so much time write advance SECONDS")
 
 
-_MINE: dict[str, Callable[[Live, list[str]], str]] = {"run": Live._run, "pause": Live._pause, "speed": Live._speed, "choose": Live._choose}
+_MINE: dict[str, Callable[[Live, list[str]], str]] = {
+    "run": Live._run,
+    "pause": Live._pause,
+    "speed": Live._speed,
+    "choose": Live._choose,
+}

@@ -1,4 +1,5 @@
-"""Plain: the prompt as lines, for a terminal without a full screen, or with `--plain`. Start at `converse`."""
+"""Plain: the prompt as lines, for a terminal without a full screen, or with `--plain`. Start at
+`converse`."""
 
 from __future__ import annotations
 
@@ -7,11 +8,12 @@ from collections.abc import Callable
 
 from cleaver.prompt.completing import complete
 from cleaver.prompt.live import Live, greeting
-from cleaver.script.runner import fact_line
+from cleaver.script.runner import event_line
 
 
 def converse(live: Live, read: Callable[[str], str] = input) -> None:
-    """Take lines from a person until the session ends; time that runs passes between one line and the next. *read* asks for one, with a mark before it."""
+    """Take lines from a person until the session ends; time that runs passes between one line and the next.
+    *read* asks for one, with a mark before it."""
     _completion(live)
     print(greeting(live.session.design))
     while True:
@@ -21,8 +23,8 @@ def converse(live: Live, read: Callable[[str], str] = input) -> None:
             print()
             live.enter("quit")
             return
-        facts, trouble = live.tick()
-        for line in [*(f"    {fact_line(fact, -1.0)}" for fact in facts), *trouble.splitlines()]:
+        events, trouble = live.tick()
+        for line in [*(f"    {event_line(event, -1.0)}" for event in events), *trouble.splitlines()]:
             print(line)
         said = live.enter(text)
         for line in said.lines[1:] if said.wrong else said.lines:  # the line itself stands there already
@@ -41,7 +43,7 @@ def _completion(live: Live) -> None:
         return
 
     def candidate(word: str, state: int) -> str | None:
-        found = complete(live.session, readline.get_line_buffer()[:readline.get_endidx()])
+        found = complete(live.session, readline.get_line_buffer()[: readline.get_endidx()])
         return found[state] if state < len(found) else None
 
     readline.set_completer(candidate)

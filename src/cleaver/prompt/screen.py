@@ -1,7 +1,7 @@
 """Screen: the prompt as a live view of the whole terminal, drawn with textual.
 
 Actors with their bars, statuses and tags on the left; whoever is chosen in
-detail, with `why` one key away, and the latest facts on the right; a line to
+detail, with `why` one key away, and the latest events on the right; a line to
 type below. Looks again ten times a second, and draws only what can be seen.
 Start at `PlayApp`.
 """
@@ -31,7 +31,7 @@ from cleaver.prompt.completing import complete
 from cleaver.prompt.live import Live, greeting
 from cleaver.rounding import counted, shown
 from cleaver.script.looking import progress
-from cleaver.script.runner import fact_line
+from cleaver.script.runner import event_line
 from cleaver.script.state import actor_state
 
 FRAMES = 10  # a second
@@ -60,7 +60,9 @@ class ActorList(ScrollView):
         if world is not self.world:  # another one since undo, redo or restore
             self.world, self.bars, self.popups = world, {}, Popups(world)
         actors = sorted(world.actors, key=lambda actor: not actor.player)
-        self.rows = [(actor, second) for actor in actors for second in (False, True) if not second or actor.meters]
+        self.rows = [
+            (actor, second) for actor in actors for second in (False, True) if not second or actor.meters
+        ]
         there = {actor.id for actor in actors}
         self.bars = {key: bar for key, bar in self.bars.items() if key[0] in there}
         for bar in self.bars.values():
@@ -86,14 +88,24 @@ class ActorList(ScrollView):
             return Strip([Segment(empty, Style(dim=True))]).adjust_cell_length(width)
         actor, second = self.rows[index]
         spans = self.meters_of(actor) if second else self.head_of(actor)
-        return Strip([Segment(text, Style.parse(style)) for text, style in spans if text]).adjust_cell_length(width)
+        return Strip([Segment(text, Style.parse(style)) for text, style in spans if text]).adjust_cell_length(
+            width
+        )
 
     def head_of(self, actor: Actor) -> list[Span]:
         """Return the first line of an actor: name, kind, side, what it is under."""
         chosen = actor.id == self.live.chosen
-        parts: list[Span] = [("▶ " if chosen else "  ", "bold"), (actor.id, "bold" if actor.alive else "dim strike"),
-                             (f" {actor.kind}{' of ' + actor.team if actor.team else ''}{'' if actor.alive else ', dead'}", "dim")]
-        parts += [(f"  {name}", "magenta") for name in actor.statuses] + [(f"  {tag}", "cyan") for tag in actor.tags]
+        parts: list[Span] = [
+            ("▶ " if chosen else "  ", "bold"),
+            (actor.id, "bold" if actor.alive else "dim strike"),
+            (
+                f" {actor.kind}{' of ' + actor.team if actor.team else ''}{'' if actor.alive else ', dead'}",
+                "dim",
+            ),
+        ]
+        parts += [(f"  {name}", "magenta") for name in actor.statuses] + [
+            (f"  {tag}", "cyan") for tag in actor.tags
+        ]
         if self.popups is not None:
             mine = popups_text(self.popups, actor.id)
             parts.append((f"  {mine}", "bold yellow"))
@@ -126,23 +138,32 @@ class PlayApp(App[None]):
     #top { height: 1; background: #1d2733; color: #ffffff; padding: 0 1; }
     #middle { height: 1fr; }
     #left { width: 1fr; } #right { width: 1fr; }
-    #actors, #detail, #facts, #log { border: round #3b4a5c; border-title-color: #9fb3c8; background: #10151c; }
-    #actors, #detail, #facts, #log { scrollbar-size-vertical: 1; overflow-x: hidden; }
-    #actors { height: 3fr; } #log { height: 2fr; } #detail { height: 2fr; } #facts { height: 3fr; }
+    #actors, #detail, #events, #log { border: round #3b4a5c; border-title-color: #9fb3c8; }
+    #actors, #detail, #events, #log { background: #10151c; }
+    #actors, #detail, #events, #log { scrollbar-size-vertical: 1; overflow-x: hidden; }
+    #actors { height: 3fr; } #log { height: 2fr; } #detail { height: 2fr; } #events { height: 3fr; }
     #hint { height: 1; color: #9fb3c8; padding: 0 1; }
     #line { height: 3; border: round #56B4E9; background: #10151c; }
     .narrow #detail, .narrow #log { display: none; }
     .tiny #hint { display: none; } .tiny #line { height: 1; border: none; }
-    .tiny #actors, .tiny #facts { border: none; }
+    .tiny #actors, .tiny #events { border: none; }
     .narrow #middle { layout: vertical; }
     .narrow #left { height: 2fr; width: 100%; } .narrow #right { height: 3fr; width: 100%; }
     """
     BINDINGS: ClassVar[list[BindingType]] = [
-        Binding("tab", "complete", show=False, priority=True), Binding("up", "older", show=False, priority=True),
-        Binding("down", "newer", show=False, priority=True), Binding("f2", "why", priority=True), Binding("f3", "choose_next", priority=True),
-        Binding("f4", "run_or_pause", priority=True), Binding("f5", "detail_next", priority=True), Binding("pageup", "page(-1)", show=False, priority=True),
-        Binding("pagedown", "page(1)", show=False, priority=True), Binding("ctrl+z", "typed('undo')", show=False, priority=True),
-        Binding("ctrl+y", "typed('redo')", show=False, priority=True), Binding("ctrl+q", "leave", show=False, priority=True)]
+        Binding("tab", "complete", show=False, priority=True),
+        Binding("up", "older", show=False, priority=True),
+        Binding("down", "newer", show=False, priority=True),
+        Binding("f2", "why", priority=True),
+        Binding("f3", "choose_next", priority=True),
+        Binding("f4", "run_or_pause", priority=True),
+        Binding("f5", "detail_next", priority=True),
+        Binding("pageup", "page(-1)", show=False, priority=True),
+        Binding("pagedown", "page(1)", show=False, priority=True),
+        Binding("ctrl+z", "typed('undo')", show=False, priority=True),
+        Binding("ctrl+y", "typed('redo')", show=False, priority=True),
+        Binding("ctrl+q", "leave", show=False, priority=True),
+    ]
 
     def __init__(self, live: Live) -> None:
         super().__init__()
@@ -163,20 +184,26 @@ class PlayApp(App[None]):
                     yield Static(id="progress", markup=False)
             with Vertical(id="right"):
                 yield OptionList(id="detail", markup=False)
-                yield RichLog(id="facts", max_lines=LOG, wrap=True, min_width=20, auto_scroll=True)
+                yield RichLog(id="events", max_lines=LOG, wrap=True, min_width=20, auto_scroll=True)
         yield Static(id="hint", markup=False)
         yield Input(id="line", placeholder="type a command, such as: help")
 
     def on_mount(self) -> None:
         """Begin to look."""
         self.query_one("#actors").border_title = "actors"
-        self.query_one("#facts").border_title = "facts"
+        self.query_one("#events").border_title = "events"
         self.query_one("#detail").can_focus = False
         self.query_one("#log").can_focus = False
-        self.query_one("#facts").can_focus = False
+        self.query_one("#events").can_focus = False
         self.query_one(Input).focus()
-        self._tell([greeting(self.live.session.design),
-                    "Tab completes, ↑ ↓ bring lines back, F3 chooses an actor, F5 a value of it, F2 tells why, F4 lets time run or pauses it."], "dim")
+        self._tell(
+            [
+                greeting(self.live.session.design),
+                "Tab completes, ↑ ↓ bring lines back, F3 chooses an actor, F5 a value of it, F2 tells why, "
+                "F4 lets time run or pauses it.",
+            ],
+            "dim",
+        )
         self._place(self.size.width, self.size.height)
         self.look()
         self.set_interval(1 / FRAMES, self.look)
@@ -195,8 +222,8 @@ class PlayApp(App[None]):
             return  # the view is being taken down, or is not there yet
         session = self.live.session
         before = session.world.now_us
-        facts, trouble = self.live.tick()
-        self._tell([f"  {fact_line(fact, -1.0)}" for fact in facts])
+        events, trouble = self.live.tick()
+        self._tell([f"  {event_line(event, -1.0)}" for event in events])
         self._tell(trouble.splitlines(), "bold red")
         passed = (session.world.now_us - before) / 1e6
         self.query_one(ActorList).refresh_rows(passed if self.live.running else 1 / FRAMES)
@@ -206,14 +233,26 @@ class PlayApp(App[None]):
 
     def _show_top(self) -> None:
         session, live = self.live.session, self.live
-        state = f"▶ runs × {shown(live.speed)}" if live.running else "■ stands"
-        parts = [session.design.title, f"{session.world.now:.2f} s", state, counted(len(session.world.actors), "actor"),
-                 f"{counted(sum(placement.present for placement in session.world.placements), 'pickup')} lying there"]
+        state = f"▶ runs × {shown(live.speed)}" if live.running else "■ paused"
+        parts = [
+            session.design.title,
+            f"{session.world.now:.2f} s",
+            state,
+            counted(len(session.world.actors), "actor"),
+            f"{counted(sum(placement.present for placement in session.world.placements), 'pickup')} lying "
+            "there",
+        ]
         if session.recording is not None:
-            parts.append(f"● {session.recording.file.name}" if session.recording.on else f"○ {session.recording.file.name} (off)")
-        for name, match in session.world.matches_by_name.items():
+            parts.append(
+                f"● {session.recording.file.name}"
+                if session.recording.on
+                else f"○ {session.recording.file.name} (off)"
+            )
+        for name, match in session.world.matches.items():
             if match.running:
-                parts.append(f"{name}: " + ", ".join(f"{place.side} {place.score}" for place in match.standings))
+                parts.append(
+                    f"{name}: " + ", ".join(f"{place.side} {place.score}" for place in match.standings)
+                )
         self.query_one("#top", Static).update("   ".join(parts))
 
     def _looked_at(self) -> Actor | None:
@@ -226,7 +265,9 @@ class PlayApp(App[None]):
         """Show the purse, the bag, stars, levels and the quest log of whoever is looked at."""
         actor = self._looked_at()
         lines = [line.removeprefix("    ") for line in progress(actor)] if actor is not None else []
-        self.query_one("#log").border_title = f"{actor.id}: goods, levels, quests" if actor is not None else "goods, levels, quests"
+        self.query_one("#log").border_title = (
+            f"{actor.id}: goods, levels, quests" if actor is not None else "goods, levels, quests"
+        )
         self.query_one("#progress", Static).update("\n".join(lines) or "nothing yet")
 
     def _show_detail(self) -> None:
@@ -293,9 +334,9 @@ class PlayApp(App[None]):
             found = complete(self.live.session, line.value)
             if not found:
                 return
-            self.stem = line.value[:len(line.value) - len(line.value.rsplit(" ", 1)[-1])]
+            self.stem = line.value[: len(line.value) - len(line.value.rsplit(" ", 1)[-1])]
             common = _common(found)
-            word = line.value[len(self.stem):]
+            word = line.value[len(self.stem) :]
             self.offered = [] if len(common) > len(word) and len(found) > 1 else found
             if not self.offered:
                 line.value = self.stem + common
@@ -328,7 +369,9 @@ class PlayApp(App[None]):
         """Choose the next actor."""
         ids = [actor.id for actor in self.live.session.world.actors]
         if ids:
-            self.live.chosen = ids[(ids.index(self.live.chosen) + 1) % len(ids)] if self.live.chosen in ids else ids[0]
+            self.live.chosen = (
+                ids[(ids.index(self.live.chosen) + 1) % len(ids)] if self.live.chosen in ids else ids[0]
+            )
             self.look()
 
     def action_detail_next(self) -> None:
@@ -342,7 +385,7 @@ class PlayApp(App[None]):
         self._enter("pause" if self.live.running else "run")
 
     def action_page(self, way: int) -> None:
-        """Leaf through the facts."""
+        """Leaf through the events."""
         log = self.query_one(RichLog)
         log.scroll_page_up() if way < 0 else log.scroll_page_down()
 
@@ -367,5 +410,8 @@ def _said(path: str, value: Any, actor: Actor) -> str:
 def _common(words: list[str]) -> str:
     """Return what all words begin with."""
     first, last = min(words), max(words)
-    length = next((index for index, (one, other) in enumerate(zip(first, last, strict=False)) if one != other), min(len(first), len(last)))
+    length = next(
+        (index for index, (one, other) in enumerate(zip(first, last, strict=False)) if one != other),
+        min(len(first), len(last)),
+    )
     return first[:length]

@@ -4,9 +4,23 @@ Start at `open_store`; `Autosaver` saves while a game runs.
 """
 
 from cleaver.saves.autosave import Autosaver, Failure
-from cleaver.saves.outcomes import Absent, Damaged, Found, HighScore, Holder, Receipt
+from cleaver.saves.outcomes import Absent, Damaged, Found, HighScore, Holder, SaveInfo
 from cleaver.saves.store import Held, Store, open_store
 from cleaver.saves.trouble import Trouble
-from cleaver.saves.versions import homeless
+from cleaver.saves.versions import unknown_to
 
-__all__ = ["Absent", "Autosaver", "Damaged", "Failure", "Found", "Held", "HighScore", "Holder", "Receipt", "Store", "Trouble", "homeless", "open_store"]
+__all__ = [
+    "Absent",
+    "Autosaver",
+    "Damaged",
+    "Failure",
+    "Found",
+    "Held",
+    "HighScore",
+    "Holder",
+    "SaveInfo",
+    "Store",
+    "Trouble",
+    "open_store",
+    "unknown_to",
+]

@@ -18,16 +18,23 @@ from heapq import heappop, heappush
 from types import FrameType
 from typing import Any, NamedTuple
 
-from cleaver.core.events import Fact
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
-from cleaver.errors import AmountError, CleaverError, ProfileStaleError, SaveError, StoreReadOnlyError, UsageError
-from cleaver.saves.outcomes import Receipt
+from cleaver.errors import (
+    AmountError,
+    CleaverError,
+    ProfileStaleError,
+    SaveError,
+    StoreReadOnlyError,
+    UsageError,
+)
+from cleaver.saves.outcomes import SaveInfo
 from cleaver.saves.store import Held, Store, Write
 
 BATCH, WAITING = 100, 2  # profiles in one transaction; batches that may wait for the writer
 BACKOFF = (0.5, 30.0)  # seconds: the first wait after a failure, the longest
-_ALWAYS = ("saved",)  # facts that change nothing that is kept
+_ALWAYS = ("saved",)  # events that change nothing that is kept
 
 
 class Failure(NamedTuple):
@@ -41,7 +48,19 @@ class Failure(NamedTuple):
 class _Entry:
     """What the saver knows of one player."""
 
-    __slots__ = ("body", "changed", "failures", "flying", "held", "last", "listening", "player", "said", "wait_until", "world")
+    __slots__ = (
+        "body",
+        "changed",
+        "failures",
+        "flying",
+        "held",
+        "last",
+        "listening",
+        "player",
+        "said",
+        "wait_until",
+        "world",
+    )
 
     def __init__(self, world: World, player: str, held: Held) -> None:
         self.world, self.player, self.held = world, player, held
@@ -56,7 +75,8 @@ class _Entry:
 class Autosaver:
     """Saves the players of a game as they change.
 
-    A change is written at once where the last write is long enough ago, else when it is; leaving and closing flush
+    A change is written at once where the last write is long enough ago, else when it is; leaving and closing
+    flush
     regardless. Call `pump` once a frame, from the game's own thread.
 
     Args:
@@ -67,8 +87,15 @@ class Autosaver:
         clock: Seconds, never going back.
     """
 
-    def __init__(self, store: Store, *, interval: float = 6.0, on_failure: Callable[[Failure], None] | None = None, threaded: bool = True,
-                 clock: Callable[[], float] = time.monotonic) -> None:
+    def __init__(
+        self,
+        store: Store,
+        *,
+        interval: float = 10.0,
+        on_failure: Callable[[Failure], None] | None = None,
+        threaded: bool = True,
+        clock: Callable[[], float] = time.monotonic,
+    ) -> None:
         if not interval >= 0:
             raise AmountError("interval", interval, "a number of seconds, 0 or more")
         self.store, self.interval, self.clock = store, interval, clock
@@ -78,7 +105,9 @@ class Autosaver:
         self._serial = 0
         self._renewed = clock()
         self._jobs: queue.Queue[list[tuple[_Entry, Write]] | None] = queue.Queue()
-        self._results: queue.Queue[tuple[list[tuple[_Entry, Write]], list[Receipt | SaveError] | CleaverError]] = queue.Queue()
+        self._results: queue.Queue[
+            tuple[list[tuple[_Entry, Write]], list[SaveInfo | SaveError] | CleaverError]
+        ] = queue.Queue()
         self._waiting = 0
         self._thread: threading.Thread | None = None
         self.writes = 0
@@ -89,7 +118,8 @@ class Autosaver:
     # players
 
     def join(self, world: World, player: str, kind: str = "", *, team: str = "") -> Actor:
-        """Take a player's profile and let it enter *world* with it; one that is there already gets what was saved.
+        """Take a player's profile and let it enter *world* with it; one that is there already gets what was
+        saved.
 
         Raises:
             ProfileBusyError: Another process has it.
@@ -97,7 +127,7 @@ class Autosaver:
         """
         if player in self._entries:
             raise UsageError(f"{player} is being saved already")
-        held = self.store.checkout(player)
+        held = self.store.hold(player)
         try:
             if player in world.stage.actors:
                 actor = world.actor(player)
@@ -117,14 +147,14 @@ class Autosaver:
                 entry.listening.append(world.listen(name, self._changed, actor=actor))
         return actor
 
-    def _changed(self, fact: Fact) -> None:
-        entry = self._entries.get(fact.actor)
+    def _changed(self, event: Event) -> None:
+        entry = self._entries.get(event.actor)
         if entry is not None and not entry.changed:
             entry.changed = True
             self._plan(entry)
 
     def touch(self, player: str) -> None:
-        """Note that a player has changed in a way no fact tells of (a saved meter that flows)."""
+        """Note that a player has changed in a way no event tells of (a saved meter that flows)."""
         entry = self._entries[player]
         if not entry.changed:
             entry.changed = True
@@ -137,7 +167,8 @@ class Autosaver:
         heappush(self._heap, (max(due, entry.wait_until), self._serial, entry.player))
 
     def state_of(self, player: str) -> tuple[str, str]:
-        """Return (state, why) of a player's saves: "saved", "unsaved", "saving", "waiting" (to try again) or "failed"."""
+        """Return (state, why) of a player's saves: "saved", "unsaved", "saving", "waiting" (to try again) or
+        "failed"."""
         entry = self._entries.get(player)
         if entry is None:
             return "unsaved", "nobody is saving this player"
@@ -148,13 +179,17 @@ class Autosaver:
         if entry.flying:
             return "saving", ""
         if entry.failures:
-            return "waiting", f"tried {entry.failures} times, again in {max(entry.wait_until - self.clock(), 0):.1f} s"
+            return (
+                "waiting",
+                f"tried {entry.failures} times, again in {max(entry.wait_until - self.clock(), 0):.1f} s",
+            )
         return ("unsaved", "") if entry.changed else ("saved", "")
 
     # the frame
 
     def pump(self, budget: float = 0.002) -> int:
-        """Take in what was written, and give out what is due, for at most about *budget* seconds; returns how many were given out."""
+        """Take in what was written, and give out what is due, for at most about *budget* seconds; returns how
+        many were given out."""
         begun, given = time.perf_counter(), 0
         self._take_in()
         self._keep_lease()
@@ -218,7 +253,7 @@ class Autosaver:
         entry.flying = True
         return write
 
-    def _write(self, batch: list[tuple[_Entry, Write]]) -> list[Receipt | SaveError] | CleaverError:
+    def _write(self, batch: list[tuple[_Entry, Write]]) -> list[SaveInfo | SaveError] | CleaverError:
         try:
             return self.store.save_many([write for _, write in batch])
         except CleaverError as error:
@@ -241,12 +276,16 @@ class Autosaver:
             for index, (entry, write) in enumerate(batch):
                 self._landed(entry, write, results if isinstance(results, CleaverError) else results[index])
 
-    def _landed(self, entry: _Entry, write: Write, result: Receipt | CleaverError) -> None:
+    def _landed(self, entry: _Entry, write: Write, result: SaveInfo | CleaverError) -> None:
         entry.flying = False
-        if isinstance(result, Receipt):
+        if isinstance(result, SaveInfo):
             self.writes += 1
             entry.last, entry.failures, entry.wait_until, entry.body = self.clock(), 0, 0.0, write.body
-            if self._entries.get(entry.player) is entry and entry.player in entry.world.stage.actors and not entry.world.stage.draining:
+            if (
+                self._entries.get(entry.player) is entry
+                and entry.player in entry.world.stage.actors
+                and not entry.world.stage.draining
+            ):
                 entry.world.saved(entry.world.actor(entry.player), result.revision)
             if entry.changed:
                 self._plan(entry)
@@ -286,14 +325,23 @@ class Autosaver:
         entry.changed = True
         write = self._encode(entry)
         if write is None:
-            return Failure(player, UsageError("something in the profile cannot be saved"), final=False) if entry.said else None
+            return (
+                Failure(player, UsageError("something in the profile cannot be saved"), final=False)
+                if entry.said
+                else None
+            )
         result = self._write([(entry, write)])
         outcome = result if isinstance(result, CleaverError) else result[0]
         self._landed(entry, write, outcome)
-        return None if isinstance(outcome, Receipt) else Failure(player, outcome, final=isinstance(outcome, ProfileStaleError))
+        return (
+            None
+            if isinstance(outcome, SaveInfo)
+            else Failure(player, outcome, final=isinstance(outcome, ProfileStaleError))
+        )
 
     def leave(self, player: str) -> Failure | None:
-        """Write a player's last state, let it leave the world and give its profile back; returns the failure if it could not be saved.
+        """Write a player's last state, let it leave the world and give its profile back; returns the failure
+        if it could not be saved.
 
         A player who could not be saved stays, so that nothing is lost: try again, or `close`.
         """
@@ -329,7 +377,9 @@ class Autosaver:
 
     @contextmanager
     def closing(self) -> Iterator[Autosaver]:
-        """Flush and stop at the end of the block, also when the process is asked to end (SIGTERM) in the middle of it."""
+        """Flush and stop at the end of the block, also when the process is asked to end (SIGTERM) in the
+        middle of it."""
+
         def ended(number: int, frame: FrameType | None) -> None:
             raise SystemExit(128 + number)
 

@@ -16,13 +16,15 @@ import orjson
 
 from cleaver.core.kept import from_format_1
 from cleaver.core.profile import Profile
-from cleaver.errors import AmountError, SaveError
+from cleaver.errors import AmountError, SaveError, unreadable
 
 FORMAT = 2
 LARGEST = 2**63 - 1
 DEEPEST = 20
-MAX_BYTES = 4_000_000
-_QUICK = orjson.OPT_SORT_KEYS | orjson.OPT_STRICT_INTEGER  # strict: refuses whole numbers beyond 53 bits, which are looked at one by one then
+MAX_BYTES = 8 * 1024 * 1024
+_QUICK = (
+    orjson.OPT_SORT_KEYS | orjson.OPT_STRICT_INTEGER
+)  # strict: refuses whole numbers beyond 53 bits, which are looked at one by one then
 
 
 def encode(profile: Profile) -> bytes:
@@ -31,15 +33,23 @@ def encode(profile: Profile) -> bytes:
     Raises:
         AmountError: Something in it that JSON cannot hold or `decode` would refuse, with its path.
     """
-    tree = {"format": FORMAT, "player": profile.player, "version": profile.version, "sections": profile.sections}
+    tree = {
+        "format": FORMAT,
+        "player": profile.player,
+        "version": profile.version,
+        "sections": profile.sections,
+    }
     try:
         body = orjson.dumps(tree, option=_QUICK)
     except TypeError:
         _check_version(profile.version)
         _check_text(profile.player, "the player's id")
-        check(profile.sections, "profile", 0)  # raises, and says where, unless it was only a whole number between 53 and 63 bits
+        check(
+            profile.sections, "profile", 0
+        )  # raises, and says where, unless it was only a whole number between 53 and 63 bits
         body = orjson.dumps(tree, option=orjson.OPT_SORT_KEYS)
-    # reading back costs less than walking through: what became null, a list or a text on the way is no longer equal
+    # reading back costs less than walking through: what became null, a list or a text on the way is no longer
+    # equal
     read = orjson.loads(body)["sections"]
     if read != profile.sections or (body.count(b"{") + body.count(b"[") > DEEPEST and _deep(read)):
         check(profile.sections, "profile", 0)
@@ -49,10 +59,16 @@ def encode(profile: Profile) -> bytes:
 
 
 def _deep(tree: dict[str, Any]) -> bool:
-    """Whether a tree that was read back goes deeper than `DEEPEST`; level by level, as calls cost more than the walk."""
+    """Whether a tree that was read back goes deeper than `DEEPEST`; level by level, as calls cost more than
+    the walk."""
     level: list[Any] = [tree]
     for _ in range(DEEPEST + 1):
-        level = [item for table in level for item in (table.values() if type(table) is dict else table) if type(item) is dict or type(item) is list]
+        level = [
+            item
+            for table in level
+            for item in (table.values() if type(table) is dict else table)
+            if type(item) is dict or type(item) is list
+        ]
         if not level:
             return False
     return True
@@ -97,11 +113,17 @@ def decode(body: bytes) -> Profile:
         if len(body) > MAX_BYTES:
             raise ValueError(f"{len(body):,} bytes are more than a profile may have ({MAX_BYTES:,})")
         tree = json.loads(body.decode())
-        if tree["format"] not in (1, FORMAT) or isinstance(tree["format"], bool) or not isinstance(tree["player"], str):
+        if (
+            tree["format"] not in (1, FORMAT)
+            or isinstance(tree["format"], bool)
+            or not isinstance(tree["player"], str)
+        ):
             raise ValueError("not a profile of this format")
         _check_version(tree["version"])
         sections = tree["sections"]
-        if not isinstance(sections, dict) or not all(isinstance(section, dict) for section in sections.values()):
+        if not isinstance(sections, dict) or not all(
+            isinstance(section, dict) for section in sections.values()
+        ):
             raise ValueError("sections are no tables")
         check(sections, "profile", 0)
         if tree["format"] == 1:
@@ -119,12 +141,13 @@ def checksum(player: str, revision: int, version: int, body: bytes) -> str:
 
 
 def decode_file(path: str, player: str) -> Profile:
-    """Return the profile in a JSON file, as `cleaver saves export` writes it, for *player*; a folder or anything else is refused."""
+    """Return the profile in a JSON file, as `cleaver saves export` writes it, for *player*; a folder or
+    anything else is refused."""
     from pathlib import Path  # only where a file is read
 
     try:
         body = Path(path).read_bytes()
     except OSError as error:
-        raise SaveError(f"{path} cannot be read: {error.strerror}; check the path") from None
+        raise SaveError(f"{path} {unreadable(error)}; check the path") from None
     found = decode(body)
     return Profile(player, found.version, found.sections)

@@ -19,7 +19,10 @@ class Found(NamedTuple):
         """What a player's host should be told, "" where nothing was wrong."""
         if not self.recovered_from:
             return ""
-        return f"profile {self.profile.player}: revision {self.recovered_from[0]} is damaged, loaded revision {self.revision}"
+        return (
+            f"profile {self.profile.player}: revision {self.recovered_from[0]} is damaged, loaded "
+            f"revision {self.revision}"
+        )
 
 
 class Absent(NamedTuple):
@@ -29,7 +32,8 @@ class Absent(NamedTuple):
 
 
 class Damaged(NamedTuple):
-    """A player whose saved generations cannot be read; `tried` says what was wrong with each, newest first."""
+    """A player whose saved generations cannot be read; `tried` says what was wrong with each, newest
+    first."""
 
     player: str
     tried: tuple[str, ...]
@@ -43,7 +47,7 @@ class HighScore(NamedTuple):
     score: int
 
 
-class Receipt(NamedTuple):
+class SaveInfo(NamedTuple):
     """What a save made: the revision, its bytes and its checksum."""
 
     player: str

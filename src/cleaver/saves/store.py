@@ -2,7 +2,7 @@
 
 A save is one conditional update of the profile's row and one slot of its ring
 of generations, in one transaction; a batch is executemany of both. A read that
-fails is never an empty profile. Start at `open_store` and `Store.checkout`.
+fails is never an empty profile. Start at `open_store` and `Store.hold`.
 """
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ from typing import Any, NamedTuple
 from sqlalchemy import Connection, Engine, delete, func, insert, inspect, select, text, update
 from sqlalchemy.dialects import postgresql, sqlite
 
-from cleaver.core.arguments import checked, own_name, whole
+from cleaver.core.kernel.arguments import checked, own_name, whole
 from cleaver.core.profile import Profile
 from cleaver.design.design import Design
 from cleaver.errors import (
@@ -35,7 +35,7 @@ from cleaver.errors import (
 )
 from cleaver.saves import document
 from cleaver.saves.engines import FAULTS, make_engine, same_file, trouble
-from cleaver.saves.outcomes import Absent, Damaged, Found, HighScore, Holder, Receipt
+from cleaver.saves.outcomes import Absent, Damaged, Found, HighScore, Holder, SaveInfo
 from cleaver.saves.tables import LAYOUT, boards, generations, holders, meta, metadata, profiles, quarantine
 from cleaver.saves.trouble import Trouble
 from cleaver.saves.versions import Step, Versions
@@ -52,10 +52,17 @@ class Write(NamedTuple):
 
 
 class Held:
-    """A profile that this process has, and nobody else may write; made by `Store.checkout`. `outcome` is `Found` or `Absent`."""
+    """A profile that this process has, and nobody else may write; made by `Store.hold`. `outcome` is `Found`
+    or `Absent`."""
 
     def __init__(self, store: Store, player: str, outcome: Found | Absent, revision: int, fence: int) -> None:
-        self.store, self.player, self.outcome, self.revision, self.fence = store, player, outcome, revision, fence
+        self.store, self.player, self.outcome, self.revision, self.fence = (
+            store,
+            player,
+            outcome,
+            revision,
+            fence,
+        )
         self.lost = False
 
     @property
@@ -63,7 +70,7 @@ class Held:
         """The profile as it was read; None for a player who was never saved."""
         return self.outcome.profile if isinstance(self.outcome, Found) else None
 
-    def save(self, profile: Profile) -> Receipt:
+    def save(self, profile: Profile) -> SaveInfo:
         """Write *profile* as the next revision.
 
         Raises:
@@ -90,7 +97,8 @@ class Held:
 
 
 def _named(value: object, what: str = "the id of a player") -> None:
-    """Refuse what can be no id before a database sees it: wrong use is no damaged store, nor one worth trying again."""
+    """Refuse what can be no id before a database sees it: wrong use is no damaged store, nor one worth trying
+    again."""
     if own_name(what, value) == "":
         raise UsageError(f"{what} is empty; give it at least one letter")
 
@@ -98,8 +106,18 @@ def _named(value: object, what: str = "the id of a player") -> None:
 class Store:
     """Profiles in a database. Made by `open_store`; close it, or use it in a `with`."""
 
-    def __init__(self, engine: Engine, design: Design, kept: int, label: str, path: Path | None, versions: Versions, name: str, lease: float,
-                 clock: Callable[[], float]) -> None:
+    def __init__(
+        self,
+        engine: Engine,
+        design: Design,
+        kept: int,
+        label: str,
+        path: Path | None,
+        versions: Versions,
+        name: str,
+        lease: float,
+        clock: Callable[[], float],
+    ) -> None:
         self.engine, self.design, self.generations, self.label, self.path = engine, design, kept, label, path
         self.versions, self.name, self.lease, self.clock = versions, name, lease, clock
         self.trouble: Trouble | None = None
@@ -109,9 +127,13 @@ class Store:
         self._inode: tuple[int, int] | None = None
         self._connection: Connection | None = None
         self._writing = threading.Lock()
-        self._driver_error: type[Exception] = engine.dialect.dbapi.Error  # type: ignore[union-attr]  # every engine here has a driver
+        # Every engine here has a driver
+        self._driver_error: type[Exception] = engine.dialect.dbapi.Error  # type: ignore[union-attr]
         mark = "%({0})s" if engine.dialect.name == "postgresql" else ":{0}"
-        marks = {name: mark.format(name) for name in ("player", "slot", "revision", "fence", "version", "checksum", "saved", "body")}
+        marks = {
+            name: mark.format(name)
+            for name in ("player", "slot", "revision", "fence", "version", "checksum", "saved", "body")
+        }
         self._advance, self._keep = _ADVANCE.format(**marks), _KEEP.format(**marks)
         self._prepare()
 
@@ -123,10 +145,18 @@ class Store:
                     metadata.create_all(connection)
                     found = connection.execute(select(meta.c.value).where(meta.c.key == "layout")).scalar()
                     if found is None:
-                        connection.execute(insert(meta), [{"key": "layout", "value": str(LAYOUT)}, {"key": "id", "value": uuid.uuid4().hex}])
+                        connection.execute(
+                            insert(meta),
+                            [
+                                {"key": "layout", "value": str(LAYOUT)},
+                                {"key": "id", "value": uuid.uuid4().hex},
+                            ],
+                        )
                 layout = connection.execute(select(meta.c.value).where(meta.c.key == "layout")).scalar()
             if layout != str(LAYOUT):
-                raise StoreCorruptError(f"{self.label} has layout {layout}, and this version reads {LAYOUT}; it was left alone")
+                raise StoreCorruptError(
+                    f"{self.label} has layout {layout}, and this version reads {LAYOUT}; it was left alone"
+                )
             if self.path is not None:
                 found_at = os.stat(self.path)
                 self._inode = (found_at.st_dev, found_at.st_ino)
@@ -140,8 +170,11 @@ class Store:
         if self.trouble is not None:
             self.trouble.meet(what, list(players))
         if self.path is not None and not same_file(self.path, self._inode):
-            raise StoreUnavailableError(f"{self.label} was moved away or replaced while it was open; nothing was written to either file. Put it back, or open "
-                                        "the store anew")
+            raise StoreUnavailableError(
+                f"{self.label} was moved away or replaced while it was open; nothing was written to either "
+                "file. Put it back, or open "
+                "the store anew"
+            )
 
     # reading
 
@@ -163,7 +196,9 @@ class Store:
 
     def _load(self, connection: Connection, player: str) -> Found | Absent | Damaged:
         head = connection.execute(select(profiles.c.revision).where(profiles.c.player == player)).scalar()
-        rows = connection.execute(select(generations).where(generations.c.player == player).order_by(generations.c.revision.desc())).all()
+        rows = connection.execute(
+            select(generations).where(generations.c.player == player).order_by(generations.c.revision.desc())
+        ).all()
         if (head is None or head == 0) and not rows:
             return Absent(player)
         if head is None:
@@ -199,24 +234,34 @@ class Store:
         _named(player)
         outcome = self.load(player)
         if isinstance(outcome, Damaged):
-            raise ProfileDamagedError(f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; restore a backup")
+            raise ProfileDamagedError(
+                f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; restore "
+                "a backup"
+            )
         return outcome.profile if isinstance(outcome, Found) else None
 
     def players(self) -> list[str]:
         """Return every player that was ever saved, by id."""
         try:
             with self._reading() as connection:
-                return sorted(connection.execute(select(profiles.c.player).where(profiles.c.revision > 0)).scalars())
+                return sorted(
+                    connection.execute(select(profiles.c.player).where(profiles.c.revision > 0)).scalars()
+                )
         except FAULTS as error:
             raise trouble(self.label, error) from error
 
     def revisions(self, player: str) -> list[tuple[int, float, int]]:
-        """Return (revision, when in seconds since 1970, bytes) of each generation kept of a player, newest first."""
+        """Return (revision, when in seconds since 1970, bytes) of each generation kept of a player, newest
+        first."""
         _named(player)
         try:
             with self._reading() as connection:
                 columns = (generations.c.revision, generations.c.saved, func.length(generations.c.body))
-                rows = connection.execute(select(*columns).where(generations.c.player == player).order_by(generations.c.revision.desc())).all()
+                rows = connection.execute(
+                    select(*columns)
+                    .where(generations.c.player == player)
+                    .order_by(generations.c.revision.desc())
+                ).all()
                 return [(row[0], row[1], row[2]) for row in rows]
         except FAULTS as error:
             raise trouble(self.label, error) from error
@@ -231,8 +276,11 @@ class Store:
             raise trouble(self.label, error) from error
 
     def _holder_of(self, connection: Connection, player: str) -> Holder | None:
-        row = connection.execute(select(holders.c.holder, holders.c.name, holders.c.until).join(profiles, profiles.c.holder == holders.c.holder).where(
-            profiles.c.player == player)).first()
+        row = connection.execute(
+            select(holders.c.holder, holders.c.name, holders.c.until)
+            .join(profiles, profiles.c.holder == holders.c.holder)
+            .where(profiles.c.player == player)
+        ).first()
         if row is None or row.holder == self.holder or row.until <= self.clock():
             return None
         return Holder(row.name, row.until - self.clock())
@@ -240,7 +288,8 @@ class Store:
     # leases
 
     def renew(self) -> None:
-        """Renew this process's lease, for all it has; call it well within `lease` seconds. `Autosaver` does."""
+        """Renew this process's lease, for all it has; call it well within `lease` seconds. `Autosaver`
+        does."""
         try:
             with self.engine.begin() as connection:
                 self._register(connection)
@@ -253,7 +302,7 @@ class Store:
         connection.execute(statement.on_conflict_do_update(index_elements=["holder"], set_={"until": until}))
         self._registered_until = until
 
-    def checkout(self, player: str) -> Held:
+    def hold(self, player: str) -> Held:
         """Take a profile for this process, then read it.
 
         Raises:
@@ -269,13 +318,24 @@ class Store:
                     raise ProfileBusyError(player, busy.name, busy.left)
                 outcome = self._load(connection, player)
                 if isinstance(outcome, Damaged):
-                    raise ProfileDamagedError(f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; restore a backup")
+                    raise ProfileDamagedError(
+                        f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; "
+                        "restore a backup"
+                    )
                 if self._registered_until - self.clock() < self.lease / 2:
                     self._register(connection)
-                head = connection.execute(select(profiles.c.revision, profiles.c.fence).where(profiles.c.player == player)).first()
+                head = connection.execute(
+                    select(profiles.c.revision, profiles.c.fence).where(profiles.c.player == player)
+                ).first()
                 revision, fence = (head.revision, head.fence + 1) if head is not None else (0, 1)
-                statement = self._upsert(profiles).values(player=player, revision=revision, fence=fence, holder=self.holder)
-                connection.execute(statement.on_conflict_do_update(index_elements=["player"], set_={"fence": fence, "holder": self.holder}))
+                statement = self._upsert(profiles).values(
+                    player=player, revision=revision, fence=fence, holder=self.holder
+                )
+                connection.execute(
+                    statement.on_conflict_do_update(
+                        index_elements=["player"], set_={"fence": fence, "holder": self.holder}
+                    )
+                )
                 return Held(self, player, outcome, revision, fence)
         except FAULTS as error:
             raise trouble(self.label, error) from error
@@ -294,11 +354,11 @@ class Store:
     def encoded(self, held: Held, profile: Profile) -> Write:
         """Return a profile ready to be saved; raises where something in it cannot be."""
         if profile.player != held.player:
-            raise UsageError(f"this is the profile of {profile.player}, and {held.player} was checked out")
+            raise UsageError(f"this is the profile of {profile.player}, and {held.player} is held")
         return Write(held, profile, document.encode(profile))
 
-    def save_many(self, writes: Sequence[Write]) -> list[Receipt | SaveError]:
-        """Save several profiles in one transaction; returns a receipt each, or why just that one was refused.
+    def save_many(self, writes: Sequence[Write]) -> list[SaveInfo | SaveError]:
+        """Save several profiles in one transaction; returns a info each, or why just that one was refused.
 
         Raises:
             StoreUnavailableError: The store cannot be written now; none of them was saved.
@@ -316,13 +376,17 @@ class Store:
                         return [self._done(write, row) for write, row in zip(writes, rows, strict=True)]
                     transaction.rollback()
                 with connection.begin():
-                    return [self._write_one(connection, write, row) for write, row in zip(writes, rows, strict=True)]
+                    return [
+                        self._write_one(connection, write, row)
+                        for write, row in zip(writes, rows, strict=True)
+                    ]
             except (*FAULTS, self._driver_error) as error:
                 self._drop_writer()
                 raise trouble(self.label, error) from error
 
     def _writer(self) -> Connection:
-        """Return the connection that saves go through; held, as taking one from the pool costs as much as a save."""
+        """Return the connection that saves go through; held, as taking one from the pool costs as much as a
+        save."""
         if self._connection is None:
             self._connection = self.engine.connect().execution_options(writer=True)
         return self._connection
@@ -339,11 +403,21 @@ class Store:
     def _row(self, write: Write) -> dict[str, Any]:
         held, revision = write.held, write.held.revision + 1
         check = document.checksum(held.player, revision, write.profile.version, write.body)
-        return {"player": held.player, "slot": revision % self.generations, "revision": revision, "fence": held.fence, "version": write.profile.version,
-                "checksum": check, "saved": self.clock(), "body": write.body}
+        return {
+            "player": held.player,
+            "slot": revision % self.generations,
+            "revision": revision,
+            "fence": held.fence,
+            "version": write.profile.version,
+            "checksum": check,
+            "saved": self.clock(),
+            "body": write.body,
+        }
 
     def _write(self, connection: Connection, writes: Sequence[Write], rows: list[dict[str, Any]]) -> bool:
-        cursor: Any = connection.connection.cursor()  # the driver's own: SQLAlchemy's would double the time of a single save
+        cursor: Any = (
+            connection.connection.cursor()
+        )  # the driver's own: SQLAlchemy's would double the time of a single save
         cursor.executemany(self._advance, rows)
         if cursor.rowcount != len(rows):
             return False
@@ -354,44 +428,66 @@ class Store:
                 self._set_aside(connection, write.held)
         return True
 
-    def _write_one(self, connection: Connection, write: Write, row: dict[str, Any]) -> Receipt | SaveError:
+    def _write_one(self, connection: Connection, write: Write, row: dict[str, Any]) -> SaveInfo | SaveError:
         if self._write(connection, [write], [row]):
             return self._done(write, row)
         held = write.held
-        found = connection.execute(select(profiles.c.revision, profiles.c.fence, generations.c.checksum).join(
-            generations, (generations.c.player == profiles.c.player) & (generations.c.revision == profiles.c.revision), isouter=True).where(
-            profiles.c.player == held.player)).first()
-        if found is not None and found.fence == held.fence and found.revision == row["revision"] and found.checksum == row["checksum"]:
+        found = connection.execute(
+            select(profiles.c.revision, profiles.c.fence, generations.c.checksum)
+            .join(
+                generations,
+                (generations.c.player == profiles.c.player) & (generations.c.revision == profiles.c.revision),
+                isouter=True,
+            )
+            .where(profiles.c.player == held.player)
+        ).first()
+        if (
+            found is not None
+            and found.fence == held.fence
+            and found.revision == row["revision"]
+            and found.checksum == row["checksum"]
+        ):
             return self._done(write, row)  # our own commit, whose answer was lost
         held.lost = True
-        return ProfileStaleError(f"profile {held.player} was taken over by another process since; what this one had was not written over it. Let the player "
-                                 "join again")
+        return ProfileStaleError(
+            f"profile {held.player} was taken over by another process since; what this one had was not "
+            "written over it. Let the player "
+            "join again"
+        )
 
     def _set_aside(self, connection: Connection, held: Held) -> None:
         """Put generations that were found damaged into quarantine, where nothing overwrites them."""
         bad = held.outcome.recovered_from if isinstance(held.outcome, Found) else ()
         if bad:
-            here = (generations.c.player == held.player) & generations.c.revision.in_(bad) & (generations.c.revision <= held.revision)
+            here = (
+                (generations.c.player == held.player)
+                & generations.c.revision.in_(bad)
+                & (generations.c.revision <= held.revision)
+            )
             for row in connection.execute(select(generations).where(here)).all():
                 body = row.body if isinstance(row.body, bytes) else str(row.body).encode()
-                connection.execute(insert(quarantine).values(player=row.player, revision=row.revision, found=self.clock(), body=body))
+                connection.execute(
+                    insert(quarantine).values(
+                        player=row.player, revision=row.revision, found=self.clock(), body=body
+                    )
+                )
             connection.execute(delete(generations).where(here))
 
     @staticmethod
-    def _done(write: Write, row: dict[str, Any]) -> Receipt:
+    def _done(write: Write, row: dict[str, Any]) -> SaveInfo:
         held = write.held
         held.revision = row["revision"]
         held.outcome = Found(write.profile, row["revision"])
-        return Receipt(held.player, row["revision"], len(write.body), row["checksum"])
+        return SaveInfo(held.player, row["revision"], len(write.body), row["checksum"])
 
     @checked
-    def save(self, profile: Profile) -> Receipt:
+    def save(self, profile: Profile) -> SaveInfo:
         """Check a profile out, write it as its next revision, and let it go; whole or not at all."""
-        with self.checkout(profile.player) as held:
+        with self.hold(profile.player) as held:
             return held.save(profile)
 
     @checked
-    def restore(self, player: str, revision: int) -> Receipt:
+    def restore(self, player: str, revision: int) -> SaveInfo:
         """Write an older generation of a profile as its newest revision.
 
         Raises:
@@ -404,16 +500,31 @@ class Store:
             raise ProfileBusyError(player, busy.name, busy.left)
         try:
             with self.engine.begin() as connection:
-                row = connection.execute(select(generations).where((generations.c.player == player) & (generations.c.revision == revision))).first()
+                row = connection.execute(
+                    select(generations).where(
+                        (generations.c.player == player) & (generations.c.revision == revision)
+                    )
+                ).first()
                 if row is None:
-                    kept = [str(found) for found in connection.execute(select(generations.c.revision).where(generations.c.player == player)).scalars()]
+                    kept = [
+                        str(found)
+                        for found in connection.execute(
+                            select(generations.c.revision).where(generations.c.player == player)
+                        ).scalars()
+                    ]
                     raise UnknownNameError("revision", str(revision), kept, player)
                 profile = self._read(player, row)
                 head = connection.execute(select(profiles).where(profiles.c.player == player)).first()
                 latest = max(head.revision if head is not None else 0, revision)
                 fence = (head.fence if head is not None else 0) + 1
-                statement = self._upsert(profiles).values(player=player, revision=latest, fence=fence, holder=None)
-                connection.execute(statement.on_conflict_do_update(index_elements=["player"], set_={"revision": latest, "fence": fence, "holder": None}))
+                statement = self._upsert(profiles).values(
+                    player=player, revision=latest, fence=fence, holder=None
+                )
+                connection.execute(
+                    statement.on_conflict_do_update(
+                        index_elements=["player"], set_={"revision": latest, "fence": fence, "holder": None}
+                    )
+                )
             held = Held(self, player, Found(profile, revision), latest, fence)
             return held.save(profile)
         except FAULTS as error:
@@ -422,15 +533,21 @@ class Store:
     # the store as a whole
 
     def verify(self) -> Iterator[tuple[str, str]]:
-        """Yield (player, what is wrong) for the whole store, the player "" for the file itself; read every generation of everyone."""
+        """Yield (player, what is wrong) for the whole store, the player "" for the file itself; read every
+        generation of everyone."""
         try:
             with self._reading() as connection:
                 if self.path is not None:
                     for found in connection.execute(text("PRAGMA integrity_check")).scalars():
                         if found != "ok":
                             yield "", str(found)
-                heads = {row.player: row.revision for row in connection.execute(select(profiles.c.player, profiles.c.revision))}
-                rows = connection.execute(select(generations).order_by(generations.c.player, generations.c.revision)).all()
+                heads = {
+                    row.player: row.revision
+                    for row in connection.execute(select(profiles.c.player, profiles.c.revision))
+                }
+                rows = connection.execute(
+                    select(generations).order_by(generations.c.player, generations.c.revision)
+                ).all()
         except FAULTS as error:
             yield "", str(trouble(self.label, error))
             return
@@ -457,7 +574,9 @@ class Store:
         if target.exists():
             raise UsageError(f"{target} is there already; a backup never overwrites anything")
         if self.engine.dialect.name != "sqlite":
-            raise UsageError(f"{self.label} is a server: use its own tool for backups (pg_dump), or `cleaver saves export`")
+            raise UsageError(
+                f"{self.label} is a server: use its own tool for backups (pg_dump), or `cleaver saves export`"
+            )
         import sqlite3  # only where a file is copied
 
         copy = sqlite3.connect(target)
@@ -466,7 +585,9 @@ class Store:
             raw.driver_connection.backup(copy)
             raw.close()
             if copy.execute("PRAGMA integrity_check").fetchone() != ("ok",):
-                raise StoreCorruptError(f"the copy of {self.label} is damaged; it was left at {target} to be looked at")
+                raise StoreCorruptError(
+                    f"the copy of {self.label} is damaged; it was left at {target} to be looked at"
+                )
         finally:
             copy.close()
         return target
@@ -495,29 +616,41 @@ class Store:
                 if best is not None and best >= score:
                     return False
                 connection.execute(delete(boards).where(here))
-                connection.execute(insert(boards).values(board=board, player=player, score=score, reached=self.clock()))
+                connection.execute(
+                    insert(boards).values(board=board, player=player, score=score, reached=self.clock())
+                )
         except FAULTS as error:
             raise trouble(self.label, error) from error
         return True
 
     def high_scores(self, board: str, limit: int = 10) -> list[HighScore]:
-        """Return the best of a high-score table, at most *limit* rows: equal scores share a rank, the earlier first."""
+        """Return the best of a high-score table, at most *limit* rows: equal scores share a rank, the earlier
+        first."""
         _named(board, "the name of the board")
         if isinstance(limit, bool) or not isinstance(limit, int) or not 0 <= limit <= 10_000:
             raise AmountError("limit", limit, "a whole number from 0 to 10,000")
         try:
             with self._reading() as connection:
-                rows = connection.execute(select(boards.c.player, boards.c.score).where(boards.c.board == board).order_by(
-                    boards.c.score.desc(), boards.c.reached, boards.c.player).limit(limit)).all()
+                rows = connection.execute(
+                    select(boards.c.player, boards.c.score)
+                    .where(boards.c.board == board)
+                    .order_by(boards.c.score.desc(), boards.c.reached, boards.c.player)
+                    .limit(limit)
+                ).all()
         except FAULTS as error:
             raise trouble(self.label, error) from error
-        return [HighScore(1 + sum(other.score > row.score for other in rows), row.player, row.score) for row in rows]
+        return [
+            HighScore(1 + sum(other.score > row.score for other in rows), row.player, row.score)
+            for row in rows
+        ]
 
     def close(self) -> None:
         """Let go of all this process has, and close the store."""
         try:
             with self.engine.begin() as connection:
-                connection.execute(update(profiles).where(profiles.c.holder == self.holder).values(holder=None))
+                connection.execute(
+                    update(profiles).where(profiles.c.holder == self.holder).values(holder=None)
+                )
                 connection.execute(delete(holders).where(holders.c.holder == self.holder))
         except (*FAULTS, SaveError):
             pass  # the lease runs out by itself
@@ -534,21 +667,35 @@ class Store:
 
 _KEEP = (
     "INSERT INTO cleaver_generations (player, slot, revision, fence, version, checksum, saved, body) "
-    "VALUES ({player}, {slot}, {revision}, {fence}, {version}, {checksum}, {saved}, {body}) ON CONFLICT (player, slot) DO UPDATE SET "
-    "revision = excluded.revision, fence = excluded.fence, version = excluded.version, checksum = excluded.checksum, saved = excluded.saved, "
-    "body = excluded.body")
-_ADVANCE = ("UPDATE cleaver_profiles SET revision = {revision} WHERE player = {player} AND revision = {revision} - 1 AND fence = {fence}")
+    "VALUES ({player}, {slot}, {revision}, {fence}, {version}, {checksum}, {saved}, {body}) ON CONFLICT "
+    "(player, slot) DO UPDATE SET "
+    "revision = excluded.revision, fence = excluded.fence, version = excluded.version, checksum = "
+    "excluded.checksum, saved = excluded.saved, "
+    "body = excluded.body"
+)
+_ADVANCE = (
+    "UPDATE cleaver_profiles SET revision = {revision} WHERE player = {player} AND revision = "
+    "{revision} - 1 AND fence = {fence}"
+)
 
 
-def open_store(url: str, design: Design, *, generations: int = 4, steps: Mapping[int, Step] | None = None, name: str = "", lease: float = LEASE,
-               clock: Callable[[], float] = time.time) -> Store:
+def open_store(
+    url: str,
+    design: Design,
+    *,
+    generations: int = 4,
+    migrations: Mapping[int, Step] | None = None,
+    name: str = "",
+    lease: float = LEASE,
+    clock: Callable[[], float] = time.time,
+) -> Store:
     """Return the store at *url*, made if it is not there.
 
     Args:
         url: ``sqlite:///saves.db``, ``sqlite://`` in memory, ``postgresql+psycopg://host/database``.
         design: Whose profiles it keeps.
         generations: How many revisions of each profile are kept, 2 to 100.
-        steps: Python functions from one version's sections to the next, by the version they start from.
+        migrations: Python functions from one version's sections to the next, by the version they start from.
         name: What others are told who has a profile; the machine and process unless given.
         lease: Seconds of silence after which others may take what this process has.
         clock: Seconds since 1970.
@@ -561,7 +708,16 @@ def open_store(url: str, design: Design, *, generations: int = 4, steps: Mapping
         raise AmountError("generations", generations, "a whole number from 2 to 100")
     if not lease > 0:
         raise AmountError("lease", lease, "a number of seconds, more than 0")
-    versions = Versions(design, steps)
+    versions = Versions(design, migrations)
     engine, label, path = make_engine(url)
-    return Store(engine, design, generations, label, path, versions, name or f"{socket.gethostname()}, process {os.getpid()}", lease, clock)
-
+    return Store(
+        engine,
+        design,
+        generations,
+        label,
+        path,
+        versions,
+        name or f"{socket.gethostname()}, process {os.getpid()}",
+        lease,
+        clock,
+    )

@@ -13,17 +13,24 @@ APPLICATION_ID = 0x436C7672  # "Clvr", in the header of an SQLite file
 
 metadata = MetaData()
 
-meta = Table("cleaver_meta", metadata, Column("key", String(40), primary_key=True), Column("value", String(200), nullable=False))
+meta = Table(
+    "cleaver_meta",
+    metadata,
+    Column("key", String(40), primary_key=True),
+    Column("value", String(200), nullable=False),
+)
 
 holders = Table(
-    "cleaver_holders", metadata,
+    "cleaver_holders",
+    metadata,
     Column("holder", String(64), primary_key=True),
     Column("name", String(200), nullable=False),
     Column("until", Float, nullable=False),  # seconds since the epoch, by the store's reckoning
 )
 
 profiles = Table(
-    "cleaver_profiles", metadata,
+    "cleaver_profiles",
+    metadata,
     Column("player", String(200), primary_key=True),
     Column("revision", BigInteger, nullable=False),
     Column("fence", BigInteger, nullable=False),
@@ -31,7 +38,8 @@ profiles = Table(
 )
 
 generations = Table(
-    "cleaver_generations", metadata,
+    "cleaver_generations",
+    metadata,
     Column("player", String(200), primary_key=True),
     Column("slot", BigInteger, primary_key=True, autoincrement=False),
     Column("revision", BigInteger, nullable=False),
@@ -43,7 +51,8 @@ generations = Table(
 )
 
 boards = Table(
-    "cleaver_boards", metadata,
+    "cleaver_boards",
+    metadata,
     Column("board", String(100), primary_key=True),
     Column("player", String(200), primary_key=True),
     Column("score", BigInteger, nullable=False),
@@ -51,7 +60,8 @@ boards = Table(
 )
 
 quarantine = Table(
-    "cleaver_quarantine", metadata,
+    "cleaver_quarantine",
+    metadata,
     Column("player", String(200), primary_key=True),
     Column("revision", BigInteger, primary_key=True, autoincrement=False),
     Column("found", Float, primary_key=True),

@@ -26,16 +26,23 @@ class Versions:
         UsageError: A version that nothing leads on from.
     """
 
-    def __init__(self, design: Design, steps: Mapping[int, Step] | None = None) -> None:
+    def __init__(self, design: Design, migrations: Mapping[int, Step] | None = None) -> None:
         self.current = design.tables.game.version
-        self.steps = dict(steps or {})
+        self.migrations = dict(migrations or {})
         self.renames: dict[int, dict[str, str]] = {}
         for change in design.tables.saves.changes:
             self.renames.setdefault(change.from_, {}).update(change.rename)
-        gaps = [version for version in range(1, self.current) if version not in self.renames and version not in self.steps]
+        gaps = [
+            version
+            for version in range(1, self.current)
+            if version not in self.renames and version not in self.migrations
+        ]
         if gaps:
-            raise UsageError(f"nothing leads from version {gaps[0]} of a profile to {gaps[0] + 1}; write [[saves.changes]] with from = {gaps[0]}, or give "
-                             f"steps={{{gaps[0]}: function}}")
+            raise UsageError(
+                f"nothing leads from version {gaps[0]} of a profile to {gaps[0] + 1}; write "
+                f"[[saves.changes]] with from = {gaps[0]}, or give "
+                f"migrations={{{gaps[0]}: function}}"
+            )
 
     def carry(self, profile: Profile) -> Profile:
         """Return *profile* as one of the current version; the original is left as it is.
@@ -45,22 +52,31 @@ class Versions:
             MigrationError: A step raised; player, step and cause are named.
         """
         if profile.version > self.current:
-            raise ProfileTooNewError(f"profile {profile.player} is of version {profile.version}, and this game knows {self.current}; it was left alone. "
-                                     "Update the game")
+            raise ProfileTooNewError(
+                f"profile {profile.player} is of version {profile.version}, and this game knows "
+                f"{self.current}; it was left alone. "
+                "Update the game"
+            )
         if profile.version == self.current:
             return profile
         sections: Sections = copy.deepcopy(profile.sections)
         for version in range(profile.version, self.current):
             sections = self._renamed(profile.player, version, sections)
-            step = self.steps.get(version)
+            step = self.migrations.get(version)
             if step is not None:
                 try:
                     sections = step(sections)
                 except Exception as error:  # a game's own function may raise anything
-                    raise MigrationError(f"profile {profile.player}: the step from version {version} to {version + 1} failed: {error!r}; nothing was "
-                                         "written") from error
+                    raise MigrationError(
+                        f"profile {profile.player}: the step from version {version} to {version + 1} "
+                        f"failed: {error!r}; nothing was "
+                        "written"
+                    ) from error
                 if not isinstance(sections, dict):
-                    raise MigrationError(f"profile {profile.player}: the step from version {version} returned {sections!r}, no sections; nothing was written")
+                    raise MigrationError(
+                        f"profile {profile.player}: the step from version {version} returned {sections!r}, "
+                        "no sections; nothing was written"
+                    )
         return Profile(profile.player, self.current, sections)
 
     def _renamed(self, player: str, version: int, sections: Sections) -> Sections:
@@ -71,18 +87,34 @@ class Versions:
             for name, value in data.items():
                 new = renames.get(name, name)
                 if new in table or (new != name and new in data):
-                    raise MigrationError(f"profile {player}: version {version} has both {name} and {new} in {section}, so one cannot become the other; "
-                                         "nothing was written. Give a Python step that says which counts")
+                    raise MigrationError(
+                        f"profile {player}: version {version} has both {name} and {new} in {section}, so "
+                        "one cannot become the other; "
+                        "nothing was written. Give a Python step that says which counts"
+                    )
                 table[new] = value
             made[section] = table
         return made
 
 
-def homeless(profile: Profile, design: Design) -> list[str]:
+def unknown_to(profile: Profile, design: Design) -> list[str]:
     """Return what in a profile the design no longer knows, as "currencies.scrip"."""
-    known: dict[str, Any] = {"currencies": design.tables.currencies, "items": {**design.tables.items, "bag size": 0}, "owed": design.tables.items,
-                             "exchanges": design.tables.exchanges, "levels": design.tables.levels,
-                             "quests": design.tables.quests, "achievements": design.tables.achievements, "ratings": design.tables.ratings,
-                             "records": design.tables.records, "lives": {"left": 0, "dead": False},
-                             "meters": {name for actor in design.tables.actors.values() for name in actor.meters}}
-    return [f"{section}.{name}" for section, data in profile.sections.items() for name in data if name not in known.get(section, ())]
+    known: dict[str, Any] = {
+        "currencies": design.tables.currencies,
+        "items": {**design.tables.items, "bag size": 0},
+        "owed": design.tables.items,
+        "exchanges": design.tables.exchanges,
+        "levels": design.tables.levels,
+        "quests": design.tables.quests,
+        "achievements": design.tables.achievements,
+        "ratings": design.tables.ratings,
+        "records": design.tables.records,
+        "lives": {"left": 0, "dead": False},
+        "meters": {name for actor in design.tables.actors.values() for name in actor.meters},
+    }
+    return [
+        f"{section}.{name}"
+        for section, data in profile.sections.items()
+        for name in data
+        if name not in known.get(section, ())
+    ]

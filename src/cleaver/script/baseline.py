@@ -1,7 +1,7 @@
-"""Baselines: the facts of a script, kept beside it, and the first difference told in words.
+"""Baselines: the events of a script, kept beside it, and the first difference told in words.
 
 A file of JSON Lines: a head with the design it was played under, then each step
-with the facts that followed from it. Read with suspicion, as anybody may have
+with the events that followed from it. Read with suspicion, as anybody may have
 written it. Start at `keep` and `compare`.
 """
 
@@ -13,7 +13,7 @@ from importlib.metadata import PackageNotFoundError, version
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from cleaver.core.events import Fact, FactKind
+from cleaver.core.kernel.events import Event, EventShape
 from cleaver.design.changes import changes, told
 from cleaver.design.design import Design
 from cleaver.errors import BaselineError
@@ -29,7 +29,7 @@ Record = dict[str, Any]
 
 
 class Difference(NamedTuple):
-    """The first thing that is not as the baseline has it: where it is, and lines that say what."""
+    """The first thing that is different from the baseline: where it is, and lines that say what."""
 
     line: int
     told: tuple[str, ...]
@@ -41,8 +41,11 @@ def baseline_of(script: Path) -> Path:
 
 
 def record(step: Step, now: float) -> list[Record]:
-    """Return a step and its facts as the lines of a baseline."""
-    return [{"line": step.line, "step": step.text, "now": now}, *({"fact": fact.plain()} for fact in step.facts)]
+    """Return a step and its events as the lines of a baseline."""
+    return [
+        {"line": step.line, "step": step.text, "now": now},
+        *({"event": event.plain()} for event in step.events),
+    ]
 
 
 def keep(file: Path, design: Design, records: list[Record]) -> str:
@@ -52,7 +55,10 @@ def keep(file: Path, design: Design, records: list[Record]) -> str:
         BaselineError: It cannot be written; the old one is as it was.
     """
     head = {"baseline": FORMAT, "cleaver": _version(), "design": design.source.tree}
-    text = "".join(f"{json.dumps(item, ensure_ascii=False, separators=(',', ':'), default=str)}\n" for item in (head, *records))
+    text = "".join(
+        f"{json.dumps(item, ensure_ascii=False, separators=(',', ':'), default=str)}\n"
+        for item in (head, *records)
+    )
     try:
         old = file.read_text(encoding="utf-8") if file.exists() else None
         if old == text:
@@ -61,7 +67,9 @@ def keep(file: Path, design: Design, records: list[Record]) -> str:
         made.write_text(text, encoding="utf-8")
         made.replace(file)
     except UnicodeDecodeError:
-        raise BaselineError(file.name, 0, "is no text; look at it, and delete it to have it written anew") from None
+        raise BaselineError(
+            file.name, 0, "is no text; look at it, and delete it to have it written anew"
+        ) from None
     except OSError as error:
         raise BaselineError(file.name, 0, f"cannot be written: {error.strerror}") from None
     return "written" if old is None else "updated"
@@ -100,7 +108,9 @@ def _read(file: Path) -> Iterator[Record]:
     try:
         size = file.stat().st_size
         if size > MAX_BYTES:
-            raise BaselineError(file.name, 0, f"is {size:,} bytes long, and a baseline may have {MAX_BYTES:,}; {advice}")
+            raise BaselineError(
+                file.name, 0, f"is {size:,} bytes long, and a baseline may have {MAX_BYTES:,}; {advice}"
+            )
         lines = file.read_text(encoding="utf-8").split("\n")
     except UnicodeDecodeError as error:
         raise BaselineError(file.name, 0, f"is not UTF-8 text (byte {error.start}); {advice}") from None
@@ -114,51 +124,99 @@ def _read(file: Path) -> Iterator[Record]:
         except (ValueError, RecursionError):
             raise BaselineError(file.name, number, f"is no line of a baseline; {advice}") from None
         sound = isinstance(found, dict) and (
-            isinstance(found.get("design"), dict) if number == 1 else isinstance(found.get("step"), str) or isinstance(found.get("fact"), dict))
+            isinstance(found.get("design"), dict)
+            if number == 1
+            else isinstance(found.get("step"), str) or isinstance(found.get("event"), dict)
+        )
         if number == 1 and sound and found.get("baseline") != FORMAT:
-            raise BaselineError(file.name, 1, f"is of format {found.get('baseline')!r}, and this version reads {FORMAT}; {advice}")
+            raise BaselineError(
+                file.name,
+                1,
+                f"is of format {found.get('baseline')!r}, and this version reads {FORMAT}; {advice}",
+            )
         if not sound:
-            raise BaselineError(file.name, number, f"is no {'head' if number == 1 else 'line'} of a baseline; {advice}")
+            raise BaselineError(
+                file.name, number, f"is no {'head' if number == 1 else 'line'} of a baseline; {advice}"
+            )
         yield found
 
 
 def _told(step: int, here: Step, expected: Record | None, got: Record | None) -> list[str]:
-    if (expected is None or "step" in expected) and (got is None or "step" in got) and not (expected and got and expected.get("step") == got.get("step")):
+    if (
+        (expected is None or "step" in expected)
+        and (got is None or "step" in got)
+        and not (expected and got and expected.get("step") == got.get("step"))
+    ):
         was = repr(expected["step"]) if expected else "nothing more"
-        return [f"step {step}: the script says {repr(got['step']) if got else 'nothing more'}, and the baseline has {was}",
-                "  the script itself has changed; if that was meant, run `cleaver test --update`"]
+        return [
+            f"step {step}: the script says {repr(got['step']) if got else 'nothing more'}, and the baseline "
+            f"has {was}",
+            "  the script itself has changed; if that was meant, run `cleaver test --update`",
+        ]
     lines = [f"step {step}: {here.text}"]
     if expected and got and "step" in expected and "step" in got:
         if expected.get("now") != got["now"]:
-            return [*lines, f"  expected: it is {value_text(expected.get('now'))} s", f"  came:     it is {shown(got['now'])} s"]
-        return [*lines, f"  this stood in line {expected.get('line')} of the script, and stands in line {got['line']}; if that was meant, run "
-                        "`cleaver test --update`"]
-    lines += [f"  expected: {_sentence(expected)}", f"  came:     {_sentence(got)}"]
-    if expected and got and "fact" in expected and "fact" in got and expected["fact"].get("name") == got["fact"]["name"]:
-        fields = [f"{name} was {value_text(expected['fact'].get(name, 'not there'))} and is {value_text(value)}" for name, value in got["fact"].items()
-                  if expected["fact"].get(name) != value and name not in ("seq", "cause")]
-        lines.append(f"  of it: {', '.join(fields) or 'its number or its cause'}")
+            return [
+                *lines,
+                f"  expected: it is {value_text(expected.get('now'))} s",
+                f"  actual:   it is {shown(got['now'])} s",
+            ]
+        return [
+            *lines,
+            f"  this stood in line {expected.get('line')} of the script, and stands in line {got['line']}; "
+            "if that was meant, run "
+            "`cleaver test --update`",
+        ]
+    lines += [f"  expected: {_sentence(expected)}", f"  actual:   {_sentence(got)}"]
+    if (
+        expected
+        and got
+        and "event" in expected
+        and "event" in got
+        and expected["event"].get("name") == got["event"]["name"]
+    ):
+        fields = [
+            f"{name} was {value_text(expected['event'].get(name, 'not there'))} and is {value_text(value)}"
+            for name, value in got["event"].items()
+            if expected["event"].get(name) != value and name not in ("seq", "cause")
+        ]
+        lines.append(f"  changed fields: {', '.join(fields) or 'its number or its cause'}")
     return lines
 
 
 def _sentence(item: Record | None) -> str:
-    if item is None or "fact" not in item:
+    if item is None or "event" not in item:
         return "nothing more from this step"
-    plain: dict[str, Any] = dict(item["fact"])
+    plain: dict[str, Any] = dict(item["event"])
     try:
-        names = tuple(name for name in plain if name not in ("name", "seq", "time", "cause", "actor", "source"))
-        fact = Fact(FactKind.named(plain["name"], names), plain["seq"], round(plain["time"] * 1e6), plain["cause"], plain["actor"], plain["source"],
-                    tuple(plain[name] for name in names))
-        return f"at {shown(plain['time'])} s, {sentence(fact)}"
+        names = tuple(
+            name for name in plain if name not in ("name", "seq", "time", "cause", "actor", "source")
+        )
+        event = Event(
+            EventShape.named(plain["name"], names),
+            plain["seq"],
+            round(plain["time"] * 1e6),
+            plain["cause"],
+            plain["actor"],
+            plain["source"],
+            tuple(plain[name] for name in names),
+        )
+        return f"at {shown(plain['time'])} s, {sentence(event)}"
     except (KeyError, TypeError, ValueError, AttributeError, OverflowError):
-        return json.dumps(plain, ensure_ascii=False)[:200]  # a fact of another version, or of somebody's own making
+        return json.dumps(plain, ensure_ascii=False)[
+            :200
+        ]  # an event of another version, or of somebody's own making
 
 
 def _since(head: Record, design: Design) -> list[str]:
     """Return what changed in the design since the baseline was kept, each with its line."""
     found = changes(head["design"], design.source.tree)
     if not found:
-        note = "" if head.get("cleaver") == _version() else f"; the baseline was kept by Cleaver {head.get('cleaver')}, and this is {_version()}"
+        note = (
+            ""
+            if head.get("cleaver") == _version()
+            else f"; the baseline was kept by Cleaver {head.get('cleaver')}, and this is {_version()}"
+        )
         return [f"  nothing in the design has changed since{note}"]
     lines = ["  since the baseline was kept, the design has changed:"]
     words = told(found, None, design.source)
@@ -169,6 +227,6 @@ def _since(head: Record, design: Design) -> list[str]:
 
 def _version() -> str:
     try:
-        return version("cleaver")
+        return version("cleaver-progression")
     except PackageNotFoundError:  # run from its source, not installed
         return "0"

@@ -10,8 +10,8 @@ from collections.abc import Callable
 from pathlib import Path as FilePath
 from typing import Any, NamedTuple
 
-from cleaver.core.clock import LONGEST
-from cleaver.core.results import ChangeResult, HealResult, HitResult, Result
+from cleaver.core.kernel.clock import LONGEST
+from cleaver.core.kernel.results import ChangeResult, HealResult, HitResult, Result
 from cleaver.errors import AmountError, UnknownNameError, UsageError
 from cleaver.rounding import counted, shown
 from cleaver.script.lines import Words, to_number, to_whole
@@ -38,18 +38,24 @@ THEMES = {
     "hits and meters": ("hit", "hurt", "heal", "drain", "revive", "set", "set_max"),
     "tags and statuses": ("tag", "untag", "status", "cure"),
     "goods": ("place", "take", "earn", "spend", "give", "remove", "exchange"),
-    "points": ("score", "lives", "xp", "rate", "start_rating", "match"), "quests": ("accept", "turn_in", "abandon", "fail", "award", "report"),
-    "time": ("advance", "until", "pause", "resume", "run", "speed"), "saves": ("save", "load", "store", "snapshot", "restore"),
-    "testing": ("expect", "fails", "repeat", "record"), "looking": ("show", "why", "events", "choose", "help", "undo", "redo", "quit")}
+    "points": ("score", "lives", "xp", "rate", "start_rating", "match"),
+    "quests": ("accept", "turn_in", "abandon", "fail", "grant", "announce"),
+    "time": ("advance", "until", "pause", "resume", "run", "speed"),
+    "saves": ("save", "load", "store", "snapshot", "restore"),
+    "testing": ("expect", "expect_error", "repeat", "record"),
+    "looking": ("show", "why", "events", "choose", "help", "undo", "redo", "quit"),
+}
 """Every command, by what it is about."""
 
 
 def command(usage: str, help: str, example: str, *, acts: bool = True) -> Callable[[Run], Run]:
     """Add a function to the table of commands, under the first word of *usage*."""
+
     def add(run: Run) -> Run:
         name = usage.split()[0]
         COMMANDS[name] = Command(name, usage, help, example, acts, run)
         return run
+
     return add
 
 
@@ -81,10 +87,14 @@ def _seed(session: Session, words: Words) -> str:
 
     session.attach(World(session.design, seed, history=session.history))
     session.result = Result()
-    return f"the dice are {seed}"
+    return f"seed set to {seed}"
 
 
-@command("join KIND NAME [team=]", "lets a player enter, with what the store has of it", "join diver ana team=north")
+@command(
+    "join KIND NAME [team=]",
+    "lets a player enter, with what the store has of it",
+    "join diver ana team=north",
+)
 def _join(session: Session, words: Words) -> str:
     kind, name, team = words.word("KIND"), session.free(words.word("NAME")), words.option("team")
     words.done()
@@ -99,11 +109,11 @@ def _leave(session: Session, words: Words) -> str:
     name = words.word("NAME")
     words.done()
     actor = session.actor(name)
-    receipt = _store(session).save(session.world.profile(actor))
-    session.world.saved(actor, receipt.revision)
+    info = _store(session).save(session.world.profile(actor))
+    session.world.saved(actor, info.revision)
     session.world.leave(actor)
     session.result = Result()
-    return f"{name} leaves, saved as revision {receipt.revision}"
+    return f"{name} leaves, saved as revision {info.revision}"
 
 
 @command("spawn KIND [NAME…] [team=] [owner=]", "lets any other actors enter", "spawn eel eel1")
@@ -137,32 +147,56 @@ def _move(session: Session, words: Words) -> str:
 # hits and meters
 
 
-@command("hit TARGET by= with= zone= kind= amount= crit= posthumous= [INPUT=…]", "an attack, or a bare amount",
-         "hit ana by=eel1 with=sting zone=visor charge=0.5")
+@command(
+    "hit TARGET by= with= zone= type= amount= crit= posthumous= [INPUT=…]",
+    "an attack, or a bare amount",
+    "hit ana by=eel1 with=sting zone=visor charge=0.5",
+)
 def _hit(session: Session, words: Words) -> str:
     target, by = session.actor(words.word("TARGET")), words.option("by")
     if not by:
         raise UsageError("by= is missing: who hits? (hurt NAME AMOUNT needs nobody)")
-    attack, zone, kind, amount = words.option("with") or None, words.option("zone"), words.option("kind"), words.option_number("amount")
+    attack, zone, type, amount = (
+        words.option("with") or None,
+        words.option("zone"),
+        words.option("type"),
+        words.option_number("amount"),
+    )
     crit, posthumous = words.option_truth("crit"), bool(words.option_truth("posthumous"))
     source = session.actor(by)
-    result = source.hit(target, attack, amount=amount, zone=zone, kind=kind, crit=crit, posthumous=posthumous, **words.numbers())
+    result = source.hit(
+        target,
+        attack,
+        amount=amount,
+        zone=zone,
+        type=type,
+        crit=crit,
+        posthumous=posthumous,
+        **words.numbers(),
+    )
     return _hit_said(session, result)
 
 
-@command("hurt NAME AMOUNT [kind=] [zone=] [INPUT=…]", "hurts by a bare amount", "hurt ana 5 kind=pressure")
+@command("hurt NAME AMOUNT [type=] [zone=] [INPUT=…]", "hurts by a bare amount", "hurt ana 5 type=pressure")
 def _hurt(session: Session, words: Words) -> str:
-    actor, amount, kind, zone = session.actor(words.word("NAME")), words.number("AMOUNT"), words.option("kind"), words.option("zone")
-    result = actor.hurt(amount, kind=kind, zone=zone, **words.numbers())
+    actor, amount, type, zone = (
+        session.actor(words.word("NAME")),
+        words.number("AMOUNT"),
+        words.option("type"),
+        words.option("zone"),
+    )
+    result = actor.hurt(amount, type=type, zone=zone, **words.numbers())
     return _hit_said(session, result)
 
 
 def _hit_said(session: Session, result: HitResult) -> str:
     what = [f"{shown(result.dealt)} dealt"]
     what += [f"{shown(result.absorbed)} absorbed"] if result.absorbed else []
-    what += [f"{shown(result.overkill)} beyond"] if result.overkill else []
+    what += [f"{shown(result.overkill)} overkill"] if result.overkill else []
     total = f": {result.explain()}" if len(result.steps) > 1 else ""
-    text = f"{', '.join(what)}{total}{' (critical)' if result.critical else ''}{', lethal' if result.lethal else ''}"
+    text = f"{', '.join(what)}{total}"
+    text += " (critical)" if result.critical else ""
+    text += ", lethal" if result.lethal else ""
     return _said(session, result, text) + (f": {result.explain()}" if result.blocked == "deflected" else "")
 
 
@@ -204,7 +238,11 @@ def _set(session: Session, words: Words) -> str:
     return _said(session, actor[meter].set(value), f"{path} is {shown(value)}")
 
 
-@command("set_max NAME.METER VALUE [keep=]", "sets a maximum; keep= value, fraction or missing", "set_max ana.suit 110 keep=missing")
+@command(
+    "set_max NAME.METER VALUE [keep=]",
+    "sets a maximum; keep= value, fraction or missing",
+    "set_max ana.suit 110 keep=missing",
+)
 def _set_max(session: Session, words: Words) -> str:
     path, value, keep = words.word("NAME.METER"), words.number("VALUE"), words.option("keep", "value")
     words.done()
@@ -232,9 +270,14 @@ def _untag(session: Session, words: Words) -> str:
 
 @command("status NAME STATUS [by=] [lasts=]", "puts an actor under a status", "status ana venom")
 def _status(session: Session, words: Words) -> str:
-    actor, status, by, lasts = session.actor(words.word("NAME")), words.word("STATUS"), words.option("by"), words.option_number("lasts")
+    actor, status, by, lasts = (
+        session.actor(words.word("NAME")),
+        words.word("STATUS"),
+        words.option("by"),
+        words.option_number("lasts"),
+    )
     words.done()
-    result = actor.begin_status(status, lasts=lasts, source=session.actor(by) if by else None)
+    result = actor.status(status, lasts=lasts, source=session.actor(by) if by else None)
     return _said(session, result, f"{actor.id} is under {status}")
 
 
@@ -285,12 +328,16 @@ def _take(session: Session, words: Words) -> str:
 
 def _goods(verb: str) -> Run:
     def run(session: Session, words: Words) -> str:
-        actor, name = session.actor(words.word("NAME")), words.word("CURRENCY" if verb in ("earn", "spend") else "ITEM")
+        actor, name = (
+            session.actor(words.word("NAME")),
+            words.word("CURRENCY" if verb in ("earn", "spend") else "ITEM"),
+        )
         amount = words.number("N", None if verb in ("earn", "spend") else 1)
         words.done()
         result: ChangeResult = getattr(actor, verb)(name, amount)
         over = f", {result.over} did not fit" if result.over else ""
         return _said(session, result, f"{result.amount} {name}{over}")
+
     return run
 
 
@@ -302,7 +349,11 @@ command("remove NAME ITEM [N]", "takes an item away, all or nothing", "remove an
 
 @command("exchange NAME EXCHANGE [times=]", "sells, buys or crafts", "exchange ana harbour_office")
 def _exchange(session: Session, words: Words) -> str:
-    actor, name, times = session.actor(words.word("NAME")), words.word("EXCHANGE"), words.option_number("times")
+    actor, name, times = (
+        session.actor(words.word("NAME")),
+        words.word("EXCHANGE"),
+        words.option_number("times"),
+    )
     words.done()
     result = actor.exchange(name, None if times is None else to_whole("times", times))
     return _said(session, result, f"{name}, {result.times} times")
@@ -320,7 +371,7 @@ def _lives(session: Session, words: Words) -> str:
     actor, count = session.actor(words.word("NAME")), to_whole("N", words.number("N"))
     words.done()
     result = actor.add_lives(count)
-    return _said(session, result, f"{result.amount} lives, {actor.lives} now")
+    return _said(session, result, f"{counted(int(result.amount), 'life', 'lives')}, {actor.lives} now")
 
 
 @command("xp NAME LEVELS N", "gains experience", "xp ana rank 60")
@@ -328,14 +379,24 @@ def _xp(session: Session, words: Words) -> str:
     actor, levels, amount = session.actor(words.word("NAME")), words.word("LEVELS"), words.number("N")
     words.done()
     result = actor.gain_xp(levels, to_whole("N", amount))
-    return _said(session, result, f"{levels} {actor.level(levels)}, {actor.xp(levels)} in all, {actor.xp_left(levels)} to the next")
+    return _said(
+        session,
+        result,
+        f"{levels} {actor.levels[levels]}, {actor.levels[levels].xp} in all, {actor.levels[levels].left} to "
+        "the next",
+    )
 
 
 @command("rate NAME RATING [INPUT=…]", "gives stars for what was done", "rate ana dive")
 def _rate(session: Session, words: Words) -> str:
     actor, rating = session.actor(words.word("NAME")), words.word("RATING")
     result = actor.rate(rating, **words.numbers())
-    return _said(session, result, f"{result.stars} of {result.of} stars ({shown(result.measure)}){'; missing: ' + result.advice if result.advice else ''}")
+    return _said(
+        session,
+        result,
+        f"{result.stars} of {result.of} stars "
+        f"({shown(result.measure)}){'; missing: ' + result.advice if result.advice else ''}",
+    )
 
 
 @command("start_rating NAME RATING [INPUT=…]", "measures a rating from now on", "start_rating ana dive")
@@ -352,14 +413,18 @@ def _team(session: Session, words: Words) -> str:
     return _said(session, session.world.set_team(actor, team), f"{actor.id} stands with {team}")
 
 
-@command("match start|end|pause|resume [NAME]", "starts, ends, pauses or resumes a match", "match start salvage_race")
+@command(
+    "match start|end|pause|resume [NAME]",
+    "starts, ends, pauses or resumes a match",
+    "match start salvage_race",
+)
 def _match(session: Session, words: Words) -> str:
     what, name = words.word("start|end|pause|resume"), words.word("NAME", "")
     words.done()
     if what not in ("start", "end", "pause", "resume"):
         raise UnknownNameError("word", what, ("start", "end", "pause", "resume"))
     if not name:
-        running = [found for found, match in session.world.matches_by_name.items() if match.running]
+        running = [found for found, match in session.world.matches.items() if match.running]
         if what == "start" or len(running) != 1:
             trouble = "which match?" if running or what == "start" else "no match is running"
             raise UsageError(f"NAME is missing: {trouble} ({', '.join(session.design.tables.matches)})")
@@ -367,7 +432,10 @@ def _match(session: Session, words: Words) -> str:
     match = session.world.match(name)
     result: Result = getattr(match, what)()
     table = ", ".join(f"{place.side} {place.score}" for place in match.standings)
-    return _said(session, result, f"{name} {what}s{': ' + table if table and what != 'start' else ''}{', won by ' + match.winner if match.winner else ''}")
+    text = f"{name} {what}s"
+    text += f": {table}" if table and what != "start" else ""
+    text += f", won by {match.winner}" if match.winner else ""
+    return _said(session, result, text)
 
 
 def _quest(verb: str, done: str) -> Run:
@@ -375,31 +443,39 @@ def _quest(verb: str, done: str) -> Run:
         actor, quest = session.actor(words.word("NAME")), words.word("QUEST")
         words.done()
         return _said(session, getattr(actor, verb)(quest), f"{quest}: {done}, {actor.quests[quest].state}")
+
     return run
 
 
 command("accept NAME QUEST", "begins a quest", "accept ana drowned_bells")(_quest("accept", "accepted"))
-command("turn_in NAME QUEST", "turns a ready quest in", "turn_in ana drowned_bells")(_quest("turn_in", "turned in"))
+command("turn_in NAME QUEST", "turns a ready quest in", "turn_in ana drowned_bells")(
+    _quest("turn_in", "turned in")
+)
 command("abandon NAME QUEST", "gives a quest up", "abandon ana drowned_bells")(_quest("abandon", "given up"))
 command("fail NAME QUEST", "lets a quest fail", "fail ana drowned_bells")(_quest("fail", "failed"))
 
 
-@command("award NAME ACHIEVEMENT", "gives an achievement, once for ever", "award ana eel_bane")
-def _award(session: Session, words: Words) -> str:
+@command("grant NAME ACHIEVEMENT", "gives an achievement, once for ever", "grant ana eel_bane")
+def _grant(session: Session, words: Words) -> str:
     actor, achievement = session.actor(words.word("NAME")), words.word("ACHIEVEMENT")
     words.done()
-    return _said(session, actor.award(achievement), f"{actor.id} achieves {achievement}")
+    return _said(session, actor.grant(achievement), f"{actor.id} achieves {achievement}")
 
 
-@command("report NAME EVENT [FIELD=…]", "a fact the host saw", "report ana reached place=wreck depth=18")
-def _report(session: Session, words: Words) -> str:
+@command(
+    "announce NAME EVENT [FIELD=…]", "an event the host saw", "announce ana reached place=wreck depth=18"
+)
+def _announce(session: Session, words: Words) -> str:
     actor, event = session.actor(words.word("NAME")), words.word("EVENT")
     own = session.design.tables.events
     types = own[event].fields if event in own else {}
-    fields = {name: to_number(f"{name}=", value) if types.get(name) == "number" else value for name, value in words.options.items()}
+    fields = {
+        name: to_number(f"{name}=", value) if types.get(name) == "number" else value
+        for name, value in words.options.items()
+    }
     words.options = {}
     words.done()
-    actor.report(event, **fields)
+    actor.announce(event, **fields)
     session.result = Result()
     return f"{actor.id}: {event}"
 
@@ -423,7 +499,7 @@ def _pass(session: Session, seconds: float, step: float | None) -> str:
             length, after = session.frame
             end = world.now_us + round(seconds * 1e6)
             while world.now_us < end:
-                world.advance_us(min(round(length * 1e6), end - world.now_us))
+                world.advance(microseconds=min(round(length * 1e6), end - world.now_us))
                 after()
         return f"{shown(world.now)} s"
     if seconds / _span("step=", step, SHORTEST_FRAME) > 1_000_000:
@@ -455,10 +531,12 @@ def _until(session: Session, words: Words) -> str:
     world = session.world
     left = round(instant * 1e6) - world.now_us
     if left < 0:
-        raise UsageError(f"it is {shown(world.now)} s already, and time does not go back; undo and restore do")
+        raise UsageError(
+            f"it is {shown(world.now)} s already, and time does not go back; undo and restore do"
+        )
     session.result = Result()
     if step is None:
-        world.advance_us(left)
+        world.advance(microseconds=left)
         return f"{shown(world.now)} s"
     return _pass(session, left / 1e6, step)
 
@@ -478,13 +556,18 @@ def _store(session: Session) -> Any:
 def _save(session: Session, words: Words) -> str:
     actor = session.actor(words.word("NAME"))
     words.done()
-    receipt = _store(session).save(session.world.profile(actor))
-    session.world.saved(actor, receipt.revision)
+    info = _store(session).save(session.world.profile(actor))
+    session.world.saved(actor, info.revision)
     session.result = Result()
-    return f"{actor.id} is saved as revision {receipt.revision}, {receipt.size} bytes"
+    return f"{actor.id} is saved as revision {info.revision}, {info.size} bytes"
 
 
-@command("store ok|fail N|slow SECONDS", "lets the store of this run meet trouble, as one far away would", "store fail 3", acts=False)
+@command(
+    "store ok|fail N|slow SECONDS",
+    "lets the store of this run meet trouble, as one far away would",
+    "store fail 3",
+    acts=False,
+)
 def _store_trouble(session: Session, words: Words) -> str:
     from cleaver.saves import Trouble  # a database is slow to import
 
@@ -494,7 +577,11 @@ def _store_trouble(session: Session, words: Words) -> str:
         raise UnknownNameError("word", what, ("ok", "fail", "slow"))
     failing, slow = (to_whole("N", number) if what == "fail" else 0), (number if what == "slow" else 0.0)
     _store(session).trouble = None if what == "ok" else Trouble(failing=failing, slow=slow)
-    return {"ok": "the store answers", "fail": f"the next {shown(number)} calls of the store fail", "slow": f"the store takes {shown(number)} s"}[what]
+    return {
+        "ok": "the store answers",
+        "fail": f"the next {shown(number)} calls of the store fail",
+        "slow": f"the store takes {shown(number)} s",
+    }[what]
 
 
 @command("load NAME [from=]", "puts back what was saved", "load ana")
@@ -505,7 +592,9 @@ def _load(session: Session, words: Words) -> str:
         from cleaver.saves.document import decode_file  # as above
 
         beside = session.folder / source if session.folder is not None else None
-        profile = _store(session).versions.carry(decode_file(str(beside) if beside is not None and beside.exists() else source, actor.id))
+        profile = _store(session).versions.carry(
+            decode_file(str(beside) if beside is not None and beside.exists() else source, actor.id)
+        )
     else:
         profile = _store(session).read(actor.id)
     if profile is None:
@@ -537,7 +626,12 @@ def _restore(session: Session, words: Words) -> str:
     return f"as it was at {name}, {shown(session.world.now)} s"
 
 
-@command("record on|off|expect [FILE]", "writes down what is typed; expect adds what is true now", "record expect", acts=False)
+@command(
+    "record on|off|expect [FILE]",
+    "writes down what is typed; expect adds what is true now",
+    "record expect",
+    acts=False,
+)
 def _record(session: Session, words: Words) -> str:
     from cleaver.script.recording import Recording  # only where somebody records
 
@@ -549,13 +643,23 @@ def _record(session: Session, words: Words) -> str:
         if not session.remember:  # a script from a stranger writes no files
             raise UsageError("a script records nothing by itself; play it with --record FILE")
         if session.started:
-            raise UsageError("a recording begins with a fresh world, or what came before would be missing from it; play with --record FILE")
+            raise UsageError(
+                "a recording begins with a fresh world, or what came before would be missing from it; play "
+                "with --record FILE"
+            )
         session.recording = Recording(session, FilePath(file), session.file)
     recording = session.recording
     if recording is None:
-        raise UsageError("nothing is being recorded; write record on FILE before anything else, or play with --record FILE")
+        raise UsageError(
+            "nothing is being recorded; write record on FILE before anything else, or play with --record FILE"
+        )
     if what == "expect":
-        return "\n".join([f"added to {recording.file.name}:", *(f"    {line}" for line in recording.expect() or ["nothing: nothing changed"])])
+        return "\n".join(
+            [
+                f"added to {recording.file.name}:",
+                *(f"    {line}" for line in recording.expect() or ["nothing: nothing changed"]),
+            ]
+        )
     recording.on = what == "on"
     return f"{recording.file.name} {'is written' if recording.on else 'is left as it is, until record on'}"
 
@@ -587,20 +691,22 @@ def _why(session: Session, words: Words) -> str:
 
     path = words.word("NAME.PATH")
     words.done()
-    return "\n".join(f"{'    ' if number else ''}{line}" for number, line in enumerate(tale(session.world.why(path))))
+    return "\n".join(
+        f"{'    ' if number else ''}{line}" for number, line in enumerate(tale(session.world.why(path)))
+    )
 
 
-@command("events [N]", "shows the latest facts", "events 5", acts=False)
+@command("events [N]", "shows the latest events", "events 5", acts=False)
 def _events(session: Session, words: Words) -> str:
     count = to_whole("N", words.number("N", 10))
     words.done()
-    from cleaver.script.looking import latest_facts  # as above
+    from cleaver.script.looking import latest_events  # as above
 
-    facts = latest_facts(session.world, count)
-    return "\n".join([f"the latest {counted(len(facts), 'fact')}", *(f"    {line}" for line in facts)])
+    events = latest_events(session.world, count)
+    return "\n".join([f"the latest {counted(len(events), 'event')}", *(f"    {line}" for line in events)])
 
 
-@command("help [COMMAND]", "says what can be said", "help hit", acts=False)
+@command("help [COMMAND]", "lists commands", "help hit", acts=False)
 def _help(session: Session, words: Words) -> str:
     name = words.word("COMMAND", "")
     words.done()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from cleaver.errors import ScriptError
+from cleaver.errors import ScriptError, unreadable
 from cleaver.script.lines import MAX_BYTES
 
 
@@ -19,6 +19,8 @@ def read_script(script: Path) -> list[str]:
             raise ScriptError(script.name, 0, "", f"is more than {MAX_BYTES:,} bytes long")
         return script.read_text(encoding="utf-8-sig").splitlines()
     except UnicodeDecodeError as error:
-        raise ScriptError(script.name, 0, "", f"is not UTF-8 text (byte {error.start}); save it as UTF-8") from None
+        raise ScriptError(
+            script.name, 0, "", f"is not UTF-8 text (byte {error.start}); save it as UTF-8"
+        ) from None
     except OSError as error:
-        raise ScriptError(str(script), 0, "", f"cannot be read: {error.strerror}; check the path") from None
+        raise ScriptError(str(script), 0, "", f"{unreadable(error)}; check the path") from None

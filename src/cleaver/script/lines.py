@@ -1,7 +1,7 @@
 """Lines: one line of a script as words and options.
 
 Words are split as a shell splits them, ``name=value`` are options, ``#`` starts
-a comment; `expect` and `fails` take the rest as it stands. Knows no command.
+a comment; `expect` and `expect_error` take the rest as it stands. Knows no command.
 Start at `read_line`.
 """
 
@@ -87,7 +87,8 @@ class Words:
         return value == "yes"
 
     def numbers(self) -> dict[str, Any]:
-        """Return every option that is left, as numbers: the inputs. No word may be left; so all is read before anything is done."""
+        """Return every option that is left, as numbers: the inputs. No word may be left; so all is read
+        before anything is done."""
         found = {name: to_number(f"{name}=", value) for name, value in self.options.items()}
         self.options = {}
         self.done()
@@ -96,7 +97,7 @@ class Words:
     def done(self) -> None:
         """Raise where something is left over."""
         if self.words:
-            raise UsageError(f"{self.words[0]!r} is one word too many; write: {self.usage}")
+            raise UsageError(f"{self.words[0]!r} is an unexpected argument; write: {self.usage}")
         if self.options:
             name = next(iter(self.options))
             known = [word.strip("[]=").partition("=")[0] for word in self.usage.split() if "=" in word]
@@ -106,7 +107,11 @@ class Words:
 def to_number(what: str, word: str) -> float:
     """Return a word as a Python number, whole if it is written whole."""
     try:
-        return int(word, 0) if not any(letter in word for letter in ".eEnN") or word[:2].lower() in ("0x", "0b", "0o") else float(word)
+        return (
+            int(word, 0)
+            if not any(letter in word for letter in ".eEnN") or word[:2].lower() in ("0x", "0b", "0o")
+            else float(word)
+        )
     except ValueError:
         raise AmountError(what, word, "a number, such as 12 or 0.5") from None
 

@@ -14,33 +14,47 @@ def describe(world: World, name: str = "") -> str:
     """Return everyone in *world*, a line each, or all about one actor."""
     if name:
         return "\n".join(about(world.actor(name)))
-    lines = [f"{shown(world.now)} s, {len(world.actors)} actors, {sum(p.present for p in world.placements)} of {len(world.placements)} pickups lying there"]
+    lines = [
+        f"{shown(world.now)} s, {len(world.actors)} actors, {sum(p.present for p in world.placements)} of "
+        f"{len(world.placements)} pickups lying there"
+    ]
     lines += [f"    {summary(actor)}" for actor in world.actors]
-    lines += [f"    {placement.id}: {placement.pickup}{'' if placement.present else ', taken'}" for placement in world.placements]
+    lines += [
+        f"    {placement.id}: {placement.pickup}{'' if placement.present else ', taken'}"
+        for placement in world.placements
+    ]
     return "\n".join(lines)
 
 
-def latest_facts(world: World, count: int) -> list[str]:
-    """Return the latest facts a world kept, oldest first, a line each."""
-    return [f"#{fact.seq} at {shown(fact.time)} s  {sentence(fact)}" for fact in world.events[-count:]] if count else []
+def latest_events(world: World, count: int) -> list[str]:
+    """Return the latest events a world kept, oldest first, a line each."""
+    return (
+        [f"#{event.seq} at {shown(event.time)} s  {sentence(event)}" for event in world.events[-count:]]
+        if count
+        else []
+    )
 
 
 def summary(actor: Actor) -> str:
     """Return an actor in one line."""
     meters = ", ".join(f"{name} {Bar(actor, name).numbers}" for name in actor.meters)
-    return f"{actor.id} ({actor.kind}{', ' + actor.team if actor.team else ''}{'' if actor.alive else ', dead'}) {meters}"
+    about = [actor.kind, *([actor.team] if actor.team else []), *([] if actor.alive else ["dead"])]
+    return f"{actor.id} ({', '.join(about)}) {meters}"
 
 
 def about(actor: Actor) -> list[str]:
     """Return all about an actor, a line a thing."""
     lines = [summary(actor)]
     width = max((len(name) for name in actor.meters), default=0)
-    lines += [f"    {name:<{width}} {bar_line(Bar(actor, name)).removeprefix(name + ' ')}" for name in actor.meters]
+    lines += [
+        f"    {name:<{width}} {bar_line(Bar(actor, name)).removeprefix(name + ' ')}" for name in actor.meters
+    ]
     return lines + progress(actor)
 
 
 def progress(actor: Actor) -> list[str]:
-    """Return what an actor has and has done: lives, tags, statuses, goods, score, levels, stars, quests, achievements."""
+    """Return what an actor has and has done: lives, tags, statuses, goods, score, levels, stars, quests,
+    achievements."""
     lines = []
     if actor.lives:
         lines.append(f"    lives {actor.lives}")
@@ -57,15 +71,27 @@ def progress(actor: Actor) -> list[str]:
         lines.append(f"    bag {', '.join(held) or 'empty'}{room}")
     if actor.score:
         lines.append(f"    score {actor.score}")
-    lines += [f"    {levels} {actor.level(levels)} ({actor.xp(levels)} experience)" for levels in actor._world.stage.kinds.levels if actor.player]
-    if actor.stars():
-        lines.append(f"    stars {actor.stars()}")
+    lines += [
+        f"    {levels} {actor.levels[levels]} ({actor.levels[levels].xp} experience)"
+        for levels in actor._world.stage.kinds.levels
+        if actor.player
+    ]
+    if actor.ratings.total:
+        lines.append(f"    stars {actor.ratings.total}")
     for name in actor.quests if actor.player else ():
         quest = actor.quests[name]
         lines.append(f"    {quest.title}: {quest.state}")
         if quest.state in ("active", "ready"):
-            lines += [f"        {goal.line}{' (optional)' if goal.optional else ''}" for goal in quest.goals if goal.shown]
-    achieved = [name for name in actor._world.stage.kinds.achievements if actor.player and actor.achieved(name)]
+            lines += [
+                f"        {goal.line}{' (optional)' if goal.optional else ''}"
+                for goal in quest.goals
+                if goal.shown
+            ]
+    achieved = [
+        name
+        for name in actor._world.stage.kinds.achievements
+        if actor.player and actor.achievements[name].ranks
+    ]
     if achieved:
         lines.append(f"    achieved {', '.join(achieved)}")
     return lines

@@ -17,11 +17,17 @@ if TYPE_CHECKING:
     from cleaver.script.session import Session, Step
 
 LONGEST = 400  # characters of one expectation that is added
-_KEPT = ("expect", "fails", "snapshot", "store")  # commands that do not act and belong into a script all the same
+_KEPT = (
+    "expect",
+    "expect_error",
+    "snapshot",
+    "store",
+)  # commands that do not act and belong into a script all the same
 
 
 class Line(NamedTuple):
-    """One line that was carried out: whether it acted, what was known before it, whether it stands in the file."""
+    """One line that was carried out: whether it acted, what was known before it, whether it stands in the
+    file."""
 
     text: str
     acts: bool
@@ -50,7 +56,9 @@ class Recording:
         except FileExistsError:
             raise UsageError(f"{file} is there already; name another file to record into") from None
         except OSError as error:
-            raise UsageError(f"{file} cannot be written: {error.strerror}; name another file to record into") from None
+            raise UsageError(
+                f"{file} cannot be written: {error.strerror}; name another file to record into"
+            ) from None
 
     def note(self, step: Step, *, acts: bool) -> None:
         """Keep a line that was carried out, if it belongs into a script."""
@@ -68,7 +76,8 @@ class Recording:
                 self.seen = state_of(self.session.world, self.session.placements) | self.seen
 
     def expect(self) -> list[str]:
-        """Add an expectation for each actor with something that changed since the last ones; returns the lines."""
+        """Add an expectation for each actor with something that changed since the last ones; returns the
+        lines."""
         now = state_of(self.session.world, self.session.placements)
         terms: dict[str, list[str]] = {}
         for path, before, after in changed(self.seen, now):
@@ -106,10 +115,13 @@ class Recording:
 
 
 def _terms(path: str, before: Any, after: Any) -> list[str]:
-    """Return what to expect of one value that changed; nothing for one that is not there any more or never was anything."""
+    """Return what to expect of one value that changed; nothing for one that is not there any more or never
+    was anything."""
     if isinstance(after, tuple):
         old = before or ()
-        return [f'"{name}" in {path}' for name in after if name not in old] + [f'not "{name}" in {path}' for name in old if name not in after]
+        return [f'"{name}" in {path}' for name in after if name not in old] + [
+            f'not "{name}" in {path}' for name in old if name not in after
+        ]
     if after is None or (before is None and not after):
         return []
     if isinstance(after, bool):

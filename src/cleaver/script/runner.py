@@ -1,6 +1,6 @@
 """Runner: carries out scripts line by line, and tells what came of each.
 
-Owns the commands that are about other commands (`expect`, `fails`, `repeat`,
+Owns the commands that are about other commands (`expect`, `expect_error`, `repeat`,
 `undo`). Start at `play`.
 """
 
@@ -9,8 +9,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import NamedTuple
 
-from cleaver.core.events import Fact
-from cleaver.core.results import Result
+from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.results import Result
 from cleaver.errors import CleaverError, ReactionError, ScriptError, UnknownNameError, UsageError
 from cleaver.hud.wording import sentence
 from cleaver.rounding import shown
@@ -41,7 +41,12 @@ def _handled(session: Session, words: Words) -> str:
 
 
 command("expect FORMULA", "holds where the formula is true", "expect ana.suit == 77.5", acts=False)(_handled)
-command("fails COMMAND…", "holds where the command is an error and changes nothing", "fails heal ana -5", acts=False)(_handled)
+command(
+    "expect_error COMMAND…",
+    "holds where the command is an error and changes nothing",
+    "expect_error heal ana -5",
+    acts=False,
+)(_handled)
 command("repeat N COMMAND…", "carries a command out N times", "repeat 3 hit ana by=eel1 with=sting")(_handled)
 command("undo", "takes back the last command that acted", "undo", acts=False)(_handled)
 command("redo", "brings back what undo took", "redo", acts=False)(_handled)
@@ -66,8 +71,8 @@ def execute(session: Session, line: int, text: str) -> Step:
     found = find(name)
     if name == "expect":
         return _expect(session, line, text, rest)
-    if name == "fails":
-        return _fails(session, line, text, rest)
+    if name == "expect_error":
+        return _expect_error(session, line, text, rest)
     if name in ("undo", "redo"):
         if rest.strip():
             raise UsageError(f"{name} stands alone; write it again for one command more")
@@ -122,7 +127,7 @@ def _expect(session: Session, line: int, text: str, rest: str) -> Step:
     return Step(line, text, f"does not hold: {'; '.join(sides)}", failed=True)
 
 
-def _fails(session: Session, line: int, text: str, rest: str) -> Step:
+def _expect_error(session: Session, line: int, text: str, rest: str) -> Step:
     name, _, _ = rest.strip().partition(" ")
     found = COMMANDS.get(name)
     if found is None:
@@ -139,7 +144,8 @@ def _fails(session: Session, line: int, text: str, rest: str) -> Step:
             return Step(line, text, f"is an error: {_first_line(error)}")
         trouble = "is an error, but something changed"
     else:
-        trouble = f"is no error: {'refused: ' + session.result.blocked if session.result.blocked else 'it was done'}"
+        refused = session.result.blocked
+        trouble = f"is no error: {f'refused: {refused}' if refused else 'it was done'}"
     session.failures += 1
     return Step(line, text, f"does not hold: {trouble}", failed=True)
 
@@ -153,7 +159,11 @@ def _go(session: Session, line: int, text: str, *, back: bool) -> Step:
     source, target = (session.past, session.future) if back else (session.future, session.past)
     if not source:
         nothing = f"there is nothing to {'take' if back else 'bring'} back"
-        raise UsageError(nothing if session.remember else f"{text} works where one types; in a script use snapshot and restore")
+        raise UsageError(
+            nothing
+            if session.remember
+            else f"{text} works where one types; in a script use snapshot and restore"
+        )
     done, kept = source.pop()
     target.append((done, session.remembered()))
     session.go_back(kept)
@@ -162,7 +172,9 @@ def _go(session: Session, line: int, text: str, *, back: bool) -> Step:
     return Step(line, text, f"{'took' if back else 'brought'} back: {done}")
 
 
-def play(session: Session, lines: Iterable[str], *, file: str = "script", tell: Tell | None = None) -> Outcome:
+def play(
+    session: Session, lines: Iterable[str], *, file: str = "script", tell: Tell | None = None
+) -> Outcome:
     """Carry out a script.
 
     Args:
@@ -172,7 +184,8 @@ def play(session: Session, lines: Iterable[str], *, file: str = "script", tell: 
         tell: Called with each `Step` as it is done.
 
     Raises:
-        ScriptError: A line that is wrong, with file, line, its words and what would be right. What came before it stays.
+        ScriptError: A line that is wrong, with file, line, its words and what would be right. What came
+            before it stays.
     """
     done = held = failed = 0
     for number, raw in enumerate(lines, 1):
@@ -186,7 +199,7 @@ def play(session: Session, lines: Iterable[str], *, file: str = "script", tell: 
         except CleaverError as error:
             raise ScriptError(file, number, text, str(error)) from error
         done += 1
-        if text.startswith(("expect ", "fails ")):
+        if text.startswith(("expect ", "expect_error ")):
             held += not step.failed
             failed += step.failed
         if tell is not None:
@@ -194,17 +207,18 @@ def play(session: Session, lines: Iterable[str], *, file: str = "script", tell: 
     return Outcome(done, held, failed)
 
 
-def step_lines(step: Step, now: float, *, facts: bool = True) -> list[str]:
-    """Return a step as lines of text: the command, what came of it, and the facts that followed with their causes."""
+def step_lines(step: Step, now: float, *, events: bool = True) -> list[str]:
+    """Return a step as lines of text: the command, what came of it, and the events that followed with their
+    causes."""
     mark = "✗ " if step.failed else ""
     lines = [f"{mark}{step.text}  → {step.said}"]
-    if facts:
-        lines += [f"    {fact_line(fact, now)}" for fact in step.facts]
+    if events:
+        lines += [f"    {event_line(event, now)}" for event in step.events]
     return lines
 
 
-def fact_line(fact: Fact, now: float) -> str:
-    """Return a fact as a line: its number, when (unless it was now), what, and its cause."""
-    when = f" at {shown(fact.time)} s" if abs(fact.time - now) > 1e-9 else ""
-    cause = f"  ← #{fact.cause}" if fact.cause else ""
-    return f"#{fact.seq}{when}  {sentence(fact)}{cause}"
+def event_line(event: Event, now: float) -> str:
+    """Return an event as a line: its number, when (unless it was now), what, and its cause."""
+    when = f" at {shown(event.time)} s" if abs(event.time - now) > 1e-9 else ""
+    cause = f"  ← #{event.cause}" if event.cause else ""
+    return f"#{event.seq}{when}  {sentence(event)}{cause}"

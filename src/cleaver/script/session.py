@@ -1,6 +1,6 @@
 """Sessions: what one run of a script remembers.
 
-The world, the latest fact of each name and how many there were, the result of
+The world, the latest event of each name and how many there were, the result of
 the last command that acted, snapshots to come back to, and the store of the
 run. Knows the paths that only scripts have (`event`, `count`, `new`,
 `result`). Start at `Session.do`.
@@ -14,10 +14,10 @@ from contextlib import contextmanager
 from pathlib import Path as FilePath
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from cleaver.core import names
-from cleaver.core.events import Fact
-from cleaver.core.kinds import Expression, Scope
-from cleaver.core.results import Result
+from cleaver.core.kernel import reading as names
+from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.kinds import Expression, Scope
+from cleaver.core.kernel.results import Result
 from cleaver.core.world import HISTORY, ScriptNames, World
 from cleaver.design.design import Design
 from cleaver.design.paths import Path
@@ -37,24 +37,39 @@ MAX_TURNS = 250_000  # commands of one run, each turn of `repeat` counted
 MAX_DUE = 2_000_000  # pulses, ends and other things that may come due in one run
 MAX_SNAPSHOTS = 100
 MAX_UNDO = 200
-_RESULT_TYPES: dict[str, Type] = {"blocked": "text", "critical": "truth", "lethal": "truth", "state": "text", "missing": "number"}
+_RESULT_TYPES: dict[str, Type] = {
+    "blocked": "text",
+    "critical": "truth",
+    "lethal": "truth",
+    "state": "text",
+    "missing": "number",
+}
 
 
 class Step(NamedTuple):
-    """What came of one line: its number and text, one line to say, the facts that followed, and whether an expectation failed."""
+    """What came of one line: its number and text, one line to say, the events that followed, and whether an
+    expectation failed."""
 
     line: int
     text: str
     said: str
-    facts: tuple[Fact, ...] = ()
+    events: tuple[Event, ...] = ()
     failed: bool = False
 
 
 class Session:
     """One run: a world and what is remembered beside it."""
 
-    def __init__(self, design: Design, *, store: Store | None = None, seed: int = 0, remember: bool = False, history: int = HISTORY,
-                 folder: FilePath | None = None) -> None:
+    def __init__(
+        self,
+        design: Design,
+        *,
+        store: Store | None = None,
+        seed: int = 0,
+        remember: bool = False,
+        history: int = HISTORY,
+        folder: FilePath | None = None,
+    ) -> None:
         self.design, self.store, self.history = design, store, history
         self.file: FilePath | None = None  # where the design was read from, for scripts that are recorded
         self.folder = folder  # where the script stands: files it names are looked for from there
@@ -65,14 +80,20 @@ class Session:
         self.result: Result = Result(done=False)
         self.counts: dict[str, int] = {}
         self.new: dict[str, int] = {}
-        self.latest: dict[str, Fact] = {}
-        self.fresh: list[Fact] = []
+        self.latest: dict[str, Event] = {}
+        self.fresh: list[Event] = []
         self.snapshots: dict[str, Any] = {}
         self.placements: dict[str, Placement] = {}  # those placed in this run, by name
-        self.past: list[tuple[str, Any]] = []  # what `undo` takes back: each line that acted, and all as it was before it
-        self.future: list[tuple[str, Any]] = []  # what `redo` brings again: each line taken back, and all as it was after it
+        self.past: list[
+            tuple[str, Any]
+        ] = []  # what `undo` takes back: each line that acted, and all as it was before it
+        self.future: list[
+            tuple[str, Any]
+        ] = []  # what `redo` brings again: each line taken back, and all as it was after it
         self.failures = 0
-        self.frame: tuple[float, Callable[[], None]] | None = None  # lets time pass in frames of so many seconds, with a call after each
+        self.frame: tuple[float, Callable[[], None]] | None = (
+            None  # lets time pass in frames of so many seconds, with a call after each
+        )
         self.world = World(design, seed, history=history)
         self.world.stage.patience = MAX_DUE
         self.attach(self.world)
@@ -80,13 +101,14 @@ class Session:
     @classmethod
     @contextmanager
     def reading(cls, world: World) -> Iterator[Session]:
-        """Give a run that reads *world* and knows the facts it kept: what expectations outside scripts are read by. Leaves nothing behind."""
+        """Give a run that reads *world* and knows the events it kept: what expectations outside scripts are
+        read by. Leaves nothing behind."""
         kept = dict(world.stage.readable)
         session = cls.__new__(cls)
         session.design, session.world, session.result = world.design, world, Result(done=False)
         session.counts, session.new, session.latest, session.placements = {}, {}, {}, {}
-        for fact in world.events:
-            session._count(fact.name, fact)
+        for event in world.events:
+            session._count(event.name, event)
         session._let_read(world)
         try:
             yield session
@@ -95,11 +117,14 @@ class Session:
             world.stage.readable.update(kept)
 
     def attach(self, world: World) -> World:
-        """Let *world* be the one that is played: hear all its facts, and let expectations read it."""
+        """Let *world* be the one that is played: hear all its events, and let expectations read it."""
         world.stage.patience = self.world.stage.patience
         self.world = world
         for name in world.event_names:
-            world.listen(name, self._heard if not world.stage.kinds.known.events[name].seen_from else self._mirrored(name))
+            world.listen(
+                name,
+                self._heard if not world.stage.kinds.known.events[name].seen_from else self._mirrored(name),
+            )
         self._let_read(world)
         return world
 
@@ -108,24 +133,27 @@ class Session:
         readable["count"] = lambda body, name, part: self.counts.get(name, 0)
         readable["new"] = lambda body, name, part: self.new.get(name, 0)
         readable["latest"] = lambda body, name, part: self._latest(name).get(part)
-        readable["placement"] = lambda body, name, part: name in self.world.pickups.table.placements and self.world.placement(name).present
+        readable["placement"] = lambda body, name, part: (
+            name in self.world.pickups.table.placements and self.world.placement(name).present
+        )
         readable["result"] = lambda body, name, part: self.result_field(part)
 
     def _mirrored(self, name: str) -> Any:
-        def heard(fact: Fact) -> None:
-            self._count(name, fact)
+        def heard(event: Event) -> None:
+            self._count(name, event)
+
         return heard
 
-    def _heard(self, fact: Fact) -> None:
-        self.fresh.append(fact)
-        self._count(fact.name, fact)
+    def _heard(self, event: Event) -> None:
+        self.fresh.append(event)
+        self._count(event.name, event)
 
-    def _count(self, name: str, fact: Fact) -> None:
-        self.latest[name] = fact
+    def _count(self, name: str, event: Event) -> None:
+        self.latest[name] = event
         self.counts[name] = self.counts.get(name, 0) + 1
         self.new[name] = self.new.get(name, 0) + 1
 
-    def _latest(self, name: str) -> Fact:
+    def _latest(self, name: str) -> Event:
         if name not in self.latest:
             raise UsageError(f"there was no {name} so far, so event.{name} is nothing yet; count.{name} is 0")
         return self.latest[name]
@@ -154,7 +182,8 @@ class Session:
         return self.world.actor(name)
 
     def placed(self, placement: Placement) -> str:
-        """Remember a placement: a script may name it also when it was taken for good and the world has forgotten it. Returns its name."""
+        """Remember a placement: a script may name it also when it was taken for good and the world has
+        forgotten it. Returns its name."""
         self.placements[placement.id] = placement
         return placement.id
 
@@ -171,10 +200,15 @@ class Session:
         return name
 
     def all_free(self, given: list[str]) -> list[str]:
-        """Return names if something new may be called by each of them; so either all of it comes or nothing."""
+        """Return names if something new may be called by each of them; so either all of it comes or
+        nothing."""
         for index, name in enumerate(given):
             self.free(name)
-            if name in self.world.stage.actors or name in self.world.pickups.table.placements or name in given[:index]:
+            if (
+                name in self.world.stage.actors
+                or name in self.world.pickups.table.placements
+                or name in given[:index]
+            ):
                 raise UsageError(f"the name {name!r} is taken; choose another")
         return given
 
@@ -189,7 +223,8 @@ class Session:
         return self.formula(text).value(Scope(self.world.stage, None))
 
     def happened(self, text: str, before: Any) -> None:
-        """Let `undo` know of a line that acted, and of all as it was before; what `redo` could bring back is gone."""
+        """Let `undo` know of a line that acted, and of all as it was before; what `redo` could bring back is
+        gone."""
         self.past.append((text, before))
         del self.past[:-MAX_UNDO]
         self.future.clear()
@@ -202,18 +237,29 @@ class Session:
         """
         self.turns += 1
         if self.turns > MAX_TURNS:
-            raise UsageError(f"more than {MAX_TURNS:,} commands in one run; repeat less often, or split the script")
+            raise UsageError(
+                f"more than {MAX_TURNS:,} commands in one run; repeat less often, or split the script"
+            )
 
     # state to come back to
 
     def remembered(self) -> dict[str, Any]:
         """Return all that the run remembers, the world included, as data to come back to."""
-        return {"world": json.dumps(self.world.snapshot()), "counts": dict(self.counts), "latest": dict(self.latest), "placements": dict(self.placements)}
+        return {
+            "world": json.dumps(self.world.snapshot()),
+            "counts": dict(self.counts),
+            "latest": dict(self.latest),
+            "placements": dict(self.placements),
+        }
 
     def go_back(self, kept: dict[str, Any]) -> None:
         """Go on from what `remembered` returned."""
         self.attach(World.restore(self.design, json.loads(kept["world"]), history=self.history))
-        self.counts, self.latest, self.placements = dict(kept["counts"]), dict(kept["latest"]), dict(kept["placements"])
+        self.counts, self.latest, self.placements = (
+            dict(kept["counts"]),
+            dict(kept["latest"]),
+            dict(kept["placements"]),
+        )
 
 
 class ExpectNames(ScriptNames):
@@ -229,16 +275,24 @@ class ExpectNames(ScriptNames):
         events = self.known.events
         if first == "event":
             if not rest:
-                raise UnknownNameError("path", "event", tuple(f"event.{name}" for name in self.session.latest))
+                raise UnknownNameError(
+                    "path", "event", tuple(f"event.{name}" for name in self.session.latest)
+                )
             self.known.need("event", rest[0], events)
             self.event = events[rest[0]]
             fields = self.fields()
             self.event = None
             if len(rest) != 2:
-                raise UnknownNameError("path", ".".join(parts), tuple(f"event.{rest[0]}.{name}" for name in fields))
+                raise UnknownNameError(
+                    "path", ".".join(parts), tuple(f"event.{rest[0]}.{name}" for name in fields)
+                )
             self.known.need(f"field of {rest[0]}", rest[1], fields)
             return Path("", "latest", rest[0], rest[1], fields[rest[1]])
-        if first in self.session.placements and first not in self.world.pickups.table.placements and rest == ("present",):
+        if (
+            first in self.session.placements
+            and first not in self.world.pickups.table.placements
+            and rest == ("present",)
+        ):
             return Path("", "placement", first, "present", "truth")
         if first in ("count", "new") and len(rest) == 1:
             self.known.need("event", rest[0], events)

@@ -18,15 +18,19 @@ Values = dict[str, Any]
 
 
 def state_of(world: World, placed: Mapping[str, Placement] | None = None) -> Values:
-    """Return every path of *world* with its value, actors in the order they came; *placed* are placements that it may have forgotten."""
+    """Return every path of *world* with its value, actors in the order they came; *placed* are placements
+    that it may have forgotten."""
     found: Values = {}
     for actor in world.actors:
         found |= {f"{actor.id}.{path}": value for path, value in actor_state(actor).items()}
-    for placement in {**(placed or {}), **{placement.id: placement for placement in world.placements}}.values():
+    for placement in {
+        **(placed or {}),
+        **{placement.id: placement for placement in world.placements},
+    }.values():
         if placement.removed:
             continue
         found[f"{placement.id}.present"] = placement.present
-    for name, match in world.matches_by_name.items():
+    for name, match in world.matches.items():
         found[f"match.{name}.running"] = match.running
         found[f"match.{name}.winner"] = match.winner
         if match.running or match.winner:
@@ -49,22 +53,29 @@ def actor_state(actor: Actor) -> Values:
     if actor.player:
         found["score"] = actor.score
         for levels in kinds.levels:
-            found[levels], found[f"{levels}.xp"] = actor.level(levels), actor.xp(levels)
+            found[levels], found[f"{levels}.xp"] = actor.levels[levels], actor.levels[levels].xp
         for name in actor.quests:
             quest = actor.quests[name]
             found[f"quest.{name}"] = quest.state
             if quest.state in ("active", "ready"):
-                found |= {f"quest.{name}.goal{number}": goal.progress for number, goal in enumerate(quest.goals, 1)}
-        found |= {f"stars.{name}": actor.stars(name) for name in kinds.ratings}
-        found |= {f"achieved.{name}": bool(actor.achieved(name)) for name in kinds.achievements}
-        found |= {f"record.{name}": actor.record(name) for name in kinds.records}
+                found |= {
+                    f"quest.{name}.goal{number}": goal.progress for number, goal in enumerate(quest.goals, 1)
+                }
+        found |= {f"stars.{name}": actor.ratings[name].best for name in kinds.ratings}
+        found |= {f"achieved.{name}": bool(actor.achievements[name].ranks) for name in kinds.achievements}
+        found |= {f"record.{name}": actor.records[name] for name in kinds.records}
     return found
 
 
 def changed(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[tuple[str, Any, Any]]:
-    """Return (path, before, after) of every value that differs, None for one that is not there; in the order of *after*, then of *before*."""
+    """Return (path, before, after) of every value that differs, None for one that is not there; in the order
+    of *after*, then of *before*."""
     paths = [*after, *(path for path in before if path not in after)]
-    return [(path, before.get(path), after.get(path)) for path in paths if not same(before.get(path), after.get(path))]
+    return [
+        (path, before.get(path), after.get(path))
+        for path in paths
+        if not same(before.get(path), after.get(path))
+    ]
 
 
 def same(one: Any, other: Any) -> bool:

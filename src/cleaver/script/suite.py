@@ -25,19 +25,22 @@ from cleaver.design.design import Design, load_design
 from cleaver.errors import CleaverError, UsageError
 from cleaver.script import baseline
 from cleaver.script.files import read_script
-from cleaver.script.runner import fact_line, play
+from cleaver.script.runner import event_line, play
 from cleaver.script.session import Session, Step
 
 SUFFIX = ".play"
 TIMEOUT = 60.0  # seconds one script may take
-LATEST = 5  # facts shown before an expectation that failed
+LATEST = 5  # events shown before an expectation that failed
 MAX_SCRIPTS = 100_000
 _NAMES_DESIGN = re.compile(r"#\s*design:\s*(\S.*)")
-_LOOKS_LIKE_DESIGN = re.compile(rb'^\s*(\[\s*(game|actors|"actors")\s*[.\]]|actors\s*[.=])|^\s*\{?\s*"(actors|game)"\s*:', re.MULTILINE)
+_LOOKS_LIKE_DESIGN = re.compile(
+    rb'^\s*(\[\s*(game|actors|"actors")\s*[.\]]|actors\s*[.=])|^\s*\{?\s*"(actors|game)"\s*:', re.MULTILINE
+)
 
 
 class Failure(NamedTuple):
-    """One expectation that did not hold: its line and text, what each side was, and the latest facts before it."""
+    """One expectation that did not hold: its line and text, what each side was, and the latest events before
+    it."""
 
     line: int
     text: str
@@ -46,7 +49,8 @@ class Failure(NamedTuple):
 
 
 class Verdict(NamedTuple):
-    """How one script went. `wrong` is "" or why it could not be played; `kept` what became of its baseline."""
+    """How one script went. `wrong` is "" or why it could not be played; `kept` what became of its
+    baseline."""
 
     script: Path
     design: str = ""
@@ -65,12 +69,14 @@ class Verdict(NamedTuple):
 
     @property
     def exit_code(self) -> int:
-        """0 if everything holds, 1 if an expectation or the baseline does not, 2 if it could not be played."""
+        """0 if everything holds, 1 if an expectation or the baseline does not, 2 if it could not be
+        played."""
         return 2 if self.wrong else int(not self.passed)
 
 
 def find_scripts(paths: Sequence[Path]) -> list[Path]:
-    """Return the scripts at *paths*, those in folders below them included, each once, in the order of their names.
+    """Return the scripts at *paths*, those in folders below them included, each once, in the order of their
+    names.
 
     Raises:
         UsageError: A path that is not there, or holds no script.
@@ -78,7 +84,9 @@ def find_scripts(paths: Sequence[Path]) -> list[Path]:
     found: dict[Path, None] = {}
     for path in paths:
         if path.is_dir():
-            below = ((file, file.relative_to(path).parts) for file in path.rglob(f"*{SUFFIX}") if file.is_file())
+            below = (
+                (file, file.relative_to(path).parts) for file in path.rglob(f"*{SUFFIX}") if file.is_file()
+            )
             inside = sorted(file for file, parts in below if not any(part.startswith(".") for part in parts))
             if not inside:
                 raise UsageError(f"there is no script (*{SUFFIX}) in {path}; write one, or name one")
@@ -88,14 +96,18 @@ def find_scripts(paths: Sequence[Path]) -> list[Path]:
         else:
             raise UsageError(f"{path} is not there; name a script or a folder of scripts")
     if len(found) > MAX_SCRIPTS:
-        raise UsageError(f"{len(found):,} scripts are more than one run takes ({MAX_SCRIPTS:,}); name a folder of fewer")
+        raise UsageError(
+            f"{len(found):,} scripts are more than one run takes ({MAX_SCRIPTS:,}); name a folder of fewer"
+        )
     return list(found)
 
 
 def design_of(script: Path, lines: Sequence[str], given: Path | None = None) -> Path:
-    """Return the design that *script* is played under: the one *given*, the one a comment in its head names, or the only one near.
+    """Return the design that *script* is played under: the one *given*, the one a comment in its head names,
+    or the only one near.
 
-    A comment such as ``# design: ../lanternreef.toml`` before the first command names it, from where the script stands. Else it is the one design in
+    A comment such as ``# design: ../lanternreef.toml`` before the first command names it, from where the
+    script stands. Else it is the one design in
     the script's folder, or in the nearest folder above that has one, no higher than the project.
 
     Raises:
@@ -117,7 +129,9 @@ def design_of(script: Path, lines: Sequence[str], given: Path | None = None) -> 
         if len(near) == 1:
             return Path(os.path.relpath(near[0])) if near[0].is_relative_to(Path.cwd()) else near[0]
         if near:
-            raise UsageError(f"{script.name} may belong to any of {', '.join(file.name for file in near)}; {advice}")
+            raise UsageError(
+                f"{script.name} may belong to any of {', '.join(file.name for file in near)}; {advice}"
+            )
         if (place / ".git").exists() or (place / "pyproject.toml").exists():
             break
     raise UsageError(f"there is no design beside {script.name} or above it; {advice}")
@@ -137,8 +151,11 @@ def _load(design: Path, changed: int) -> Design:
     return load_design(design)
 
 
-def judge(script: Path, given: Path | None = None, *, update: bool = False, timeout: float = TIMEOUT) -> Verdict:
-    """Play one script and return how it went; keep its baseline where *update* says so, else compare it where there is one."""
+def judge(
+    script: Path, given: Path | None = None, *, update: bool = False, timeout: float = TIMEOUT
+) -> Verdict:
+    """Play one script and return how it went; keep its baseline where *update* says so, else compare it where
+    there is one."""
     begun = time.perf_counter()
     verdict = _judge(script, given, update, timeout)
     return verdict._replace(seconds=time.perf_counter() - begun)
@@ -160,7 +177,7 @@ def _judge(script: Path, given: Path | None, update: bool, timeout: float) -> Ve
             if step.failed:
                 failures.append(Failure(step.line, step.text, step.said, tuple(latest)))
             now = session.world.now
-            latest.extend(fact_line(fact, -1.0) for fact in step.facts[-LATEST:])
+            latest.extend(event_line(event, -1.0) for event in step.events[-LATEST:])
             records.extend(baseline.record(step, now))
 
         with _at_most(timeout):
@@ -176,7 +193,12 @@ def _judge(script: Path, given: Path | None, update: bool, timeout: float) -> Ve
     except CleaverError as error:
         return Verdict(script, name, failures=tuple(failures), wrong=str(error))
     except RecursionError:
-        return Verdict(script, name, failures=tuple(failures), wrong=f"{script.name} asks for more than Python's stack holds; make it plainer")
+        return Verdict(
+            script,
+            name,
+            failures=tuple(failures),
+            wrong=f"{script.name} asks for more than Python's stack holds; make it plainer",
+        )
 
 
 class _TooLate(BaseException):
@@ -186,6 +208,7 @@ class _TooLate(BaseException):
 @contextmanager
 def _at_most(seconds: float) -> Iterator[None]:
     """Stop what takes longer; only where the system has a timer for it, and only in a main thread."""
+
     def late(number: int, frame: object) -> None:
         raise _TooLate
 
@@ -198,7 +221,9 @@ def _at_most(seconds: float) -> Iterator[None]:
     try:
         yield
     except _TooLate:
-        raise UsageError(f"took longer than {seconds:g} s and was stopped; give it more with --timeout, or make it shorter") from None
+        raise UsageError(
+            f"took longer than {seconds:g} s and was stopped; give it more with --timeout, or make it shorter"
+        ) from None
     finally:
         signal.setitimer(signal.ITIMER_REAL, 0)
         signal.signal(signal.SIGALRM, before)
@@ -210,7 +235,14 @@ def cores() -> int:
     return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1
 
 
-def run(scripts: Sequence[Path], given: Path | None = None, *, jobs: int = 0, update: bool = False, timeout: float = TIMEOUT) -> Iterator[Verdict]:
+def run(
+    scripts: Sequence[Path],
+    given: Path | None = None,
+    *,
+    jobs: int = 0,
+    update: bool = False,
+    timeout: float = TIMEOUT,
+) -> Iterator[Verdict]:
     """Play scripts on so many processes (one a core unless given) and yield each verdict as it comes.
 
     Raises:
@@ -221,19 +253,25 @@ def run(scripts: Sequence[Path], given: Path | None = None, *, jobs: int = 0, up
         for script in scripts:
             yield judge(script, given, update=update, timeout=timeout)
         return
-    # Processes that fork find the library and the design read already, which is most of the time that a short script takes.
+    # Processes that fork find the library and the design read already, which is most of the time that a short
+    # script takes.
     method = "fork" if sys.platform == "linux" else "spawn"
     first = judge(scripts[0], given, update=update, timeout=timeout)
     yield first
-    share = max(1, min(20, len(scripts) // (jobs * 16)))  # small, so that no core waits long for the last ones
-    shares = [scripts[start:start + share] for start in range(1, len(scripts), share)]
+    share = max(
+        1, min(20, len(scripts) // (jobs * 16))
+    )  # small, so that no core waits long for the last ones
+    shares = [scripts[start : start + share] for start in range(1, len(scripts), share)]
     with ProcessPoolExecutor(jobs, mp_context=multiprocessing.get_context(method)) as pool:
         waiting = [pool.submit(_judge_all, some, given, update, timeout) for some in shares]
         try:
             for done in as_completed(waiting):
                 yield from done.result()
         except BrokenProcessPool:
-            raise UsageError("a process that played scripts ended by itself, as where memory runs out; play with --jobs 1 to see which script") from None
+            raise UsageError(
+                "a process that played scripts ended by itself, as where memory runs out; play with --jobs "
+                "1 to see which script"
+            ) from None
         finally:
             pool.shutdown(cancel_futures=True)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from cleaver.core.kinds import Scope
+from cleaver.core.kernel.kinds import Scope
 from cleaver.errors import UsageError
 from cleaver.formula import Formula
 from cleaver.hud.wording import value_text
@@ -11,7 +11,8 @@ from cleaver.script.session import Session
 
 
 def told_sides(session: Session, text: str) -> list[str]:
-    """Return what is not as *text* expects, a line for each comparison with both sides; nothing where it holds.
+    """Return what is not as *text* expects, a line for each comparison with both sides; nothing where it
+    holds.
 
     Raises:
         CleaverError: It is no formula, or nothing that can be true or false.
@@ -38,6 +39,7 @@ def _sides(session: Session, formula: Formula) -> list[str]:
             text = ast.unparse(side)
             if not isinstance(side, ast.Constant):
                 value = session.evaluate(text)
-                sides.append(f"{text} is {'{' + ', '.join(value) + '}' if isinstance(value, list) else value_text(value)}")
+                shown = f"{{{', '.join(value)}}}" if isinstance(value, list) else value_text(value)
+                sides.append(f"{text} is {shown}")
         told.append(f"{whole}: {', '.join(sides)}")
     return told

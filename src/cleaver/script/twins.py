@@ -1,4 +1,5 @@
-"""Twins: one script played under two designs with the same luck, and what comes out differently. Start at `compare`."""
+"""Twins: one script played under two designs with the same luck, and what comes out differently. Start at
+`compare`."""
 
 from __future__ import annotations
 
@@ -7,7 +8,7 @@ from itertools import zip_longest
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from cleaver.core.events import Fact
+from cleaver.core.kernel.events import Event
 from cleaver.design.design import Design
 from cleaver.errors import ScriptError
 from cleaver.hud.wording import sentence, value_text
@@ -33,13 +34,13 @@ class _Run:
     def __init__(self, design: Design, lines: Sequence[str], script: Path) -> None:
         self.held = self.failed = 0
         self.said: dict[int, str] = {}  # of each expectation, by its line
-        self.facts: list[tuple[int, Fact]] = []
+        self.events: list[tuple[int, Event]] = []
         self.wrong = ""
         session = Session(design, folder=script.parent)
 
         def tell(step: Step) -> None:
-            self.facts.extend((step.line, fact) for fact in step.facts)
-            if step.text.startswith(("expect ", "fails ")):
+            self.events.extend((step.line, event) for event in step.events)
+            if step.text.startswith(("expect ", "expect_error ")):
                 self.said[step.line] = step.said
                 self.failed += step.failed
                 self.held += not step.failed
@@ -50,46 +51,60 @@ class _Run:
             self.wrong = f"stops at line {error.line}: {error.trouble}"
         self.state: Values = state_of(session.world, session.placements)
         known = session.world.stage.kinds.known.events
-        self.counts = {name: count for name, count in session.counts.items() if not known[name].seen_from}  # not the same fact from both sides
+        self.counts = {
+            name: count for name, count in session.counts.items() if not known[name].seen_from
+        }  # not the same event from both sides
 
 
 def compare(old: Design, new: Design, lines: Sequence[str], script: Path) -> tuple[list[Row], bool]:
-    """Return what a script brings about differently under *new* than under *old*, and whether an expectation fails that held."""
+    """Return what a script brings about differently under *new* than under *old*, and whether an expectation
+    fails that held."""
     one, two = _Run(old, lines, script), _Run(new, lines, script)
     rows = []
     if one.wrong or two.wrong:
         rows.append(Row("the script", one.wrong or "plays", two.wrong or "plays"))
     if one.said or two.said:
-        rows.append(Row("expectations that hold", *(f"{run.held} of {run.held + run.failed}" for run in (one, two))))
+        rows.append(
+            Row("expectations that hold", *(f"{run.held} of {run.held + run.failed}" for run in (one, two)))
+        )
     lines_told = sorted({*one.said, *two.said})
-    rows += [Row(f"line {line}", _short(one.said.get(line, "")), _short(two.said.get(line, ""))) for line in lines_told
-             if one.said.get(line) != two.said.get(line)]
+    rows += [
+        Row(f"line {line}", _short(one.said.get(line, "")), _short(two.said.get(line, "")))
+        for line in lines_told
+        if one.said.get(line) != two.said.get(line)
+    ]
     rows += _first(one, two)
-    ends = [Row(f"{path} at the end", _text(was), _text(now)) for path, was, now in changed(one.state, two.state)]
+    ends = [
+        Row(f"{path} at the end", _text(was), _text(now)) for path, was, now in changed(one.state, two.state)
+    ]
     rows += ends[:MOST_ROWS]
     if len(ends) > MOST_ROWS:
         rows.append(Row(f"… and {len(ends) - MOST_ROWS} more values at the end", "", ""))
     names = sorted({*one.counts, *two.counts})
     tallied = [(name, one.counts.get(name, 0), two.counts.get(name, 0)) for name in names]
-    rows += [Row(f"facts: {name}", str(was), str(now)) for name, was, now in tallied if was != now]
+    rows += [Row(f"events: {name}", str(was), str(now)) for name, was, now in tallied if was != now]
     if len(rows) == 1 and rows[0].old == rows[0].new:
         rows = []
-    worse = (two.wrong != "" and not one.wrong) or any(said == "holds" and two.said.get(line) != "holds" for line, said in one.said.items())
+    worse = (two.wrong != "" and not one.wrong) or any(
+        said == "holds" and two.said.get(line) != "holds" for line, said in one.said.items()
+    )
     return rows, worse
 
 
 def _first(one: _Run, two: _Run) -> list[Row]:
-    """Return the first fact that is not the same, numbers and causes aside."""
-    for first, second in zip_longest(one.facts, two.facts):
+    """Return the first event that is not the same, numbers and causes aside."""
+    for first, second in zip_longest(one.events, two.events):
         if first is None or second is None or first[0] != second[0] or _plain(first[1]) != _plain(second[1]):
-            line, fact = min((pair for pair in (first, second) if pair is not None), key=lambda pair: pair[1].time)
+            line, event = min(
+                (pair for pair in (first, second) if pair is not None), key=lambda pair: pair[1].time
+            )
             told = (sentence(pair[1]) if pair else "nothing" for pair in (first, second))
-            return [Row(f"first difference, line {line}, {shown(fact.time)} s", *told)]
+            return [Row(f"first difference, line {line}, {shown(event.time)} s", *told)]
     return []
 
 
-def _plain(fact: Fact) -> dict[str, Any]:
-    return {name: value for name, value in fact.plain().items() if name not in ("seq", "cause")}
+def _plain(event: Event) -> dict[str, Any]:
+    return {name: value for name, value in event.plain().items() if name not in ("seq", "cause")}
 
 
 def _short(said: str) -> str:

@@ -15,44 +15,93 @@ def verdict_lines(verdict: Verdict, name: str = "") -> list[str]:
     script = name or str(verdict.script)
     lines: list[str] = []
     for failure in verdict.failures:
-        lines += [f"✗ {script}:{failure.line}: {failure.text}", *(f"    {part}" for part in failure.said.removeprefix("does not hold: ").split("; "))]
-        lines += ["    the latest facts before it:" if failure.before else "    no fact before it", *(f"      {fact}" for fact in failure.before)]
+        lines += [
+            f"✗ {script}:{failure.line}: {failure.text}",
+            *(f"    {part}" for part in failure.said.removeprefix("does not hold: ").split("; ")),
+        ]
+        lines += [
+            "    the latest events before it:" if failure.before else "    no event before it",
+            *(f"      {event}" for event in failure.before),
+        ]
     if verdict.wrong:
-        lines += [f"✗ {script}: cannot be played", *(f"    {line.strip()}" for line in verdict.wrong.splitlines())]
+        lines += [
+            f"✗ {script}: cannot be played",
+            *(f"    {line.strip()}" for line in verdict.wrong.splitlines()),
+        ]
     if verdict.difference is not None:
-        lines += [f"✗ {script}:{verdict.difference.line}: not as its baseline has it", *(f"    {line}" for line in verdict.difference.told)]
+        lines += [
+            f"✗ {script}:{verdict.difference.line}: differs from its baseline",
+            *(f"    {line}" for line in verdict.difference.told),
+        ]
     return lines
 
 
 def summary(verdicts: list[Verdict], *, update: bool = False) -> str:
     """Return the last line: scripts, expectations, baselines, time."""
     passed = sum(verdict.passed for verdict in verdicts)
-    held, missed = sum(verdict.held for verdict in verdicts), sum(len(verdict.failures) for verdict in verdicts)
+    held, missed = (
+        sum(verdict.held for verdict in verdicts),
+        sum(len(verdict.failures) for verdict in verdicts),
+    )
     not_passed = len(verdicts) - passed
-    outcome = f"{passed} pass, {not_passed} {'does' if not_passed == 1 else 'do'} not" if not_passed else "all pass" if passed != 1 else "passes"
-    parts = [f"{counted(len(verdicts), 'script')}: {outcome}", f"{held:,} of {counted(held + missed, 'expectation')} hold"]
+    outcome = (
+        f"{passed} pass, {not_passed} {'does' if not_passed == 1 else 'do'} not"
+        if not_passed
+        else "all pass"
+        if passed != 1
+        else "passes"
+    )
+    parts = [
+        f"{counted(len(verdicts), 'script')}: {outcome}",
+        f"{held:,} of {counted(held + missed, 'expectation')} hold",
+    ]
     if update:
         kept = [verdict.kept or "not kept" for verdict in verdicts]
-        parts.append("baselines " + ", ".join(f"{kept.count(what)} {what}" for what in ("written", "updated", "unchanged", "not kept") if what in kept))
+        parts.append(
+            "baselines "
+            + ", ".join(
+                f"{kept.count(what)} {what}"
+                for what in ("written", "updated", "unchanged", "not kept")
+                if what in kept
+            )
+        )
     else:
         compared = sum(verdict.kept in ("the same", "differs") for verdict in verdicts)
-        parts.append(f"{sum(verdict.kept == 'the same' for verdict in verdicts)} of {counted(compared, 'baseline')} the same" if compared else "no baselines")
+        parts.append(
+            f"{sum(verdict.kept == 'the same' for verdict in verdicts)} of {counted(compared, 'baseline')} "
+            "the same"
+            if compared
+            else "no baselines"
+        )
     return "; ".join(parts)
 
 
 def write_junit(verdicts: list[Verdict], file: Path) -> None:
     """Write verdicts as JUnit XML, one test case a script."""
     failed = sum(not verdict.passed and not verdict.wrong for verdict in verdicts)
-    counts = {"tests": str(len(verdicts)), "failures": str(failed), "errors": str(sum(bool(verdict.wrong) for verdict in verdicts)),
-              "time": f"{sum(verdict.seconds for verdict in verdicts):.3f}"}
+    counts = {
+        "tests": str(len(verdicts)),
+        "failures": str(failed),
+        "errors": str(sum(bool(verdict.wrong) for verdict in verdicts)),
+        "time": f"{sum(verdict.seconds for verdict in verdicts):.3f}",
+    }
     root = ElementTree.Element("testsuites", counts)
     suite = ElementTree.SubElement(root, "testsuite", {"name": "cleaver", "skipped": "0", **counts})
     for verdict in verdicts:
-        case = ElementTree.SubElement(suite, "testcase", {"classname": verdict.design or "script", "name": verdict.script.as_posix(),
-                                                          "time": f"{verdict.seconds:.3f}"})
+        case = ElementTree.SubElement(
+            suite,
+            "testcase",
+            {
+                "classname": verdict.design or "script",
+                "name": verdict.script.as_posix(),
+                "time": f"{verdict.seconds:.3f}",
+            },
+        )
         if not verdict.passed:
             lines = verdict_lines(verdict)
-            told = ElementTree.SubElement(case, "error" if verdict.wrong else "failure", {"message": _printable(lines[0])})
+            told = ElementTree.SubElement(
+                case, "error" if verdict.wrong else "failure", {"message": _printable(lines[0])}
+            )
             told.text = _printable("\n".join(lines))
     ElementTree.indent(root)
     try:
@@ -63,4 +112,12 @@ def write_junit(verdicts: list[Verdict], file: Path) -> None:
 
 def _printable(text: str) -> str:
     """Return *text* without the characters that XML 1.0 cannot hold."""
-    return "".join(letter if letter in "\n\t" or " " <= letter <= "\ud7ff" or "\ue000" <= letter <= "\ufffd" or letter > "\uffff" else "�" for letter in text)
+    return "".join(
+        letter
+        if letter in "\n\t"
+        or " " <= letter <= "\ud7ff"
+        or "\ue000" <= letter <= "\ufffd"
+        or letter > "\uffff"
+        else "�"
+        for letter in text
+    )

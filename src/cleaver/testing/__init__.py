@@ -10,16 +10,17 @@ TYPE_CHECKING = False  # pytest loads this at every start, with a project's test
 if TYPE_CHECKING:
     from cleaver.core.world import World
 
-LATEST = 8  # facts shown where an expectation does not hold
+LATEST = 8  # events shown where an expectation does not hold
 
 __all__ = ["expect"]
 
 
 def expect(world: World, formula: str) -> None:
-    """Assert what a script's `expect` would: *formula* over the paths of *world*, `event.NAME.FIELD` and `count.NAME` of the facts it kept.
+    """Assert what a script's `expect` would: *formula* over the paths of *world*, `event.NAME.FIELD` and
+    `count.NAME` of the events it kept.
 
     Raises:
-        AssertionError: It does not hold; says each side of every comparison, and the latest facts.
+        AssertionError: It does not hold; says each side of every comparison, and the latest events.
         CleaverError: The formula is wrong, with the nearest right name.
 
     >>> from cleaver import Design, World
@@ -28,12 +29,20 @@ def expect(world: World, formula: str) -> None:
     >>> expect(world, "box.planks == 12 and count.damaged == 1")
     """
     __tracebackhide__ = True
-    from cleaver.script.looking import latest_facts
+    from cleaver.script.looking import latest_events
     from cleaver.script.session import Session
     from cleaver.script.truth import told_sides
 
     with Session.reading(world) as session:
         sides = told_sides(session, formula)
     if sides:
-        raise AssertionError("\n".join(["it does not hold:", *(f"  {side}" for side in sides), "the latest facts:",
-                                        *(f"  {line}" for line in latest_facts(world, LATEST) or ["none"])]))
+        raise AssertionError(
+            "\n".join(
+                [
+                    "it does not hold:",
+                    *(f"  {side}" for side in sides),
+                    "the latest events:",
+                    *(f"  {line}" for line in latest_events(world, LATEST) or ["none"]),
+                ]
+            )
+        )

@@ -3,7 +3,7 @@
 Collects ``*.play`` files, each as one test that fails as `cleaver test` would
 tell it, baselines included, and offers the fixtures `cleaver_design` and
 `cleaver_world`. Set ``cleaver_design`` in the project's pytest settings to name
-the design; ``--cleaver-update`` keeps the facts of every script as its baseline.
+the design; ``--cleaver-update`` keeps the events of every script as its baseline.
 """
 
 from __future__ import annotations
@@ -23,9 +23,17 @@ SUFFIX = ".play"
 
 def pytest_addoption(parser: pytest.Parser) -> None:
     """Add the options."""
-    parser.addini("cleaver_design", "The design file of scripts and of the fixture cleaver_world, from the folder of the settings.", default="")
-    parser.getgroup("cleaver").addoption("--cleaver-update", action="store_true", default=False,
-                                         help="Keep the facts of every *.play script beside it, for later runs to be compared with.")
+    parser.addini(
+        "cleaver_design",
+        "The design file of scripts and of the fixture cleaver_world, from the folder of the settings.",
+        default="",
+    )
+    parser.getgroup("cleaver").addoption(
+        "--cleaver-update",
+        action="store_true",
+        default=False,
+        help="Keep the events of every *.play script beside it, for later runs to be compared with.",
+    )
 
 
 def pytest_collect_file(file_path: Path, parent: pytest.Collector) -> pytest.Collector | None:
@@ -62,7 +70,9 @@ class _ScriptItem(pytest.Item):
 
     def repr_failure(self, excinfo: pytest.ExceptionInfo[BaseException], style: Any = None) -> Any:
         """Tell a failure as the command line does, without a traceback."""
-        return str(excinfo.value) if isinstance(excinfo.value, _Failed) else super().repr_failure(excinfo, style)
+        return (
+            str(excinfo.value) if isinstance(excinfo.value, _Failed) else super().repr_failure(excinfo, style)
+        )
 
     def reportinfo(self) -> tuple[Path, int, str]:
         """Return where the script stands."""

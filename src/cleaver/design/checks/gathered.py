@@ -17,18 +17,38 @@ def _looked(design: Design) -> list[tuple[Finding, bool]]:
     found = []
     for rule in RULES.values():
         for path, wrong, right in rule.look(design):
-            key = ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in path).replace(".[", "[")
-            quiet = any(silence.rule == rule.name and (key == silence.at or key.startswith((f"{silence.at}.", f"{silence.at}["))) for silence in silences)
+            key = ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in path).replace(
+                ".[", "["
+            )
+            quiet = any(
+                silence.rule == rule.name
+                and (key == silence.at or key.startswith((f"{silence.at}.", f"{silence.at}[")))
+                for silence in silences
+            )
             found.append((Finding(rule.name, source.name, source.line(path), key, wrong, right), quiet))
     for number, silence in enumerate(silences):
         line = source.line(("check", "silence", number))
         if silence.rule not in RULES:
-            told = Finding("useless_silence", source.name, line, f"check.silence[{number + 1}]", f"there is no rule {silence.rule!r}",
-                           advice(silence.rule, list(RULES)))
+            told = Finding(
+                "useless_silence",
+                source.name,
+                line,
+                f"check.silence[{number + 1}]",
+                f"there is no rule {silence.rule!r}",
+                advice(silence.rule, list(RULES)),
+            )
             found.append((told, False))
-        elif not any(quiet and one.name == silence.rule and one.key.startswith(silence.at) for one, quiet in found):
-            told = Finding("useless_silence", source.name, line, f"check.silence[{number + 1}]",
-                           f"{silence.rule} finds nothing at {silence.at}", "take it out")
+        elif not any(
+            quiet and one.name == silence.rule and one.key.startswith(silence.at) for one, quiet in found
+        ):
+            told = Finding(
+                "useless_silence",
+                source.name,
+                line,
+                f"check.silence[{number + 1}]",
+                f"{silence.rule} finds nothing at {silence.at}",
+                "take it out",
+            )
             found.append((told, False))
     return sorted(found, key=lambda pair: pair[0].line)
 

@@ -20,7 +20,12 @@ def _goods(design: Design) -> Iterator[tuple[Path, str]]:
 def given(design: Design) -> set[str]:
     """Return every good that something in the design gives."""
     found = {str(effect.operand) for _, effect in all_effects(design) if effect.verb in ("earn", "give")}
-    found |= {good for exchange in design.tables.exchanges.values() for good, amount in exchange.gives.items() if amount}
+    found |= {
+        good
+        for exchange in design.tables.exchanges.values()
+        for good, amount in exchange.gives.items()
+        if amount
+    }
     return found | {name for name, currency in design.tables.currencies.items() if currency.start}
 
 
@@ -35,7 +40,8 @@ def taken(design: Design) -> set[str]:
 
 @rule
 def good_nobody_gives(design: Design) -> Iterable[Told]:
-    """A currency or item that no pickup, rule, reward, pulse or exchange gives, and that nobody starts with."""
+    """A currency or item that no pickup, rule, reward, pulse or exchange gives, and that nobody starts
+    with."""
     there = given(design)
     for path, name in _goods(design):
         if name not in there:
@@ -59,7 +65,11 @@ def dead_exchange(design: Design) -> Iterable[Told]:
     for name, exchange in design.tables.exchanges.items():
         for good in exchange.costs:
             if good not in there:
-                yield ("exchanges", name, "costs", good), f"nothing gives {good}, so it can never happen", f"let something give {good}, or cost another good"
+                yield (
+                    ("exchanges", name, "costs", good),
+                    f"nothing gives {good}, so it can never happen",
+                    f"let something give {good}, or cost another good",
+                )
 
 
 @rule
@@ -69,12 +79,22 @@ def most_below_price(design: Design) -> Iterable[Told]:
         for good, amount in exchange.costs.items():
             most = _most(design, good)
             if not isinstance(amount, str) and most is not None and amount > most:
-                yield ("exchanges", name, "costs", good), f"costs {amount:g} {good}, and nobody may have more than {most}", "raise most, or lower the price"
+                yield (
+                    ("exchanges", name, "costs", good),
+                    f"costs {amount:g} {good}, and nobody may have more than {most}",
+                    "raise most, or lower the price",
+                )
 
 
 def _most(design: Design, good: str) -> int | None:
     tables = design.tables
-    return tables.currencies[good].most if good in tables.currencies else tables.items[good].most if good in tables.items else None
+    return (
+        tables.currencies[good].most
+        if good in tables.currencies
+        else tables.items[good].most
+        if good in tables.items
+        else None
+    )
 
 
 def _constant(exchange: Exchange) -> bool:
@@ -83,7 +103,8 @@ def _constant(exchange: Exchange) -> bool:
 
 @rule
 def money_circle(design: Design) -> Iterable[Told]:
-    """Exchanges that, one after another, make money or goods out of nothing: buy, craft and sell at a gain."""
+    """Exchanges that, one after another, make money or goods out of nothing: buy, craft and sell at a
+    gain."""
     found = list(_circles(design, design.tables.currencies, "money"))
     yield from found or _circles(design, design.tables.items, "goods")
 
@@ -94,16 +115,24 @@ def _circles(design: Design, bases: Iterable[str], what: str) -> Iterator[Told]:
         cheapest = {base: 1.0}
         for _ in plain:  # as often as a chain can be long
             for exchange in plain.values():
-                price = sum(amount * cheapest.get(good, inf) for good, amount in exchange.costs.items() if isinstance(amount, (int, float)))
+                price = sum(
+                    amount * cheapest.get(good, inf)
+                    for good, amount in exchange.costs.items()
+                    if isinstance(amount, (int, float))
+                )
                 if len(exchange.gives) == 1:
-                    (good, amount), = exchange.gives.items()
+                    ((good, amount),) = exchange.gives.items()
                     if good != base and amount and price / float(amount) < cheapest.get(good, inf):
                         cheapest[good] = price / float(amount)
         for name, exchange in plain.items():
             cost = sum(float(amount) * cheapest.get(good, inf) for good, amount in exchange.costs.items())
             gain = float(exchange.gives.get(base, 0))
             if gain > cost * (1 + 1e-9):
-                yield ("exchanges", name), f"gives {gain:g} {base} for goods that {cost:g} {base} buy: {what} out of nothing", "pay less, or sell them dearer"
+                yield (
+                    ("exchanges", name),
+                    f"gives {gain:g} {base} for goods that {cost:g} {base} buy: {what} out of nothing",
+                    "pay less, or sell them dearer",
+                )
 
 
 @rule
@@ -111,10 +140,18 @@ def pickup_for_nobody(design: Design) -> Iterable[Told]:
     """A pickup whose effects name meters that none of those it is for has."""
     tables = design.tables
     for name, pickup in tables.pickups.items():
-        kinds = [actor for kind, actor in tables.actors.items()
-                 if (kind in pickup.for_ or set(pickup.for_) & {*actor.tags, *tables.teams}) or (not pickup.for_ and actor.player)]
+        kinds = [
+            actor
+            for kind, actor in tables.actors.items()
+            if (kind in pickup.for_ or set(pickup.for_) & {*actor.tags, *tables.teams})
+            or (not pickup.for_ and actor.player)
+        ]
         meters = {meter for actor in kinds for meter in actor.meters}
         for number, effect in enumerate(pickup.do):
             meter = effect.beside.get("meter") or (effect.operand if effect.verb == "raise_max" else None)
             if meter is not None and effect.to in (None, "self") and kinds and meter not in meters:
-                yield ("pickups", name, "do", number), f"none of those it is for has a meter {meter}", "name a meter they have, or say who it is for"
+                yield (
+                    ("pickups", name, "do", number),
+                    f"none of those it is for has a meter {meter}",
+                    "name a meter they have, or say who it is for",
+                )

@@ -18,7 +18,8 @@ from cleaver.rounding import shown
 
 @rule
 def untouched_meter(design: Design) -> Iterable[Told]:
-    """A meter that is not vital, does not flow, shields nothing and that no effect names will read the same for ever: something that should change
+    """A meter that is not vital, does not flow, shields nothing and that no effect names will read the same
+    for ever: something that should change
     it was forgotten, or its name was."""
     named = {effect.beside.get("meter") for _, effect in all_effects(design)}
     named |= {effect.operand for _, effect in all_effects(design) if effect.verb == "raise_max"}
@@ -26,7 +27,11 @@ def untouched_meter(design: Design) -> Iterable[Told]:
     for kind, actor in design.tables.actors.items():
         for name, meter in actor.meters.items():
             if name != actor.vital and not meter.flows and meter.shields is None and name not in named:
-                yield ("actors", kind, "meters", name), "nothing in the design changes it", "give it a flow, or an effect that names it"
+                yield (
+                    ("actors", kind, "meters", name),
+                    "nothing in the design changes it",
+                    "give it a flow, or an effect that names it",
+                )
 
 
 @rule
@@ -38,9 +43,19 @@ def meter_not_there(design: Design) -> Iterable[Told]:
         meter = effect.beside.get("meter") or (effect.operand if effect.verb == "raise_max" else None)
         met: list[str] = []
         if effect.to in (None, "self"):
-            met = [str(path[1])] if path[0] == "actors" and "attacks" not in path else players if path[0] in ("levels", "quests", "achievements") else []
+            met = (
+                [str(path[1])]
+                if path[0] == "actors" and "attacks" not in path
+                else players
+                if path[0] in ("levels", "quests", "achievements")
+                else []
+            )
         if meter is not None and met and all(meter not in tables.actors[kind].meters for kind in met):
-            yield path, f"{_listed(met)} no meter {meter}", "name a meter that is there, or say who it is for (`to`)"
+            yield (
+                path,
+                f"{_listed(met)} no meter {meter}",
+                "name a meter that is there, or say who it is for (`to`)",
+            )
 
 
 def _listed(kinds: list[str]) -> str:
@@ -49,11 +64,16 @@ def _listed(kinds: list[str]) -> str:
 
 @rule
 def no_vital(design: Design) -> Iterable[Told]:
-    """An actor with a guard, or with meters that only hits could change, but without a vital meter: hitting it is an error."""
+    """An actor with a guard, or with meters that only hits could change, but without a vital meter: hitting
+    it is an error."""
     for kind, actor in design.tables.actors.items():
         still = actor.meters and not any(meter.flows for meter in actor.meters.values())
         if actor.vital is None and ("guard" in actor.model_fields_set or still):
-            yield ("actors", kind), "has no vital meter, so it cannot be hit", f"say vital = \"{next(iter(actor.meters), 'suit')}\""
+            yield (
+                ("actors", kind),
+                "has no vital meter, so it cannot be hit",
+                f'say vital = "{next(iter(actor.meters), "suit")}"',
+            )
 
 
 @rule
@@ -62,25 +82,51 @@ def zero_amount(design: Design) -> Iterable[Told]:
     for kind, actor in design.tables.actors.items():
         for name, attack in actor.attacks.items():
             if attack.amount in (0, "0"):
-                yield ("actors", kind, "attacks", name, "amount"), "is 0, so the attack never does anything", "give it the amount you mean"
+                yield (
+                    ("actors", kind, "attacks", name, "amount"),
+                    "is 0, so the attack never does anything",
+                    "give it the amount you mean",
+                )
     for name, exchange in design.tables.exchanges.items():
         for key, goods in (("costs", exchange.costs), ("gives", exchange.gives)):
             for good, amount in goods.items():
                 if amount in (0, "0"):
-                    yield ("exchanges", name, key, good), f"0 {good}", "give it the amount you mean, or leave it out"
+                    yield (
+                        ("exchanges", name, key, good),
+                        f"0 {good}",
+                        "give it the amount you mean, or leave it out",
+                    )
     for path, effect in all_effects(design):
         amount = effect.beside.get("amount", effect.operand)
         if not isinstance(amount, bool) and amount in (0, "0"):
-            yield path, f"{effect.verb} of 0 does nothing", "give it the amount you mean, or leave the effect out"
+            yield (
+                path,
+                f"{effect.verb} of 0 does nothing",
+                "give it the amount you mean, or leave the effect out",
+            )
 
 
 @rule
-def misspelt_kind(design: Design) -> Iterable[Told]:
-    """`through` names a kind of damage that nothing deals, spelt almost like one that something does."""
-    dealt = {attack.kind for actor in design.tables.actors.values() for attack in actor.attacks.values() if attack.kind}
-    dealt |= {effect.beside["kind"] for _, effect in all_effects(design) if effect.verb == "hurt" and "kind" in effect.beside}
-    places: list[tuple[Path, Iterable[str]]] = [(("actors", kind, "guard", "through"), actor.guard.through) for kind, actor in design.tables.actors.items()]
-    places += [(("statuses", name, "through"), status.through) for name, status in design.tables.statuses.items()]
+def misspelt_type(design: Design) -> Iterable[Told]:
+    """`through` names a type of damage that nothing deals, spelt almost like one that something does."""
+    dealt = {
+        attack.type
+        for actor in design.tables.actors.values()
+        for attack in actor.attacks.values()
+        if attack.type
+    }
+    dealt |= {
+        effect.beside["type"]
+        for _, effect in all_effects(design)
+        if effect.verb == "hurt" and "type" in effect.beside
+    }
+    places: list[tuple[Path, Iterable[str]]] = [
+        (("actors", kind, "guard", "through"), actor.guard.through)
+        for kind, actor in design.tables.actors.items()
+    ]
+    places += [
+        (("statuses", name, "through"), status.through) for name, status in design.tables.statuses.items()
+    ]
     for path, kinds in places:
         for kind in kinds:
             near = nearest(kind, dealt)
@@ -104,13 +150,16 @@ def _formulas(design: Design) -> Iterator[tuple[Path, str, tuple[str, ...]]]:
 
 
 class _Trial(NamedTuple):
-    """A formula worked out at its defaults: nobody near, inputs as the design has them, 1 for what actors would have."""
+    """A formula worked out at its defaults: nobody near, inputs as the design has them, 1 for what actors
+    would have."""
 
     path: Path
     text: str
     value: Any  # or the error that was raised
     given: str  # the defaults it used, as text
-    certain: bool  # whether it reads nothing but inputs, so that the value is just this wherever none is given
+    certain: (
+        bool  # whether it reads nothing but inputs, so that the value is just this wherever none is given
+    )
 
 
 def _trials(design: Design) -> Iterator[_Trial]:
@@ -130,9 +179,13 @@ def _trials(design: Design) -> Iterator[_Trial]:
             plain: object = [] if reference.type == "words" else "" if reference.type == "text" else 1
             return lambda scope: plain
 
-        given = ", ".join(f"{name} = {value:g}" for name, value in inputs.items() if re.search(rf"\b{name}\b", text))
+        given = ", ".join(
+            f"{name} = {value:g}" for name, value in inputs.items() if re.search(rf"\b{name}\b", text)
+        )
         try:
-            value = parse(text, FormulaNames(design.known, ("self", "source", "target"), locals=local)).compile(read)(None)
+            value = parse(
+                text, FormulaNames(design.known, ("self", "source", "target"), locals=local)
+            ).compile(read)(None)
         except (CleaverError, ArithmeticError) as error:
             value = error
         yield _Trial(path, text, value, given, not others)
@@ -140,33 +193,59 @@ def _trials(design: Design) -> Iterator[_Trial]:
 
 @rule
 def divides_by_zero(design: Design) -> Iterable[Told]:
-    """A formula divides by zero when every input has its default and nobody stands near: it will the first time it is played."""
+    """A formula divides by zero when every input has its default and nobody stands near: it will the first
+    time it is played."""
     for trial in _trials(design):
         if isinstance(trial.value, ZeroDivisionError):
-            when = ", ".join(part for part in (trial.given, "nobody near" if "near(" in trial.text else "") if part)
-            yield trial.path, f"divides by zero at its defaults ({when})", "write what it should be then: 0 if … == 0 else …"
+            when = ", ".join(
+                part for part in (trial.given, "nobody near" if "near(" in trial.text else "") if part
+            )
+            yield (
+                trial.path,
+                f"divides by zero at its defaults ({when})",
+                "write what it should be then: 0 if … == 0 else …",
+            )
 
 
 @rule
 def negative_amount(design: Design) -> Iterable[Told]:
-    """An amount worked out from inputs is below 0 at their defaults: the direction is in the verb (heal, hurt), so the first use of it is an error."""
+    """An amount worked out from inputs is below 0 at their defaults: the direction is in the verb (heal,
+    hurt), so the first use of it is an error."""
     for trial in _trials(design):
-        if trial.certain and isinstance(trial.value, (int, float)) and trial.value < 0 and trial.path[-1] != "scale":
+        if (
+            trial.certain
+            and isinstance(trial.value, (int, float))
+            and trial.value < 0
+            and trial.path[-1] != "scale"
+        ):
             wrong = f"is {shown(trial.value)} at its defaults{f' ({trial.given})' if trial.given else ''}"
             yield trial.path, wrong, "turn the sign round; a verb such as heal or hurt says the direction"
 
 
 @rule
 def idle_flow(design: Design) -> Iterable[Told]:
-    """A flow that can never move its meter: its rate is 0, it stops where it would start, or its two tags exclude each other."""
-    flows: list[tuple[Path, Any]] = [(("actors", kind, "meters", name, "flows", number), flow) for kind, actor in design.tables.actors.items()
-                                     for name, meter in actor.meters.items() for number, flow in enumerate(meter.flows)]
-    flows += [(("statuses", name, "flows", number), flow) for name, status in design.tables.statuses.items() for number, flow in enumerate(status.flows)]
+    """A flow that can never move its meter: its rate is 0, it stops where it would start, or its two tags
+    exclude each other."""
+    flows: list[tuple[Path, Any]] = [
+        (("actors", kind, "meters", name, "flows", number), flow)
+        for kind, actor in design.tables.actors.items()
+        for name, meter in actor.meters.items()
+        for number, flow in enumerate(meter.flows)
+    ]
+    flows += [
+        (("statuses", name, "flows", number), flow)
+        for name, status in design.tables.statuses.items()
+        for number, flow in enumerate(status.flows)
+    ]
     for path, flow in flows:
         if flow.rate == 0:
             yield path, "its rate is 0", "give it a rate in units per second"
         elif flow.until is not None and flow.until == (0 if flow.rate > 0 else 1):
-            yield path, f"it stops at {flow.until:g}, where it never moves from", "give `until` the fraction it should stop at"
+            yield (
+                path,
+                f"it stops at {flow.until:g}, where it never moves from",
+                "give `until` the fraction it should stop at",
+            )
         elif flow.while_ and flow.while_ == flow.unless:
             yield path, f"it flows while and unless {flow.while_}", "leave one of them out"
 
@@ -179,16 +258,27 @@ def mark_out_of_range(design: Design) -> Iterable[Told]:
             for mark, level in meter.marks.items():
                 if level >= 1 and not meter.overfill:
                     path: Path = ("actors", kind, "meters", name, "marks", mark)
-                    yield path, "is at the maximum, which the value never goes above", "set it below 1, or use `filled`"
+                    yield (
+                        path,
+                        "is at the maximum, which the value never goes above",
+                        "set it below 1, or use `filled`",
+                    )
 
 
 @rule
 def contact_every_frame(design: Design) -> Iterable[Told]:
-    """An attack without a cooldown on targets without grace: touching would hurt on every frame of contact."""
+    """An attack without a cooldown on targets without grace: touching would hurt on every frame of
+    contact."""
     bare = [kind for kind, actor in design.tables.actors.items() if actor.vital and not actor.guard.grace]
     for kind, actor in design.tables.actors.items():
-        victims = [other for other in bare if other != kind and design.tables.actors[other].player != actor.player]
+        victims = [
+            other for other in bare if other != kind and design.tables.actors[other].player != actor.player
+        ]
         for name, attack in actor.attacks.items():
             if attack.cooldown == 0 and victims:
                 wrong = f"has no cooldown, and {_listed(victims)} no grace"
-                yield ("actors", kind, "attacks", name), wrong, "give the attack a cooldown or the guard a grace"
+                yield (
+                    ("actors", kind, "attacks", name),
+                    wrong,
+                    "give the attack a cooldown or the guard a grace",
+                )

@@ -1,0 +1,1 @@
+"""Contests: scores, matches, ratings, levels, records."""

@@ -1,0 +1,215 @@
+"""Levels: ranks reached by experience, on as many ladders as the design has.
+
+Owns experience; what a level brings hangs on its `levelled` event. Start at
+`Levels.gain`.
+"""
+
+from __future__ import annotations
+
+from functools import partial
+
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.effects import Effects
+from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.kinds import MOST, Effect, LevelKind, Scope, amount_of
+from cleaver.core.kernel.results import ChangeResult
+from cleaver.core.kernel.stage import Reaction, Stage
+from cleaver.core.kernel.state import Record
+from cleaver.core.vitals.meters import Vitals, doer
+from cleaver.errors import FormulaError, UnknownNameError
+from cleaver.rounding import half_up
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+
+
+class Standing(Record):
+    """Where a player stands on a ladder: experience in all, its level, the experience at which that level
+    began, and by how much its levels raised
+    the maximum of each meter."""
+
+    __slots__ = ("began", "level", "raised", "total")
+    raised: dict[str, float]
+    total: int
+    level: int
+    began: int
+
+    def __init__(self) -> None:
+        self.total, self.level, self.began = 0, 1, 0
+        self.raised = {}
+
+
+class LevelTable(Record):
+    """The state of this part: standings by player, by ladder."""
+
+    __slots__ = ("standings",)
+    standings: dict[str, dict[str, Standing]]
+
+    def __init__(self) -> None:
+        self.standings = {}
+
+
+class Levels:
+    """Experience and levels in one world."""
+
+    def __init__(self, stage: Stage, effects: Effects, vitals: Vitals) -> None:
+        self.stage, self.effects, self.vitals = stage, effects, vitals
+        vitals.raised_by_levels = self.raised
+        self.table = LevelTable()
+        stage.readable["levels"] = self.read
+        stage.verbs["xp"] = (self.prepare, self.commit)
+        stage.departures.append(self.forget)
+
+    def kind(self, name: str) -> LevelKind:
+        """Return a ladder of the design by its name."""
+        found = self.stage.kinds.levels.get(name)
+        if found is None:
+            raise UnknownNameError("level ladder", name, tuple(self.stage.kinds.levels))
+        return found
+
+    def standing(self, body: Body, name: str) -> Standing:
+        """Return where a player stands, to be read: a fresh one, kept nowhere, where it has no experience
+        yet."""
+        return self.table.standings.get(body.id, {}).get(name) or Standing()
+
+    def raised(self, body: Body, meter: str) -> float:
+        """Return by how much a player's levels have raised the maximum of a meter."""
+        return sum(
+            standing.raised.get(meter, 0) for standing in self.table.standings.get(body.id, {}).values()
+        )
+
+    def step(self, kind: LevelKind, level: int) -> int:
+        """Return the experience from *level* to the next; 0 at the last."""
+        if level >= kind.most:
+            return 0
+        if kind.steps:
+            return kind.steps[level - 1]
+        assert kind.experience is not None
+        scope = Scope(self.stage, None, inputs={**self.stage.kinds.inputs, "level": level})
+        needed = half_up(kind.experience.amount(scope))
+        if needed < 1:
+            raise FormulaError(
+                kind.experience.formula.text,
+                f"gives {needed} for level {level}; a level takes 1 or more",
+                kind.experience.where,
+            )
+        return needed
+
+    def left(self, body: Body, name: str) -> int:
+        """Return the experience still needed for the next level; 0 at the last."""
+        kind, standing = self.kind(name), self.standing(body, name)
+        step = self.step(kind, standing.level)
+        return standing.began + step - standing.total if step else 0
+
+    def read(self, body: Body, name: str, part: str) -> int:
+        """Return one part of a player's level on a ladder: level, xp or next."""
+        if part == "next":
+            return self.left(body, name)
+        standing = self.table.standings.get(body.id, {}).get(name)
+        if standing is None:
+            return 0 if part == "xp" else 1
+        return standing.total if part == "xp" else standing.level
+
+    def gain(self, body: Body, name: str, amount: int, source: str = "") -> ChangeResult:
+        """Add experience; one gain may pass several levels, each told in order. Nothing more comes of it at
+        the last."""
+        kind = self.kind(name)
+        if not body._kind.player:
+            return ChangeResult("not_a_player")
+        standing = self.standing(body, name)
+        if standing.level >= kind.most:
+            return ChangeResult("most")
+        if amount == 0:
+            return ChangeResult()
+        total, level, began = min(standing.total + amount, MOST), standing.level, standing.began
+        reached = []
+        while (step := self.step(kind, level)) and total >= began + step:
+            began, level = began + step, level + 1
+            reached.append(level)
+        gained = total - standing.total
+        standing = self.table.standings.setdefault(body.id, {}).setdefault(name, standing)
+        standing.total, standing.level, standing.began = total, level, began
+        seq = self.stage.emit("xp_gained", body.id, source, (name, gained, total))
+        for one in reached:
+            self.stage.emit("levelled", body.id, source, (name, one), seq)
+        return ChangeResult("", gained)
+
+    def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan what a level brings."""
+        if name != "levelled":
+            return []
+        return [
+            (f"levels.{level.name}.do", partial(self._levelled, level))
+            for level in self.stage.kinds.levels.values()
+            if level.do
+        ]
+
+    def _levelled(self, kind: LevelKind, event: Event) -> None:
+        body = self.stage.actors.get(event.actor)
+        if event.values[0] == kind.name and body is not None:
+            scope = Scope(
+                self.stage,
+                body,
+                None,
+                body,
+                event=event,
+                place=f"levels.{kind.name}.do",
+                reason=kind.name,
+                inputs={**self.stage.kinds.inputs, "level": event.level},
+            )
+            before = {name: meter.max for name, meter in body.meters.items()}
+            try:
+                self.effects.follow(kind.do, scope, owed=True)
+            finally:
+                raised = self.standing(body, kind.name).raised
+                for name, top in before.items():
+                    more = body.meters[name].max - top
+                    if more:
+                        raised[name] = raised.get(name, 0) + more
+
+    # effects
+
+    def prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        """See `effects`."""
+        amount = half_up(amount_of(effect.beside["amount"], scope))
+        if not body._kind.player:
+            return amount, "not_a_player"
+        return amount, "most" if self.standing(body, effect.operand).level >= self.kind(
+            effect.operand
+        ).most else "" if amount else "no_change"
+
+    def commit(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+        """See `effects`."""
+        self.gain(body, effect.operand, amount, doer(scope, body))
+
+    # what outlives the session
+
+    def kept(self, body: Body) -> dict[str, Any]:
+        """Return a player's experience by ladder, and what its levels raised, to be saved."""
+        return {
+            name: {"xp": standing.total, "raised": dict(standing.raised)}
+            for name, standing in self.table.standings.get(body.id, {}).items()
+        }
+
+    def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a player have the experience that was saved, and what its levels raised, without their other
+        effects; returns ladders that are unknown."""
+        before = {name: self.raised(body, name) for name in body.meters}
+        self.forget(body)
+        for name in [name for name in data if name in self.stage.kinds.levels]:
+            standing, kind = Standing(), self.kind(name)
+            saved = data.pop(name)
+            standing.total = saved["xp"]
+            standing.raised = {meter: more for meter, more in saved["raised"].items() if meter in body.meters}
+            while (step := self.step(kind, standing.level)) and standing.total >= standing.began + step:
+                standing.began, standing.level = standing.began + step, standing.level + 1
+            if standing.total:
+                self.table.standings.setdefault(body.id, {})[name] = standing
+        for name, was in before.items():
+            self.vitals.raise_again(body, name, self.raised(body, name) - was, told)
+        return data
+
+    def forget(self, body: Body) -> None:
+        """Drop what is kept of a player who goes."""
+        self.table.standings.pop(body.id, None)

@@ -1,0 +1,396 @@
+"""Matches: contests with an end. Sides, standings, rounds, time, a winner.
+
+A match's rules count only while it runs and for those in it. It ends once.
+Points are `scores`' business; this part keeps its own standings of what its
+rules scored. Start at `Matches.start`.
+"""
+
+from __future__ import annotations
+
+from collections import namedtuple
+from functools import partial
+
+from cleaver.core.goods.pickups import Pickups
+from cleaver.core.goods.pickups import Placement as PlacementState
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.clock import LIMITS, Timer
+from cleaver.core.kernel.effects import Effects
+from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.kinds import MatchKind, RuleKind, Scope
+from cleaver.core.kernel.results import Result
+from cleaver.core.kernel.rules import matches, may_match, scope_of
+from cleaver.core.kernel.stage import Reaction, Stage
+from cleaver.core.kernel.state import Record
+from cleaver.errors import UnknownNameError
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from collections.abc import Callable
+    from typing import Any, ClassVar
+
+DRAW = "draw"
+
+
+class Place(namedtuple("Place", ("rank", "side", "score"))):
+    """One line of the standings: rank (equal scores share one), side (a team or a player), score."""
+
+    __slots__ = ()
+
+
+class Contest(Timer):
+    """One match of the design as it stands; due when its time is over. `left` is what was left when it was
+    paused, else -1.
+
+    `since` is the number of the event its round began with: what happened before counts nothing in it. Where
+    it is won by all
+    of something, `asked` has the placements not yet taken, and `counts` how many each side took.
+    """
+
+    __slots__ = (
+        "_began",
+        "_kind",
+        "asked",
+        "counts",
+        "extra",
+        "left",
+        "name",
+        "round",
+        "running",
+        "since",
+        "standings",
+        "winner",
+        "wins",
+    )
+    asked: dict[str, int]
+    since: int
+    rank: ClassVar[int] = LIMITS
+    verb: ClassVar[str] = "match"
+    name: str
+    running: bool
+    winner: str
+    standings: dict[str, int]
+    counts: dict[str, int]
+    wins: dict[str, int]
+    round: int
+    extra: bool
+    left: int
+    _kind: MatchKind
+
+    def __init__(self, kind: MatchKind) -> None:
+        super().__init__()
+        self._kind, self.name = kind, kind.name
+        self.running, self.winner, self.extra, self.left, self.round, self.since = False, "", False, -1, 0, 0
+        self.standings, self.counts, self.wins, self.asked = {}, {}, {}, {}
+        self._began = -1  # the drain in which its round began
+
+    def fresh(self) -> None:
+        """See `Record.fresh`."""
+        super().fresh()
+        self._began = -1
+
+
+class MatchTable(Record):
+    """The state of this part."""
+
+    __slots__ = ("contests",)
+    contests: dict[str, Contest]
+
+    def __init__(self) -> None:
+        self.contests = {}
+
+
+class Matches:
+    """The matches of one world."""
+
+    def __init__(self, stage: Stage, effects: Effects, pickups: Pickups) -> None:
+        self.stage, self.effects, self.pickups = stage, effects, pickups
+        self.table = MatchTable()
+        stage.due["match"] = self._time_over
+        stage.readable["match"] = self._read
+        pickups.removed.append(self._removed)
+        if any(kind.win_when is not None for kind in stage.kinds.matches.values()):
+            stage.moved.append(self._look_around)
+            stage.watches.append(self._watch)
+
+    def relink(self) -> None:
+        """Put the caches back after unpacking."""
+        for contest in self.table.contests.values():
+            contest._kind = self.stage.kinds.matches[contest.name]
+
+    def contest(self, name: str) -> Contest:
+        """Return a match as it stands, to be read: a fresh one, kept nowhere, where it was never started."""
+        found = self.table.contests.get(name)
+        if found is None:
+            kind = self.stage.kinds.matches.get(name)
+            if kind is None:
+                raise UnknownNameError("match", name, tuple(self.stage.kinds.matches))
+            found = Contest(kind)
+        return found
+
+    def _read(self, body: Any, name: str, part: str) -> Any:
+        contest = self.contest(name)
+        if part in ("running", "winner", "round"):
+            return getattr(contest, part)
+        return self.time_left(contest) if part == "left" else contest.standings.get(part, 0)
+
+    def time_left(self, contest: Contest) -> float:
+        """Return the seconds left of a match; 0 where it has no limit or does not run."""
+        if contest.left >= 0:
+            return contest.left / 1e6
+        return (contest.due - self.stage.clock.now) / 1e6 if contest.due >= 0 else 0.0
+
+    def side(self, contest: Contest, body: Body) -> str:
+        """Return the side of a body in a match: its team, or itself where there are no teams; "" if it is not
+        in it."""
+        teams = contest._kind.teams
+        if teams:
+            return body.team if body.team in teams else ""
+        return body.id if body._kind.player else ""
+
+    def places(self, contest: Contest) -> list[Place]:
+        """Return the standings, best first; equal scores share a rank, and the next one is skipped ("1, 1,
+        3")."""
+        order = sorted(contest.standings.items(), key=lambda item: -item[1])
+        return [Place(1 + sum(other > score for _, other in order), side, score) for side, score in order]
+
+    # start and end
+
+    def start(self, name: str) -> Result:
+        """Start a match, or start it anew: standings from 0."""
+        contest = self.contest(name)
+        if contest.running:
+            return Result("running")
+        kind = contest._kind
+        self.table.contests[name] = contest
+        contest.running, contest.winner, contest.round, contest.wins = True, "", 1, {}
+        self._begin_round(contest)
+        self.stage.emit("match_started", "", "", (kind.name,))
+        return Result()
+
+    def _begin_round(self, contest: Contest) -> None:
+        kind, stage = contest._kind, self.stage
+        contest.since, contest._began = stage.seq, -1
+        if (
+            stage.handling
+        ):  # what follows from the event at hand, which ended another, counts nothing in this one
+            contest._began = stage.deliveries
+            stage.shadow.add(stage.handling)
+        asked = [placement.id for word in self._wanted(kind) for placement in self.pickups.lying(word)]
+        contest.asked = dict.fromkeys(asked, 1)
+        players = [] if kind.teams else [body.id for body in self.stage.players.values()]
+        contest.standings = dict.fromkeys(kind.teams or players, 0)
+        contest.counts, contest.extra, contest.left = {}, False, -1
+        if kind.time_limit:
+            self.stage.clock.arm(contest, self.stage.clock.now + kind.time_limit)
+
+    def end(self, name: str) -> Result:
+        """End a match by hand: whoever leads wins."""
+        contest = self.contest(name)
+        if not contest.running:
+            return Result("not_running")
+        self._finish(contest, self._leader(contest))
+        return Result()
+
+    def pause(self, name: str, paused: bool) -> Result:
+        """Pause a match (its rules count nothing, its time stands still), or let it go on."""
+        contest = self.contest(name)
+        if not contest.running:
+            return Result("not_running")
+        if paused == self.paused(contest):
+            return Result("no_change")
+        clock = self.stage.clock
+        if paused:
+            contest.left = contest.due - clock.now if contest.due >= 0 else 0
+            clock.disarm(contest)
+        else:
+            if contest._kind.time_limit and not contest.extra:
+                clock.arm(contest, clock.now + contest.left)
+            contest.left = -1
+        return Result()
+
+    @staticmethod
+    def paused(contest: Contest) -> bool:
+        """Return whether a match is paused."""
+        return contest.left >= 0
+
+    def _leader(self, contest: Contest) -> str:
+        places = self.places(contest)
+        if not places or (len(places) > 1 and places[1].rank == 1):
+            return DRAW
+        return places[0].side  # type: ignore[no-any-return]  # a named tuple without types
+
+    def _time_over(self, contest: Contest) -> None:
+        leader = self._leader(contest)
+        if leader == DRAW and contest._kind.on_tie == "extra_time":
+            contest.extra = True  # the next point decides
+            return
+        self._round_over(contest, leader)
+
+    def _round_over(self, contest: Contest, winner: str) -> None:
+        """End a round; the match ends with it unless it is the best of several and nobody has enough yet."""
+        rounds = contest._kind.rounds
+        if rounds == 1:
+            self._finish(contest, winner)
+            return
+        if winner != DRAW:
+            contest.wins[winner] = contest.wins.get(winner, 0) + 1
+        self.stage.emit("round_ended", "", "", (contest.name, contest.round, winner))
+        if winner != DRAW and contest.wins[winner] * 2 > rounds:
+            self._finish(contest, winner)
+        elif contest.round >= rounds:
+            most = max(contest.wins.values(), default=0)
+            leaders = [side for side, wins in contest.wins.items() if wins == most]
+            self._finish(contest, leaders[0] if len(leaders) == 1 else DRAW)
+        else:
+            contest.round += 1
+            self._begin_round(contest)
+
+    def _finish(self, contest: Contest, winner: str) -> None:
+        contest.running, contest.winner, contest.left = False, winner, -1
+        self.stage.clock.disarm(contest)
+        self.stage.emit("match_ended", "", "", (contest.name, winner))
+
+    # while it runs
+
+    def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan the rules of all matches, and what may end one, for events of one name between two kinds."""
+        stage = self.stage
+        found: list[tuple[str, Reaction]] = []
+        for match in stage.kinds.matches.values():
+            found += [
+                (rule.where, partial(self._run, match.name, rule))
+                for rule in match.rules
+                if may_match(rule.match, stage, name, kind, source_kind)
+            ]
+            if match.win_when is not None and name not in ("match_ended", "round_ended"):
+                found.append(("", partial(self._may_win, match.name)))
+        return found
+
+    def _open(self, contest: Contest | None) -> bool:
+        """Return whether a match counts: it runs, and is not paused."""
+        return contest is not None and contest.running and contest.left < 0
+
+    def _after_its_end(self, contest: Contest) -> bool:
+        """Return whether what is being delivered follows from the event that ended the round before."""
+        return contest._began == self.stage.deliveries and self.stage.handling in self.stage.shadow
+
+    def _run(self, name: str, rule: RuleKind, event: Event) -> None:
+        contest = self.table.contests.get(name)
+        if (
+            contest is None
+            or not self._open(contest)
+            or event.seq <= contest.since
+            or self._after_its_end(contest)
+        ):
+            return
+        scope = scope_of(rule.match, self.stage, event, rule.where)
+        if (
+            scope is None
+            or scope.me is None
+            or not self.side(contest, scope.me)
+            or not matches(rule.match, self.stage, event, scope)
+        ):
+            return
+        scope.match = name
+        all_of = contest._kind.win_at == "all" and rule.match.on == "collected"
+        if all_of and contest.asked.pop(str(event.values[1]), 0):
+            side = self.side(contest, scope.me)
+            contest.counts[side] = contest.counts.get(side, 0) + 1
+        began = (contest.round, contest.running)
+        self.effects.follow(rule.do, scope)
+        if all_of and (contest.round, contest.running) == began:
+            self._all_collected(contest)
+
+    def scored(self, name: str, body: Body, amount: int) -> None:
+        """Add what a match's rule scored to its standings, and end it where that is enough."""
+        contest = self.contest(name)
+        side = self.side(contest, body)
+        if not contest.running or not side or self._after_its_end(contest):
+            return
+        contest.standings[side] = score = contest.standings.get(side, 0) + amount
+        win_at = contest._kind.win_at
+        if (contest.extra and self._leader(contest) != DRAW) or (
+            isinstance(win_at, (int, float)) and score >= win_at
+        ):
+            self._round_over(contest, self._leader(contest) if contest.extra else side)
+
+    @staticmethod
+    def _wanted(kind: MatchKind) -> list[str]:
+        """Return what a match that is won by all of something counts: pickups or their tags, "" for any."""
+        return (
+            [rule.match.of for rule in kind.rules if rule.match.on == "collected"]
+            if kind.win_at == "all"
+            else []
+        )
+
+    def _all_collected(self, contest: Contest) -> None:
+        """End a match for all there is once nothing is left of it: by whoever has it all, else by the leader;
+        all of nothing wins nothing."""
+        if not contest.asked and contest.counts:
+            self._round_over(
+                contest, next(iter(contest.counts)) if len(contest.counts) == 1 else self._leader(contest)
+            )
+
+    def follow_placed(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan that matches ask for what is placed while they run."""
+        return (
+            [("", self._placed)]
+            if name == "placed" and any(self._wanted(match) for match in self.stage.kinds.matches.values())
+            else []
+        )
+
+    def _placed(self, event: Event) -> None:
+        for contest in self.table.contests.values():
+            if (
+                contest.running
+                and event.seq > contest.since
+                and any(self.pickups.is_a(str(event.values[0]), word) for word in self._wanted(contest._kind))
+            ):
+                contest.asked[str(event.values[1])] = 1
+
+    def _removed(self, placement: PlacementState) -> None:
+        """Ask no longer for what the host took away untaken."""
+        for contest in self.table.contests.values():
+            if contest.running and contest.asked.pop(placement.id, 0):
+                self._all_collected(contest)
+
+    def _may_win(self, name: str, event: Event) -> None:
+        contest = self.table.contests.get(name)
+        if contest is not None and event.seq > contest.since and not self._after_its_end(contest):
+            self._look_whether_won(contest)
+
+    def _won_by(self, contest: Contest) -> str:
+        """Return the side for which the formula of a match holds now; "" for none."""
+        if self._open(contest) and contest._kind.win_when is not None:
+            for body in self.stage.players.values():
+                side = self.side(contest, body)
+                if side and contest._kind.win_when.holds(Scope(self.stage, body)):
+                    return side
+        return ""
+
+    def _look_whether_won(self, contest: Contest) -> None:
+        side = self._won_by(contest)
+        if side:
+            self._round_over(contest, side)
+
+    def _look_around(self) -> None:
+        """Look whether a match has been won by time, or by where somebody stands."""
+        for contest in tuple(self.table.contests.values()):
+            self._look_whether_won(contest)
+
+    def _watch(self) -> Callable[[], bool] | None:
+        """Give the question whether time has won a match."""
+        running = [
+            contest
+            for contest in self.table.contests.values()
+            if self._open(contest) and contest._kind.win_when is not None
+        ]
+        return (lambda: any(self._won_by(contest) for contest in running)) if running else None
+
+    def truce(self, source: Body, target: Body) -> float | None:
+        """Return the share of friendly fire that a running match between them sets; None where none does."""
+        for contest in self.table.contests.values():
+            share = contest._kind.friendly_fire
+            if contest.running and share is not None and target.team in contest._kind.teams:
+                return share
+        return None

@@ -1,0 +1,123 @@
+"""Ratings: stars for a result, by steps over a measure or by marks that hold. The best is kept and never gets
+worse.
+
+Start at `Ratings.rate`.
+"""
+
+from __future__ import annotations
+
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.kinds import RatingKind, Scope
+from cleaver.core.kernel.results import RateResult, Result
+from cleaver.core.kernel.stage import Stage
+from cleaver.core.kernel.state import Record
+from cleaver.errors import UnknownNameError
+from cleaver.rounding import shown
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+
+
+class RatingTable(Record):
+    """The state of this part: the best stars by player and rating, and what a measure stood at when it was
+    started."""
+
+    __slots__ = ("best", "started")
+    best: dict[str, dict[str, int]]
+    started: dict[str, dict[str, float]]
+
+    def __init__(self) -> None:
+        self.best, self.started = {}, {}
+
+
+class Ratings:
+    """Ratings in one world."""
+
+    def __init__(self, stage: Stage) -> None:
+        self.stage = stage
+        self.table = RatingTable()
+        stage.departures.append(self.forget)
+        stage.readable["stars"] = lambda body, name, part: self.stars(body, name)
+        stage.readable["rated"] = lambda body, name, part: name in self.table.best.get(body.id, {})
+
+    def kind(self, name: str) -> RatingKind:
+        """Return a rating of the design by its name."""
+        found = self.stage.kinds.ratings.get(name)
+        if found is None:
+            raise UnknownNameError("rating", name, tuple(self.stage.kinds.ratings))
+        return found
+
+    def stars(self, body: Body, name: str) -> int:
+        """Return the best stars of a player in a rating; in all of them together without a name."""
+        best = self.table.best.get(body.id, {})
+        return best.get(name, 0) if name else sum(best.values())
+
+    def start(self, body: Body, name: str, inputs: dict[str, float] | None) -> Result:
+        """Let a rating be measured from now on: what its measure stands at is taken off when it is rated."""
+        kind = self.kind(name)
+        if not body._kind.player:
+            return Result("not_a_player")
+        if kind.measure is not None:
+            stands_at = float(
+                kind.measure.value(Scope(self.stage, body, inputs=inputs))
+            )  # may raise, so before anything is kept
+            self.table.started.setdefault(body.id, {})[name] = stands_at
+        return Result()
+
+    def rate(self, body: Body, name: str, inputs: dict[str, float] | None) -> RateResult:
+        """Rate a player now."""
+        kind = self.kind(name)
+        if not body._kind.player:
+            return RateResult("not_a_player")
+        scope = Scope(self.stage, body, inputs=inputs)
+        missing: float
+        if kind.measure is not None:
+            measure = kind.measure.value(scope) - self.table.started.get(body.id, {}).get(name, 0)
+            passed = [measure >= step if kind.rising else measure <= step for step in kind.steps]
+            stars = passed.index(False) if False in passed else len(passed)
+            missing = abs(kind.steps[stars] - measure) if stars < len(kind.steps) else 0
+            of = len(kind.steps)
+            words = (
+                ""
+                if stars == of
+                else f"{shown(missing)} {unit_of(kind.unit, missing)}{'' if kind.rising else ' less'}"
+            )
+        else:
+            lacking = [text for text, when in kind.conditions if not when.holds(scope)]
+            of, stars, measure = (
+                len(kind.conditions),
+                len(kind.conditions) - len(lacking),
+                len(kind.conditions) - len(lacking),
+            )
+            missing, words = len(lacking), ", ".join(lacking)
+        best = self.table.best.setdefault(body.id, {})
+        best[name] = max(stars, best.get(name, 0))
+        self.stage.emit("rated", body.id, "", (name, stars, of, measure, best[name]))
+        return RateResult("", stars, of, measure, missing, words)
+
+    def kept(self, body: Body) -> dict[str, Any]:
+        """Return a player's best stars, to be saved."""
+        return dict(self.table.best.get(body.id, {}))
+
+    def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a player have the stars that were saved, and no others; returns ratings that are unknown."""
+        best = {name: data.pop(name) for name in list(data) if name in self.stage.kinds.ratings}
+        self.table.best.pop(body.id, None)
+        if best:
+            self.table.best[body.id] = best
+        return data
+
+    def forget(self, body: Body) -> None:
+        """Drop what is kept of a player who goes."""
+        self.table.best.pop(body.id, None)
+        self.table.started.pop(body.id, None)
+
+
+def unit_of(unit: str, number: float) -> str:
+    """Return a unit as it goes with a number: "1 point", "2 points", "1 s".
+
+    >>> unit_of("points", 1), unit_of("points", 2), unit_of("s", 1)
+    ('point', 'points', 's')
+    """
+    return unit[:-1] if number == 1 and len(unit) > 2 and unit.endswith("s") else unit

@@ -1,0 +1,70 @@
+"""Records: lifetime tallies of each player — the deepest dive, damage taken, a combo of the last seconds.
+
+Start at `Records.value`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.stage import Stage
+from cleaver.core.kernel.tallies import Bucket, Member, Tallies
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+else:
+    Any = object
+
+EMPTY: Mapping[str, Any] = {}
+ENDLESS = float(2**63)  # the target of a tally without one
+
+
+class Records:
+    """The records of one world's players."""
+
+    def __init__(self, stage: Stage, tallies: Tallies) -> None:
+        self.stage, self.tallies = stage, tallies
+        tallies.told["record"] = self._told
+        stage.readable["record"] = lambda body, name, part: self.value(body, name)
+        stage.departures.append(self.forget)
+
+    def equip(self, body: Body, kept: Mapping[str, Any] = EMPTY) -> None:
+        """Begin a new player's records, with what it had of each before."""
+        if body._kind.player:
+            for name, kind in self.stage.kinds.records.items():
+                self.tallies.start(kind, body.id, "record", name, ENDLESS, done=kept.get(name))
+
+    def forget(self, body: Body) -> None:
+        """Drop what is kept of a player who goes."""
+        for name in self.stage.kinds.records:
+            self.tallies.stop(body.id, "record", name)
+
+    @staticmethod
+    def _told(bucket: Bucket, advanced: list[Member], met: list[Member]) -> None:
+        """A record has no target and raises no event."""
+
+    def value(self, body: Body, name: str) -> float:
+        """Return what a record of a player stands at; 0 where there is nothing yet."""
+        found = self.tallies.find(body.id, "record", name)
+        if found is None:
+            return 0
+        bucket, member = found
+        return (
+            self.tallies.value(bucket)
+            if bucket._kind.within or bucket._kind.how in ("best", "least")
+            else bucket.total - member.start
+        )
+
+    def kept(self, body: Body) -> dict[str, Any]:
+        """Return a player's records, to be saved."""
+        found = {name: self.tallies.find(body.id, "record", name) for name in self.stage.kinds.records}
+        return {name: self.tallies.kept(*tally) for name, tally in found.items() if tally is not None}
+
+    def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a player's records go on from what was saved, and begin those that were not; returns those the
+        design does not know."""
+        self.forget(body)
+        self.equip(body, {name: data.pop(name) for name in list(data) if name in self.stage.kinds.records})
+        return data

@@ -1,0 +1,74 @@
+"""Scores: points of players and their teams. Start at `Scores.add`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.kinds import Effect, Scope, amount_of
+from cleaver.core.kernel.results import ChangeResult
+from cleaver.core.kernel.stage import Stage
+from cleaver.core.kernel.state import Record
+from cleaver.core.vitals.meters import doer
+from cleaver.rounding import half_up
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+
+
+class ScoreTable(Record):
+    """The state of this part: running totals by player and by team."""
+
+    __slots__ = ("players", "teams")
+    players: dict[str, int]
+    teams: dict[str, int]
+
+    def __init__(self) -> None:
+        self.players, self.teams = {}, {}
+
+
+class Scores:
+    """Points in one world."""
+
+    def __init__(self, stage: Stage) -> None:
+        self.stage = stage
+        self.table = ScoreTable()
+        stage.departures.append(self.forget)
+        self.told: Callable[[str, Body, int], None] | None = None  # told of what a match's rules scored
+        stage.readable["score"] = lambda body, name, part: self.table.players.get(body.id, 0)
+        stage.verbs["score"] = (self.prepare, self.commit)
+
+    def of_team(self, team: str) -> int:
+        """Return the running total of a team."""
+        return self.table.teams.get(team, 0)
+
+    def add(self, body: Body, amount: int, source: str = "", match: str = "") -> ChangeResult:
+        """Add points to a player and to its team."""
+        if not body._kind.player:
+            return ChangeResult("not_a_player")
+        if amount == 0:
+            return ChangeResult()
+        table = self.table
+        score = table.players[body.id] = table.players.get(body.id, 0) + amount
+        if body.team:
+            table.teams[body.team] = table.teams.get(body.team, 0) + amount
+        self.stage.emit("scored", body.id, source, (amount, score, body.team, match))
+        if match and self.told is not None:
+            self.told(match, body, amount)
+        return ChangeResult("", amount)
+
+    def prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        """See `effects`."""
+        amount = half_up(amount_of(effect.operand, scope))
+        if not body._kind.player:
+            return amount, "not_a_player"
+        return amount, "" if amount else "no_change"
+
+    def commit(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+        """See `effects`."""
+        self.add(body, amount, doer(scope, body), scope.match)
+
+    def forget(self, body: Body) -> None:
+        """Drop the score of a player who goes; its team keeps what it scored."""
+        self.table.players.pop(body.id, None)

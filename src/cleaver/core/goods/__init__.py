@@ -1,0 +1,1 @@
+"""Goods: items, money, pickups, exchanges, the books. Start at `goods`."""

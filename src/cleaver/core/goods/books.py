@@ -1,0 +1,69 @@
+"""Books: where goods came from and where they went. A view on what `goods` booked; start at `Books`."""
+
+from __future__ import annotations
+
+from collections import namedtuple
+
+from cleaver.core.goods.goods import Goods
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+
+
+class Line(namedtuple("Line", ("time", "holder", "good", "amount", "reason"))):
+    """One gain (+) or loss (−): when (seconds), whose, what, how much, and why."""
+
+    __slots__ = ()
+
+
+class Sum(namedtuple("Sum", ("good", "reason", "holder", "came", "went", "times"))):
+    """What came and went of a good for one reason, and how often."""
+
+    __slots__ = ()
+
+
+class Books:
+    """The books of a world.
+
+    `lines` are the latest gains and losses, as many as the world keeps events; `sums` are all of them since
+    the world
+    began, added up, and go on across snapshots.
+    """
+
+    def __init__(self, goods: Goods) -> None:
+        self._goods = goods
+
+    @property
+    def lines(self) -> tuple[Line, ...]:
+        """The latest gains and losses, oldest first."""
+        return tuple(
+            Line(time / 1e6, holder, good, amount, reason)
+            for time, holder, good, amount, reason in self._goods.journal
+        )
+
+    def sums(self, good: str = "", holder: str = "") -> tuple[Sum, ...]:
+        """Return what came and went by reason, of one good or holder if given, in the order first booked."""
+        return tuple(
+            Sum(entry.good, entry.reason, entry.holder, entry.came, entry.went, entry.times)
+            for entry in self._goods.table.books.values()
+            if good in ("", entry.good) and holder in ("", entry.holder)
+        )
+
+    def came(self, good: str, holder: str = "") -> int:
+        """Return how much of a good came in all."""
+        return sum(line.came for line in self.sums(good, holder))
+
+    def went(self, good: str, holder: str = "") -> int:
+        """Return how much of a good went in all."""
+        return sum(line.went for line in self.sums(good, holder))
+
+    def to_frame(self) -> Any:
+        """Return `lines` as a pandas DataFrame; needs the extra "lab"."""
+        try:
+            import pandas  # heavy, and only those who analyse need it
+        except ImportError:
+            from cleaver.errors import MissingExtraError  # as rarely
+
+            raise MissingExtraError("a table of the books", "lab") from None
+        return pandas.DataFrame(self.lines, columns=list(Line._fields))

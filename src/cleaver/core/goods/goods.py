@@ -1,0 +1,613 @@
+"""Goods: money and items, who holds how many, and the books.
+
+Whole numbers only. Every change goes through a ledger that adds up a whole list
+of gains and losses before any happens: what leaves first, then whether what
+arrives fits. Each change is booked with its reason, so that what is held always
+equals what came less what went. Knows nothing of shops or pickups.
+Start at `Goods.settle`.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Mapping
+
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.kinds import MOST, Effect, Scope, amount_of
+from cleaver.core.kernel.results import ChangeResult
+from cleaver.core.kernel.stage import Reaction, Stage
+from cleaver.core.kernel.state import Record
+from cleaver.errors import AmountError, UnknownNameError, UsageError
+from cleaver.rounding import half_up
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+else:
+    Any = object
+
+MONEY, ITEM = "currency", "item"
+LEFT = "left"
+"""What the books of those who have left are summed under, with no holder."""
+MOST_REASONS = 1_000  # of the host's own, in one world
+LONGEST_REASON = 100  # letters
+
+
+class Holding(Record):
+    """What one holder has: money by currency, things by item, the size of its bag (-1: as its kind says)."""
+
+    __slots__ = ("bag", "items", "purse")
+    purse: dict[str, int]
+    items: dict[str, int]
+    bag: int
+
+    def __init__(self) -> None:
+        self.purse, self.items, self.bag = {}, {}, -1
+
+
+class Entry(Record):
+    """One line of the books, summed: how much of a good came and went for one reason, how often, and when
+    last."""
+
+    __slots__ = ("came", "good", "holder", "last", "reason", "times", "went")
+    good: str
+    holder: str
+    reason: str
+    came: int
+    went: int
+    times: int
+    last: int
+
+    def __init__(self, good: str, holder: str, reason: str) -> None:
+        self.good, self.holder, self.reason = good, holder, reason
+        self.came = self.went = self.times = self.last = 0
+
+
+class Debt(Record):
+    """Something a player has earned and had no room for: so many of an item, and for what."""
+
+    __slots__ = ("amount", "item", "reason")
+    item: str
+    amount: int
+    reason: str
+
+    def __init__(self, item: str, amount: int, reason: str) -> None:
+        self.item, self.amount, self.reason = item, amount, reason
+
+
+class GoodsTable(Record):
+    """The state of this part: what is held, what is owed to players, in order, and the books."""
+
+    __slots__ = ("books", "held", "owed", "reasons")
+    reasons: dict[str, int]
+    held: dict[str, Holding]
+    owed: dict[str, list[Debt]]
+    books: dict[str, Entry]
+
+    def __init__(self) -> None:
+        self.held, self.owed, self.books, self.reasons = {}, {}, {}, {}
+
+
+class Move:
+    """One gain (+) or loss (−) of a good that a ledger holds; `over` is what did not fit."""
+
+    __slots__ = ("amount", "body", "name", "over", "position", "reason", "source", "what")
+
+    def __init__(
+        self, body: Body, what: str, name: str, amount: int, reason: str, source: str = "", position: int = -1
+    ) -> None:
+        self.body, self.what, self.name, self.amount, self.reason, self.source, self.position = (
+            body,
+            what,
+            name,
+            amount,
+            reason,
+            source,
+            position,
+        )
+        self.over = 0
+
+
+class Ledger:
+    """Gains and losses that happen together or not at all. With `split`, an item that fits in part is taken
+    in part; a `strict`
+    one refuses money that does not fit as well. `left` and `room` are what a holder would have after the
+    moves so far."""
+
+    __slots__ = ("left", "moves", "room", "split", "strict")
+
+    def __init__(self) -> None:
+        self.moves: list[Move] = []
+        self.split = self.strict = False
+        self.left: dict[tuple[str, str], int] = {}
+        self.room: dict[str, int] = {}
+
+
+class Goods:
+    """Money and items of one world."""
+
+    def __init__(self, stage: Stage) -> None:
+        self.stage = stage
+        self.table = GoodsTable()
+        self.overlay: Ledger | None = (
+            # What holders would have after moves that are being worked out: read in place of what they have
+            None
+        )
+        self.journal: deque[tuple[int, str, str, int, str]] = deque(
+            maxlen=stage.history.maxlen
+        )  # time, holder, good, amount, reason; not state
+        stage.verbs["raise_bag"] = (self._prepare_raise, self._commit_raise)
+        self.verbs = {"earn": (MONEY, 1), "spend": (MONEY, -1), "give": (ITEM, 1), "remove": (ITEM, -1)}
+        for verb in self.verbs:
+            stage.verbs[verb] = (_never, _never)
+        stage.readable[MONEY] = lambda body, name, part: self.money(body, name)
+        stage.readable[ITEM] = lambda body, name, part: self.count(body, name)
+        stage.readable["bag"] = self._read_bag
+        stage.departures.append(self.forget)
+
+    def _holding(self, holder: str) -> Holding:
+        found = self.table.held.get(holder)
+        if found is None:
+            found = self.table.held[holder] = Holding()
+        return found
+
+    def holder(self, body: Body, currency: str) -> str:
+        """Return whose purse a currency of a body is in: its own, or its team's where the currency is
+        pooled."""
+        return (
+            team_holder(body.team) if body.team and self.stage.kinds.currencies[currency].pooled else body.id
+        )
+
+    def start(self, body: Body) -> None:
+        """Give a player who was never saved the starting amounts, booked as "start", without an event; a
+        pooled one comes once a team."""
+        for name, kind in self.stage.kinds.currencies.items():
+            holder = self.holder(body, name)
+            held = self.table.held.get(holder)
+            if kind.start and (held is None or name not in held.purse):
+                self.put(holder, name, kind.start, "start")
+
+    def put(self, holder: str, name: str, amount: int, reason: str) -> None:
+        """Let a holder have that much of a currency, booked, without an event."""
+        purse = self._holding(holder).purse
+        self.book(holder, name, amount - purse.get(name, 0), reason)
+        purse[name] = amount
+
+    def forget(self, body: Body) -> None:
+        """Drop what is kept of somebody who goes; of the books a sum per good stays, with all others who
+        left."""
+        self.table.owed.pop(body.id, None)
+        if self.table.held.pop(body.id, None) is None:
+            return  # it never held anything, so nothing was booked
+        books = self.table.books
+        for key in [key for key, entry in books.items() if entry.holder == body.id]:
+            entry = books.pop(key)
+            gone = books.setdefault(f"{entry.good}//{LEFT}", Entry(entry.good, "", LEFT))
+            gone.came += entry.came
+            gone.went += entry.went
+            gone.times += entry.times
+            gone.last = max(gone.last, entry.last)
+
+    def bring(self, holder: str, good: str, amount: int) -> None:
+        """Book what a player brings along: out of the sum of those who left, as far as that goes, so that
+        coming back is no new income."""
+        gone = self.table.books.get(f"{good}//{LEFT}")
+        if gone is not None:
+            back = min(amount, gone.came - gone.went)
+            gone.came -= back
+        self.book(holder, good, amount, "saved")
+
+    # reading
+
+    def known(self, what: str, name: str) -> None:
+        """Raise where the design has no such currency or item."""
+        known = self.stage.kinds.currencies if what == MONEY else self.stage.kinds.items
+        if name not in known:
+            raise UnknownNameError(what, name, tuple(known))
+
+    def money(self, body: Body, name: str) -> int:
+        """Return how much of a currency a body has."""
+        holder = self.holder(body, name)
+        if self.overlay is not None and (holder, name) in self.overlay.left:
+            return self.overlay.left[holder, name]
+        held = self.table.held.get(holder)
+        return held.purse.get(name, 0) if held is not None else 0
+
+    def team_money(self, team: str, name: str) -> int:
+        """Return how much of a pooled currency a team has."""
+        held = self.table.held.get(team_holder(team))
+        return held.purse.get(name, 0) if held is not None else 0
+
+    def count(self, body: Body, name: str) -> int:
+        """Return how many of an item a body holds."""
+        if self.overlay is not None and (body.id, name) in self.overlay.left:
+            return self.overlay.left[body.id, name]
+        held = self.table.held.get(body.id)
+        return held.items.get(name, 0) if held is not None else 0
+
+    def of(self, body: Body, good: str) -> int:
+        """Return how much of a good, money or item, a body has."""
+        return self.money(body, good) if good in self.stage.kinds.currencies else self.count(body, good)
+
+    def bag_most(self, body: Body) -> int:
+        """Return how much fits into a body's bag; -1 for no limit."""
+        held = self.table.held.get(body.id)
+        if held is not None and held.bag >= 0:
+            return held.bag
+        return -1 if body._kind.bag is None else body._kind.bag
+
+    def bag_used(self, body: Body) -> int:
+        """Return how much of a body's bag is taken, by the sizes of what it holds."""
+        if self.overlay is not None and body.id in self.overlay.room:
+            return max(self.bag_most(body), 0) - self.overlay.room[body.id] if self.bag_most(body) >= 0 else 0
+        held = self.table.held.get(body.id)
+        items = self.stage.kinds.items
+        return (
+            sum(number * items[name][1] for name, number in held.items.items() if name in items)
+            if held is not None
+            else 0
+        )
+
+    def _read_bag(self, body: Body, name: str, part: str) -> int:
+        used, most = self.bag_used(body), self.bag_most(body)
+        if part == "used":
+            return used
+        return MOST if most < 0 else most if part == "most" else max(most - used, 0)
+
+    # what outlives the session
+
+    def money_kept(self, body: Body) -> dict[str, Any]:
+        """Return a player's own money, to be saved; what its team has in common is the team's."""
+        return {
+            name: self.money(body, name)
+            for name, kind in self.stage.kinds.currencies.items()
+            if not kind.pooled
+        }
+
+    def money_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a player have the money that was saved, and of a currency that never was what one starts with;
+        returns those that are unknown."""
+        for name, kind in self.stage.kinds.currencies.items():
+            if not kind.pooled and (told or name in data):
+                self._become(body, MONEY, name, data.pop(name, kind.start), told)
+        return data
+
+    def beyond(self, sections: Mapping[str, Any]) -> tuple[str, int, int] | None:
+        """Return the first amount in the sections of a profile that is beyond what the design lets one have:
+        (path, amount, most)."""
+        limits = (
+            ("currencies", {name: kind.most for name, kind in self.stage.kinds.currencies.items()}),
+            ("items", {name: most for name, (most, _) in self.stage.kinds.items.items()}),
+        )
+        for section, mosts in limits:
+            for name, amount in sections.get(section, {}).items():
+                most = mosts.get(name)
+                if most is not None and amount > most:
+                    return f"{section}.{name}", amount, most
+        return None
+
+    def items_kept(self, body: Body) -> dict[str, Any]:
+        """Return the items a body holds, and the size of its bag where it was changed, to be saved."""
+        held = self.table.held.get(body.id)
+        if held is None:
+            return {}
+        kept: dict[str, Any] = {name: count for name, count in held.items.items() if count}
+        return kept | ({"bag size": held.bag} if held.bag >= 0 else {})
+
+    def items_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a body hold the items that were saved and no others; returns those that are unknown."""
+        self._holding(body.id).bag = data.pop("bag size", -1)
+        for name in self.stage.kinds.items:
+            self._become(body, ITEM, name, data.pop(name, 0), told)
+        return data
+
+    def owed_kept(self, body: Body) -> dict[str, Any]:
+        """Return what a player is owed, to be saved: by item, how many for which reason, in order."""
+        kept: dict[str, Any] = {}
+        for number, debt in enumerate(self.table.owed.get(body.id, ())):
+            kept.setdefault(debt.item, []).append([number, debt.amount, debt.reason])
+        return kept
+
+    def owed_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a player be owed what was saved; returns items that are unknown."""
+        known = [
+            (place, name, amount, reason)
+            for name in self.stage.kinds.items
+            for place, amount, reason in data.pop(name, ())
+        ]
+        self.table.owed.pop(body.id, None)
+        if known:
+            self.table.owed[body.id] = [
+                Debt(name, amount, reason) for _, name, amount, reason in sorted(known)
+            ]
+        return data
+
+    def _become(self, body: Body, what: str, name: str, amount: int, told: bool) -> None:
+        """Let a body have exactly *amount* of a good; told with reason "loaded" where it was here before."""
+        now = self.money(body, name) if what == MONEY else self.count(body, name)
+        if told and amount != now:
+            self._change(Move(body, what, name, amount - now, "loaded"), amount - now)
+        elif not told:
+            held = self._holding(body.id)
+            if what == MONEY:
+                held.purse[name] = amount
+            elif amount:
+                held.items[name] = amount
+            if amount:
+                self.bring(body.id, name, amount)
+
+    # ledgers
+
+    @staticmethod
+    def ledger() -> Ledger:
+        """Return a new ledger: gains and losses that are worked out together."""
+        return Ledger()
+
+    def amount(self, effect: Effect, scope: Scope) -> int:
+        """Return how much an effect of goods moves."""
+        return half_up(amount_of(effect.beside.get("amount", 1), scope))
+
+    def draft(
+        self, ledger: Ledger, scope: Scope, effect: Effect, body: Body, amount: int, position: int
+    ) -> None:
+        """Add what an effect of goods would move to a ledger."""
+        what, sign = self.verbs[effect.verb]
+        source = scope.source if body is scope.me else scope.me
+        ledger.moves.append(
+            Move(
+                body,
+                what,
+                effect.operand,
+                sign * amount,
+                scope.reason or scope.place,
+                source.id if source is not None else scope.credit,
+                position,
+            )
+        )
+
+    def follow(self, scope: Scope, effect: Effect, body: Body, amount: int, *, owed: bool) -> bool:
+        """Do one effect of goods of a list that follows from an event; returns False for a cost that cannot
+        be paid.
+
+        What of an item does not fit is owed to a player, or told as missed.
+        """
+        ledger = Ledger()
+        ledger.split = True
+        self.draft(ledger, scope, effect, body, amount, 0)
+        if self.settle(ledger):
+            return False
+        self.commit(ledger, leaving=amount_leaves(effect))
+        move = ledger.moves[0]
+        if move.what == ITEM and move.over:
+            if owed and body._kind.player:
+                self.owe(body, move.name, move.over, move.reason)
+            else:
+                self.stage.emit("missed", body.id, move.source, (move.name, move.over, move.reason))
+        return True
+
+    def owe(self, body: Body, item: str, amount: int, reason: str) -> None:
+        """Keep for a player what it has earned and has no room for."""
+        debts = self.table.owed.setdefault(body.id, [])
+        for debt in debts:
+            if (debt.item, debt.reason) == (item, reason):
+                debt.amount = min(debt.amount + amount, MOST)
+                return
+        debts.append(Debt(item, amount, reason))
+
+    def pay_debts(self, body: Body) -> None:
+        """Give a player what it is owed, in order, as far as it fits now."""
+        debts = self.table.owed.get(body.id)
+        for debt in tuple(debts or ()):
+            ledger = Ledger()
+            ledger.split = True
+            ledger.moves.append(Move(body, ITEM, debt.item, debt.amount, debt.reason))
+            self.settle(ledger)
+            debt.amount = ledger.moves[0].over
+            self.commit(ledger, leaving=False)
+        if debts:
+            self.table.owed[body.id] = [debt for debt in debts if debt.amount]
+            if not self.table.owed[body.id]:
+                del self.table.owed[body.id]
+
+    def plan(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan the payment of what is owed: when something was lost, or a bag has grown."""
+        return [("", self._room_made)] if name in ("lost", "adjusted") and self.stage.kinds.items else []
+
+    def _room_made(self, event: Event) -> None:
+        body = self.stage.players.get(event.actor)
+        if body is not None and event.actor in self.table.owed:
+            self.pay_debts(body)
+
+    def settle(self, ledger: Ledger, reasons: list[str] | None = None) -> str:
+        """Work out whether all of a ledger can move; returns the refusal or "".
+
+        What leaves is taken first; money beyond its most is cut, an item that does not fit refuses the whole
+        (or is
+        cut, where the ledger may be split). *reasons* gets the reason of each move that would change nothing.
+        """
+        self.begin(ledger)
+        for move in sorted(ledger.moves, key=lambda move: move.amount > 0):
+            refused = self._settle(ledger, move, reasons)
+            if refused:
+                return refused
+        return ""
+
+    def begin(self, ledger: Ledger) -> None:
+        """Let a ledger start from what its holders have now."""
+        ledger.left, ledger.room = {}, {}
+
+    def try_more(self, ledger: Ledger, moves: list[Move]) -> str:
+        """Add moves to a ledger if all of them can follow on what it holds; returns the refusal, and leaves
+        it as it was."""
+        left, room = dict(ledger.left), dict(ledger.room)
+        for move in moves:
+            refused = self._settle(ledger, move, None)
+            if refused:
+                ledger.left, ledger.room = left, room
+                return refused
+        ledger.moves += moves
+        return ""
+
+    def _settle(self, ledger: Ledger, move: Move, reasons: list[str] | None) -> str:
+        """Work out one move after those before it; returns the refusal of the whole or ""."""
+        body, name = move.body, move.name
+        key = (self.holder(body, name) if move.what == MONEY else body.id, name)
+        if key not in ledger.left:
+            ledger.left[key] = self.money(body, name) if move.what == MONEY else self.count(body, name)
+        held = ledger.left[key]
+        most, size = (
+            self.stage.kinds.items[name] if move.what == ITEM else (self.stage.kinds.currencies[name].most, 0)
+        )
+        if size and body.id not in ledger.room:
+            whole = self.bag_most(body)
+            ledger.room[body.id] = MOST if whole < 0 else whole - self.bag_used(body)
+        if move.amount < 0:
+            if held + move.amount < 0:
+                return "too_poor"
+            fits = move.amount
+        else:
+            fits = min(move.amount, max((MOST if most is None else most) - held, 0))
+            reason = "most" if fits < move.amount else ""
+            if size and fits * size > max(ledger.room[body.id], 0):
+                fits, reason = max(ledger.room[body.id], 0) // size, "full"
+            if fits < move.amount and (ledger.strict or (move.what == ITEM and not ledger.split)):
+                return reason
+            if reasons is not None and move.position >= 0 and fits == 0:
+                reasons[move.position] = reason or "no_change"
+        move.over = move.amount - fits
+        ledger.left[key] = held + fits
+        if size:
+            ledger.room[body.id] -= fits * size
+        return ""
+
+    def commit(self, ledger: Ledger, *, leaving: bool) -> None:
+        """Do the losses or the gains of a ledger that was settled, each told and booked."""
+        for move in ledger.moves:
+            if (move.amount < 0) == leaving and move.amount != move.over:
+                self._change(move, move.amount - move.over)
+
+    def commit_sums(self, ledger: Ledger) -> None:
+        """Do a ledger of many like moves as one loss and one gain of each good; step by step where a good
+        both comes and goes."""
+        sums: dict[tuple[str, bool], Move] = {}
+        for move in ledger.moves:
+            first = sums.setdefault(
+                (move.name, move.amount > 0), Move(move.body, move.what, move.name, 0, move.reason)
+            )
+            first.amount += move.amount
+        if any((name, False) in sums and (name, True) in sums for name, _ in sums):
+            for move in ledger.moves:
+                self._change(move, move.amount)
+        else:
+            for move in sums.values():
+                if move.amount:
+                    self._change(move, move.amount)
+
+    def _change(self, move: Move, amount: int) -> None:
+        body, name = move.body, move.name
+        holder = self.holder(body, name) if move.what == MONEY else body.id
+        held = self._holding(holder)
+        shelf = held.purse if move.what == MONEY else held.items
+        now = shelf[name] = shelf.get(name, 0) + amount
+        self.book(holder, name, amount, move.reason)
+        emit = self.stage.emit
+        if move.what == ITEM:
+            emit(
+                "gained" if amount > 0 else "lost",
+                body.id,
+                move.source,
+                (name, abs(amount), move.reason, now),
+            )
+        elif amount > 0:
+            emit("earned", body.id, move.source, (name, amount, move.reason, now, move.over))
+        else:
+            emit("spent", body.id, move.source, (name, -amount, move.reason, now))
+
+    def book(self, holder: str, good: str, amount: int, reason: str) -> None:
+        """Write a gain or loss into the books."""
+        key = f"{good}/{holder}/{reason}"
+        entry = self.table.books.get(key)
+        if entry is None:
+            entry = self.table.books[key] = Entry(good, holder, reason)
+        if amount > 0:
+            entry.came += amount
+        else:
+            entry.went -= amount
+        entry.times += 1
+        entry.last = self.stage.clock.now
+        self.journal.append((entry.last, holder, good, amount, reason))
+
+    def resize(self, body: Body, most: int) -> ChangeResult:
+        """Let a body's bag hold *most*; what it holds already stays, also where it is more."""
+        before = self.bag_most(body)
+        if before == most:
+            return ChangeResult("no_change")
+        self._holding(body.id).bag = most
+        self.stage.emit("adjusted", body.id, "", ("bag", "max", max(before, 0), most))
+        return ChangeResult("", most - max(before, 0))
+
+    def _prepare_raise(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        amount = half_up(amount_of(effect.operand, scope))
+        return amount, "no_change" if not amount or self.bag_most(body) < 0 else ""
+
+    def _commit_raise(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+        if amount and self.bag_most(body) >= 0:  # a bag without an end cannot grow
+            self.resize(body, min(self.bag_most(body) + amount, MOST))
+
+    def pay(self, body: Body, name: str, amount: int, reason: str, source: str) -> None:
+        """Earn a constant amount by a pulse, the short way: the same as a ledger of one move."""
+        kind = self.stage.kinds.currencies[name]
+        holder = team_holder(body.team) if kind.pooled and body.team else body.id
+        purse = self._holding(holder).purse
+        held = purse.get(name, 0)
+        most = MOST if kind.most is None else kind.most
+        paid = amount if held + amount <= most else most - held
+        if paid > 0:
+            purse[name] = now = held + paid
+            self.book(holder, name, paid, reason)
+            self.stage.emit("earned", body.id, source, (name, paid, reason, now, amount - paid))
+
+    # commands
+
+    def change(self, body: Body, verb: str, name: str, amount: Any, reason: str) -> ChangeResult:
+        """Earn, spend, give or remove by the host's hand."""
+        what, sign = self.verbs[verb]
+        self.known(what, name)
+        if isinstance(amount, bool) or not isinstance(amount, int) or not 0 <= amount <= MOST:
+            raise AmountError(f"the amount of {name} to {verb}", amount, f"a whole number from 0 to {MOST}")
+        if reason not in (verb, *self.table.reasons):
+            if not 0 < len(reason) <= LONGEST_REASON or not reason.isprintable():
+                raise AmountError("the reason", reason, f"a printable text of 1 to {LONGEST_REASON} letters")
+            if len(self.table.reasons) >= MOST_REASONS:
+                raise UsageError(
+                    f"there are {MOST_REASONS:,} different reasons in the books already; use one of them "
+                    "again (a reason names a source, such as "
+                    "'quest', not each single gain)"
+                )
+            self.table.reasons[reason] = 1
+        ledger = Ledger()
+        move = Move(body, what, name, sign * amount, reason)
+        ledger.moves.append(move)
+        reasons = [""]
+        move.position = 0
+        refused = self.settle(ledger, reasons)
+        if refused or reasons[0] not in ("", "no_change"):
+            return ChangeResult(refused or reasons[0], over=amount if verb in ("earn", "give") else 0)
+        self.commit(ledger, leaving=True)
+        self.commit(ledger, leaving=False)
+        return ChangeResult("", amount - move.over, move.over)
+
+
+def amount_leaves(effect: Effect) -> bool:
+    """Return whether an effect of goods takes something away."""
+    return effect.verb in ("spend", "remove")
+
+
+def team_holder(team: str) -> str:
+    """Return the name under which a team's purse is kept; no actor can have it."""
+    return f"team {team}"
+
+
+def _never(*arguments: Any) -> Any:
+    raise AssertionError("goods move through the ledger")

@@ -1,0 +1,269 @@
+"""Pickups: things lying in the world, taken once per appearance.
+
+Owns placements; what taking one does is an effect list like any other, worked
+out as a whole before anything moves. Start at `Pickups.take`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.clock import RETURNS, Timer
+from cleaver.core.kernel.effects import Effects
+from cleaver.core.kernel.kinds import PickupKind, Scope
+from cleaver.core.kernel.results import Result
+from cleaver.core.kernel.stage import Stage
+from cleaver.core.kernel.state import Record
+from cleaver.errors import UnknownNameError, UsageError
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any, ClassVar
+
+
+class Placement(Timer):
+    """One pickup lying somewhere: due when it comes back. `inputs` are its own; `ready` is when a pad may be
+    used again.
+
+    `placed` numbers all placements of a world, so that one that is given the name of another is not mistaken
+    for it.
+    """
+
+    __slots__ = (
+        "_kind",
+        "_there",
+        "id",
+        "inputs",
+        "pickup",
+        "placed",
+        "present",
+        "ready",
+        "taken",
+        "x",
+        "y",
+        "z",
+    )
+    placed: int
+    _there: bool
+    rank: ClassVar[int] = RETURNS
+    verb: ClassVar[str] = "reappear"
+    id: str
+    pickup: str
+    inputs: dict[str, float]
+    present: bool
+    ready: int
+    taken: int
+    x: float | None
+    y: float | None
+    z: float | None
+    _kind: PickupKind
+
+    def __init__(self, id: str, kind: PickupKind, inputs: dict[str, float]) -> None:
+        super().__init__()
+        self.id, self.pickup, self._kind, self.inputs = id, kind.name, kind, inputs
+        self.present, self.ready, self.taken, self.placed = True, 0, 0, 0
+        self.x = self.y = self.z = None
+        self._there = True
+
+    def fresh(self) -> None:
+        """See `Record.fresh`."""
+        super().fresh()
+        self._there = True  # until the host takes it away
+
+    @property
+    def over(self) -> bool:
+        """Whether it was taken and never comes back."""
+        return not self.present and self.due < 0 and not self._kind.stays
+
+
+class PickupTable(Record):
+    """The state of this part: what lies there or comes back, and per pickup how many ids were made up, how
+    many placed and taken."""
+
+    __slots__ = ("counts", "made", "placed", "placements", "taken")
+    placements: dict[str, Placement]
+    counts: dict[str, int]
+    placed: dict[str, int]
+    taken: dict[str, int]
+    made: int
+
+    def __init__(self) -> None:
+        self.placements, self.counts, self.placed, self.taken, self.made = {}, {}, {}, {}, 0
+
+
+class Pickups:
+    """Placements of one world."""
+
+    def __init__(self, stage: Stage, effects: Effects) -> None:
+        self.stage, self.effects = stage, effects
+        self.table = PickupTable()
+        self.by_kind: dict[str, dict[str, Placement]] = {}
+        self.removed: list[
+            Callable[[Placement], None]
+        ] = []  # called with a placement that the host took away untaken, or before it came back
+        stage.due["reappear"] = self._reappear
+
+    def relink(self) -> None:
+        """Put the caches back after unpacking."""
+        self.by_kind = {}
+        for placement in self.table.placements.values():
+            placement._kind = self.kind(placement.pickup)
+            self.by_kind.setdefault(placement.pickup, {})[placement.id] = placement
+
+    def kind(self, name: str) -> PickupKind:
+        """Return a pickup of the design by its name."""
+        found = self.stage.kinds.pickups.get(name)
+        if found is None:
+            raise UnknownNameError("pickup", name, tuple(self.stage.kinds.pickups))
+        return found
+
+    def placement(self, name: str) -> Placement:
+        """Return a placement by its id."""
+        found = self.table.placements.get(name)
+        if found is None:
+            raise UnknownNameError("placement", name, tuple(self.table.placements))
+        return found
+
+    def place(
+        self, pickup: str, name: str, given: dict[str, float], at: tuple[float, float, float] | None
+    ) -> Placement:
+        """Lay a pickup into the world; *given* are inputs of its own that this one overrides, *at* is
+        where."""
+        kind = self.kind(pickup)
+        for key in given:
+            if key not in kind.inputs:
+                raise UnknownNameError("input", key, tuple(kind.inputs), f"pickup {pickup}")
+        table = self.table
+        if name in table.placements or name in self.stage.actors:
+            raise UsageError(f"the name {name!r} is taken in this world; choose another id")
+        if not name:
+            count = table.counts[pickup] = table.counts.get(pickup, 0) + 1
+            name = f"{pickup}#{count}"
+        placement = table.placements[name] = Placement(name, kind, dict(given))
+        table.made += 1
+        placement.placed = table.made
+        table.placed[pickup] = table.placed.get(pickup, 0) + 1
+        if at is not None:
+            placement.x, placement.y, placement.z = at
+        self.by_kind.setdefault(pickup, {})[name] = placement
+        self.stage.emit("placed", "", "", (pickup, name))
+        return placement
+
+    def remove(self, placement: Placement) -> None:
+        """Take a placement out of the world for good, as the host's scene does; nothing happens where it was
+        taken for good before."""
+        if placement.over or not placement._there:
+            return
+        self.table.placed[placement.pickup] -= 1
+        placement._there = False
+        self._drop(placement)
+        for told in self.removed:
+            told(placement)
+
+    def _drop(self, placement: Placement) -> None:
+        """Forget a placement that is no longer there and will not come back."""
+        self.stage.clock.disarm(placement)
+        placement.present = False
+        del self.table.placements[placement.id]
+        del self.by_kind[placement.pickup][placement.id]
+        for axis in ("x", "y", "z"):
+            self.stage.dice.forget(f"respawn/{axis}/{placement.id}@{placement.placed}")
+
+    def count(self, pickup: str, part: str) -> int:
+        """Return how many of a pickup were placed, are left lying, or how often one was taken."""
+        self.kind(pickup)
+        if part == "taken":
+            return self.table.taken.get(pickup, 0)
+        if part == "placed":
+            return self.table.placed.get(pickup, 0)
+        return sum(placement.present for placement in self.by_kind.get(pickup, {}).values())
+
+    def lying(self, word: str) -> list[Placement]:
+        """Return the placements of a pickup (or of a tag) that lie there or wait to come back."""
+        return [
+            placement for placement in self.table.placements.values() if self.is_a(placement.pickup, word)
+        ]
+
+    def is_a(self, pickup: str, word: str) -> bool:
+        """Return whether *word* is a pickup or one of its tags; "" is any."""
+        return word in ("", pickup) or word in self.kind(pickup).tags
+
+    def to_be_had(self, word: str) -> int:
+        """Return how many placements of a pickup (or of a tag) lie there or will come back."""
+        return len(self.lying(word))
+
+    def refusal(self, body: Body, placement: Placement) -> str:
+        """Return why a body may not take a placement, whatever it would do; "" if it may."""
+        kind = placement._kind
+        if not placement.present:
+            return "gone"
+        if not body.alive:
+            return "dead"
+        if kind.for_:
+            if not any(body.is_a(word) or body.team == word for word in kind.for_):
+                return "not_for_you"
+        elif not body._kind.player:
+            return "not_for_you"
+        if kind.reach is not None and not within(body, placement, kind.reach):
+            return "out_of_reach"
+        return "cooldown" if placement.ready > self.stage.clock.now else ""
+
+    def take(self, body: Body, placement: Placement) -> Result:
+        """Let a body take a placement: its effects happen and it is gone, or nothing happens."""
+        refused = self.refusal(body, placement)
+        if refused:
+            return Result(refused)
+        kind, stage = placement._kind, self.stage
+        scope = Scope(
+            stage,
+            body,
+            inputs={**stage.kinds.inputs, **kind.inputs, **placement.inputs},
+            place=f"pickups.{kind.name}",
+            reason=kind.name,
+        )
+        draft = self.effects.prepare(kind.do, scope)
+        if draft.refused and kind.split:
+            draft.ledger.split = True
+            draft.refused = self.effects.goods.settle(draft.ledger, draft.reasons)
+        if draft.refused:
+            return Result(draft.refused)
+        if not draft.changes and not kind.waste:
+            return Result(draft.reasons[0] if draft.reasons else "no_change")
+        placement.taken += 1
+        self.table.taken[kind.name] = self.table.taken.get(kind.name, 0) + 1
+        if kind.stays:
+            placement.ready = stage.clock.now + kind.cooldown
+        else:
+            placement.present = False
+            if kind.respawn_after >= 0:
+                stage.clock.arm(placement, stage.clock.now + kind.respawn_after)
+            else:
+                self._drop(placement)
+        before, stage.cause = stage.cause, stage.emit("collected", body.id, "", (kind.name, placement.id))
+        self.effects.commit(draft)
+        stage.cause = before
+        return Result()
+
+    def _reappear(self, placement: Placement) -> None:
+        kind = placement._kind
+        placement.present = True
+        if kind.respawn_in and placement.x is None:
+            placement.x = placement.y = placement.z = 0.0
+        for axis, low, high in kind.respawn_in:
+            setattr(
+                placement,
+                axis,
+                low
+                + (high - low) * self.stage.dice.draw(f"respawn/{axis}/{placement.id}@{placement.placed}"),
+            )
+        self.stage.emit("reappeared", "", "", (kind.name, placement.id))
+
+
+def within(one: Any, other: Any, reach: float) -> bool:
+    """Return whether two things stand within *reach* of each other; something without a position is out of
+    reach of nothing."""
+    if one.x is None or other.x is None:
+        return True
+    square = (one.x - other.x) ** 2 + (one.y - other.y) ** 2 + (one.z - other.z) ** 2
+    return bool(square <= reach * reach)

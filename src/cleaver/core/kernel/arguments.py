@@ -1,0 +1,166 @@
+"""Arguments: whether what a game gives can be used: numbers, names, truths, things of this world. Start at
+`checked`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import wraps
+
+from cleaver.core.kernel.kinds import MOST
+from cleaver.errors import AmountError, UsageError, said
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any, TypeVar
+
+    F = TypeVar("F", bound=Callable[..., Any])
+
+LONGEST_NAME = 200
+_LARGE = 1.7e308  # larger numbers are infinite, or whole ones that no float holds
+
+
+def finite(value: Any) -> bool:
+    """Return whether *value* is a number, and finite; also a whole one beyond all floats is not."""
+    return isinstance(value, (int, float)) and not isinstance(value, bool) and -_LARGE <= value <= _LARGE
+
+
+def text(what: str, value: Any) -> Any:
+    """Return *value* if it is a text."""
+    if not isinstance(value, str):
+        raise UsageError(f"{what} is {said(value)}; it must be a text")
+    return value
+
+
+def own_name(what: str, value: Any) -> Any:
+    """Return *value* if something new may be called so: a text that can be written anywhere."""
+    value = text(what, value)
+    if len(value) > LONGEST_NAME or "\0" in value or any("\ud800" <= letter <= "\udfff" for letter in value):
+        raise UsageError(
+            f"{what} is {said(value)}; it must be a text of at most {LONGEST_NAME} letters, without zero "
+            "characters and halves of surrogate pairs"
+        )
+    return value
+
+
+def _truth(what: str, value: Any) -> None:
+    if not isinstance(value, bool):
+        raise UsageError(f"{what} is {said(value)}; it must be True or False")
+
+
+def _texts(what: str, value: Any) -> None:
+    if not isinstance(value, (tuple, list)) or not all(isinstance(item, str) for item in value):
+        raise UsageError(f"{what} is {said(value)}; it must be a tuple of texts")
+
+
+def _made_by(module: str, name: str) -> Callable[[str, Any], None]:
+    def check(what: str, value: Any) -> None:
+        if type(value).__name__ != name or type(value).__module__ != module:
+            raise UsageError(f"{what} is {said(value)}; it must be the {name} that the world gave you")
+
+    return check
+
+
+def _call(what: str, value: Any) -> None:
+    if not callable(value):
+        raise UsageError(f"{what} is {said(value)}; it must be something to call")
+
+
+def _table(what: str, value: Any) -> None:
+    if not isinstance(value, dict) or not all(isinstance(key, str) for key in value):
+        raise UsageError(f"{what} is {said(value)}; it must be a table by name")
+
+
+_CHECKS: dict[str, Callable[[str, Any], Any]] = {
+    "str": text,
+    "bool": _truth,
+    "tuple[str, ...]": _texts,
+    "Actor": _made_by("cleaver.core.handles", "Actor"),
+    "Hearer": _call,
+    "Placement": _made_by("cleaver.core.views", "Placement"),
+    "Profile": _made_by("cleaver.core.profile", "Profile"),
+    "Mapping[str, Any]": _table,
+    "Mapping[str, float]": _table,
+}
+
+
+def _check_of(annotation: str) -> Callable[[str, Any], Any] | None:
+    """Return the check of what a parameter is annotated with, as written; None for numbers, which each call
+    checks itself."""
+    parts = annotation.split(" | ")
+    checks = [_CHECKS[part] for part in parts if part in _CHECKS]
+    if not checks or any(part not in _CHECKS and part != "None" for part in parts):
+        return None
+    empty = "None" in parts
+
+    def check(what: str, value: Any) -> None:
+        if empty and value is None:
+            return
+        for one in checks:
+            try:
+                one(what, value)
+            except UsageError as error:
+                trouble = error
+            else:
+                return
+        raise trouble
+
+    return check
+
+
+def checked(method: F) -> F:
+    """Let a public method look at the types of its arguments before anything else, by what they are annotated
+    with.
+
+    Raises, when called:
+        UsageError: An argument of another type; nothing has changed.
+    """
+    names = method.__code__.co_varnames[: method.__code__.co_argcount + method.__code__.co_kwonlyargcount]
+    plan = [
+        (index, name, check)
+        for index, name in enumerate(names)
+        if (check := _check_of(str(method.__annotations__.get(name, "")))) is not None
+    ]
+
+    @wraps(method)
+    def call(*args: Any, **named: Any) -> Any:
+        given = len(args)
+        for index, name, check in plan:
+            if index < given:
+                check(name, args[index])
+            elif name in named:
+                check(name, named[name])
+        return method(*args, **named)
+
+    return call  # type: ignore[return-value]  # the same call
+
+
+def amount(what: str, value: Any, *, most: float = MOST) -> Any:
+    """Return *value* if it can be an amount: finite, 0 or more. The direction is in the verb, never in the
+    sign."""
+    if not finite(value) or not 0 <= value <= most:
+        right = (
+            "a finite number, 0 or more (the direction is in the verb: heal, hurt)"
+            if most == MOST
+            else f"a number from 0 to {most:g}"
+        )
+        raise AmountError(what, value, right)
+    return value
+
+
+def number(what: str, value: Any) -> Any:
+    """Return *value* if it is a finite number."""
+    if not finite(value):
+        raise AmountError(what, value, "a finite number")
+    return value
+
+
+def whole(what: str, value: Any) -> int:
+    """Return *value* if it is a whole number, 0 or more."""
+    if isinstance(value, bool) or not isinstance(value, int) or not 0 <= value <= MOST:
+        raise AmountError(what, value, f"a whole number from 0 to {MOST}")
+    return value
+
+
+def whole_if(number: float) -> float:
+    """Return a number as a whole one where it is."""
+    return int(number) if number == int(number) else number

@@ -1,0 +1,256 @@
+"""Bodies: an actor as data. Meters, tags, statuses, pulses, grace, cooldowns, lives.
+
+State only: what happens to a body is in `vitals`, `combat` and `statuses`. Goods,
+scores, quests and the like are kept by their own parts, by the actor's id.
+Start at `Body`.
+"""
+
+from __future__ import annotations
+
+from cleaver.core.kernel.clock import ENDS, PULSES, RETURNS, STEPS, Timer
+from cleaver.core.kernel.state import Record
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import ClassVar
+
+    from cleaver.core.kernel.kinds import ActorKind, FlowKind, MeterKind, PulseKind, StatusKind
+
+Course = tuple[tuple[float, float], ...]
+"""The flows at work on a meter: a rate and a limit each."""
+
+
+class Absent(str):
+    """The id of an actor that has left the world, in what it caused before: its kind and team are all that is
+    still known of it.
+
+    Whoever has been given the same id since is somebody else.
+    """
+
+    __slots__ = ("kind", "team")
+    kind: str
+    team: str
+
+    @classmethod
+    def named(cls, name: str, kind: str, team: str) -> Absent:
+        """Return the id of somebody who has left."""
+        made = cls(name)
+        made.kind, made.team = kind, team
+        return made
+
+
+class Meter(Timer):
+    """A meter's anchor: its `value` at the instant `since`, from which its course goes on.
+
+    `base` is the number shown at the anchor where only whole numbers show; `above` has a bit for each mark
+    the value
+    counts as above; `steps` says when each stepped flow acts next. As a timer it is due at the next bound,
+    mark, step
+    or end of quiet.
+    """
+
+    __slots__ = ("_course", "_kind", "above", "base", "max", "since", "steps", "value")
+    rank: ClassVar[int] = STEPS
+    verb: ClassVar[str] = "meter"
+    value: float
+    max: float
+    base: float
+    since: int
+    above: int
+    steps: dict[str, int] | None
+    _course: Course
+    _kind: MeterKind
+    _owner: Body
+
+    def __init__(self, kind: MeterKind, owner: Body, now: int) -> None:
+        super().__init__()
+        self._kind, self._owner, self._course = kind, owner, ()
+        self.value = self.base = kind.start
+        self.max = kind.max
+        self.since = now
+        self.above = 0
+        self.steps = None
+
+
+class Beat(Timer):
+    """A pulse at work: due at its next beat; `left` is what was left to it when it was paused, else -1."""
+
+    __slots__ = ("_kind", "_status", "left")
+    rank: ClassVar[int] = PULSES
+    verb: ClassVar[str] = "pulse"
+    left: int
+    _kind: PulseKind
+    _owner: Body
+    _status: Ailment | None
+
+    def __init__(self, kind: PulseKind, owner: Body, status: Ailment | None = None) -> None:
+        super().__init__()
+        self._kind, self._owner, self._status = kind, owner, status
+        self.left = -1
+
+
+class Ailment(Timer):
+    """One status on one actor: due at its end. `source` caused it, in event number `cause`; it began with
+    event `began`.
+
+    Of the source its arrival, kind and team are kept, so that what it caused is still credited to it, and to
+    nobody else, when it has gone.
+    """
+
+    __slots__ = (
+        "_kind",
+        "beats",
+        "began",
+        "cause",
+        "name",
+        "source",
+        "source_came",
+        "source_kind",
+        "source_team",
+    )
+    rank: ClassVar[int] = ENDS
+    verb: ClassVar[str] = "status"
+    name: str
+    source: str
+    source_came: int
+    source_kind: str
+    source_team: str
+    cause: int
+    began: int
+    beats: list[Beat]
+    _kind: StatusKind
+    _owner: Body
+
+    def __init__(self, kind: StatusKind, owner: Body, source: str, cause: int) -> None:
+        super().__init__()
+        self._kind, self._owner = kind, owner
+        self.name, self.source, self.cause, self.began = kind.name, source, cause, cause
+        self.source_came, self.source_kind, self.source_team = 0, "", ""
+        self.beats = []
+
+
+class Comeback(Timer):
+    """A respawn that is due."""
+
+    __slots__ = ()
+    rank: ClassVar[int] = RETURNS
+    verb: ClassVar[str] = "respawn"
+
+
+class Body(Record):
+    """An actor's state. `tags` are those the host or an effect set; `_words` counts all it has, its statuses'
+    included.
+
+    An actor is its id and its arrival: `came` numbers all arrivals of a world, `arrived` is the instant
+    (microseconds).
+    """
+
+    __slots__ = (
+        "_calm",
+        "_deals",
+        "_flows",
+        "_here",
+        "_hunters",
+        "_ill",
+        "_kind",
+        "_luck",
+        "_quiets",
+        "_scale",
+        "_through",
+        "_words",
+        "ailments",
+        "alive",
+        "arrived",
+        "came",
+        "comeback",
+        "cooldowns",
+        "grace",
+        "hurt_at",
+        "id",
+        "kind_name",
+        "lives",
+        "meters",
+        "owner",
+        "pulses",
+        "tags",
+        "team",
+        "x",
+        "y",
+        "z",
+    )
+    id: str
+    came: int
+    arrived: int
+    kind_name: str
+    team: str
+    owner: str
+    alive: bool
+    lives: int
+    grace: int
+    hurt_at: int
+    meters: dict[str, Meter]
+    tags: dict[str, int]
+    cooldowns: dict[str, int]
+    ailments: list[Ailment]
+    pulses: dict[str, Beat]
+    comeback: Comeback | None
+    x: float | None
+    y: float | None
+    z: float | None
+    _kind: ActorKind
+    _here: bool
+    _ill: bool
+    _luck: str
+    _hunters: set[str]
+    _quiets: bool
+    _calm: bool
+
+    def __init__(self, id: str, kind: ActorKind, team: str, owner: str, came: int, now: int) -> None:
+        self.came, self.arrived = came, now
+        self.id, self.kind_name, self._kind, self.team, self.owner = id, kind.name, kind, team, owner
+        self.alive = True
+        self.lives = kind.lives
+        self.grace = 0
+        self.hurt_at = -1
+        self.meters = {}
+        self.tags = {}
+        self.cooldowns = {}
+        self.ailments = []
+        self.pulses = {}
+        self.comeback = None
+        self.x = self.y = self.z = None
+        self.fresh()
+
+    def fresh(self) -> None:
+        """See `Record.fresh`."""
+        self._here = True
+        self._calm = False  # whether no status flows, and nothing pauses after a hurt
+        self._quiets = True  # whether a flow of its kind or of a status pauses after a hurt
+        self._ill = False  # whether a status changes what hits or flows do to it
+        self._luck = self.stream("crit")
+        self._hunters: set[str] = set()  # ids of those who have a cooldown against it
+        self.unburden()
+
+    def unburden(self) -> None:
+        """Empty what its statuses bring, before it is gathered anew."""
+        self._words: dict[str, int] = {}
+        self._flows: list[tuple[str, FlowKind, Ailment, str]] = []  # meter, flow, whose, key of its steps
+        self._deals = 1.0
+        self._scale = 1.0
+        self._through: dict[str, float] = {}
+
+    def stream(self, what: str) -> str:
+        """Return the name of a stream of its luck: one of its own for each arrival under its id."""
+        return f"{what}/{self.id}@{self.arrived}" if self.arrived else f"{what}/{self.id}"
+
+    def has(self, word: str) -> bool:
+        """Return whether it has a tag: by its kind, by a status or by the host."""
+        return word in self._words or word in self._kind.tags
+
+    def is_a(self, word: str) -> bool:
+        """Return whether *word* is its kind or one of its tags."""
+        return word == self.kind_name or self.has(word)
+
+    def words(self) -> list[str]:
+        """Return all its tags: its kind's first, the others in the order they came."""
+        return list(dict.fromkeys((*self._kind.tags, *self._words)))

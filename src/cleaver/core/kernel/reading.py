@@ -1,0 +1,62 @@
+"""Names: how the paths of formulas and scripts are read at run time.
+
+`design.paths` says what a path is; this part makes a function of a scope out of
+it. What can be read of an actor is declared by the parts (`Stage.readable`).
+Start at `reader`.
+"""
+
+from __future__ import annotations
+
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.kinds import NobodyError, Scope
+from cleaver.design.paths import Path
+from cleaver.formula import Reader
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+
+_ROOTS = {"self": "me", "source": "source", "target": "target"}
+
+
+def reader(path: Path) -> Reader:
+    """Return a function that reads *path* in a `Scope`."""
+    what, name, part = path.what, path.name, path.part
+    if what == "input":
+        return _input(name)
+    if what == "field":
+        return lambda scope: scope.event.get(name)
+    if what == "now":
+        return lambda scope: scope.stage.clock.now / 1e6
+    if what == "seed":
+        return lambda scope: scope.stage.dice.seed
+    if not path.root:
+        return lambda scope: scope.stage.readable[what](None, name, part)
+    who = _who(path.root)
+    if what == "near":
+        return lambda scope: scope.stage.readable["near"](who(scope), name, part)
+    return lambda scope: scope.stage.readable[what](who(scope), name, part)
+
+
+def _input(name: str) -> Reader:
+    def read(scope: Scope) -> Any:
+        return scope.inputs[name]
+
+    read.inline = f"s.inputs[{name!r}]"  # type: ignore[attr-defined]  # see `Formula.compile`
+    return read
+
+
+def _who(root: str) -> Any:
+    attribute = _ROOTS.get(root)
+    if attribute is None:
+        return lambda scope: scope.stage.actor(root)
+
+    def find(scope: Scope) -> Body:
+        found: Body | None = getattr(scope, attribute)
+        if found is None:
+            raise NobodyError(
+                "", f"asks about {root}, and there is nobody: nobody caused it, or whoever did has left"
+            )
+        return found
+
+    return find

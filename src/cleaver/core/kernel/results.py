@@ -1,0 +1,182 @@
+"""Results: what commands return. Small, read-only, truthy if something was done.
+
+`blocked` is "" or the reason why the game's own rules refused; the reasons are
+a closed list. Knows no room. Start at `Result`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from cleaver.rounding import shown
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+
+REASONS = (
+    "dead",
+    "source_dead",
+    "cooldown",
+    "grace",
+    "immune",
+    "friendly",
+    "deflected",
+    "full",
+    "alive",
+    "no_change",
+    "gone",
+    "not_for_you",
+    "out_of_reach",
+    "most",
+    "too_poor",
+    "locked",
+    "sold_out",
+    "completed",
+    "active",
+    "not_active",
+    "not_ready",
+    "busy",
+    "not_a_player",
+    "running",
+    "not_running",
+)
+"""Every reason for which a command can be refused."""
+
+Step = tuple[str, float, str]
+"""One step of a hit: sign ("", "×", "−", …), number, and what it is."""
+
+
+class Result:
+    """What came of a command: `blocked` is "" or the reason for a refusal; true if something was done."""
+
+    __slots__ = ("blocked", "done")
+
+    def __init__(self, blocked: str = "", done: bool = True) -> None:
+        self.blocked = blocked
+        self.done = done and not blocked
+
+    def __bool__(self) -> bool:
+        return self.done
+
+    def fields(self) -> dict[str, Any]:
+        """Return what else it holds, by name."""
+        slots = [slot for cls in type(self).__mro__ for slot in cls.__dict__.get("__slots__", ())]
+        return {slot: getattr(self, slot) for slot in slots if slot not in ("blocked", "done", "_steps")}
+
+    def __repr__(self) -> str:
+        inner = (
+            [f"blocked={self.blocked!r}"]
+            if self.blocked
+            else [f"{name}={value!r}" for name, value in self.fields().items()]
+        )
+        return f"<{type(self).__name__} {' '.join(inner) or ('done' if self.done else 'nothing done')}>"
+
+
+class HitResult(Result):
+    """What came of a hit: `amount` reached the guard's end, of which `absorbed` left shields, `dealt` the
+    vital meter, `overkill` nothing."""
+
+    __slots__ = ("_steps", "absorbed", "amount", "critical", "dealt", "lethal", "overkill")
+
+    def __init__(
+        self,
+        blocked: str = "",
+        amount: float = 0,
+        dealt: float = 0,
+        absorbed: float = 0,
+        overkill: float = 0,
+        critical: bool = False,
+        lethal: bool = False,
+        steps: tuple[Step, ...] | Callable[[], tuple[Step, ...]] = (),
+    ) -> None:
+        self.blocked = blocked
+        self.done = not blocked
+        self.amount = amount
+        self.dealt = dealt
+        self.absorbed = absorbed
+        self.overkill = overkill
+        self.critical = critical
+        self.lethal = lethal
+        self._steps = steps
+
+    @property
+    def steps(self) -> tuple[Step, ...]:
+        """The steps that applied, as (sign, number, what) each."""
+        return self._steps if isinstance(self._steps, tuple) else self._steps()
+
+    def explain(self) -> str:
+        """Return the hit as a sum a person can follow: "9 × 3 visor × 0.5 venom − 1 armour = 12.5"."""
+        steps = self.steps
+        return explained(steps, self.amount) if steps else f"refused: {self.blocked}"
+
+
+def explained(steps: tuple[Step, ...], amount: float) -> str:
+    """Return the steps of a hit as text."""
+    words = []
+    for sign, number, what in steps:
+        if sign == "→":
+            words.append(f"→ {what} {shown(number)}")
+        else:
+            words.append(" ".join(part for part in (sign, shown(number), what) if part))
+    return f"{' '.join(words)} = {shown(amount)}"
+
+
+class HealResult(Result):
+    """What came of healing: `restored` is what was really given back."""
+
+    __slots__ = ("restored",)
+
+    def __init__(self, blocked: str = "", restored: float = 0) -> None:
+        self.blocked, self.restored = blocked, restored
+        self.done = restored > 0
+
+
+class ExchangeResult(Result):
+    """What came of an exchange: how many `times` it was done."""
+
+    __slots__ = ("times",)
+
+    def __init__(self, blocked: str = "", times: int = 0) -> None:
+        self.blocked, self.times = blocked, times
+        self.done = times > 0
+
+
+class RateResult(Result):
+    """What came of a rating: `stars` out of `of`, what was measured, what is `missing` for the next star, and
+    that in words (`advice`)."""
+
+    __slots__ = ("advice", "measure", "missing", "of", "stars")
+
+    def __init__(
+        self,
+        blocked: str = "",
+        stars: int = 0,
+        of: int = 0,
+        measure: float = 0,
+        missing: float = 0,
+        advice: str = "",
+    ) -> None:
+        self.blocked = blocked
+        self.done = not blocked
+        self.stars, self.of, self.measure, self.missing, self.advice = stars, of, measure, missing, advice
+
+
+class QuestResult(Result):
+    """What came of a command about a quest: the `state` it is in now."""
+
+    __slots__ = ("state",)
+
+    def __init__(self, blocked: str = "", state: str = "") -> None:
+        self.blocked, self.state = blocked, state
+        self.done = not blocked
+
+
+class ChangeResult(Result):
+    """What came of a change of a number: `amount` is what really changed, `over` what did not fit."""
+
+    __slots__ = ("amount", "over")
+
+    def __init__(self, blocked: str = "", amount: float = 0, over: float = 0) -> None:
+        self.blocked, self.amount, self.over = blocked, amount, over
+        self.done = amount != 0 and not blocked

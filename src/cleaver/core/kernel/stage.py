@@ -1,0 +1,438 @@
+"""Stage: what all parts stand on.
+
+Who is there, what time it is, the dice, the number of the last event, what
+caused what, and the queue of events not yet delivered. A part plugs in by four
+tables: the verbs of effects, what is due, what follows from an event, what can be
+read. The stage names no room. Start at `Stage.emit` and `Stage.drain`.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable
+
+from cleaver.core.kernel.body import Absent, Ailment, Body
+from cleaver.core.kernel.clock import MOST_AT_ONCE, Clock, Timer
+from cleaver.core.kernel.delivery import Listeners
+from cleaver.core.kernel.dice import Dice
+from cleaver.core.kernel.events import Event, Value
+from cleaver.core.kernel.kinds import Effect, Kinds, Scope
+from cleaver.errors import BusyError, ReactionError, RunawayRulesError, UnknownNameError, UsageError
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+else:
+    Any = object
+
+MOST_EVENTS = 10_000  # that may follow from one command
+SHORT_CUTS = [True]
+"""Whether worlds made from now on take short cuts where they give the same. Tests turn them off
+(`general_way` in `tests/strategies.py`)."""
+
+Reaction = Callable[[Event], None]
+Planner = Callable[[str, str, str], list[tuple[str, Reaction]]]
+Read = Callable[[Body, str, str], Any]
+Commit = Callable[[Scope, Effect, Any, Any], Any]
+Prepare = Callable[[Scope, Effect, Any], tuple[Any, str]]
+
+
+class Stage:
+    """The common ground of one world."""
+
+    def __init__(self, kinds: Kinds, seed: int, history: int) -> None:
+        self.kinds = kinds
+        self.fast = SHORT_CUTS[0]
+        self.damaged = kinds.events["damaged"]
+        self.clock = Clock()
+        self.dice = Dice(seed)
+        self.seq = 0
+        self.came = 0  # arrivals so far
+        self.actors: dict[str, Body] = {}
+        self.players: dict[str, Body] = {}
+        self.parting: tuple[str, str] = ("", "")  # id and kind of who is leaving just now, while that is told
+        self.counts: dict[str, int] = {}  # kind: how many ids were made up for it
+        self.verbs: dict[str, tuple[Prepare, Commit]] = {}
+        self.due: dict[str, Callable[[Any], None]] = {}
+        self.planners: list[Planner] = []
+        self.readable: dict[str, Read] = {}
+        self.arrivals: list[Callable[[Body], None]] = []  # called when an actor has come
+        # Called when one goes: to forget all that is kept of it.
+        self.departures: list[Callable[[Body], None]] = []
+        # Called after the game has changed something that no event tells of: a place, a placement taken away.
+        self.moved: list[Callable[[], None]] = []
+        self.watches: list[Callable[[], Callable[[], bool] | None]] = []
+        """What may come true by time alone: each gives a question (has it?), or None while there is nothing
+        to ask."""
+        self.listeners = Listeners(self)
+        self.history: deque[Event] = deque(maxlen=history)
+        self.queue: deque[Event] = deque()
+        self.cause = 0
+        self.handling = 0  # number of the event being delivered
+        self.deliveries = 0  # drains so far; no part of the state
+        self.draining = False
+        self.given: dict[str, float] | None = (
+            None  # inputs of the command or event at work: they reach all that follows from it at once
+        )
+        self._given: dict[int, dict[str, float]] = {}  # of events that wait
+        self.told_only = (
+            False  # whether events are for listeners alone: those of loading, which nothing follows from
+        )
+        self._told_only: set[int] = set()
+        self.shadow: set[int] = (
+            set()
+        )  # events that follow from one which ended a round or a match, in this drain
+        self.patience: int | None = (
+            None  # how much more may come due, where a host sets a limit; no part of the state
+        )
+        self._plans: dict[tuple[str, str, str], tuple[tuple[str, Reaction], ...]] = {}
+
+    # who is there
+
+    def actor(self, name: str) -> Body:
+        """Return an actor by its id."""
+        found = self.actors.get(name)
+        if found is None:
+            raise UnknownNameError("actor", name, tuple(self.actors))
+        return found
+
+    def party(self, name: str) -> Body | None:
+        """Return the actor that an event names, if it is still the same one."""
+        return None if name.__class__ is Absent else self.actors.get(name)
+
+    def kind_of(self, name: str) -> str:
+        """Return the kind of an actor that an event names, also of one that has left; "" for nobody."""
+        if name.__class__ is Absent:
+            return name.kind
+        found = self.actors.get(name)
+        if found is not None:
+            return found.kind_name
+        return self.parting[1] if name and name == self.parting[0] else ""
+
+    def team_of(self, name: str) -> str:
+        """Return the team of an actor that an event names, also of one that has left."""
+        if name.__class__ is Absent:
+            return name.team
+        found = self.actors.get(name)
+        return found.team if found is not None else ""
+
+    def same_side(self, one: str, other: str) -> bool:
+        """Return whether two actors that an event names are one, or stand in one team."""
+        if one == other and one.__class__ is not Absent and other.__class__ is not Absent:
+            return True
+        team = self.team_of(one)
+        return bool(team) and team == self.team_of(other)
+
+    def source_of(self, ailment: Ailment) -> str:
+        """Return who caused a status, as events name it: an `Absent` where that actor has gone."""
+        name = ailment.source
+        if not name:
+            return ""
+        found = self.actors.get(name)
+        if found is not None and found.came == ailment.source_came:
+            return name
+        return Absent.named(name, ailment.source_kind, ailment.source_team)
+
+    # events
+
+    def emit(self, name: str, actor: str, source: str, values: tuple[Value, ...], cause: int = -1) -> int:
+        """Let an event be known; returns its number. *cause* is that of the command or reaction at work
+        unless given."""
+        self.post(
+            Event(
+                self.kinds.events[name],
+                self.seq + 1,
+                self.clock.now,
+                self.cause if cause < 0 else cause,
+                actor,
+                source,
+                values,
+            )
+        )
+        return self.seq
+
+    def post(self, event: Event) -> None:
+        """Let an event be known that was made with the next number."""
+        self.seq = seq = event.seq
+        self.queue.append(event)
+        if self.given is not None:
+            self._given[seq] = self.given
+        if self.told_only:
+            self._told_only.add(seq)
+
+    def idle(self, command: str) -> None:
+        """Refuse *command* while events are being delivered."""
+        if self.draining:
+            raise BusyError(command)
+
+    def drain(self) -> None:
+        """Deliver all events that wait, and those that follow from them; raise what went wrong when all is
+        done."""
+        if self.draining or not self.queue:
+            return
+        errors = self.deliver()
+        if errors:
+            raise only(errors)
+
+    def deliver(self) -> list[Exception]:
+        """Deliver all events that wait and those that follow; return the errors of listeners and
+        reactions."""
+        errors: list[Exception] = []
+        self.draining = True
+        self.deliveries += 1
+        try:
+            self._give_out(errors, 0)
+        finally:
+            self._delivered()
+        return errors
+
+    def tell(self, event: Event, actor_kind: str, source_kind: str) -> None:
+        """Let an event be known that was made with the next number, between two who are there, and deliver it
+        and what follows.
+
+        The same as `post` and `drain`, without the queue where nothing waits.
+        """
+        if self.draining or self.queue or self.told_only:
+            self.post(event)
+            self.drain()
+            return
+        self.seq = event.seq
+        errors: list[Exception] = []
+        self.draining = True
+        self.deliveries += 1
+        try:
+            self._let_know(event, actor_kind, source_kind, self.given, errors, None)
+            if self.queue:
+                self._give_out(errors, 1)
+        finally:
+            if self._given or self.shadow:
+                self._delivered()
+            else:
+                self.draining = False
+                self.cause = self.handling = 0
+                self.given = None
+        if errors:
+            raise only(errors)
+
+    def _delivered(self) -> None:
+        """Forget what only matters while events are delivered."""
+        self.draining = False
+        self.cause = self.handling = 0
+        self.given = None
+        if self._given:
+            self._given.clear()
+        if self._told_only:
+            self._told_only.clear()
+        if self.shadow:
+            self.shadow.clear()
+
+    def _give_out(self, errors: list[Exception], count: int) -> None:
+        """Let the events that wait be known one after another; *count* is how many were already, since the
+        command."""
+        queue, actors = self.queue, self.actors
+        fired: list[str] = []
+        while queue:
+            count += 1
+            if count > MOST_EVENTS:
+                queue.clear()
+                errors.append(RunawayRulesError(MOST_EVENTS, list(dict.fromkeys(fired))))
+                break
+            event = queue.popleft()
+            body, other = actors.get(event.actor), self.party(event.source)
+            self._let_know(
+                event,
+                body.kind_name if body is not None else self.kind_of(event.actor),
+                other.kind_name if other is not None else self.kind_of(event.source),
+                self._given.pop(event.seq, None) if self._given else None,
+                errors,
+                fired if count > MOST_EVENTS - 200 else None,
+            )
+
+    def _let_know(
+        self,
+        event: Event,
+        actor_kind: str,
+        source_kind: str,
+        given: dict[str, float] | None,
+        errors: list[Exception],
+        fired: list[str] | None,
+    ) -> None:
+        """Let one event be known: the reactions of the design in their order, then listeners."""
+        shape, seq = event.shape, event.seq
+        name = shape.name
+        self.history.append(event)
+        self.cause = self.handling = seq
+        if self.shadow and event.cause in self.shadow:
+            self.shadow.add(seq)
+        if not self._told_only or seq not in self._told_only:
+            plan = self._plans.get((name, actor_kind, source_kind))
+            if plan is None:
+                plan = self.plan(name, actor_kind, source_kind)
+            if plan:
+                self.given = given
+                for place, react in plan:
+                    if fired is not None and place:
+                        fired.append(place)
+                    try:
+                        react(event)
+                    except Exception as error:  # whatever a reaction raises must not stop the others
+                        errors.append(error)
+                    self.cause = seq
+        self.given = None  # what listeners command is their own
+        cache = self.listeners.cache
+        if name in cache:
+            heard = cache[name].get(event.actor) if self.fast and event.actor.__class__ is str else None
+            if heard is None:
+                heard = self.listeners.heard(name, event.actor, actor_kind)
+            late = self.listeners.newest >= seq  # somebody began to listen only after it was known
+            for listening in heard:
+                if listening.open and not (late and listening.after >= seq):
+                    try:
+                        listening.call(event)
+                    except Exception as error:  # as above
+                        errors.append(error)
+        if shape.seen_as in cache:
+            for listening in self.listeners.heard(shape.seen_as, event.source, source_kind):
+                if listening.open and listening.after < seq:
+                    try:
+                        listening.call(event)
+                    except Exception as error:  # as above
+                        errors.append(error)
+
+    def plan(self, name: str, kind: str, source_kind: str) -> tuple[tuple[str, Reaction], ...]:
+        """Return the reactions to an event between two kinds, in their order."""
+        key = (name, kind, source_kind)
+        found = self._plans.get(key)
+        if found is None:
+            found = self._plans[key] = tuple(
+                reaction for planner in self.planners for reaction in planner(name, kind, source_kind)
+            )
+        return found
+
+    def forget_plans(self) -> None:
+        """Let plans be made anew, after what they are made of has changed."""
+        self._plans.clear()
+
+    def asks(self, name: str) -> bool:
+        """Return whether anybody would hear of an event: a listener, a reaction, the history."""
+        if not self.fast or self.history.maxlen or name in self.listeners.cache:
+            return True
+        return bool(self.plan(name, "", ""))
+
+    # time
+
+    def pass_time(self, until: int) -> None:
+        """Let everything due up to the microsecond *until* happen, each at its own instant."""
+        clock = self.clock
+        errors: list[Exception] = []
+        while True:
+            ahead = clock.first()
+            if self.watches:
+                self._watch(until if ahead < 0 or ahead > until else ahead - 1, errors)
+                ahead = clock.first()
+            if ahead < 0 or ahead > until:
+                break
+            timer = clock.next(until)
+            if timer is None:
+                continue
+            if not clock.tick(timer.due):
+                errors.append(
+                    RunawayRulesError(
+                        MOST_AT_ONCE, [f"a {timer.verb} that is due again at the instant it happens"]
+                    )
+                )
+                clock.arm(timer, until + 1)  # not again in this advance, which reaches its end
+                continue
+            errors.extend(self.happen(timer))
+            if self.patience is not None:
+                self.patience -= 1
+                if self.patience <= 0:
+                    raise UsageError(
+                        f"more came due than may in one run of a script; time stands at {clock.now / 1e6:g} "
+                        "s. Let less time pass"
+                    )
+        clock.tick(until)
+        if errors:
+            raise only(errors)
+
+    def _watch(self, until: int, errors: list[Exception]) -> None:
+        """Find what comes true by time alone before *until*, and let it happen at the first microsecond at
+        which it does.
+
+        Between two things due everything that can be read follows its course, so a change is found by
+        halving.
+        """
+        for watch in self.watches:
+            while (question := watch()) is not None:
+                found = self._first(question, until)
+                if found < 0:
+                    break
+                self.clock.tick(found)
+                errors.extend(self.look())
+                if self._holds(question, found):
+                    break  # what was to happen could not; it is asked again later
+
+    def _holds(self, question: Callable[[], bool], instant: int) -> bool:
+        now, self.clock.now = self.clock.now, instant
+        try:
+            return question()
+        finally:
+            self.clock.now = now
+
+    def _first(self, question: Callable[[], bool], until: int) -> int:
+        """Return the first microsecond from now to *until* at which a question is answered yes; -1 for
+        none."""
+        low, high = self.clock.now - 1, until
+        if high <= low or not self._holds(question, high):
+            return -1
+        while high - low > 1:
+            middle = (low + high) // 2
+            low, high = (low, middle) if self._holds(question, middle) else (middle, high)
+        return high
+
+    def look(self) -> list[Exception]:
+        """Let what may have come true without an event happen now, and deliver what follows."""
+        self.cause = 0
+        errors: list[Exception] = []
+        for call in self.moved:
+            try:
+                call()
+            except Exception as error:  # time goes on; the error is raised at the end
+                errors.append(error)
+        if self.queue:
+            errors.extend(self.deliver())
+        return errors
+
+    def settle(self) -> None:
+        """After a command of the host that no event tells of: let what it made true happen, and deliver it
+        all."""
+        if not self.draining:
+            errors = self.look()
+            if errors:
+                raise only(errors)
+
+    def happen(self, timer: Timer) -> list[Exception]:
+        """Let what *timer* stands for happen now, and deliver what follows."""
+        self.cause = 0
+        timer.due = -1
+        errors: list[Exception] = []
+        try:
+            self.due[timer.verb](timer)
+        except Exception as error:  # time goes on; the error is raised at the end
+            errors.append(error)
+        if self.queue:
+            errors.extend(self.deliver())
+        self.cause = 0
+        return errors
+
+
+def only(errors: list[Exception]) -> Exception:
+    """Return what to raise for *errors*: a loop of rules as itself, anything else as one group."""
+    if len(errors) == 1 and isinstance(errors[0], RunawayRulesError):
+        return errors[0]
+    flat = [
+        inner
+        for error in errors
+        for inner in (error.exceptions if isinstance(error, ReactionError) else (error,))
+    ]
+    return ReactionError("listeners or reactions failed; everything else happened", flat)

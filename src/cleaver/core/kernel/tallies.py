@@ -1,0 +1,446 @@
+"""Tallies: count the events that match, up to a target.
+
+Goals, achievements and records are tallies. Those of one owner that count the
+same thing share one bucket: an event is matched and added once, and a member is
+looked at only when its own threshold is due. Knows nothing of quests: whoever
+starts a tally is told what became of it. Start at `Tallies.start`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from heapq import heapify, heappop, heappush
+from math import inf
+
+from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.kinds import Scope, TallyKind
+from cleaver.core.kernel.rules import matches
+from cleaver.core.kernel.stage import Reaction, Stage
+from cleaver.core.kernel.state import Record
+from cleaver.errors import UsageError
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+
+    Kept = dict[str, Any]
+
+MOST_STAMPS = 100_000  # events within one window
+MOST_DISTINCT = 10_000  # values that one tally tells apart
+Told = Callable[["Bucket", list["Member"], list["Member"]], None]
+
+
+class Member(Record):
+    """One tally: whose it is (`user` part and `ref`), what its bucket stood at when it began, and its
+    target."""
+
+    __slots__ = ("ref", "start", "target", "user")
+    user: str
+    ref: str
+    start: float
+    target: float
+
+    def __init__(self, user: str, ref: str, start: float, target: float) -> None:
+        self.user, self.ref, self.start, self.target = user, ref, start, target
+
+
+class Bucket(Record):
+    """What tallies of one owner have in common: what they count (`spec`), how much there was, and who is
+    waiting.
+
+    It counts events after number `since`. `stamps` are (time, amount) pairs for `within`, of which those
+    before `old` are
+    over; `seen` the different values for `distinct`; `members` by their ref.
+    """
+
+    __slots__ = (
+        "_heap",
+        "_kind",
+        "_serial",
+        "_waiting",
+        "full",
+        "key",
+        "members",
+        "old",
+        "owner",
+        "seen",
+        "since",
+        "spec",
+        "stamps",
+        "total",
+    )
+    key: str
+    spec: str
+    owner: str
+    since: int
+    total: float
+    seen: dict[str, int]
+    stamps: list[list[float]]
+    old: int
+    full: bool
+    members: dict[str, Member]
+    _kind: TallyKind
+
+    def __init__(self, kind: TallyKind, key: str, owner: str, since: int) -> None:
+        self._kind, self.spec, self.key, self.owner, self.since = kind, kind.spec, key, owner, since
+        self.total, self.old, self.full = 0, 0, False
+        self.seen, self.stamps, self.members = {}, [], {}
+        self.fresh()
+
+    def fresh(self) -> None:
+        """See `Record.fresh`."""
+        self._heap: list[tuple[float, int, Member]] = []
+        self._serial = 0
+        self._waiting = 0  # members that have not reached their target
+
+    def enter(self, member: Member) -> None:
+        """Put a member on the heap of thresholds, if it has not reached its own."""
+        if self.reached(member):
+            return
+        self._serial += 1
+        self._waiting += 1
+        heappush(self._heap, (self._threshold(member), self._serial, member))
+
+    def enter_anew(self, member: Member) -> None:
+        """Let a member wait for another target."""
+        self._heap = [entry for entry in self._heap if entry[2] is not member]
+        heapify(self._heap)
+        self._waiting = len(self._heap)
+        self.enter(member)
+
+    def _threshold(self, member: Member) -> float:
+        """Return when a member's turn comes, on a scale that only grows: the negative value for what is to
+        become small."""
+        return -member.target if self._kind.how == "least" else member.start + member.target
+
+    def level(self) -> float:
+        """Return where the bucket stands on the scale of thresholds."""
+        if self._kind.how == "least":
+            return -self.total if self.seen else -inf
+        return self.total if self._kind.how != "best" or self.seen else -inf
+
+    def reached(self, member: Member) -> bool:
+        """Return whether a member is at its target."""
+        return self.level() >= self._threshold(member)
+
+    def progress(self, member: Member) -> float:
+        """Return how far a member is, never above its target; the least of something is there or it is
+        not."""
+        if self._kind.how == "least":
+            return member.target if self.reached(member) else 0
+        return min(max(self.total - member.start, 0), member.target)
+
+    def prune(self, before: int) -> None:
+        """Forget what happened before an instant, for windows; each stamp is looked at once."""
+        stamps, old = self.stamps, self.old
+        while old < len(stamps) and stamps[old][0] <= before:
+            self.total -= stamps[old][1]
+            old += 1
+        if old == len(stamps):
+            self.stamps, old, self.total = [], 0, 0
+        elif old > 64 and old * 2 > len(stamps):
+            self.stamps, old = stamps[old:], 0
+        self.old = old
+
+    def recent(self, before: int) -> float:
+        """Return what is not over at an instant; looking changes nothing."""
+        stamps, total = self.stamps, self.total
+        for place in range(self.old, len(stamps)):
+            if stamps[place][0] > before:
+                return total
+            total -= stamps[place][1]
+        return 0
+
+
+class TallyTable(Record):
+    """The state of this part: the buckets by their key."""
+
+    __slots__ = ("buckets",)
+    buckets: dict[str, Bucket]
+
+    def __init__(self) -> None:
+        self.buckets = {}
+
+
+class Tallies:
+    """All tallies at work in one world. Their index has an event under the name the tally gives it:
+    `defeated` is not `died`."""
+
+    def __init__(self, stage: Stage) -> None:
+        self.stage = stage
+        self.table = TallyTable()
+        self.told: dict[str, Told] = {}  # user part: what it does with (bucket, advanced, met)
+        self.steps: dict[
+            str, Callable[[], bool]
+        ] = {}  # user part whose steps are events: whether anybody asks for them
+        self._members: dict[tuple[str, str, str], Bucket] = {}  # (owner, user, ref): its bucket
+        self._index: dict[
+            str, dict[str, dict[str, list[Bucket]]]
+        ] = {}  # event: whose: other party, "" for any: buckets
+        self._resets: dict[tuple[str, str], list[Bucket]] = {}  # (event, owner): buckets that it resets
+
+    def relink(self) -> None:
+        """Put the caches back after unpacking."""
+        self._members = {}
+        for bucket in self.table.buckets.values():
+            bucket._kind = self.stage.kinds.tallies[bucket.spec]
+            for member in bucket.members.values():
+                bucket.enter(member)
+                self._members[bucket.owner, member.user, member.ref] = bucket
+        self.file_anew()
+
+    def _file(self, bucket: Bucket) -> None:
+        kind = bucket._kind
+        of = kind.match.of if kind.match.of_kind else ""
+        self._index.setdefault(kind.match.named, {}).setdefault(self._whose(bucket), {}).setdefault(
+            of, []
+        ).append(bucket)
+        if kind.reset_on:
+            self._resets.setdefault((kind.reset_on, bucket.owner), []).append(bucket)
+
+    def _whose(self, bucket: Bucket) -> str:
+        who = bucket._kind.who
+        if who == "anyone":
+            return "*"
+        body = self.stage.actors.get(bucket.owner)
+        return f"team {body.team}" if who == "team" and body is not None and body.team else bucket.owner
+
+    def file_anew(self) -> None:
+        """File the buckets anew, after somebody has changed sides."""
+        self._index, self._resets = {}, {}
+        for bucket in self.table.buckets.values():
+            self._file(bucket)
+
+    def start(
+        self, kind: TallyKind, owner: str, user: str, ref: str, target: float, *, done: Kept | None = None
+    ) -> tuple[Bucket, Member]:
+        """Let a tally begin: events from now on count for it. *done* is what it had already (see `kept`)."""
+        since = self.stage.seq
+        key = f"{owner}/{user}/{kind.spec}"
+        if not kind.shared:
+            key = f"{key}/{ref}"
+        elif self.stage.draining or any(event.shape.name == kind.match.on for event in self.stage.queue):
+            # Events wait that others count and this one, which began after them, does not
+            key = f"{key}/{since}"
+        bucket = self.table.buckets.get(key)
+        if bucket is None:
+            bucket = self.table.buckets[key] = Bucket(kind, key, owner, since)
+            self._file(bucket)
+        member = bucket.members[ref] = Member(user, ref, bucket.total, target)
+        self._members[owner, user, ref] = bucket
+        if done is not None:
+            self._go_on(bucket, member, done)
+        bucket.enter(member)
+        return bucket, member
+
+    def stop(self, owner: str, user: str, ref: str) -> None:
+        """Let a tally end; it counts and costs nothing any more."""
+        bucket = self._members.pop((owner, user, ref), None)
+        if bucket is None:
+            return
+        member = bucket.members.pop(ref)
+        if not bucket.reached(member):
+            bucket._waiting -= 1
+        if not bucket.members:
+            del self.table.buckets[bucket.key]
+            self._unfile(bucket)
+
+    def _unfile(self, bucket: Bucket) -> None:
+        kind = bucket._kind
+        of = kind.match.of if kind.match.of_kind else ""
+        per, whose = self._index.get(kind.match.named, {}), self._whose(bucket)
+        places: tuple[tuple[dict[Any, list[Bucket]], Any], ...] = (
+            (per.get(whose, {}), of),
+            (self._resets, (kind.reset_on, bucket.owner)),
+        )
+        for lists, key in places:
+            if bucket in lists.get(key, ()):
+                lists[key].remove(bucket)
+                if not lists[key]:
+                    del lists[key]
+        if whose in per and not per[whose]:
+            del per[whose]
+
+    def find(self, owner: str, user: str, ref: str) -> tuple[Bucket, Member] | None:
+        """Return a tally at work."""
+        bucket = self._members.get((owner, user, ref))
+        return (bucket, bucket.members[ref]) if bucket is not None else None
+
+    def value(self, bucket: Bucket) -> float:
+        """Return what a bucket stands at now; with `within`, what of it is recent enough."""
+        within = bucket._kind.within
+        return bucket.recent(self.stage.clock.now - within) if within else bucket.total
+
+    def progress(self, bucket: Bucket, member: Member) -> float:
+        """Return how far a tally is now, never above its target; with `within`, what is older is gone from
+        it."""
+        return min(self.value(bucket), member.target) if bucket._kind.within else bucket.progress(member)
+
+    # events
+
+    def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan the counting of events of one name: only where a tally of the design is about them."""
+        asked = self.stage.kinds.tallied
+        return [("", self._count)] if name in asked else []
+
+    def _count(self, event: Event) -> None:
+        name = event.shape.name
+        if self._resets:
+            self._reset(name, event.actor, event)
+            if event.shape.seen_as:
+                self._reset(event.shape.seen_as, event.source, event)
+        self._count_for(event, name, event.actor, event.source)
+        if event.shape.seen_as:
+            self._count_for(event, event.shape.seen_as, event.source, event.actor)
+
+    def _count_for(self, event: Event, name: str, credited: str, other: str) -> None:
+        """Add an event, under one of its names, to the buckets of whom it is credited to, of its team, and of
+        anyone."""
+        per = self._index.get(name)
+        if not per:
+            return
+        stage = self.stage
+        body = stage.party(credited)
+        team = body.team if body is not None else stage.team_of(credited)
+        party = (
+            str(event.values[event.shape.party])
+            if event.shape.party >= 0
+            else stage.kind_of(other)
+            if other
+            else ""
+        )
+        for whose in ("" if body is None else credited, "*", f"team {team}" if team else ""):
+            there = per.get(whose)
+            if there:
+                for bucket in tuple(there.get(party, ())) if party else ():
+                    self._add(bucket, event)
+                for bucket in tuple(there.get("", ())):
+                    self._add(bucket, event)
+
+    def _add(self, bucket: Bucket, event: Event) -> None:
+        if not bucket.members or event.seq <= bucket.since:
+            return  # ended by what another bucket made of the same event, or begun only after it
+        kind, stage = bucket._kind, self.stage
+        match = kind.match
+        if match.mirrored and match.leaves_out(stage, event):
+            return
+        if (
+            match.fields or match.where is not None or (match.of and not match.of_kind)
+        ):  # else the index has matched it already
+            owner = stage.actors.get(bucket.owner)
+            scope = Scope(stage, owner, stage.party(event.source), stage.actors.get(event.actor), event=event)
+            if not matches(match, stage, event, scope):
+                return
+        before = bucket.level()
+        amount = 1 if kind.field < 0 else event.values[kind.field]
+        if kind.how == "distinct":
+            if not self._see(bucket, str(amount)):
+                return
+        elif kind.how in ("best", "least"):
+            new = float(amount)
+            if bucket.seen and (new <= bucket.total if kind.how == "best" else new >= bucket.total):
+                return
+            bucket.seen["any"] = 1
+            bucket.total = amount  # type: ignore[assignment]  # a number, by the event
+        elif kind.within:
+            bucket.prune(stage.clock.now - kind.within)
+            if len(bucket.stamps) - bucket.old >= MOST_STAMPS:
+                self._too_many(bucket, f"more than {MOST_STAMPS:,} events within {kind.within / 1e6:g} s")
+                return
+            # A number, by the event
+            bucket.stamps.append([stage.clock.now, amount])  # type: ignore[list-item]
+            bucket.total += amount  # type: ignore[operator]  # a number, by the event
+        else:
+            bucket.total += amount  # type: ignore[operator]  # a number, by the event
+        if bucket.level() != before or kind.within:
+            self._tell(bucket)
+
+    def _see(self, bucket: Bucket, word: str) -> bool:
+        """Note a different value; False where it was seen before."""
+        if word in bucket.seen:
+            return False
+        if len(bucket.seen) >= MOST_DISTINCT:
+            self._too_many(bucket, f"more than {MOST_DISTINCT:,} different values")
+            return False
+        bucket.seen[word] = 1
+        bucket.total += 1
+        return True
+
+    @staticmethod
+    def _too_many(bucket: Bucket, what: str) -> None:
+        """Say, once, that a tally counts no further."""
+        if not bucket.full:
+            bucket.full = True
+            raise UsageError(
+                f"{bucket._kind.where} has seen {what}; it counts no more of them. Count something coarser"
+            )
+
+    def _tell(self, bucket: Bucket) -> None:
+        """Tell those who wait that the bucket has moved, and those whose threshold it has reached."""
+        heap, met = bucket._heap, []
+        waiting, level = bucket._waiting, bucket.level()
+        while heap and heap[0][0] <= level:
+            _, _, member = heappop(heap)
+            if bucket.members.get(member.ref) is member:
+                met.append(member)
+        bucket._waiting -= len(met)
+        user = next(iter(bucket.members.values())).user
+        asked = self.steps.get(user)
+        if asked is None or not asked():
+            if asked is not None:
+                self.stage.seq += waiting  # each step is an event, numbered whether it is built or not
+            if met:
+                self.told[user](bucket, [], met)
+            return
+        done = {id(member) for member in met}
+        advanced = [
+            member for member in bucket.members.values() if id(member) in done or not bucket.reached(member)
+        ]
+        self.told[user](bucket, advanced, met)
+
+    def _reset(self, named: str, credited: str, event: Event) -> None:
+        """Begin anew where an event about the owner says so."""
+        for bucket in (
+            tuple(self._resets.get((named, credited), ())) if self.stage.party(credited) is not None else ()
+        ):
+            if event.seq > bucket.since and (bucket.total or bucket.seen or bucket.stamps):
+                bucket.total, bucket.old, bucket.seen, bucket.stamps = 0, 0, {}, []
+                bucket._heap, bucket._waiting = [], 0
+                for member in bucket.members.values():
+                    member.start = 0
+                    bucket.enter(member)
+                user = next(iter(bucket.members.values())).user
+                if user in self.steps:
+                    self.told[user](bucket, list(bucket.members.values()), [])
+
+    # what outlives the session
+
+    def kept(self, bucket: Bucket, member: Member) -> Kept:
+        """Return a tally as data, whole: how much there is, what it has seen, and for a window how long ago
+        each part was (microseconds)."""
+        kind, now = bucket._kind, self.stage.clock.now
+        if kind.within:
+            stamps = [
+                [now - int(time), amount]
+                for time, amount in bucket.stamps[bucket.old :]
+                if time > now - kind.within
+            ]
+            return {"total": sum(amount for _, amount in stamps), "seen": [], "stamps": stamps}
+        return {
+            "total": bucket.total - member.start if kind.how in ("count", "sum") else bucket.total,
+            "seen": list(bucket.seen),
+            "stamps": [],
+        }
+
+    def _go_on(self, bucket: Bucket, member: Member, done: Kept) -> None:
+        """Let a tally that was just started go on from what was `kept`."""
+        kind = bucket._kind
+        if kind.within:
+            now = self.stage.clock.now
+            bucket.stamps = [[now - age, amount] for age, amount in done["stamps"] if age < kind.within]
+            bucket.total = sum(amount for _, amount in bucket.stamps)
+        elif kind.how in ("count", "sum"):
+            member.start = bucket.total - done["total"]
+        else:
+            bucket.seen.update(dict.fromkeys(done["seen"], 1))
+            bucket.total = done["total"]

@@ -1,0 +1,1 @@
+"""Quests: quests with goals, what opens them, achievements. Start at `quests`."""

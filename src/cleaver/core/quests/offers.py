@@ -1,0 +1,118 @@
+"""Offers: when a quest may have opened. What its needs read says which events may change that, and whether
+time alone may.
+
+Start at `changed_by`.
+"""
+
+from __future__ import annotations
+
+from cleaver.core.kernel.kinds import Kinds, QuestKind
+from cleaver.design.paths import Path
+
+_QUESTS = (
+    "quest_available",
+    "quest_started",
+    "quest_ready",
+    "quest_completed",
+    "quest_failed",
+    "quest_abandoned",
+)
+_EVENTS: dict[str, tuple[str, ...]] = {
+    "meter": (
+        "damaged",
+        "healed",
+        "drained",
+        "adjusted",
+        "respawned",
+        "died",
+        "emptied",
+        "filled",
+        "crossed",
+    ),
+    "alive": ("died", "respawned"),
+    "lives": ("life_lost", "adjusted"),
+    "team": ("team_changed", "scored"),
+    "tags": ("tagged", "untagged"),
+    "statuses": ("status_began", "status_ended"),
+    "kind": (),
+    "player": (),
+    "owner": (),
+    "seed": (),
+    "now": (),
+    "input": (),
+    "score": ("scored",),
+    "x": (),
+    "y": (),
+    "z": (),
+    "currency": ("earned", "spent", "team_changed"),
+    "item": ("gained", "lost"),
+    "bag": ("gained", "lost", "adjusted"),
+    "levels": ("xp_gained", "levelled"),
+    "quest": _QUESTS,
+    "goal": ("goal_advanced", "goal_met", *_QUESTS),
+    "stars": ("rated",),
+    "rated": ("rated",),
+    "achieved": ("achieved",),
+    "record": (),
+    "pickups": ("placed", "collected", "reappeared"),
+    "team_purse": ("earned", "spent"),
+    "match": ("match_started", "match_ended", "round_ended", "scored"),
+    "near": ("joined", "departed", "died", "respawned", "tagged", "untagged", "status_began", "status_ended"),
+}
+"""What may be read, and the events that say it may have changed; what is not named here may change with
+any."""
+_TALLIED = ("record", "achieved", "goal")
+_OF_ALL = ("near", "pickups", "match", "team_purse")  # what events about others may change
+_PLACES = ("x", "y", "z", "near", "pickups")  # what the host changes without an event
+
+
+def _reads(quest: QuestKind) -> list[Path]:
+    return [path for need in quest.needs for _, path in need.formula.reads]
+
+
+def changed_by(kinds: Kinds) -> dict[str, tuple[tuple[QuestKind, ...], bool]]:
+    """Return, by event, the quests it may open, and whether for every player or only for those it is
+    about."""
+    found: dict[str, dict[str, tuple[QuestKind, bool]]] = {}
+    others = any(tally.who != "self" for tally in kinds.tallies.values()) or any(
+        currency.pooled for currency in kinds.currencies.values()
+    )
+    for quest in kinds.quests.values():
+        for path in _reads(quest):
+            events = set(_EVENTS.get(path.what, tuple(kinds.events)))
+            if path.what in _TALLIED:
+                events |= kinds.tallied
+            everyone = (
+                path.what in _OF_ALL
+                or path.what not in _EVENTS
+                or path.root != "self"
+                or (path.what in ("currency", *_TALLIED) and others)
+            )
+            for event in events:
+                entry = found.setdefault(event, {})
+                entry[quest.name] = (quest, everyone or (quest.name in entry and entry[quest.name][1]))
+    return {
+        event: (tuple(quest for quest, _ in entry.values()), any(everyone for _, everyone in entry.values()))
+        for event, entry in found.items()
+    }
+
+
+def told_by_time(kinds: Kinds) -> dict[str, str]:
+    """Return the quests that may open without an event: by "time" (a flow, the clock, a window), or only by
+    "place"."""
+    flowing = {name for actor in kinds.actors.values() for name, meter in actor.meters.items() if meter.flows}
+    flowing |= {name for status in kinds.statuses.values() for name, _ in status.flows}
+    windows = any(tally.within for tally in kinds.tallies.values())
+    found: dict[str, str] = {}
+    for quest in kinds.quests.values():
+        for path in _reads(quest):
+            if (
+                path.what == "now"
+                or (path.what == "match" and path.part == "left")
+                or (path.what == "meter" and path.name in flowing)
+                or (path.what in _TALLIED and windows)
+            ):
+                found[quest.name] = "time"
+            elif path.what in _PLACES:
+                found.setdefault(quest.name, "place")
+    return found

@@ -1,0 +1,1 @@
+"""Vitals: meters, hits, statuses, death. Start at `hits` and `meters`."""

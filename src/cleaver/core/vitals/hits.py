@@ -1,0 +1,681 @@
+"""Combat: the hit, from the gate to what is left of the target.
+
+One function with the steps in their written order; each step that applies is
+recorded, so that every number can be explained. Owns no state but the
+cooldowns on the attacker; meters are `vitals`' business, what an attack does
+besides hangs on the `damaged` event. Start at `Combat.hit`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.effects import Effects
+from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.kinds import (
+    MOST,
+    ActorKind,
+    Amount,
+    AttackKind,
+    Effect,
+    Expression,
+    Scope,
+    amount_of,
+)
+from cleaver.core.kernel.results import HitResult, Step
+from cleaver.core.kernel.stage import Reaction, Stage
+from cleaver.core.vitals.meters import Vitals, doer
+from cleaver.errors import UnknownNameError
+from cleaver.rounding import NOISE, rounded
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+
+PULSE_IGNORES = frozenset(
+    {"cooldown", "grace", "immune", "friendly", "zone", "critical", "deals", "armour", "most"}
+)
+"""What the hurt of a status or a pulse passes by: only scale, through and shields apply to it."""
+_NOTHING: frozenset[str] = frozenset()
+
+
+class Blow:
+    """A hit as it is thrown: everything about it but what it meets."""
+
+    __slots__ = (
+        "amount",
+        "attack",
+        "crit",
+        "ignores",
+        "inputs",
+        "posthumous",
+        "pulse",
+        "source",
+        "source_id",
+        "type",
+        "zone",
+    )
+
+    def __init__(
+        self,
+        amount: Amount,
+        source: Body | None = None,
+        *,
+        attack: AttackKind | None = None,
+        zone: str = "",
+        type: str = "",
+        inputs: dict[str, float] | None = None,
+        crit: bool | None = None,
+        posthumous: bool = False,
+        ignores: frozenset[str] = _NOTHING,
+        pulse: bool = False,
+        source_id: str = "",
+    ) -> None:
+        self.amount, self.source, self.attack, self.zone, self.type, self.inputs = (
+            amount,
+            source,
+            attack,
+            zone,
+            type,
+            inputs,
+        )
+        self.crit, self.posthumous, self.pulse = crit, posthumous, pulse
+        self.ignores = ignores | PULSE_IGNORES if pulse else ignores
+        self.source_id = source.id if source is not None else source_id
+
+
+class Form:
+    """The constant part of a hit: one attack of one kind against one zone of another, worked out once.
+
+    `of` applies what is left to an amount: criticals, the attacker's `deals`. The same products in the same
+    order as
+    the general way, which stays the truth; all that a hit changes and tells is done by the same pieces.
+    """
+
+    __slots__ = (
+        "above_all",
+        "amount",
+        "armour",
+        "attack",
+        "bare",
+        "constant",
+        "cooldown",
+        "crit",
+        "fixed",
+        "grace",
+        "mark_levels",
+        "open",
+        "steps",
+        "through",
+        "type",
+        "vital",
+        "zone",
+        "zone_factor",
+    )
+
+    def __init__(self, attack: AttackKind, target: ActorKind, zone: str) -> None:
+        guard = target.guard
+        self.attack, self.type, self.zone, self.vital = attack, attack.type, zone, target.vital
+        self.amount, self.crit, self.cooldown = attack.amount, attack.crit, attack.cooldown
+        self.zone_factor = guard.zones[zone] if zone else 1.0
+        self.through = guard.through.get(attack.type, 1.0) if attack.type else 1.0
+        self.grace = guard.grace
+        self.armour = guard.armour
+        meter = target.meters[target.vital]
+        self.mark_levels = meter.mark_levels
+        self.above_all = (1 << len(meter.mark_levels)) - 1
+        self.bare = (
+            meter.plain
+            and not target.shields
+            and (not meter.flows or (len(meter.flows) == 1 and meter.flows[0].rate > 0))
+        )
+        """Whether nothing stands before the vital meter, and it flows only upward and always."""
+        self.open = self.through != 0 and not guard.immune_while
+        """Whether nothing but the states of the two can refuse it."""
+        self.constant, self.fixed = -1.0, False
+        self.steps: tuple[Step, ...] = ()
+        if not isinstance(attack.amount, Expression):
+            self.constant = self.of(attack.amount, 1.0, 1.0)
+            self.fixed = attack.crit is None
+            self.steps = self.told(attack.amount, False, 1.0)
+
+    def of(self, amount: float, times: float, deals: float) -> float:
+        """Return what is left of an amount after zone, critical, deals, through and armour."""
+        if self.zone:
+            amount *= self.zone_factor
+        if times != 1:
+            amount *= times
+        if deals != 1:
+            amount *= deals
+        if self.through != 1:
+            amount *= self.through
+        return hardened(amount, self.armour) if amount > 0 else amount
+
+    def told(self, amount: float, critical: bool, deals: float) -> tuple[Step, ...]:
+        """Return the steps of a hit that was worked out by `of`."""
+        steps: list[Step] = [("", amount, "")]
+        if self.zone:
+            steps.append(("×", self.zone_factor, self.zone))
+        if critical and self.crit is not None:
+            steps.append(("×", self.crit[1], "critical"))
+        if deals != 1:
+            steps.append(("×", deals, "deals"))
+        if self.through != 1:
+            steps.append(("×", self.through, self.type))
+        for _, factor, _ in steps[1:]:
+            amount *= factor
+        if self.armour and amount > 0:
+            steps.append(("−", self.armour, "armour"))
+        return tuple(steps)
+
+
+def hardened(amount: float, armour: float) -> float:
+    """Return an amount less armour; what only decimal noise leaves over is nothing."""
+    left = amount - armour
+    return left if left > armour * NOISE else min(left, 0)
+
+
+def form_of(attack: AttackKind, target: ActorKind, zone: str) -> Form | None:
+    """Return the constant part of a hit, or None where the general way is needed.
+
+    It cannot do what depends on the target's state or on the steps before: a `scale`, what a whole meter
+    rounds, the
+    guard's `least` and `most`, steps that are left out.
+    """
+    guard = target.guard
+    if not target.vital or attack.ignores or guard.scale is not None or (zone and zone not in guard.zones):
+        return None
+    if target.meters[target.vital].whole or guard.least or guard.most is not None:
+        return None
+    return Form(attack, target, zone)
+
+
+class Combat:
+    """Hits in one world."""
+
+    def __init__(self, stage: Stage, vitals: Vitals, effects: Effects) -> None:
+        self.stage, self.vitals, self.effects = stage, vitals, effects
+        self._forms: dict[tuple[str, str, str, str], Form | None] = {}
+        self._scope = Scope(stage, None)
+        self.truces: list[
+            Any
+            # Asked in turn for the friendly-fire share between two bodies of one team; None: not mine to say
+        ] = []
+        stage.verbs["hurt"] = (self.prepare_hurt, self.commit_hurt)
+
+    def attack(self, body: Body, name: str) -> AttackKind:
+        """Return an attack of a body's kind by its name."""
+        found = body._kind.attacks.get(name)
+        if found is None:
+            raise UnknownNameError("attack", name, tuple(body._kind.attacks), body.id)
+        return found
+
+    def check(self, target: Body, zone: str, type: str) -> None:
+        """Raise where a target has no such zone, or the design no such type of damage."""
+        if zone and zone not in target._kind.guard.zones:
+            raise UnknownNameError("zone", zone, tuple(target._kind.guard.zones), target.id)
+        if type and type not in self.stage.kinds.known.hurts:
+            raise UnknownNameError("type of damage", type, self.stage.kinds.known.hurts)
+
+    def hit(self, target: Body, blow: Blow) -> HitResult:
+        """Carry out a hit: gate, amount, factors, armour, rounding, shields, the vital meter."""
+        self.vitals.meter(target, "")
+        refused = self.gate(
+            target, blow.source, blow.attack, blow.type, blow.ignores, blow.posthumous or blow.pulse
+        )
+        if refused:
+            return HitResult(refused)
+        plan = self.factors(target, blow)
+        before, self.stage.given = self.stage.given, blow.inputs  # they reach all that follows
+        try:
+            return self.land(target, blow, *plan)
+        finally:
+            self.stage.given = before
+
+    def quick(
+        self, source: Body, target: Body, attack: str, zone: str, crit: bool | None, given: dict[str, float]
+    ) -> HitResult | None:
+        """Carry out a plain hit by its constant part, or return None where the general way must; both do the
+        same."""
+        if target._ill or (source.team and source.team == target.team):
+            return None
+        stage = self.stage
+        key = (source.kind_name, attack, target.kind_name, zone)
+        try:
+            form = self._forms[key]
+        except KeyError:
+            found = source._kind.attacks.get(attack)
+            form = self._forms[key] = (
+                form_of(found, target._kind, zone) if found is not None and stage.fast else None
+            )
+        if form is None:
+            return None
+        if given:
+            inputs = stage.kinds.inputs
+            for name, value in given.items():
+                if (
+                    name not in inputs
+                    or (value.__class__ is not float and value.__class__ is not int)
+                    or not -1e300 < value < 1e300
+                ):
+                    return None  # the general way says what is wrong
+            inputs = {**inputs, **given}
+        now = stage.clock.now
+        if not (
+            form.open and target.alive and source.alive and target.grace <= now and not source.cooldowns
+        ):  # else nothing of the gate can apply
+            if not source._here or not target._here:
+                return None
+            refused = self.gate(target, source, form.attack, form.type, _NOTHING, False)
+            if refused:
+                return HitResult(refused)
+        deals = source._deals
+        if form.fixed and deals == 1:
+            amount, critical = form.constant, False
+            steps: tuple[Step, ...] | Callable[[], tuple[Step, ...]] = form.steps
+        else:
+            base = form.amount
+            if base.__class__ is Expression:
+                scope = self._scope
+                scope.me = scope.source = source
+                scope.target, scope.inputs = target, inputs if given else stage.kinds.inputs
+                try:
+                    base = base.fn(scope)
+                except ArithmeticError:
+                    return None  # as above
+                if not 0 <= base <= MOST:
+                    return None
+            # From here on the dice may be drawn, so the general way is no way back; what it would do is done
+            # here.
+            critical = False
+            if form.crit is None:
+                amount = form.of(base, 1.0, deals)  # type: ignore[arg-type]  # a number by now
+            else:
+                chance, times = form.crit
+                drawn = stage.dice.draw(source._luck) < chance
+                critical = drawn if crit is None else crit
+                # As above
+                amount = form.of(base, times if critical else 1.0, deals)  # type: ignore[arg-type]
+            steps = partial(form.told, base, critical, deals)  # type: ignore[arg-type]  # as above
+        if form.cooldown:
+            self.cool(source, form.attack, target)
+        if given:
+            stage.given = inputs
+        if amount > 0:
+            if form.grace:
+                target.grace = now + form.grace
+            meter = target.meters[form.vital]
+            course = meter._course
+            if form.bare and target._calm:
+                # Most hits: the meter only goes down, between two marks. What `take` does in general, written
+                # out.
+                before = meter.value if not course or meter.since == now else self.vitals.real(meter)
+                after = before - amount
+                top = meter.max
+                slack = top * NOISE
+                levels = form.mark_levels
+                if slack < after < top - slack and (
+                    not levels
+                    or (meter.above == form.above_all and after > levels[-1] * top + slack)
+                    or self.vitals.marks_above(meter, after) == meter.above
+                ):
+                    meter.value = meter.base = after
+                    meter.since = target.hurt_at = now
+                    if course and meter.due < 0:
+                        self.vitals.plan(
+                            meter
+                        )  # else its next moment only comes later, so the schedule may stand
+                    event = Event(
+                        stage.damaged,
+                        stage.seq + 1,
+                        now,
+                        stage.cause,
+                        target.id,
+                        source.id,
+                        (amount, 0.0, 0.0, form.vital, form.type, zone, attack, critical, before, after),
+                    )
+                    event.steps = steps
+                    stage.tell(event, target.kind_name, source.kind_name)
+                    if given:
+                        stage.given = None  # where it only waits: told in a listener
+                    return HitResult("", amount, amount, 0.0, 0.0, critical, False, steps)
+        try:
+            if amount <= 0:
+                stage.emit("deflected", target.id, source.id, (form.type, zone, attack))
+                result = HitResult("deflected", steps=steps)
+            else:
+                result = self.take(target, source.id, amount, critical, steps, attack, form.type, zone)
+        finally:
+            stage.given = None
+        stage.drain()
+        return result
+
+    def gate(
+        self,
+        target: Body,
+        source: Body | None,
+        attack: AttackKind | None,
+        type: str,
+        ignores: frozenset[str],
+        late: bool,
+    ) -> str:
+        """Return why a hit does not land; "" if it does. Changes nothing and draws nothing.
+
+        *late* is for what was on its way when its source died.
+        """
+        if not target.alive:
+            return "dead"
+        now = self.stage.clock.now
+        if source is not None:
+            if not source.alive and not late:
+                return "source_dead"
+            if (
+                source.cooldowns
+                and attack is not None
+                and source.cooldowns.get(f"{attack.name}/{target.id}", 0) > now
+                and "cooldown" not in ignores
+            ):
+                return "cooldown"
+        if target.grace > now and "grace" not in ignores:
+            return "grace"
+        guard = target._kind.guard
+        if (
+            guard.immune_while
+            and "immune" not in ignores
+            and any(target.has(tag) for tag in guard.immune_while)
+        ):
+            return "immune"
+        if (
+            type
+            and (guard.through or target._through)
+            and "through" not in ignores
+            and self.through(target, type) == 0
+        ):
+            return "immune"
+        if (
+            source is not None
+            and source.team
+            and source is not target
+            and source.team == target.team
+            and "friendly" not in ignores
+            and not self.share(source, target)
+        ):
+            return "friendly"
+        return ""
+
+    def cool(self, source: Body, attack: AttackKind, target: Body) -> None:
+        """Let an attack rest before it may hit the same target again."""
+        source.cooldowns[f"{attack.name}/{target.id}"] = self.stage.clock.now + attack.cooldown
+        target._hunters.add(source.id)
+
+    def through(self, target: Body, type: str) -> float:
+        """Return what gets through to a target of one type of damage."""
+        if not type:
+            return 1.0
+        return target._kind.guard.through.get(type, 1.0) * target._through.get(type, 1.0)
+
+    def share(self, source: Body, target: Body) -> float:
+        """Return how much friendly fire counts between two bodies of one team, from 0 to 1."""
+        for truce in self.truces:
+            found: float | None = truce(source, target)
+            if found is not None:
+                return found
+        teams = self.stage.kinds.teams
+        return float(teams[target.team][1]) if target.team in teams else 0.0
+
+    def factors(self, target: Body, blow: Blow) -> tuple[float, float, list[Step]]:
+        """Return (amount before the critical, factor of the target's scale, steps so far): the part that may
+        raise, before anything changes."""
+        stage, source, guard = self.stage, blow.source, target._kind.guard
+        amount = blow.amount
+        if isinstance(amount, Expression):
+            amount = amount.amount(Scope(stage, source, source, target, inputs=blow.inputs))
+        steps: list[Step] = [("", amount, "")]
+        if blow.zone and "zone" not in blow.ignores:
+            amount = self.times(amount, guard.zones[blow.zone], blow.zone, steps)
+        scale = 1.0
+        if "scale" not in blow.ignores:
+            if guard.scale is not None:
+                scale = guard.scale.amount(Scope(stage, target, source, target, inputs=blow.inputs))
+            scale *= target._scale
+        return amount, scale, steps
+
+    @staticmethod
+    def times(amount: float, factor: float, what: str, steps: list[Step]) -> float:
+        """Return a product, recorded."""
+        steps.append(("×", factor, what))
+        return amount * factor
+
+    def land(self, target: Body, blow: Blow, amount: float, scale: float, steps: list[Step]) -> HitResult:
+        """Carry out a hit that passed the gate and whose formulas are worked out."""
+        stage, attack, ignores, guard = self.stage, blow.attack, blow.ignores, target._kind.guard
+        source = blow.source
+        critical = False
+        if attack is not None and source is not None:
+            if attack.crit is not None and "critical" not in ignores:
+                drawn = (
+                    stage.dice.draw(source._luck) < attack.crit[0]
+                )  # drawn also when forced: luck must not depend on it
+                critical = drawn if blow.crit is None else blow.crit
+                if critical:
+                    amount = self.times(amount, attack.crit[1], "critical", steps)
+            if attack.cooldown:
+                self.cool(source, attack, target)
+        if source is not None and source._deals != 1 and "deals" not in ignores:
+            amount = self.times(amount, source._deals, "deals", steps)
+        if scale != 1:
+            amount = self.times(amount, scale, "scale", steps)
+        through = 1.0 if "through" in ignores else self.through(target, blow.type)
+        if through != 1:
+            amount = self.times(amount, through, blow.type, steps)
+        if amount > 0:
+            amount = self.harden(target, blow, amount, steps)
+        if amount <= 0:
+            stage.emit(
+                "deflected", target.id, blow.source_id, (blow.type, blow.zone, attack.name if attack else "")
+            )
+            return HitResult("deflected", steps=tuple(steps))
+        if guard.grace and not blow.pulse:
+            target.grace = stage.clock.now + guard.grace
+        return self.take(
+            target,
+            blow.source_id,
+            amount,
+            critical,
+            tuple(steps),
+            attack.name if attack else "",
+            blow.type,
+            blow.zone,
+            shields="shields" not in ignores,
+        )
+
+    def harden(self, target: Body, blow: Blow, amount: float, steps: list[Step]) -> float:
+        """Return what is left after armour, the friendly share, rounding and the guard's most."""
+        guard, kind, ignores = target._kind.guard, target.meters[target._kind.vital]._kind, blow.ignores
+        if "armour" not in ignores:
+            if guard.armour:
+                amount = hardened(amount, guard.armour)
+                steps.append(("−", guard.armour, "armour"))
+            if guard.least and amount < guard.least:
+                amount = guard.least
+                steps.append(("→", amount, "at least"))
+            amount = max(amount, 0)
+        source = blow.source
+        if (
+            source is not None
+            and source is not target
+            and source.team
+            and source.team == target.team
+            and "friendly" not in ignores
+        ):
+            share = self.share(source, target)
+            if share != 1:
+                amount *= share
+                steps.append(("×", share, "friendly fire"))
+        if kind.whole:
+            whole = rounded(amount, kind.mode)
+            if whole != amount:
+                steps.append(("→", whole, "rounded"))
+            amount = whole
+        if guard.most is not None and amount > guard.most and "most" not in ignores:
+            amount = rounded(guard.most, "down") if kind.whole else guard.most
+            steps.append(("→", amount, "at most"))
+        return amount
+
+    def take(
+        self,
+        target: Body,
+        source: str,
+        amount: float,
+        critical: bool,
+        steps: tuple[Step, ...] | Callable[[], tuple[Step, ...]],
+        attack: str,
+        type: str,
+        zone: str,
+        *,
+        shields: bool = True,
+    ) -> HitResult:
+        """Let shields absorb, then the vital meter lose; tell it."""
+        stage, vitals, vital = self.stage, self.vitals, target._kind.vital
+        left, absorbed = amount, 0.0
+        moved: tuple[tuple[Any, float, float], ...] = ()
+        if shields and target._kind.shields:
+            left, absorbed, moved = self._absorb(target, amount)
+        meter = target.meters[vital]
+        before, after, dealt = vitals.shift(meter, -left)
+        overkill = left - dealt if left > dealt else 0.0
+        lethal = after <= 0 < before
+        target.hurt_at = stage.clock.now
+        event = Event(
+            stage.damaged,
+            stage.seq + 1,
+            stage.clock.now,
+            stage.cause,
+            target.id,
+            source,
+            (dealt, absorbed, overkill, vital, type, zone, attack, critical, before, after),
+        )
+        event.steps = steps
+        seq = event.seq
+        stage.post(event)
+        if target._quiets:
+            self.quieten(target)
+        for shield, had, has in moved:
+            vitals.after(shield, had, has, source, seq)
+        if before != after and (lethal or meter._kind.mark_levels):
+            vitals.after(meter, before, after, source, seq, mortal=False)
+        if lethal:
+            vitals.die(target, source, seq, attack, type, overkill)
+        return HitResult("", amount, dealt, absorbed, overkill, critical, lethal, steps)
+
+    def _absorb(
+        self, target: Body, amount: float
+    ) -> tuple[float, float, tuple[tuple[Any, float, float], ...]]:
+        """Let shields take what they can, in design order; returns (what is left, what they took, how each
+        moved).
+
+        A whole shield takes a fractional amount whole and loses it rounded up; what is left for a whole vital
+        meter is whole.
+        """
+        vitals = self.vitals
+        whole = target.meters[target._kind.vital]._kind.whole
+        left, absorbed = amount, 0.0
+        moved = []
+        for name in target._kind.shields:
+            shield = target.meters[name]
+            there = vitals.value(shield)
+            taken = left if left <= there else rounded(there, "down") if whole else there
+            if taken > 0:
+                moved.append(
+                    (
+                        shield,
+                        *vitals.shift(shield, -(rounded(taken, "up") if shield._kind.whole else taken))[:2],
+                    )
+                )
+                left -= taken
+                absorbed += taken
+        return left, absorbed, tuple(moved)
+
+    def quieten(self, target: Body) -> None:
+        """Let the flows that pause after a hurt pause."""
+        for meter in target.meters.values():
+            if meter._kind.quiets or any(
+                flow.after_hurt and name == meter._kind.name for name, flow, _, _ in target._flows
+            ):
+                self.vitals.anchor(meter, self.vitals.real(meter), self.vitals.value(meter))
+
+    # what an attack does besides
+
+    def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan what follows from events about hits: an attack's own effects, and a kind's `on_death`."""
+        kinds = self.stage.kinds.actors
+        if (
+            name == "damaged"
+            and source_kind in kinds
+            and any(attack.do for attack in kinds[source_kind].attacks.values())
+        ):
+            return [("", partial(self._struck, attacks=kinds[source_kind].attacks))]
+        if name == "died" and kind in kinds and kinds[kind].on_death:
+            return [(f"actors.{kind}.on_death", partial(self._died, effects=kinds[kind].on_death))]
+        return []
+
+    def _struck(self, event: Event, attacks: dict[str, AttackKind]) -> None:
+        attack = attacks.get(event.attack)
+        target = self.stage.actors.get(event.actor)
+        if attack is None or not attack.do or event.amount <= 0 or target is None:
+            return
+        source = self.stage.party(event.source)
+        scope = Scope(self.stage, source, source, target, event=event, place=attack.where, reason=attack.name)
+        scope.credit = event.source
+        self.effects.follow(attack.do, scope)
+
+    def _died(self, event: Event, effects: tuple[Effect, ...]) -> None:
+        body = self.stage.actors.get(event.actor)
+        if body is not None:
+            scope = Scope(
+                self.stage,
+                body,
+                self.stage.party(event.source),
+                body,
+                event=event,
+                place=f"actors.{body.kind_name}.on_death",
+                reason="death",
+            )
+            self.effects.follow(effects, scope)
+
+    # effects
+
+    def prepare_hurt(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        """See `effects`. The factors are worked out here, so that doing it cannot raise."""
+        amount = amount_of(effect.operand, scope)
+        who = scope.source if body is scope.me else scope.me
+        zone = effect.beside.get("zone", "")
+        if zone not in body._kind.guard.zones:
+            zone = ""
+        blow = Blow(
+            amount,
+            who,
+            zone=zone,
+            type=effect.beside.get("type", ""),
+            inputs=scope.inputs,
+            posthumous=True,
+            ignores=frozenset(effect.beside.get("ignores", ())),
+            pulse=scope.pulse,
+            source_id=doer(scope, body),
+        )
+        if not body._kind.vital:
+            return None, "immune"
+        return (blow, self.factors(body, blow)), self._gate(body, blow)
+
+    def _gate(self, body: Body, blow: Blow) -> str:
+        return self.gate(body, blow.source, None, blow.type, blow.ignores, late=True)
+
+    def commit_hurt(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
+        """See `effects`."""
+        if prepared is None:
+            return
+        blow, plan = prepared
+        if not self._gate(body, blow):  # an effect before it in the list may have killed it
+            self.land(body, blow, *plan)

@@ -1,0 +1,850 @@
+"""Vitals: meters at work. Healing, draining, flows, bounds and marks, death and return.
+
+Owns every change of a meter; `combat` and the effects go through it. Knows
+nothing of hits, statuses' meaning or goods. A meter is anchored at each change
+and its next moment put on the schedule; between them nothing is ticked.
+Start at `Vitals.shift`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from cleaver.core.kernel.body import Body, Comeback, Course, Meter
+from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.kinds import MOST, Effect, FlowKind, MeterKind, Scope, amount_of
+from cleaver.core.kernel.results import ChangeResult, HealResult, Result
+from cleaver.core.kernel.stage import Reaction, Stage
+from cleaver.core.vitals import course as course_of
+from cleaver.design.vocabulary import METER_PARTS
+from cleaver.errors import AmountError, UnknownNameError, UsageError
+from cleaver.rounding import NOISE, rounded, shown, snapped
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+
+
+class Vitals:
+    """Meters, death and return of one world."""
+
+    def __init__(self, stage: Stage) -> None:
+        self.stage = stage
+        self.before_death: list[
+            Any
+        ] = []  # called with (body, cause) when a death is worked out, before `on_death`
+        self.raised_by_levels: Callable[[Body, str], float] = lambda body, name: (
+            0
+        )  # by how much levels raised a maximum; `levels` says
+        stage.departures.append(self.forget)
+        stage.due["meter"] = self.due
+        stage.due["respawn"] = self.come_back
+        stage.readable["meter"] = self.read
+        stage.readable["alive"] = lambda body, name, part: body.alive
+        stage.readable["lives"] = lambda body, name, part: body.lives
+        stage.verbs["heal"] = (self.prepare_heal, self.commit_heal)
+        stage.verbs["lives"] = (self._prepare_lives, self._commit_lives)
+        stage.verbs["raise_max"] = (self._prepare_max, self._commit_max)
+        stage.verbs["revive"] = (self._prepare_revive, self._commit_revive)
+        stage.verbs["drain"] = (self.prepare_drain, self.commit_drain)
+
+    # reading
+
+    def meter(self, body: Body, name: str) -> Meter:
+        """Return a meter by its name; "" is the vital one."""
+        found = body.meters.get(name or body._kind.vital)
+        if found is None:
+            if not name:
+                raise UsageError(
+                    f"{body.id} ({body.kind_name}) has no vital meter; name one of: "
+                    f"{', '.join(body.meters) or 'it has none'}"
+                )
+            raise UnknownNameError("meter", name, tuple(body.meters), body.id)
+        return found
+
+    def real(self, meter: Meter) -> float:
+        """Return the value now, what whole meters carry included. Reading never moves the anchor."""
+        course = meter._course
+        elapsed = self.stage.clock.now - meter.since
+        return course_of.at(meter.value, course, elapsed) if course and elapsed else meter.value
+
+    def value(self, meter: Meter) -> float:
+        """Return the value that shows now."""
+        course = meter._course
+        if not course and not meter._kind.whole:
+            return meter.value
+        real = self.real(meter)
+        return meter.base + course_of.towards_zero(real - meter.base) if meter._kind.whole else real
+
+    def read(self, body: Body, name: str, part: str) -> Any:
+        """Return one part of a meter: value, max, fraction, percent (text) or cells."""
+        meter = self.meter(body, name)
+        if part == "max":
+            return meter.max
+        value = self.value(meter)
+        if part == "value":
+            return value
+        fraction = min(value / meter.max, 1.0)
+        if part == "percent":
+            return percent(fraction)
+        if part == "cells":
+            return cells(fraction, meter._kind.cells or 1)
+        assert part in METER_PARTS, part
+        return fraction
+
+    # birth
+
+    def equip(self, body: Body) -> None:
+        """Give a new body its meters."""
+        now = self.stage.clock.now
+        for name, kind in body._kind.meters.items():
+            meter = body.meters[name] = Meter(kind, body, now)
+            meter.above = self.marks_above(meter, kind.start)
+            self.anchor(meter, kind.start, kind.start)
+
+    # the anchor
+
+    def course(self, meter: Meter) -> Course:
+        """Return the smooth flows at work on a meter now."""
+        body, kind = meter._owner, meter._kind
+        if not body.alive or not (kind.flows or body._flows):
+            return ()
+        top = meter.max
+        if self.stage.fast and kind.plain and not body._flows:
+            return kind.course(top)
+        return tuple(
+            (flow.rate, flow.limit(top))
+            for flow, _ in self._flows(meter)
+            if not flow.every and flow.rate and self._at_work(body, flow)
+        )
+
+    def _flows(self, meter: Meter) -> list[tuple[FlowKind, str]]:
+        """Return every flow of a meter, its kind's and its statuses', with the key of its steps."""
+        found = [(flow, f"k{number}") for number, flow in enumerate(meter._kind.flows)]
+        name = meter._kind.name
+        found.extend((flow, key) for owner, flow, _, key in meter._owner._flows if owner == name)
+        return found
+
+    def _at_work(self, body: Body, flow: FlowKind) -> bool:
+        if (flow.while_ and not body.has(flow.while_)) or (flow.unless and body.has(flow.unless)):
+            return False
+        return (
+            not flow.after_hurt or body.hurt_at < 0 or self.stage.clock.now >= body.hurt_at + flow.after_hurt
+        )
+
+    def anchor(self, meter: Meter, real: float, base: float, *, lower: bool = False) -> None:
+        """Let a meter go on from *real* now, showing *base*; works out its course and when it is due next.
+
+        *lower* says that it was only moved down, by a hit.
+        """
+        meter.value, meter.base, meter.since = real, base, self.stage.clock.now
+        body = meter._owner
+        if not meter._kind.flows and not body._flows:
+            if meter._course or meter.due >= 0:
+                meter._course, meter.steps, meter.due = (), None, -1
+            return
+        before = meter._course
+        meter._course = course = self.course(meter)
+        if self.stage.fast and meter._kind.plain and not body._flows:
+            meter.steps = None
+            if course is before and meter.due >= 0 and lower and len(course) == 1 and course[0][0] > 0:
+                # It moved away from where it flows: its next moment only comes later, so the schedule may
+                # stand
+                return
+        else:
+            self._set_steps(meter)
+        self.plan(meter)
+
+    def renew(self, body: Body) -> None:
+        """Let every meter of a body go on under the conditions that hold now (tags, statuses, quiet,
+        life)."""
+        for meter in body.meters.values():
+            if meter._kind.flows or body._flows or meter._course or meter.due >= 0:
+                self.anchor(meter, self.real(meter), self.value(meter))
+
+    def _set_steps(self, meter: Meter) -> None:
+        """Start and stop the clocks of stepped flows: one runs while its meter is off the bound it flows to
+        and nothing keeps it quiet."""
+        body = meter._owner
+        old = meter.steps or {}
+        new: dict[str, int] = {}
+        for flow, key in self._flows(meter):
+            if flow.every and body.alive and self._at_work(body, flow) and self._may_step(meter, flow):
+                new[key] = old.get(key, self.stage.clock.now + flow.every)
+        meter.steps = new or None
+
+    @staticmethod
+    def _may_step(meter: Meter, flow: FlowKind) -> bool:
+        limit = flow.limit(meter.max)
+        if course_of.stands_at(meter.value, limit):
+            leaving = course_of.slope(meter.value, meter._course)
+            return leaving < 0 if flow.rate > 0 else leaving > 0
+        return meter.value < limit if flow.rate > 0 else meter.value > limit
+
+    def plan(self, meter: Meter) -> None:
+        """Put a meter's next moment on the schedule."""
+        due = -1
+        course = meter._course
+        body = meter._owner
+        if course:
+            rate, limit = course[0]
+            if self.stage.fast and len(course) == 1 and not meter._kind.mark_levels and not meter._kind.whole:
+                ahead_of = meter.value < limit if rate > 0 else meter.value > limit
+                if ahead_of and limit == (meter.max if rate > 0 else 0):
+                    due = meter.since + course_of.reach((limit - meter.value) / rate * 1e6)
+            else:
+                ahead = self._moments(meter)
+                if ahead:
+                    due = meter.since + ahead[0][0]
+        if meter.steps:
+            step = min(meter.steps.values())
+            due = step if due < 0 else min(due, step)
+        if body.hurt_at >= 0 and body.alive and (meter._kind.quiets or body._flows):
+            for flow, _ in self._flows(meter):
+                quiet = body.hurt_at + flow.after_hurt
+                if flow.after_hurt and quiet > self.stage.clock.now:
+                    due = quiet if due < 0 else min(due, quiet)
+        if due >= 0:
+            self.stage.clock.arm(meter, due)
+        else:
+            meter.due = -1
+
+    def _moments(self, meter: Meter) -> list[tuple[int, int]]:
+        levels = tuple(level * meter.max for level in meter._kind.mark_levels)
+        return course_of.moments(
+            meter.value,
+            meter._course,
+            meter.max,
+            levels,
+            meter.above,
+            int(meter.base) if meter._kind.whole else None,
+        )
+
+    def due(self, meter: Meter) -> None:
+        """Let happen what a meter is due for now: bounds and marks of its flows, the end of a quiet,
+        steps."""
+        body, now = meter._owner, self.stage.clock.now
+        elapsed = now - meter.since
+        course = meter._course
+        kind = meter._kind
+        if (
+            self.stage.fast
+            and len(course) == 1
+            and kind.plain
+            and not kind.mark_levels
+            and not kind.whole
+            and not body._flows
+        ):
+            rate, limit = course[0]
+            if course_of.reach((limit - meter.value) / rate * 1e6) == elapsed and limit == (
+                meter.max if rate > 0 else 0
+            ):
+                meter.value = meter.base = limit
+                meter.since = now
+                self._bound(meter, limit, ("", 0), 0)
+            else:
+                self.plan(meter)
+            return
+        reached = (
+            [what for moment, what in self._moments(meter) if moment == elapsed] if meter._course else []
+        )
+        credit = self._credit(meter)
+        steps = [
+            (flow, key) for flow, key in self._flows(meter) if meter.steps and meter.steps.get(key) == now
+        ]
+        quiet_over = any(
+            flow.after_hurt and body.hurt_at + flow.after_hurt == now for flow, _ in self._flows(meter)
+        )
+        for number in reached:
+            if number >= 0:
+                self._cross(meter, number, credit, -1)
+        if course_of.EMPTY in reached or course_of.FULL in reached:
+            bound = 0.0 if course_of.EMPTY in reached else meter.max
+            bound = int(bound) if meter._kind.whole else bound
+            self.anchor(meter, bound, bound)
+            self._bound(meter, bound, credit, -1)
+        elif quiet_over:
+            self.anchor(meter, self.real(meter), self.value(meter))
+        for flow, key in steps:
+            if body.alive and meter.steps and meter.steps.get(key) == now:
+                self._step(meter, flow, key)
+        self.plan(meter)
+
+    def _credit(self, meter: Meter) -> tuple[str, int]:
+        """Return (source, cause) of the first status whose flow drains a meter now; nobody where none
+        does."""
+        value = self.real(meter)
+        for name, flow, ailment, _ in meter._owner._flows:
+            at_work = name == meter._kind.name and flow.rate < 0 and self._at_work(meter._owner, flow)
+            if at_work and (
+                value > flow.limit(meter.max) or course_of.stands_at(value, flow.limit(meter.max))
+            ):
+                return self.stage.source_of(ailment), ailment.cause
+        return "", 0
+
+    def _step(self, meter: Meter, flow: FlowKind, key: str) -> None:
+        """One step of a stepped flow, the last one cut at the bound."""
+        assert meter.steps is not None
+        meter.steps[key] += flow.every
+        amount = flow.rate * flow.every / 1e6
+        limit = flow.limit(meter.max)
+        real, before = self.real(meter), self.value(meter)
+        if flow.rate > 0:
+            target = real if real >= limit else min(real + amount, limit)
+        else:
+            target = real if real <= limit else max(real + amount, limit)
+        target = snapped(target, meter.max)
+        source, cause = next(
+            (
+                (self.stage.source_of(ailment), ailment.cause)
+                for _, _, ailment, own in meter._owner._flows
+                if own == key
+            ),
+            ("", 0),
+        )
+        shown_after = (
+            meter.base + course_of.towards_zero(target - meter.base) if meter._kind.whole else target
+        )
+        self.anchor(meter, target, shown_after)
+        if shown_after != before:
+            name, asked = ("healed", amount) if flow.rate > 0 else ("drained", -amount)
+            seq = self.stage.emit(
+                name,
+                meter._owner.id,
+                source,
+                (meter._kind.name, abs(shown_after - before), asked, before, shown_after),
+                cause,
+            )
+            self.after(meter, before, shown_after, source, seq)
+
+    # changes
+
+    def shift(self, meter: Meter, amount: float) -> tuple[float, float, float]:
+        """Move the shown value by *amount* (already rounded), cut at 0 and at max plus overfill.
+
+        Returns (before, after, how much it really moved): the amount itself where it was not cut, free of
+        float noise.
+        """
+        kind = meter._kind
+        still = not meter._course and not kind.whole  # what shows is what is kept
+        before = meter.value if still else self.value(meter)
+        top = meter.max
+        cap = top + kind.overfill
+        after, moved = before + amount, amount if amount > 0 else -amount
+        if after <= 0:
+            if after < -NOISE * top:
+                moved = before
+            after = 0
+        elif after >= cap and amount > 0:
+            if after > cap * (1 + NOISE):
+                moved = max(cap, before) - before
+            after = max(cap, before)
+        elif not kind.whole and (after <= top * NOISE or after >= top * (1 - 2 * NOISE)):
+            after = snapped(after, top)
+        if still and not kind.flows and meter.due < 0 and not meter._owner._flows:
+            meter.value = meter.base = after
+            meter.since = self.stage.clock.now
+        elif kind.whole:
+            carried = self.real(meter) - before
+            if after <= 0 or after >= top:
+                carried = 0
+            self.anchor(meter, max(after + carried, 0), after, lower=amount < 0)
+        else:
+            self.anchor(meter, after, after, lower=amount < 0)
+        return before, after, moved
+
+    def marks_above(self, meter: Meter, value: float) -> int:
+        """Return a bit for each mark that *value* is above, decimal noise aside."""
+        levels = meter._kind.mark_levels
+        if not levels:
+            return 0
+        top = meter.max
+        slack = top * NOISE
+        return sum(1 << number for number, level in enumerate(levels) if value > level * top + slack)
+
+    def after(
+        self, meter: Meter, before: float, after: float, source: str, cause: int, mortal: bool = True
+    ) -> None:
+        """Tell what a change of a meter brought about: marks crossed, a bound reached, and a death if
+        *mortal*."""
+        if meter._kind.mark_levels:
+            now_above = self.marks_above(meter, after)
+            changed = meter.above ^ now_above
+            if changed:
+                order = range(len(meter._kind.marks))
+                for number in reversed(order) if after < before else order:
+                    if changed >> number & 1:
+                        self._cross(meter, number, (source, cause), cause)
+                if meter._course:
+                    self.plan(meter)
+        if after <= 0 < before:
+            self._bound(meter, 0, (source, cause), cause, mortal)
+        elif before < meter.max <= after:
+            self._bound(meter, after, (source, cause), cause)
+
+    def _cross(self, meter: Meter, number: int, credit: tuple[str, int], cause: int) -> None:
+        meter.above ^= 1 << number
+        way = "up" if meter.above >> number & 1 else "down"
+        self.stage.emit(
+            "crossed",
+            meter._owner.id,
+            credit[0],
+            (meter._kind.name, meter._kind.marks[number][0], way),
+            credit[1] if cause < 0 else cause,
+        )
+
+    def _bound(
+        self, meter: Meter, value: float, credit: tuple[str, int], cause: int, mortal: bool = True
+    ) -> None:
+        body = meter._owner
+        seq = self.stage.emit(
+            "emptied" if value <= 0 else "filled",
+            body.id,
+            credit[0],
+            (meter._kind.name,),
+            credit[1] if cause < 0 else cause,
+        )
+        if mortal and value <= 0 and body.alive and meter._kind.name == body._kind.vital:
+            self.die(body, credit[0], seq)
+
+    # death and return
+
+    def die(
+        self, body: Body, source: str, cause: int, attack: str = "", type: str = "", overkill: float = 0
+    ) -> None:
+        """Let a body die, once. What follows (`on_death`, statuses, lives, return) hangs on the event."""
+        self._lie_still(body)
+        self.stage.emit("died", body.id, source, (attack, type, overkill), cause)
+
+    def _lie_still(self, body: Body) -> None:
+        """Let a body be dead: nothing of it flows."""
+        body.alive = False
+        for meter in body.meters.values():
+            real, value = self.real(meter), self.value(meter)
+            meter._course, meter.steps, meter.due = (), None, -1
+            meter.value, meter.base, meter.since = real, value, self.stage.clock.now
+
+    def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan what a death leads to by itself, before `on_death`: statuses and cooldowns end, a life is
+        taken."""
+        return [("", self._buried)] if name == "died" else []
+
+    def follow_return(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan the return of the dead, after `on_death`, which may have revived them already."""
+        return [("", self._await)] if name == "died" else []
+
+    def _buried(self, event: Event) -> None:
+        body = self.stage.actors.get(event.actor)
+        if body is None or body.alive:
+            return
+        body.cooldowns.clear()
+        for clear in self.before_death:
+            clear(body, event.seq)
+        if body._kind.lives:
+            body.lives = max(body.lives - 1, 0)
+            seq = self.stage.emit("life_lost", body.id, "", (body.lives,))
+            if body.lives <= 0:
+                self.stage.emit("out_of_lives", body.id, "", (0,), seq)
+
+    def _await(self, event: Event) -> None:
+        body = self.stage.actors.get(event.actor)
+        if body is not None and body.comeback is None:
+            self.await_return(body)
+
+    def await_return(self, body: Body) -> None:
+        """Let a dead body wait for its return, where its kind returns and a life is left."""
+        kind = body._kind
+        if body.alive or kind.respawn is None or (kind.lives and body.lives <= 0):
+            return
+        body.comeback = Comeback()
+        body.comeback._owner = body
+        self.stage.clock.arm(body.comeback, self.stage.clock.now + kind.respawn[0])
+
+    def forget(self, body: Body) -> None:
+        """Drop what others keep of an actor that goes, and what is due for it."""
+        clock = self.stage.clock
+        for meter in body.meters.values():
+            clock.disarm(meter)
+        if body.comeback is not None:
+            clock.disarm(body.comeback)
+        for hunter in body._hunters:
+            attacker = self.stage.actors.get(hunter)
+            if attacker is not None:
+                for key in [key for key in attacker.cooldowns if key.partition("/")[2] == body.id]:
+                    del attacker.cooldowns[key]
+        self.stage.dice.forget(body._luck)
+
+    def come_back(self, timer: Comeback) -> None:
+        """Return a dead body to life, at its spawn label, with its grace."""
+        body = timer._owner
+        body.comeback = None
+        if not body.alive:
+            _, fraction, grace = body._kind.respawn or (0, 1.0, 0)
+            self.reborn(body, fraction, grace)
+
+    def place_of(self, body: Body) -> str:
+        """Return the label where a body returns: its team's, else its kind's own."""
+        return (
+            self.stage.kinds.teams[body.team][0] if body.team in self.stage.kinds.teams else ""
+        ) or body._kind.spawn
+
+    def reborn(self, body: Body, fraction: float, grace: int) -> None:
+        """Bring a dead body to life with a fraction of what each meter starts with; raises no marks or
+        bounds."""
+        now = self.stage.clock.now
+        body.alive = True
+        body.hurt_at = -1
+        body.grace = now + grace
+        if body.comeback is not None:
+            self.stage.clock.disarm(body.comeback)
+            body.comeback = None
+        for name, meter in body.meters.items():
+            kind = meter._kind
+            value = self._start_of(meter) * fraction
+            if kind.whole:
+                value = rounded(value, kind.mode)
+            if name == body._kind.vital and value <= 0:
+                value = 1 if kind.whole else meter.max * 0.01  # alive is alive
+            meter.steps = None
+            value = snapped(value, meter.max)
+            meter.above = self.marks_above(meter, value)
+            self.anchor(meter, value, value)
+        self.stage.emit("respawned", body.id, "", (self.place_of(body),))
+
+    # commands
+
+    def heal(
+        self, body: Body, amount: float, name: str = "", source: str = "", cause: int = -1
+    ) -> HealResult:
+        """Give back up to *amount*; what is restored is cut at max plus overfill."""
+        meter = self.meter(body, name)
+        if not body.alive:
+            return HealResult("dead")
+        amount = self.whole_amount(meter._kind, amount)
+        before = self.value(meter)
+        if before >= meter.max + meter._kind.overfill:
+            return HealResult("full")
+        before, after, moved = self.shift(meter, amount)
+        if after == before:
+            return HealResult()
+        seq = self.stage.emit(
+            "healed", body.id, source, (meter._kind.name, moved, amount, before, after), cause
+        )
+        self.after(meter, before, after, source, seq)
+        return HealResult("", moved)
+
+    def drain(
+        self, body: Body, amount: float, name: str = "", source: str = "", cause: int = -1
+    ) -> ChangeResult:
+        """Take up to *amount*, past guard and shields."""
+        meter = self.meter(body, name)
+        if not body.alive:
+            return ChangeResult("dead")
+        amount = self.whole_amount(meter._kind, amount)
+        before, after, moved = self.shift(meter, -amount)
+        if after == before:
+            return ChangeResult()
+        seq = self.stage.emit(
+            "drained", body.id, source, (meter._kind.name, moved, amount, before, after), cause
+        )
+        self.after(meter, before, after, source, seq)
+        return ChangeResult("", moved)
+
+    @staticmethod
+    def whole_amount(kind: MeterKind, amount: float) -> float:
+        """Return an amount as the meter takes it: rounded once where it only holds whole numbers."""
+        return rounded(amount, kind.mode) if kind.whole else amount
+
+    def revive(self, body: Body, fraction: float) -> Result:
+        """Bring a dead body back at once, without grace; takes no life."""
+        if body.alive:
+            return Result("alive")
+        if body._kind.lives and body.lives <= 0:
+            self._set_lives(body, 1)
+        self.reborn(body, fraction, 0)
+        return Result()
+
+    def _set_lives(self, body: Body, count: int) -> None:
+        before, body.lives = body.lives, count
+        self.stage.emit("adjusted", body.id, "", ("lives", "value", before, count))
+
+    def add_lives(self, body: Body, count: int) -> ChangeResult:
+        """Add lives, up to the most; none where they are not counted."""
+        kind = body._kind
+        most = kind.lives_most or MOST
+        if not kind.lives or (count and body.lives >= most):
+            return ChangeResult("most")
+        added = min(count, most - body.lives)
+        if added:
+            self._set_lives(body, body.lives + added)
+        return ChangeResult("", added, count - added)
+
+    def _prepare_lives(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        amount = rounded(amount_of(effect.operand, scope), "half_up")
+        full = not body._kind.lives or body.lives >= (body._kind.lives_most or MOST)
+        return amount, "most" if full else "" if amount else "no_change"
+
+    def _commit_lives(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+        self.add_lives(body, amount)
+
+    def _prepare_max(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        amount = amount_of(effect.beside["amount"], scope)
+        meter = body.meters.get(effect.operand)
+        if meter is not None:
+            amount = self.whole_amount(meter._kind, amount)
+        return amount, "" if amount > 0 and meter is not None else "no_change"
+
+    def _commit_max(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+        meter = body.meters.get(effect.operand)
+        if meter is not None and amount > 0:
+            self.set_max(body, effect.operand, meter.max + amount, effect.beside.get("keep", "value"))
+
+    def _prepare_revive(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        return float(
+            effect.operand
+        ), "alive" if body.alive else "no_change" if body._kind.lives and body.lives <= 0 else ""
+
+    def _commit_revive(self, scope: Scope, effect: Effect, body: Body, fraction: Any) -> None:
+        if not body._kind.lives or body.lives > 0:  # only the host brings back who is out of lives
+            self.revive(body, fraction)
+
+    def set(self, body: Body, name: str, value: float) -> ChangeResult:
+        """Set a meter by hand, within 0 and max plus overfill."""
+        meter = self.meter(body, name)
+        cap = meter.max + meter._kind.overfill
+        if value > cap:
+            raise AmountError(f"{body.id}.{name}", value, f"a number from 0 to {shown(cap)}")
+        if meter._kind.whole and value != int(value):
+            raise AmountError(f"{body.id}.{name}", value, "a whole number")
+        value = snapped(value, meter.max)
+        if not body.alive:
+            return ChangeResult("dead")
+        before = self.value(meter)
+        if value == before:
+            return ChangeResult("no_change")
+        if meter._kind.whole:
+            value = int(value)
+        self.anchor(meter, value, value)
+        seq = self.stage.emit("adjusted", body.id, "", (meter._kind.name, "value", before, value))
+        self.after(meter, before, value, "", seq)
+        return ChangeResult("", value - before)
+
+    def set_max(
+        self, body: Body, name: str, top: float, keep: str = "value", cause: int = -1
+    ) -> ChangeResult:
+        """Set a meter's maximum; *keep* says what stays: the "value" (clamped), the "fraction", or what is
+        "missing"."""
+        meter = self.meter(body, name)
+        kind = meter._kind
+        if kind.whole and top != int(top):
+            raise AmountError(f"the max of {body.id}.{meter._kind.name}", top, "a whole number")
+        top = int(top) if kind.whole else top
+        old, before = meter.max, self.value(meter)
+        if top == old:
+            return ChangeResult("no_change")
+        after = self._kept(meter, top, keep, before)
+        if kind.name == body._kind.vital and not body.alive:
+            after = 0
+        carried = self.real(meter) - before if kind.whole and 0 < after < top else 0
+        meter.max = top
+        meter.above = self.marks_above(meter, after)
+        self.anchor(meter, max(after + carried, 0), after)
+        seq = self.stage.emit("adjusted", body.id, "", (kind.name, "max", old, top), cause)
+        if after != before:
+            self.stage.emit("adjusted", body.id, "", (kind.name, "value", before, after), seq)
+            if after <= 0 and body.alive and kind.name == body._kind.vital:
+                self.die(body, "", seq)
+        return ChangeResult("", top - old)
+
+    def _kept(self, meter: Meter, top: float, keep: str, before: float) -> float:
+        """Return the value under a new maximum; one that had something is never emptied by it."""
+        kind = meter._kind
+        cap = top + kind.overfill
+        least = 0 if before <= 0 else min(1 if kind.whole else top * 0.01, top)
+        if keep == "fraction":
+            after = before / meter.max * top
+            return (
+                min(max(rounded(after, kind.mode), least), cap)
+                if kind.whole
+                else snapped(min(after, cap), top)
+            )
+        if keep == "missing":
+            return snapped(min(max(top - (meter.max - before), least), cap), top)
+        return snapped(min(before, cap), top)
+
+    # what outlives the session
+
+    def _start_of(self, meter: Meter) -> float:
+        kind = meter._kind
+        return meter.max if kind.starts_full else min(kind.start, meter.max + kind.overfill)
+
+    def _become(self, meter: Meter, top: float, value: float, told: bool) -> None:
+        """Let a meter have exactly that maximum and value, as far as the design allows; told as adjusted
+        where it was here before."""
+        kind, body = meter._kind, meter._owner
+        if not top > 0:
+            top = kind.max
+        top = int(rounded(top, "half_up")) or 1 if kind.whole else top
+        value = min(max(rounded(value, kind.mode) if kind.whole else value, 0), top + kind.overfill)
+        before, had = meter.max, self.value(meter)
+        if (top, value) == (before, had):
+            return
+        meter.max, meter.steps = top, None
+        meter.above = self.marks_above(meter, value)
+        self.anchor(meter, value, value)
+        for part, was, now in (("max", before, top), ("value", had, value)) if told else ():
+            if was != now:
+                self.stage.emit("adjusted", body.id, "", (kind.name, part, was, now))
+
+    def raise_again(self, body: Body, name: str, more: float, told: bool) -> None:
+        """Raise a maximum by what levels raised it; one who arrives starts with it."""
+        if more:
+            meter = body.meters[name]
+            full = not told and meter._kind.starts_full
+            self._become(meter, meter.max + more, meter.max + more if full else self.value(meter), told)
+
+    def meters_kept(self, body: Body) -> dict[str, Any]:
+        """Return the meters that are saved: their value, and what was raised on them beside what levels
+        raised."""
+        return {
+            name: {
+                "value": self.value(meter),
+                "raised": meter.max - meter._kind.max - self.raised_by_levels(body, name),
+            }
+            for name, meter in body.meters.items()
+            if meter._kind.saved
+        }
+
+    def meters_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let the meters that are saved be as they were; the maximum is the design's, and what was raised on
+        it. Returns meters that are unknown."""
+        for name, meter in body.meters.items():
+            saved = data.pop(name, None) if meter._kind.saved else None
+            if saved is not None:
+                raised = saved["raised"] if "raised" in saved else max(saved["max"] - meter._kind.max, 0)
+                self._become(
+                    meter, meter._kind.max + self.raised_by_levels(body, name) + raised, saved["value"], told
+                )
+            elif meter._kind.saved and told:
+                meter_top = meter._kind.max + self.raised_by_levels(body, name)
+                self._become(
+                    meter, meter_top, meter_top if meter._kind.starts_full else meter._kind.start, told
+                )
+        return data
+
+    def lives_kept(self, body: Body) -> dict[str, Any]:
+        """Return a player's lives, and whether it is dead, to be saved; nothing where lives are not counted
+        and it is alive."""
+        return {"left": body.lives, "dead": not body.alive} if body._kind.lives or not body.alive else {}
+
+    def lives_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a player have the lives that were saved, and be alive or dead.
+
+        Who was saved dead waits for its return again, where its kind returns and a life is left; who has none
+        left stays dead;
+        who would stay dead for ever, with lives to live, is alive.
+        """
+        kind = body._kind
+        left, dead = data.pop("left", kind.lives), data.pop("dead", False)
+        if kind.lives:
+            left, before = min(left, kind.lives_most or left), body.lives
+            if told and left != before:
+                self._set_lives(body, left)
+            body.lives = left
+        dead = (dead and kind.respawn is not None) or (bool(kind.lives) and left <= 0)
+        if dead and body.alive:
+            for clear in self.before_death:
+                clear(body, -1)
+            vital = body.meters.get(kind.vital)
+            if vital is not None:
+                self._become(vital, vital.max, 0, told)
+            self._lie_still(body)
+            if told:
+                self.stage.emit("died", body.id, "", ("", "", 0.0))
+            self.await_return(body)
+        elif not dead and not body.alive:
+            self._rise(body, told)
+        vital = body.meters.get(kind.vital)
+        if body.alive and vital is not None and self.value(vital) <= 0:
+            self._become(
+                vital,
+                vital.max,
+                max(self._start_of(vital), 1 if vital._kind.whole else vital.max * 0.01),
+                told,
+            )
+        return data
+
+    def _rise(self, body: Body, told: bool) -> None:
+        body.alive, body.hurt_at = True, -1
+        if body.comeback is not None:
+            self.stage.clock.disarm(body.comeback)
+            body.comeback = None
+        for meter in body.meters.values():
+            self.anchor(meter, self.real(meter), self.value(meter))
+        if told:
+            self.stage.emit("respawned", body.id, "", (self.place_of(body),))
+
+    # effects
+
+    def _target(self, effect: Effect, body: Body) -> Meter | None:
+        """Return the meter an effect is about; None where its target has none of that name."""
+        return body.meters.get(effect.beside.get("meter", "") or body._kind.vital)
+
+    def prepare_heal(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        """See `effects`."""
+        amount = amount_of(effect.operand, scope)
+        meter = self._target(effect, body)
+        if meter is None:
+            return amount, "no_change"
+        if not body.alive:
+            return amount, "dead"
+        return amount, "full" if self.value(
+            meter
+        ) >= meter.max + meter._kind.overfill else "" if amount > 0 else "no_change"
+
+    def commit_heal(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+        """See `effects`."""
+        meter = self._target(effect, body)
+        if meter is not None:
+            self.heal(body, amount, meter._kind.name, doer(scope, body))
+
+    def prepare_drain(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        """See `effects`."""
+        amount = amount_of(effect.operand, scope)
+        there = self._target(effect, body) is not None
+        return (
+            amount,
+            "no_change" if not there else "dead" if not body.alive else "" if amount > 0 else "no_change",
+        )
+
+    def commit_drain(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+        """See `effects`."""
+        meter = self._target(effect, body)
+        if meter is not None:
+            self.drain(body, amount, meter._kind.name, doer(scope, body))
+
+
+def doer(scope: Scope, target: Body) -> str:
+    """Return who does an effect: `self`, or `source` where the target is `self`."""
+    who = scope.source if target is scope.me else scope.me
+    return who.id if who is not None else scope.credit
+
+
+def percent(fraction: float) -> str:
+    """Return a fraction as percent text: no decimals, half up, "0%" only at nothing and "100%" only at all.
+
+    >>> percent(0.003), percent(0.997), percent(0.5)
+    ('1%', '99%', '50%')
+    """
+    number = rounded(fraction * 100, "half_up")
+    if fraction > 0:
+        number = max(number, 1)
+    if fraction < 1:
+        number = min(number, 99)
+    return f"{number}%"
+
+
+def cells(fraction: float, count: int) -> int:
+    """Return how many of *count* cells are filled: rounded down, at least one while anything is left."""
+    filled = int(fraction * count + course_of.NOISE)
+    return max(filled, 1) if fraction > 0 else 0

@@ -1,0 +1,300 @@
+"""Statuses, pulses and tags: what an actor is under, for how long, and by whom.
+
+Owns ailments and beats; gives `vitals` the flows and `combat` the factors they
+bring. A pulse performs its effects as one prepared list, credited to whoever
+caused its status. Start at `Statuses.begin`.
+"""
+
+from __future__ import annotations
+
+from cleaver.core.kernel.body import Ailment, Beat, Body
+from cleaver.core.kernel.clock import micros
+from cleaver.core.kernel.effects import Effects
+from cleaver.core.kernel.kinds import Effect, Scope, StatusKind
+from cleaver.core.kernel.results import Result
+from cleaver.core.kernel.stage import Stage
+from cleaver.core.vitals.meters import Vitals, doer
+from cleaver.errors import UnknownNameError
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+
+
+class Statuses:
+    """Everything temporary on the actors of one world, and their tags."""
+
+    def __init__(self, stage: Stage, vitals: Vitals, effects: Effects) -> None:
+        self.stage, self.vitals, self.effects = stage, vitals, effects
+        stage.due["status"] = self._over
+        stage.due["pulse"] = self._beat
+        stage.readable["tags"] = lambda body, name, part: body.words()
+        stage.readable["statuses"] = lambda body, name, part: [ailment.name for ailment in body.ailments]
+        stage.verbs["status"] = (self.prepare_begin, self.commit_begin)
+        stage.verbs["cure"] = (self.prepare_cure, self.commit_cure)
+        stage.verbs["tag"] = (self.prepare_tag, self.commit_tag)
+        stage.verbs["untag"] = (self.prepare_tag, self.commit_tag)
+        vitals.before_death.append(self._clear)
+        stage.departures.append(self.forget)
+
+    # pulses of an actor's own kind
+
+    def equip(self, body: Body) -> None:
+        """Start the pulses of a new body's kind, and count its words."""
+        for name, kind in body._kind.pulses.items():
+            beat = body.pulses[name] = Beat(kind, body)
+            self.stage.clock.arm(beat, self.stage.clock.now + kind.every)
+
+    def beats(self, body: Body, name: str) -> list[Beat]:
+        """Return the pulses called *name*: of the body's kind, or of the statuses of that name."""
+        if name in body.pulses:
+            return [body.pulses[name]]
+        found = [beat for ailment in body.ailments if ailment.name == name for beat in ailment.beats]
+        if not found:
+            raise UnknownNameError(
+                "pulse",
+                name,
+                (*body.pulses, *(ailment.name for ailment in body.ailments if ailment.beats)),
+                body.id,
+            )
+        return found
+
+    def progress(self, beat: Beat) -> float:
+        """Return how far a pulse is towards its next beat, from 0 to 1."""
+        left = (
+            beat.left
+            if beat.left >= 0
+            else beat.due - self.stage.clock.now
+            if beat.due >= 0
+            else beat._kind.every
+        )
+        return min(max(1 - left / beat._kind.every, 0.0), 1.0)
+
+    def pause(self, body: Body, name: str, paused: bool) -> Result:
+        """Pause or resume a pulse; a paused one keeps its place."""
+        now, changed = self.stage.clock.now, False
+        for beat in self.beats(body, name):
+            if paused and beat.left < 0 <= beat.due:
+                beat.left = beat.due - now
+                self.stage.clock.disarm(beat)
+                changed = True
+            elif not paused and beat.left >= 0:
+                self.stage.clock.arm(beat, now + beat.left)
+                beat.left = -1
+                changed = True
+        return Result("" if changed else "no_change")
+
+    def _beat(self, beat: Beat) -> None:
+        body, status, kind = beat._owner, beat._status, beat._kind
+        self.stage.clock.arm(beat, self.stage.clock.now + kind.every)
+        if not body.alive:
+            return
+        if status is None and kind.pays is not None:
+            owner = self.stage.actors.get(body.owner)
+            if owner is not None:
+                self.effects.goods.pay(owner, *kind.pays, kind.name, body.id)
+            return
+        self.stage.cause = status.cause if status is not None else 0
+        caused_by = self.stage.source_of(status) if status is not None else ""
+        source = self.stage.party(caused_by)
+        place = (
+            f"statuses.{status.name}" if status is not None else f"actors.{body.kind_name}.pulses.{kind.name}"
+        )
+        scope = Scope(
+            self.stage,
+            body,
+            source,
+            place=place,
+            reason=status.name if status is not None else kind.name,
+            pulse=True,
+        )
+        if source is None:
+            scope.credit = caused_by
+        self.effects.follow(kind.do, scope)
+
+    def forget(self, body: Body) -> None:
+        """Let what is due for an actor that goes never come."""
+        beats = [*body.pulses.values(), *(beat for ailment in body.ailments for beat in ailment.beats)]
+        for timer in (*beats, *body.ailments):
+            self.stage.clock.disarm(timer)
+
+    # statuses
+
+    def kind(self, name: str) -> StatusKind:
+        """Return a status of the design by its name."""
+        found = self.stage.kinds.statuses.get(name)
+        if found is None:
+            raise UnknownNameError("status", name, tuple(self.stage.kinds.statuses))
+        return found
+
+    def refusal(self, body: Body, kind: StatusKind) -> str:
+        """Return why a status would not begin on a body; "" if it would."""
+        if not body.alive:
+            return "dead"
+        if any(body.has(tag) for tag in body._kind.guard.immune_while):
+            return "immune"
+        there = [ailment for ailment in body.ailments if ailment.name == kind.name]
+        if (there and kind.stack == "keep") or (
+            kind.stack == "add" and kind.most and len(there) >= kind.most
+        ):
+            return "no_change"
+        if there and kind.stack == "refresh" and there[0].due < 0:
+            return "no_change"
+        return ""
+
+    def begin(self, body: Body, name: str, source: str = "", lasts: int = -1) -> Result:
+        """Let a status begin, or stack as its kind says; *lasts* in microseconds replaces the kind's."""
+        kind = self.kind(name)
+        refused = self.refusal(body, kind)
+        if refused:
+            return Result(refused)
+        now = self.stage.clock.now
+        lasts = kind.lasts if lasts < 0 else lasts
+        there = [ailment for ailment in body.ailments if ailment.name == name]
+        if there and kind.stack in ("refresh", "extend"):
+            return self._prolong(there[0], kind, lasts, source)
+        ailment = Ailment(kind, body, source, 0)
+        self._caused(ailment, source)
+        body.ailments.append(ailment)
+        seq = self.stage.emit("status_began", body.id, source, (name,))
+        ailment.cause = ailment.began = seq
+        if lasts:
+            self.stage.clock.arm(ailment, now + lasts)
+        for pulse in kind.pulses:
+            beat = Beat(pulse, body, ailment)
+            ailment.beats.append(beat)
+            self.stage.clock.arm(beat, now + pulse.every)
+        self.changed(body, seq)
+        return Result()
+
+    def _caused(self, ailment: Ailment, source: str) -> None:
+        """Note who caused a status: also its kind and team, for when it has gone."""
+        stage, found = self.stage, self.stage.party(source)
+        ailment.source, ailment.source_came = str(source), found.came if found is not None else 0
+        ailment.source_kind, ailment.source_team = stage.kind_of(source), stage.team_of(source)
+
+    def _prolong(self, ailment: Ailment, kind: StatusKind, lasts: int, source: str) -> Result:
+        """Refresh or extend one that is there; its pulses keep their beat, its cause becomes the newest."""
+        now = self.stage.clock.now
+        until = (ailment.due if kind.stack == "extend" else now) + lasts
+        if kind.most and kind.stack == "extend":
+            until = min(until, now + kind.most * lasts)
+        if ailment.due < 0 or (lasts and until <= ailment.due):
+            return Result("no_change")  # it would prolong nothing
+        if lasts:
+            self.stage.clock.arm(ailment, until)
+        else:
+            self.stage.clock.disarm(ailment)
+        self._caused(ailment, source)
+        ailment.cause = self.stage.emit("status_began", ailment._owner.id, source, (kind.name,))
+        return Result()
+
+    def cure(self, body: Body, name: str) -> Result:
+        """End a status before its time, all of its stacks."""
+        self.kind(name)
+        if not body.alive:
+            return Result("dead")
+        there = [ailment for ailment in body.ailments if ailment.name == name]
+        for ailment in there:
+            self._end(ailment, "cured", -1)
+        return Result("" if there else "no_change")
+
+    def _over(self, ailment: Ailment) -> None:
+        self._end(ailment, "over", ailment.cause)
+
+    def _end(self, ailment: Ailment, why: str, cause: int) -> None:
+        body = ailment._owner
+        self.stage.clock.disarm(ailment)
+        for beat in ailment.beats:
+            self.stage.clock.disarm(beat)
+        body.ailments.remove(ailment)
+        seq = self.stage.emit(
+            "status_ended", body.id, self.stage.source_of(ailment), (ailment.name, why), cause
+        )
+        self.changed(body, seq)
+
+    def _clear(self, body: Body, cause: int) -> None:
+        """Death ends every status."""
+        for ailment in list(body.ailments):
+            self._end(ailment, "died", cause)
+
+    def changed(self, body: Body, cause: int = -1) -> None:
+        """Work out anew what a body's statuses bring, and tell of tags that came or went."""
+        before = set(body._words)
+        self.gather(body)
+        for tag in [word for word in body._words if word not in before and word not in body._kind.tags]:
+            self.stage.emit("tagged", body.id, "", (tag,), cause)
+        for tag in [
+            word for word in sorted(before) if word not in body._words and word not in body._kind.tags
+        ]:
+            self.stage.emit("untagged", body.id, "", (tag,), cause)
+        self.vitals.renew(body)
+
+    @staticmethod
+    def gather(body: Body) -> None:
+        """Fill a body's caches from its statuses: words, flows, factors."""
+        body.unburden()
+        for tag in body.tags:
+            body._words[tag] = 1
+        for ailment in body.ailments:
+            kind = ailment._kind
+            for tag in kind.tags:
+                body._words[tag] = body._words.get(tag, 0) + 1
+            for index, (meter, flow) in enumerate(kind.flows):
+                body._flows.append((meter, flow, ailment, f"s{ailment.began}.{index}"))
+            body._deals *= kind.deals
+            body._scale *= kind.scale
+            for name, factor in kind.through.items():
+                body._through[name] = body._through.get(name, 1.0) * factor
+        body._ill = bool(body._through or body._scale != 1)
+        body._quiets = any(meter.quiets for meter in body._kind.meters.values()) or any(
+            flow.after_hurt for _, flow, _, _ in body._flows
+        )
+        body._calm = not (body._quiets or body._flows)
+
+    # tags
+
+    def set_tag(self, body: Body, tag: str, on: bool) -> Result:
+        """Set or take away one of a body's own tags; an event comes only where it changes."""
+        if tag not in self.stage.kinds.known.tags:
+            raise UnknownNameError("tag", tag, self.stage.kinds.known.tags)
+        if not body.alive:
+            return Result("dead")
+        if (tag in body.tags) == on:
+            return Result("no_change")
+        if on:
+            body.tags[tag] = 1
+        else:
+            del body.tags[tag]
+        self.changed(body)
+        return Result()
+
+    # effects
+
+    def prepare_begin(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        """See `effects`."""
+        return None, self.refusal(body, self.kind(effect.operand))
+
+    def commit_begin(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
+        """See `effects`."""
+        lasts = effect.beside.get("lasts")
+        self.begin(body, effect.operand, doer(scope, body), -1 if lasts is None else micros(lasts))
+
+    def prepare_cure(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        """See `effects`."""
+        there = any(ailment.name == effect.operand for ailment in body.ailments)
+        return None, "dead" if not body.alive else "" if there else "no_change"
+
+    def commit_cure(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
+        """See `effects`."""
+        self.cure(body, effect.operand)
+
+    def prepare_tag(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+        """See `effects`."""
+        if not body.alive:
+            return None, "dead"
+        return None, "no_change" if (effect.operand in body.tags) == (effect.verb == "tag") else ""
+
+    def commit_tag(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
+        """See `effects`."""
+        self.set_tag(body, effect.operand, effect.verb == "tag")

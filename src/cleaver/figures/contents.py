@@ -1,0 +1,383 @@
+"""Contents: what a design holds, as tables with the numbers a designer wants beside them. Start at
+`tables_of`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+from rich.table import Table
+
+from cleaver.design.design import Design
+from cleaver.design.models import Attack, Effect, Effects
+from cleaver.figures.numbers import MOST_LEVELS, Numbers, Step
+from cleaver.rounding import counted, shown
+
+Rows = list[tuple[str, ...]]
+
+
+def _time(seconds: float | None) -> str:
+    if seconds is None:
+        return "never"
+    if seconds < 120:
+        return f"{shown(round(seconds, 1))} s"
+    return (
+        f"{shown(round(seconds / 60, 1))} min" if seconds < 7200 else f"{shown(round(seconds / 3600, 1))} h"
+    )
+
+
+def _goods(goods: Mapping[str, float | str]) -> str:
+    return (
+        ", ".join(
+            f"{shown(amount) if isinstance(amount, (int, float)) else amount} {good}"
+            for good, amount in goods.items()
+        )
+        or "nothing"
+    )
+
+
+def effect_text(effect: Effect) -> str:
+    """Return an effect in words, much as it is written: "earn 6 scrip to owner"."""
+    operand = shown(effect.operand) if isinstance(effect.operand, (int, float)) else effect.operand
+    beside = dict(effect.beside)
+    amount = beside.pop("amount", None)
+    first = (
+        f"{effect.verb} {shown(amount) if isinstance(amount, (int, float)) else amount} {operand}"
+        if amount is not None
+        else f"{effect.verb} {operand}"
+    )
+    rest = [
+        f"{name} {shown(value) if isinstance(value, (int, float)) and not isinstance(value, bool) else value}"
+        for name, value in beside.items()
+    ]
+    return " ".join(
+        [
+            first,
+            *rest,
+            *([f"to {effect.to}"] if effect.to else []),
+            *([f"when {effect.when}"] if effect.when else []),
+        ]
+    )
+
+
+def _effects(effects: Effects) -> str:
+    return "; ".join(effect_text(effect) for effect in effects)
+
+
+def _actors(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("kind", "meters", "attacks", "guard", "other")]
+    for kind, actor in design.tables.actors.items():
+        guard = [f"armour {actor.guard.armour:g}"] if actor.guard.armour else []
+        guard += [f"grace {actor.guard.grace:g} s"] if actor.guard.grace else []
+        guard += [f"{zone} × {times:g}" for zone, times in actor.guard.zones.items()] + [
+            f"{hurt} × {times:g}" for hurt, times in actor.guard.through.items()
+        ]
+        guard += [f"scale {actor.guard.scale}"] if actor.guard.scale else []
+        attacks = [_attack(name, attack) for name, attack in actor.attacks.items()]
+        more = (
+            (["player"] if actor.player else [])
+            + ([f"{actor.lives.start} lives"] if actor.lives else [])
+            + ([f"bag {actor.bag.most}"] if actor.bag else [])
+        )
+        more += [f"back after {actor.respawn.after:g} s"] if actor.respawn else []
+        more += [f"every {pulse.every:g} s: {_effects(pulse.do)}" for pulse in actor.pulses.values()] + (
+            [f"at death: {_effects(actor.on_death)}"] if actor.on_death else []
+        )
+        meters = [
+            f"{name} {meter.max:g}{' (vital)' if name == actor.vital else ''}"
+            for name, meter in actor.meters.items()
+        ]
+        rows.append((kind, "\n".join(meters), "\n".join(attacks), "\n".join(guard), "\n".join(more)))
+    return rows
+
+
+def _attack(name: str, attack: Attack) -> str:
+    amount = shown(attack.amount) if isinstance(attack.amount, (int, float)) else attack.amount
+    kind = f" {attack.type}" if attack.type else ""
+    return f"{name} {amount}{kind}, every {attack.cooldown:g} s"
+
+
+def _fights(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("attacker", "attack", "target", "first hit", "hits", "time")]
+    return rows + [
+        (
+            f.attacker,
+            f.attack,
+            f.target,
+            shown(round(f.first, 2)),
+            "∞" if f.hits is None else str(f.hits),
+            _time(f.seconds),
+        )
+        for f in numbers.fights
+    ]
+
+
+def _meters(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("kind", "meter", "a second", "until", "takes", "when")]
+    return rows + [
+        (
+            c.kind,
+            c.meter,
+            f"{'+' if c.rate > 0 else ''}{shown(c.rate)}",
+            c.ends,
+            _time(c.seconds),
+            c.condition or "always",
+        )
+        for c in numbers.courses
+    ]
+
+
+def _goods_rows(design: Design, numbers: Numbers) -> Rows:
+    tables = design.tables
+    rows: Rows = [("good", "start", "most", "size")]
+    for name, kind in tables.currencies.items():
+        rows.append(
+            (
+                name,
+                str(kind.start),
+                "" if kind.most is None else f"{kind.most:,}",
+                "pooled" if kind.pooled else "",
+            )
+        )
+    return rows + [
+        (name, "", "" if item.most is None else f"{item.most:,}", str(item.size))
+        for name, item in tables.items.items()
+    ]
+
+
+def _incomes(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("source", "gives", "each time", "a minute")]
+    return rows + [
+        (
+            i.source,
+            i.good,
+            f"{shown(i.amount)}{', once' if i.once else ''}",
+            shown(round(i.per_minute, 2)) if i.per_minute else "",
+        )
+        for i in numbers.incomes
+    ]
+
+
+def _exchanges(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("exchange", "costs", "gives", "stock", "earned in")]
+    for price in numbers.prices:
+        exchange = design.tables.exchanges[price.exchange]
+        stock = "" if exchange.stock is None else str(exchange.stock)
+        if stock and exchange.restock_after:
+            stock += f", again after {exchange.restock_after:g} s"
+        rows.append(
+            (
+                price.exchange,
+                _goods(price.costs),
+                _goods(price.gives),
+                stock,
+                "" if price.minutes is None else _time(price.minutes * 60),
+            )
+        )
+    return rows
+
+
+def _pickups(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("pickup", "does", "inputs", "back after")]
+    for name, pickup in design.tables.pickups.items():
+        inputs = ", ".join(f"{key} {value:g}" for key, value in pickup.inputs.items())
+        again = (
+            "stays"
+            if pickup.stays
+            else f"{pickup.respawn_after:g} s"
+            if pickup.respawn_after is not None
+            else ""
+        )
+        rows.append((name, _effects(pickup.do), inputs, again))
+    return rows
+
+
+def _statuses(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("status", "lasts", "does", "stacking")]
+    for name, status in design.tables.statuses.items():
+        does = [f"every {pulse.every:g} s: {_effects(pulse.do)}" for pulse in status.pulses]
+        does += [f"{flow.meter} {flow.rate:+g} a second" for flow in status.flows]
+        does += [f"deals × {status.deals:g}"] if status.deals != 1 else []
+        does += [f"{kind} × {times:g}" for kind, times in status.through.items()] + (
+            [f"tags {', '.join(status.tags)}"] if status.tags else []
+        )
+        rows.append(
+            (
+                name,
+                "until cured" if status.lasts is None else f"{status.lasts:g} s",
+                "\n".join(does),
+                status.stack,
+            )
+        )
+    return rows
+
+
+def _rules(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("on", "if", "does")]
+    for rule in design.tables.rules:
+        wanted = [
+            f"{name} {value}" for name, value in {"of": rule.of, **rule.fields()}.items() if value is not None
+        ]
+        rows.append((rule.on, ", ".join([*wanted, *([rule.where] if rule.where else [])]), _effects(rule.do)))
+    return rows
+
+
+def _matches(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("match", "teams", "won at", "time", "scores")]
+    for name, match in design.tables.matches.items():
+        scores = "\n".join(f"{rule.of or ''} {rule.on}: {_effects(rule.do)}".strip() for rule in match.rules)
+        won, lasts = (
+            "" if match.win_at is None else f"{match.win_at}",
+            "" if match.time_limit is None else _time(match.time_limit),
+        )
+        rows.append((name, ", ".join(match.teams), won, lasts, scores))
+    return rows
+
+
+def _needed(step: Step) -> str:
+    ways = sorted(step.by.items(), key=lambda way: way[1])
+    return ", or ".join(f"{-(-times // 1):g} × {source}" for source, times in ways[:4])
+
+
+def _ratings(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("rating", "star", "needs", "equals")]
+    rows += [
+        (
+            step.name,
+            "★" * step.step,
+            f"{shown(step.needs)} {design.tables.ratings[step.name].unit}",
+            _needed(step),
+        )
+        for step in numbers.stars
+    ]
+    return rows + [
+        (name, "★", mark.when, mark.text)
+        for name, rating in design.tables.ratings.items()
+        for mark in rating.conditions
+    ]
+
+
+def _levels(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("levels", "level", "needs", "in all", "equals", "fastest")]
+    return rows + [
+        (
+            s.name,
+            str(s.step),
+            shown(s.needs),
+            shown(s.total),
+            _needed(s),
+            "" if s.seconds is None else _time(s.seconds),
+        )
+        for s in numbers.levels
+    ]
+
+
+def _quests(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("quest", "needs", "goals", "reward")]
+    for name, quest in design.tables.quests.items():
+        goals = []
+        for goal in quest.goals:
+            count = f" ({goal.count})" if goal.count not in (None, 1) else ""
+            goals.append(
+                f"{goal.text or goal.on or f'hold {goal.hold}'}{count}{', optional' if goal.optional else ''}"
+            )
+        rows.append((name, "\n".join(quest.needs), "\n".join(goals), _effects(quest.reward)))
+    return rows
+
+
+def _achievements(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("achievement", "for", "ranks", "reward")]
+    for name, achievement in design.tables.achievements.items():
+        wanted = " ".join(part for part in (achievement.of or "", achievement.on) if part) or "an effect"
+        rows.append(
+            (
+                name,
+                wanted,
+                ", ".join(f"{rank} {count}" for rank, count in achievement.ranks.items()),
+                _effects(achievement.reward),
+            )
+        )
+    return rows
+
+
+SECTIONS: dict[str, tuple[str, Callable[[Design, Numbers], Rows]]] = {
+    "actors": ("Actors", _actors),
+    "fights": (
+        "Hits and time to defeat, as often as cooldown and grace allow, none of them critical",
+        _fights,
+    ),
+    "meters": ("Meters that flow", _meters),
+    "statuses": ("Statuses", _statuses),
+    "pickups": ("Pickups", _pickups),
+    "goods": ("Money and items", _goods_rows),
+    "income": ("Income", _incomes),
+    "rules": ("Rules", _rules),
+    "exchanges": (
+        "Exchanges; the time is that of the best income by the clock, at the first price",
+        _exchanges,
+    ),
+    "matches": ("Matches", _matches),
+    "ratings": ("Stars", _ratings),
+    "levels": ("Levels, and the time they take with the best source alone", _levels),
+    "quests": ("Quests", _quests),
+    "achievements": ("Achievements", _achievements),
+}
+"""What can be shown, in the order it is: a heading, and the rows with their titles first."""
+
+_RIGHT = {
+    "first hit",
+    "hits",
+    "time",
+    "a second",
+    "takes",
+    "start",
+    "most",
+    "size",
+    "each time",
+    "a minute",
+    "level",
+    "needs",
+    "in all",
+    "fastest",
+    "earned in",
+}
+
+
+def tables_of(design: Design, numbers: Numbers, section: str = "") -> list[tuple[str, Table]]:
+    """Return (heading, table) of each section that holds something, or of the one that is named."""
+    found = []
+    for name, (heading, rows_of) in SECTIONS.items():
+        if section in ("", name):
+            rows = rows_of(design, numbers)
+            if len(rows) > 1:
+                note = (
+                    f" (the first {counted(len(numbers.fights), 'fight')} only)"
+                    if name == "fights" and numbers.cut
+                    else ""
+                )
+                note = (
+                    f" (the first {MOST_LEVELS} only)"
+                    if name == "levels" and any(step.step == MOST_LEVELS for step in numbers.levels)
+                    else note
+                )
+                found.append((heading + note, _table(rows)))
+    return found
+
+
+def _table(rows: Rows) -> Table:
+    table = Table(box=None, pad_edge=False, padding=(0, 3, 0, 0), header_style="dim")
+    numbers = {
+        title
+        for index, title in enumerate(rows[0])
+        if title in _RIGHT and not any("\n" in row[index] for row in rows[1:])
+    }
+    empty = {index for index in range(len(rows[0])) if not any(row[index] for row in rows[1:])}
+    for index, title in enumerate(rows[0]):
+        if index not in empty:
+            table.add_column(
+                title,
+                justify="right" if title in numbers and rows[0][0] not in ("rating", "quest") else "left",
+                overflow="fold",
+            )
+    for row in rows[1:]:
+        table.add_row(*(cell for index, cell in enumerate(row) if index not in empty))
+    return table

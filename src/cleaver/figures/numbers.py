@@ -1,0 +1,284 @@
+"""Numbers: what a design comes to — hits and seconds to defeat, income, prices, stars, levels.
+
+Fights are played, by the same rules as any game, so that armour, grace, shields
+and what mends meanwhile count; the rest is worked out. Inputs have their
+defaults, nobody stands near, and no hit is critical. Start at `numbers_of`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from cleaver.core.handles import Actor
+from cleaver.core.world import World
+from cleaver.design.design import Design
+from cleaver.design.models import Effect, Effects, Flow
+from cleaver.errors import CleaverError
+
+MOST_HITS = 1_000
+LONGEST_FIGHT = 3_600.0  # seconds
+MOST_FIGHTS = 400
+MOST_LEVELS = 30
+
+
+class Fight(NamedTuple):
+    """One kind attacking another with one attack, as often as cooldown and grace allow: `hits` and `seconds`
+    until it is dead, None if it never is."""
+
+    attacker: str
+    attack: str
+    target: str
+    first: float
+    hits: int | None
+    seconds: float | None
+
+
+class Course(NamedTuple):
+    """How one flow moves a meter: from where to where in how many seconds, and under what condition."""
+
+    kind: str
+    meter: str
+    rate: float
+    seconds: float
+    ends: str
+    condition: str
+
+
+class Income(NamedTuple):
+    """What something brings: `amount` of a good each time, `per_minute` where it comes by the clock (else 0),
+    `once` where it comes but once a player."""
+
+    source: str
+    good: str
+    amount: float
+    per_minute: float = 0
+    once: bool = False
+
+
+class Price(NamedTuple):
+    """What an exchange takes and gives, and the minutes of the best income that it takes (None without
+    income)."""
+
+    exchange: str
+    costs: dict[str, float | str]
+    gives: dict[str, float | str]
+    minutes: float | None
+
+
+class Step(NamedTuple):
+    """One star of a rating, or one level: what it needs, and how often each source must come for it."""
+
+    name: str
+    step: int
+    needs: float
+    total: float
+    by: dict[str, float]
+    seconds: float | None
+
+
+class Numbers(NamedTuple):
+    """All that `cleaver show` tells."""
+
+    fights: tuple[Fight, ...]
+    courses: tuple[Course, ...]
+    incomes: tuple[Income, ...]
+    prices: tuple[Price, ...]
+    stars: tuple[Step, ...]
+    levels: tuple[Step, ...]
+    cut: bool  # whether there were more fights than are played
+
+
+def numbers_of(design: Design) -> Numbers:
+    """Return what a design comes to."""
+    pairs = list(_pairs(design))
+    fights = tuple(
+        fight for fight in (_fight(design, *pair) for pair in pairs[:MOST_FIGHTS]) if fight is not None
+    )
+    incomes = tuple(_incomes(design))
+    return Numbers(
+        fights,
+        tuple(_courses(design)),
+        incomes,
+        tuple(_prices(design, incomes)),
+        tuple(_stars(design, incomes)),
+        tuple(_levels(design, incomes, fights)),
+        len(pairs) > MOST_FIGHTS,
+    )
+
+
+def _pairs(design: Design) -> Iterator[tuple[str, str, str]]:
+    """Yield (attacker, attack, target) of all that stand against one another: players against the rest."""
+    actors = design.tables.actors
+    played = any(actor.player for actor in actors.values())
+    for kind, actor in actors.items():
+        for attack in actor.attacks:
+            for target, other in actors.items():
+                if other.vital is not None and (other.player != actor.player or not played):
+                    yield kind, attack, target
+
+
+def _enter(world: World, kind: str, name: str) -> Actor:
+    return world.join(kind, name) if world.design.tables.actors[kind].player else world.spawn(kind, name)
+
+
+def _fight(design: Design, attacker: str, attack: str, target: str) -> Fight | None:
+    world = World(design, history=0)
+    source, victim = _enter(world, attacker, "attacker"), _enter(world, target, "target")
+    pause = max(design.tables.actors[attacker].attacks[attack].cooldown, 1 / 60)
+    first, hits = 0.0, 0
+    try:
+        while world.now < LONGEST_FIGHT and hits < MOST_HITS:
+            result = source.hit(victim, attack, crit=False)
+            if result.blocked in ("immune", "friendly"):
+                return Fight(attacker, attack, target, 0, None, None)
+            if result or result.blocked == "deflected":
+                hits += 1
+                first = result.dealt + result.absorbed + result.overkill if hits == 1 else first
+            if result.lethal or not victim.alive:
+                return Fight(attacker, attack, target, first, hits, world.now)
+            world.advance(pause if result or result.blocked == "deflected" else 1 / 60)
+    except CleaverError:  # a formula that cannot be worked out at its defaults: `check` tells of it
+        return None
+    return Fight(attacker, attack, target, first, None, None)
+
+
+def _courses(design: Design) -> Iterator[Course]:
+    for kind, actor in design.tables.actors.items():
+        for name, meter in actor.meters.items():
+            for flow in meter.flows:
+                yield _course(kind, name, meter.max, flow)
+
+
+def _course(kind: str, meter: str, most: float, flow: Flow) -> Course:
+    until = flow.until if flow.until is not None else (0.0 if flow.rate < 0 else 1.0)
+    span = most * (1 - until if flow.rate < 0 else until)
+    conditions = [f"while {flow.while_}"] if flow.while_ else []
+    conditions += [f"unless {flow.unless}"] if flow.unless else []
+    conditions += [f"from {flow.after_hurt:g} s after a hurt"] if flow.after_hurt else []
+    ends = "empty" if until == 0 else "full" if until == 1 else f"{until:.0%} of {most:g}"
+    return Course(
+        kind, meter, flow.rate, span / abs(flow.rate) if flow.rate else 0.0, ends, ", ".join(conditions)
+    )
+
+
+def _given(effects: Effects) -> Iterator[tuple[str, float]]:
+    """Yield (good, amount) of what effects give: money, items, points, experience; formulas are passed
+    over."""
+    for effect in effects:
+        amount = _amount(effect)
+        if amount is not None and effect.verb in ("earn", "give", "xp"):
+            yield str(effect.operand), amount
+        elif amount is not None and effect.verb == "score":
+            yield "score", amount
+
+
+def _amount(effect: Effect) -> float | None:
+    amount = effect.operand if effect.verb == "score" else effect.beside.get("amount", 1)
+    return float(amount) if isinstance(amount, (int, float)) and not isinstance(amount, bool) else None
+
+
+def _incomes(design: Design) -> Iterator[Income]:
+    tables = design.tables
+    for kind, actor in tables.actors.items():
+        for name, pulse in actor.pulses.items():
+            for good, amount in _given(pulse.do):
+                yield Income(f"{kind}'s {name}", good, amount, amount * 60 / pulse.every)
+        for good, amount in _given(actor.on_death):
+            yield Income(f"{kind} defeated", good, amount)
+    for name, status in tables.statuses.items():
+        for pulse in status.pulses:
+            for good, amount in _given(pulse.do):
+                yield Income(f"status {name}", good, amount, amount * 60 / pulse.every)
+    for name, pickup in tables.pickups.items():
+        for good, amount in _given(pickup.do):
+            yield Income(
+                f"pickup {name}",
+                good,
+                amount,
+                amount * 60 / pickup.respawn_after if pickup.respawn_after else 0,
+            )
+    for rule in tables.rules:
+        for good, amount in _given(rule.do):
+            yield Income(f"{rule.of or ''} {rule.on}".strip(), good, amount)
+    for name, quest in tables.quests.items():
+        for good, amount in _given(
+            (*quest.reward, *(effect for goal in quest.goals for effect in goal.reward))
+        ):
+            yield Income(f"quest {name}", good, amount, once=quest.repeat is None)
+    for name, achievement in tables.achievements.items():
+        for good, amount in _given(achievement.reward):
+            yield Income(f"achievement {name}", good, amount, once=True)
+
+
+def _prices(design: Design, incomes: tuple[Income, ...]) -> Iterator[Price]:
+    best: dict[str, float] = {}
+    for income in incomes:
+        best[income.good] = max(best.get(income.good, 0), income.per_minute)
+    player = next((kind for kind, actor in design.tables.actors.items() if actor.player), "")
+    buyer = World(design, history=0).join(player, "buyer") if player else None
+    for name, exchange in design.tables.exchanges.items():
+        minutes: float | None = 0.0
+        try:
+            first: dict[str, int] = buyer.price(name) if buyer is not None else {}
+        except CleaverError:
+            first = {}
+        for good in exchange.costs:
+            minutes = (
+                minutes + first[good] / best[good]
+                if minutes is not None and good in first and best.get(good)
+                else None
+            )
+        yield Price(name, dict(exchange.costs), dict(exchange.gives), minutes if exchange.costs else None)
+
+
+def _stars(design: Design, incomes: tuple[Income, ...]) -> Iterator[Step]:
+    points = {
+        income.source: income.amount
+        for income in incomes
+        if income.good == "score" and income.amount > 0 and not income.once
+    }
+    for name, rating in design.tables.ratings.items():
+        simple = rating.measure == "self.score" and rating.better == "higher"
+        for number, needs in enumerate(rating.steps, 1):
+            by = {source: needs / amount for source, amount in points.items()} if simple else {}
+            yield Step(name, number, needs, needs, by, None)
+
+
+def _levels(design: Design, incomes: tuple[Income, ...], fights: tuple[Fight, ...]) -> Iterator[Step]:
+    for name, ladder in design.tables.levels.items():
+        world = World(design, history=0)
+        sources = {
+            income.source: income.amount
+            for income in incomes
+            if income.good == name and income.amount > 0 and not income.once
+        }
+        rate = max((income.per_minute / 60 for income in incomes if income.good == name), default=0.0)
+        for kind in design.tables.actors:  # by the quickest fight that pays
+            paid = sources.get(f"{kind} defeated", 0.0)
+            quick = [
+                fight.seconds
+                for fight in fights
+                if fight.target == kind
+                and fight.seconds is not None
+                and design.tables.actors[fight.attacker].player
+            ]
+            if paid and quick:
+                rate = max(rate, paid / max(min(quick), 1 / 60))
+        total, kind_of = 0.0, world.stage.kinds.levels[name]
+        for level in range(1, min(ladder.most or MOST_LEVELS, MOST_LEVELS)):
+            try:
+                needs = world.levels.step(kind_of, level)
+            except CleaverError:
+                break
+            if not needs:
+                break
+            total += needs
+            yield Step(
+                name,
+                level + 1,
+                needs,
+                total,
+                {source: total / amount for source, amount in sources.items()},
+                total / rate if rate else None,
+            )
