@@ -1,10 +1,16 @@
-"""Short ways to make worlds of made-up kinds."""
+"""Short ways to make worlds of made-up kinds, and to run the real command."""
 
 from __future__ import annotations
 
+import os
+import subprocess
+import sys
+from pathlib import Path
 from typing import Any
 
-from cleaver import Actor, Design, Event, World
+from cleaver import Actor, Design, Event, World, sample
+
+REEF, DIVE = str(sample.path("lanternreef.toml")), str(sample.path("dive.play"))
 
 
 class Clock:
@@ -48,3 +54,19 @@ def heard(world: World, name: str) -> list[Event]:
     events: list[Event] = []
     world.listen(name, events.append)
     return events
+
+
+def run(*words: str, stdin: str = "", cwd: Path | None = None, **env: str) -> tuple[int, str, str]:
+    """Return (exit code, stdout, stderr) of the real command."""
+    done = subprocess.run(
+        [sys.executable, "-m", "cleaver", *words],
+        input=stdin,
+        capture_output=True,
+        text=True,
+        cwd=cwd,
+        check=False,
+        encoding="utf-8",
+        env={**os.environ, "NO_COLOR": "1", "COLUMNS": "120", "PYTHONIOENCODING": "utf-8", **env},
+    )
+    assert "Traceback" not in done.stderr + done.stdout
+    return done.returncode, done.stdout, done.stderr

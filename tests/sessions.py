@@ -113,5 +113,5 @@ def main(sessions: int, parts: list[str]) -> int:
 
 
 if __name__ == "__main__":
-    sys.path.insert(0, str(FOLDER))
+    sys.path[:0] = [str(FOLDER), str(FOLDER / "laws"), str(FOLDER / "kernel")]
     sys.exit(1 if main(int(sys.argv[1]), sys.argv[2:]) else 0)

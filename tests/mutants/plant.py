@@ -65,7 +65,7 @@ def noticed(edit: Edit) -> str:
             "-q",
             "--no-header",
             "--tb=line",
-            *(f"tests/test_{name}.py" for name in TESTS),
+            *(str(file) for name in TESTS for file in (copy / "tests").rglob(f"test_{name}.py")),
         ]
         try:
             done = subprocess.run(

@@ -13,8 +13,8 @@ from rich.text import Text
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.results import HitResult
 from cleaver.figures.timeline import Recorder
-from cleaver.hud.bar import Bar
 from cleaver.hud.terminal import bar_text, style_of
+from cleaver.hud.vitals.bar import Bar
 from cleaver.hud.wording import sentence
 from cleaver.rounding import shown
 from cleaver.script import Session, Step

@@ -9,7 +9,7 @@ from typing import Any
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.figures import drawing
-from cleaver.hud.boards import Scoreboard, Stars
+from cleaver.hud.contests.boards import Scoreboard, Stars
 
 
 class ScoreRecorder:

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from cleaver.core.kernel.results import HitResult
 from cleaver.figures import drawing
-from cleaver.hud.bar import Bar
+from cleaver.hud.vitals.bar import Bar
 from cleaver.rounding import shown
 
 _COLOURS = {"normal": drawing.GREEN, "over": drawing.SKY, "empty": drawing.GREY}

@@ -3,14 +3,14 @@
 Start at `Bar`; `wording` puts events into sentences, `terminal` makes text of the values.
 """
 
-from cleaver.hud.bar import Bar
-from cleaver.hud.boards import ComboMeter, LevelBar, MatchClock, Scoreboard, Stars
-from cleaver.hud.counters import Counter, Flight, Notices, slots
-from cleaver.hud.errands import Toast, Toasts, Tracker, line_of, quest_log, shown_achievements, sign
-from cleaver.hud.popups import Popup, Popups
-from cleaver.hud.rings import CooldownRing, PulseRing, Ring, StatusRing
-from cleaver.hud.saving import SaveIndicator
+from cleaver.hud.contests.boards import ComboMeter, LevelBar, MatchClock, Scoreboard, Stars
+from cleaver.hud.goods.counters import Counter, Flight, Notices, slots
+from cleaver.hud.quests.errands import Toast, Toasts, Tracker, line_of, quest_log, shown_achievements, sign
+from cleaver.hud.saves.saving import SaveIndicator
 from cleaver.hud.telling import tale
+from cleaver.hud.vitals.bar import Bar
+from cleaver.hud.vitals.popups import Popup, Popups
+from cleaver.hud.vitals.rings import CooldownRing, PulseRing, Ring, StatusRing
 from cleaver.hud.wording import notice, sentence
 
 __all__ = [

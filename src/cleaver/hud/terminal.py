@@ -7,10 +7,10 @@ Start at `bar_text`.
 from __future__ import annotations
 
 from cleaver.core.handles import Actor
-from cleaver.hud.bar import Bar
-from cleaver.hud.counters import Counter, slots
-from cleaver.hud.popups import Popups
-from cleaver.hud.rings import Ring
+from cleaver.hud.goods.counters import Counter, slots
+from cleaver.hud.vitals.bar import Bar
+from cleaver.hud.vitals.popups import Popups
+from cleaver.hud.vitals.rings import Ring
 from cleaver.rounding import half_up
 
 FULL, GHOST, GAP, SHIELD = "█", "▒", "░", "▓"

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from cleaver import CleaverError, World, load_design, sample
-from test_cli import run
+from helpers import run
 
 REEF = sample.path("lanternreef.toml").read_text(encoding="utf-8")
 

@@ -16,7 +16,7 @@ from cleaver.script.runner import carry_out
 from cleaver.script.state import state_of
 from cleaver.script.suite import design_of, find_scripts, judge
 from cleaver.testing import expect
-from test_cli import run
+from helpers import run
 
 pytest_plugins = "pytester"
 REEF, DIVE = (sample.path(name).read_text(encoding="utf-8") for name in ("lanternreef.toml", "dive.play"))

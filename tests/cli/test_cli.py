@@ -3,32 +3,11 @@
 from __future__ import annotations
 
 import json
-import os
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
 
-from cleaver import sample
-
-REEF, DIVE = str(sample.path("lanternreef.toml")), str(sample.path("dive.play"))
-
-
-def run(*words: str, stdin: str = "", cwd: Path | None = None, **env: str) -> tuple[int, str, str]:
-    """Return (exit code, stdout, stderr) of the real command."""
-    done = subprocess.run(
-        [sys.executable, "-m", "cleaver", *words],
-        input=stdin,
-        capture_output=True,
-        text=True,
-        cwd=cwd,
-        check=False,
-        encoding="utf-8",
-        env={**os.environ, "NO_COLOR": "1", "COLUMNS": "120", "PYTHONIOENCODING": "utf-8", **env},
-    )
-    assert "Traceback" not in done.stderr + done.stdout
-    return done.returncode, done.stdout, done.stderr
+from helpers import DIVE, REEF, run
 
 
 def test_a_second_demo_comes_back_with_the_scrip_of_the_first(tmp_path: Path) -> None:

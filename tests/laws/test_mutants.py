@@ -7,7 +7,7 @@ from pathlib import Path
 
 from edits import EDITS
 
-HERE = Path(__file__).parent
+HERE = Path(__file__).parent.parent
 
 
 def test_every_planted_fault_has_its_place_and_makes_sound_python() -> None:

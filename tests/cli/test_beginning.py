@@ -12,7 +12,7 @@ import pytest
 from cleaver import Design
 from cleaver.figures.contents import SECTIONS
 from cleaver.figures.numbers import numbers_of
-from test_cli import REEF, run
+from helpers import REEF, run
 
 
 def test_a_new_folder_holds_a_game_of_which_everything_runs(tmp_path: Path) -> None:

@@ -21,7 +21,7 @@ from cleaver.script.session import MAX_DUE, MAX_SNAPSHOTS, MAX_TURNS
 from cleaver.script.suite import judge
 
 REEF = sample.path("lanternreef.toml").read_bytes()
-GOLDEN = (Path(__file__).parent / "golden/v1").glob("*.json")
+GOLDEN = (Path(__file__).parent.parent / "golden/v1").glob("*.json")
 BASELINE = (
     json.dumps({"baseline": 1, "cleaver": "0", "design": strangers.REEF.source.tree}).encode()
     + b'\n{"line":1,"step":"join diver ana","now":0.0}\n'

@@ -23,7 +23,7 @@ from cleaver.cli.main import COMMANDS
 from cleaver.design import models
 from cleaver.design.keys import KEYS
 
-ROOT = Path(__file__).parent.parent
+ROOT = Path(__file__).parent.parent.parent
 HEAVY = {"numpy", "pandas", "scipy", "matplotlib", "sqlalchemy", "textual", "pydantic", "rich"}
 ORDER = ["cli", "figures", "prompt", "lab", "script", "hud", "saves", "core", "design"]
 
@@ -128,7 +128,7 @@ def wrong_imports(source: str, package: str) -> list[str]:
 
 FORBIDDEN = [
     ("core", "from cleaver.saves import Store"),
-    ("core", "import cleaver.hud.bar"),
+    ("core", "import cleaver.hud.vitals.bar"),
     ("core", "from cleaver import hud"),
     ("design", "from ..core import world"),
     ("core", "import cleaver"),

@@ -574,7 +574,7 @@ def test_golden_profiles_of_version_1_still_come_back_whole() -> None:
     reef = load_design(sample.path("lanternreef.toml"))
     golden = {
         file.stem: decode(file.read_bytes())
-        for file in sorted((Path(__file__).parent / "golden/v1").glob("*.json"))
+        for file in sorted((Path(__file__).parent.parent / "golden/v1").glob("*.json"))
     }
     world = World(reef)
     ana, bea = (world.join("diver", name, profile=profile) for name, profile in golden.items())

@@ -13,7 +13,7 @@ import pytest
 from cleaver import load_design, sample
 from cleaver.design.checks import findings
 
-EXAMPLES = sorted((Path(__file__).parent.parent / "examples").glob("[0-9]*.py"))
+EXAMPLES = sorted((Path(__file__).parent.parent.parent / "examples").glob("*/[0-9]*.py"))
 
 
 @pytest.mark.parametrize("program", EXAMPLES, ids=lambda program: program.stem)

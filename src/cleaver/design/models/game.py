@@ -1,0 +1,38 @@
+"""The game as a whole: its title and tags, its own events, and what `cleaver check` is told."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from cleaver.design.models.effects import Table
+from cleaver.design.models.values import Name, Text, Word
+
+
+class Game(Table):
+    """The game as a whole."""
+
+    title: Text = "Untitled"
+    version: Annotated[int, Field(ge=1, le=1_000_000, strict=True)] = 1
+    tags: tuple[Name, ...] = ()
+
+
+class Event(Table):
+    """An event of the host's own."""
+
+    fields: dict[Word, Literal["name", "number"]] = {}
+
+
+class Silence(Table):
+    """A finding of `cleaver check` that is meant: the rule, where, and why."""
+
+    rule: Word
+    at: Text
+    because: Annotated[str, Field(min_length=3, max_length=2_000, strict=True)]
+
+
+class Check(Table):
+    """What `cleaver check` is told."""
+
+    silence: tuple[Silence, ...] = ()

@@ -1,0 +1,48 @@
+"""Saves: what is kept of a player, and what became of names from one version to the next."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from cleaver.design.models.effects import Table
+from cleaver.design.models.values import Word
+
+
+class Change(Table):
+    """What became of names from one version of saved data to the next."""
+
+    from_: Annotated[int, Field(alias="from", ge=1, le=1_000_000, strict=True)]
+    rename: dict[str, Word] = {}
+
+
+class Saves(Table):
+    """What is kept of a player."""
+
+    changes: tuple[Change, ...] = ()
+
+    include: tuple[
+        Literal[
+            "currencies",
+            "items",
+            "exchanges",
+            "levels",
+            "quests",
+            "achievements",
+            "ratings",
+            "records",
+            "lives",
+        ],
+        ...,
+    ] = (
+        "currencies",
+        "items",
+        "exchanges",
+        "levels",
+        "quests",
+        "achievements",
+        "ratings",
+        "records",
+        "lives",
+    )

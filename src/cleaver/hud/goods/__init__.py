@@ -1,0 +1,1 @@
+"""What a player sees of goods."""
