@@ -114,6 +114,14 @@ class _Log(Mapping):  # type: ignore[type-arg]  # typing is slow to import; each
     def _names(self) -> Iterable[str]:
         raise NotImplementedError
 
+    def _of(self, name: str) -> Any:
+        raise NotImplementedError
+
+    def __getitem__(self, name: str) -> Any:
+        if not isinstance(name, str):
+            raise UnknownNameError("name", name, tuple(self._names()))
+        return self._of(name)
+
     @property
     def body(self) -> Body:
         """Whose it is."""
@@ -143,7 +151,11 @@ class Purse(_Log):
     def _names(self) -> Iterable[str]:
         return self._world.stage.kinds.currencies
 
-    def __getitem__(self, currency: str) -> int:
+    if TYPE_CHECKING:
+
+        def __getitem__(self, currency: str) -> int: ...
+
+    def _of(self, currency: str) -> int:
         self._world.goods.known("currency", currency)
         return self._world.goods.money(self.body, currency)
 
@@ -156,7 +168,11 @@ class Bag(_Log):
     def _names(self) -> Iterable[str]:
         return self._world.stage.kinds.items
 
-    def __getitem__(self, item: str) -> int:
+    if TYPE_CHECKING:
+
+        def __getitem__(self, item: str) -> int: ...
+
+    def _of(self, item: str) -> int:
         self._world.goods.known("item", item)
         return self._world.goods.count(self.body, item)
 
@@ -205,7 +221,11 @@ class LevelLog(_Log):
     def _names(self) -> Iterable[str]:
         return self._world.stage.kinds.levels
 
-    def __getitem__(self, ladder: str) -> Level:
+    if TYPE_CHECKING:
+
+        def __getitem__(self, ladder: str) -> Level: ...
+
+    def _of(self, ladder: str) -> Level:
         levels, body = self._world.levels, self.body
         levels.kind(ladder)
         return Level.of(
@@ -221,7 +241,11 @@ class RecordLog(_Log):
     def _names(self) -> Iterable[str]:
         return self._world.stage.kinds.records
 
-    def __getitem__(self, record: str) -> float:
+    if TYPE_CHECKING:
+
+        def __getitem__(self, record: str) -> float: ...
+
+    def _of(self, record: str) -> float:
         if record not in self._world.stage.kinds.records:
             raise UnknownNameError("record", record, tuple(self._world.stage.kinds.records))
         return self._world.records.value(self.body, record)
@@ -245,7 +269,11 @@ class RatingLog(_Log):
     def _names(self) -> Iterable[str]:
         return self._world.stage.kinds.ratings
 
-    def __getitem__(self, rating: str) -> BestRating:
+    if TYPE_CHECKING:
+
+        def __getitem__(self, rating: str) -> BestRating: ...
+
+    def _of(self, rating: str) -> BestRating:
         ratings, body = self._world.ratings, self.body
         kind = ratings.kind(rating)
         return BestRating(
@@ -286,7 +314,11 @@ class AchievementLog(_Log):
     def _names(self) -> Iterable[str]:
         return self._world.stage.kinds.achievements
 
-    def __getitem__(self, achievement: str) -> Achieved:
+    if TYPE_CHECKING:
+
+        def __getitem__(self, achievement: str) -> Achieved: ...
+
+    def _of(self, achievement: str) -> Achieved:
         achievements, body = self._world.achievements, self.body
         achievements.kind(achievement)
         done, target = achievements.progress(body, achievement)
@@ -465,7 +497,11 @@ class QuestLog(_Log):
     def _names(self) -> Iterable[str]:
         return self.world.stage.kinds.quests
 
-    def __getitem__(self, name: str) -> Quest:
+    if TYPE_CHECKING:
+
+        def __getitem__(self, name: str) -> Quest: ...
+
+    def _of(self, name: str) -> Quest:
         self.world.quests.kind(name)
         return Quest(self, name)
 
