@@ -141,11 +141,12 @@ def _box(
         )
     )
     top = y + height / 2 - 4 * dot
+    title = shorten(quest.title or name.replace("_", " "), int(letters * 0.82), placeholder="…")
     axes.text(
         x - half + 0.02,
         top,
-        shorten(quest.title or name.replace("_", " "), int(letters * 0.82), placeholder="…"),
-        fontsize=size + 1,
+        title,
+        fontsize=size + (1 if len(title) <= 18 else 0),  # a long title stays within its box
         fontweight="bold",
         va="top",
         zorder=3,
