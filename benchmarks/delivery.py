@@ -34,7 +34,10 @@ def straight_on(stage: Stage) -> None:
         stage.seq += 1
         event = Event(stage.kinds.events[name], stage.seq, stage.clock.now, 0, actor, source, values)
         errors: list[Exception] = []
-        stage._let_know(event, "crate", "", None, errors, None)
+        body, other = stage.actors.get(actor), stage.party(source)
+        kind = body.kind_name if body is not None else stage.kind_of(actor)
+        source_kind = other.kind_name if other is not None else stage.kind_of(source)
+        stage._let_know(event, kind, source_kind, None, errors, None)
         if errors:
             raise errors[0]
         return stage.seq

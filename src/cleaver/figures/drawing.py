@@ -59,7 +59,7 @@ def figure(
 
 
 def tidy(axes: Any) -> None:
-    """Give axes the house's look: no frame on top and right, a light grid."""
+    """Give axes the common look: no frame on top and right, a light grid."""
     axes.spines[["top", "right"]].set_visible(False)
     axes.grid(visible=True, color="#e4e4e4", linewidth=0.8)
     axes.set_axisbelow(True)

@@ -138,18 +138,16 @@ class Stage:
     def emit(self, name: str, actor: str, source: str, values: tuple[Value, ...], cause: int = -1) -> int:
         """Let an event be known; returns its number. *cause* is that of the command or reaction at work
         unless given."""
-        self.post(
-            Event(
-                self.kinds.events[name],
-                self.seq + 1,
-                self.clock.now,
-                self.cause if cause < 0 else cause,
-                actor,
-                source,
-                values,
-            )
-        )
-        return self.seq
+        # As `post`, written out: every event that is not a hit comes this way.
+        seq = self.seq = self.seq + 1
+        shape, now = self.kinds.events[name], self.clock.now
+        cause = self.cause if cause < 0 else cause
+        self.queue.append(Event(shape, seq, now, cause, actor, source, values))
+        if self.given is not None:
+            self._given[seq] = self.given
+        if self.told_only:
+            self._told_only.add(seq)
+        return seq
 
     def post(self, event: Event) -> None:
         """Let an event be known that was made with the next number."""
@@ -238,11 +236,13 @@ class Stage:
                 errors.append(RunawayRulesError(MOST_EVENTS, list(dict.fromkeys(fired))))
                 break
             event = queue.popleft()
-            body, other = actors.get(event.actor), self.party(event.source)
+            actor, source = event.actor, event.source
+            body = actors.get(actor)
+            other = actors.get(source) if source and source.__class__ is str else None
             self._let_know(
                 event,
-                body.kind_name if body is not None else self.kind_of(event.actor),
-                other.kind_name if other is not None else self.kind_of(event.source),
+                body.kind_name if body is not None else self.kind_of(actor) if actor else "",
+                other.kind_name if other is not None else self.kind_of(source) if source else "",
                 self._given.pop(event.seq, None) if self._given else None,
                 errors,
                 fired if count > MOST_EVENTS - 200 else None,
