@@ -280,13 +280,16 @@ class Stage:
                     self.cause = seq
         self.given = None  # what listeners command is their own
         cache = self.listeners.cache
-        if name in cache:
-            heard = cache[name].get(event.actor) if self.fast and event.actor.__class__ is str else None
+        hearers = cache.get(name)
+        if hearers is not None:
+            actor = event.actor
+            heard = hearers.get(actor) if self.fast and actor.__class__ is str else None
             if heard is None:
-                heard = self.listeners.heard(name, event.actor, actor_kind)
-            late = self.listeners.newest >= seq  # somebody began to listen only after it was known
+                heard = self.listeners.heard(name, actor, actor_kind)
+            if self.listeners.newest >= seq:  # somebody began to listen only after it was known
+                heard = tuple(listening for listening in heard if listening.after < seq)
             for listening in heard:
-                if listening.open and not (late and listening.after >= seq):
+                if listening.open:
                     try:
                         listening.call(event)
                     except Exception as error:  # as above
