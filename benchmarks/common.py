@@ -25,8 +25,7 @@ def ratio(
     bar.
 
     With *more*, the ratio is how many times faster *new* is, and the bar is the least it may be. Where the
-    baseline is
-    too slow to be run whole, it is given one *share*-th of the work, and its time is multiplied.
+    baseline is too slow to be run whole, it is given one *share*-th of the work, and its time is multiplied.
     """
     ratios = []
     gc.collect()

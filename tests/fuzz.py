@@ -1,8 +1,7 @@
 """The long run: targets of `strangers` with bytes that coverage guides, started by hand where atheris is
 installed.
 
-pip install atheris
-python tests/fuzz.py script -max_total_time=600     # or design, profile, baseline
+pip install atheris python tests/fuzz.py script -max_total_time=600     # or design, profile, baseline
 """
 
 from __future__ import annotations

@@ -1,9 +1,8 @@
 """Pages: the code and the commands of README and docs, run as a reader would.
 
-A fence with ``title="file"`` is that file. In ``console``, lines after ``$`` are
-run by a shell beside the sample game (`cd` holds for the rest of the page), and
-what follows is their output; a line of ``…`` stands for any lines. ``python`` is run, one namespace a page,
-and a
+A fence with ``title="file"`` is that file. In ``console``, lines after ``$`` are run by a shell beside the
+sample game (`cd` holds for the rest of the page), and what follows is their output; a line of ``…`` stands
+for any lines. ``python`` is run, one namespace a page, and a
 ``text`` fence after it is what it prints. To write real output into a page:
 
     python tests/pages.py docs/testing.md

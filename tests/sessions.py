@@ -3,8 +3,7 @@
     python tests/sessions.py 20000 [part of a name ...]
 
 Hypothesis draws the sessions; failures are told apart by where they were raised, and streams of commands are
-shortened by
-leaving commands out, which is much faster than shrinking everything.
+shortened by leaving commands out, which is much faster than shrinking everything.
 """
 
 from __future__ import annotations

@@ -1,7 +1,6 @@
 """Untrusted files: each target takes any bytes, and may refuse them only as Cleaver refuses.
 
-`test_strangers.py` tries them on what Hypothesis makes, `fuzz.py` for as long as
-one likes.
+`test_strangers.py` tries them on what Hypothesis makes, `fuzz.py` for as long as one likes.
 """
 
 from __future__ import annotations

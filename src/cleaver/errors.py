@@ -1,9 +1,8 @@
 """Errors: everything Cleaver raises on purpose.
 
-Stands below everything else and imports nothing of Cleaver. Each error derives from
-`CleaverError` and, where one fits, from a builtin, so that both kinds of caller
-are served. A message says what, where, and what would be right; the parts stay
-on the error as attributes. Start at `CleaverError`.
+Stands below everything else and imports nothing of Cleaver. Each error derives from `CleaverError` and, where
+one fits, from a builtin, so that both kinds of caller are served. A message says what, where, and what would
+be right; the parts stay on the error as attributes. Start at `CleaverError`.
 """
 
 from __future__ import annotations
@@ -215,8 +214,7 @@ class ReactionError(ExceptionGroup[Exception], CleaverError):
 
 class Problem(namedtuple("Problem", ("file", "line", "key", "wrong", "right"), defaults=("",))):
     """One thing wrong with a file: `file` (or "design" where it was built in Python), `line` (from 1; 0 for
-    none), dotted `key` path,
-    what is `wrong`, what would be `right`."""
+    none), dotted `key` path, what is `wrong`, what would be `right`."""
 
     __slots__ = ()
 

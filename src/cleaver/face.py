@@ -1,7 +1,7 @@
 """Face: every name that `import cleaver` gives, from the part that owns it.
 
-Stands apart from `cleaver/__init__.py` so that the command line, which imports
-that one too, answers `--help` without loading a world.
+Stands apart from `cleaver/__init__.py` so that the command line, which imports that one too, answers `--help`
+without loading a world.
 """
 
 import cleaver.hud as hud  # "from cleaver" would ask that one, which asks this one

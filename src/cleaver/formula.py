@@ -1,12 +1,11 @@
 """Formulas: a number or a truth worked out from named values.
 
-A safe part of Python's expression syntax. A text is parsed, every node checked
-against a short list, its types worked out, and the checked tree turned into one
-Python function that takes its scope as an argument; nothing of a formula can
+A safe part of Python's expression syntax. A text is parsed, every node checked against a short list, its
+types worked out, and the checked tree turned into one Python function that takes its scope as an argument;
+nothing of a formula can
 call, import, loop or grow without bound. What a name means is not known here:
-the caller passes `names`, which says of a dotted path what type it has.
-Read by `parsing`, kept here
-as a value. Start at `Formula`.
+the caller passes `names`, which says of a dotted path what type it has. Read by `parsing`, kept here as a
+value. Start at `Formula`.
 """
 
 from __future__ import annotations
@@ -38,9 +37,8 @@ Reader = Callable[[Any], Any]
 class Names:
     """What the names of a formula mean; the caller's subclass knows.
 
-    `path` returns (type, reference) of a dotted path and raises
-    `UnknownNameError`; `text_argument` returns the reference behind
-    ``near``, ``placed`` and ``held``.
+    `path` returns (type, reference) of a dotted path and raises `UnknownNameError`; `text_argument` returns
+    the reference behind ``near``, ``placed`` and ``held``.
     """
 
     def path(self, parts: Parts) -> tuple[Type, Any]:
@@ -113,8 +111,8 @@ _GLOBALS: dict[str, Any] = {
 class Formula:
     """A formula that was checked: its text, its type, and what it reads.
 
-    `tree` is the checked syntax tree, kept for other back ends; `reads` are the
-    references that `Names` gave, each once, beside the text they stand for.
+    `tree` is the checked syntax tree, kept for other back ends; `reads` are the references that `Names` gave,
+    each once, beside the text they stand for.
     """
 
     __slots__ = ("code", "reads", "text", "tree", "type")

@@ -1,9 +1,8 @@
 """Parsing: a text as a checked formula.
 
-Python's own parser makes the tree; every node is then held against a short
-list, its types are worked out and the code is written. Apart from `formula`,
-as the parser is slow to import and a program that loads no design needs none.
-Start at `parse`.
+Python's own parser makes the tree; every node is then held against a short list, its types are worked out and
+the code is written. Apart from `formula`, as the parser is slow to import and a program that loads no design
+needs none. Start at `parse`.
 """
 
 from __future__ import annotations

@@ -1,8 +1,7 @@
 """Rounding: the one way numbers are rounded, and the one way they are written.
 
-Used by everything above it. Python's own `round` goes to even, and sums of
-decimals end a hair beside what they mean (45 × 0.7 is 31.499999999999996): every
-rounding looks past that much, `NOISE`. Start at `half_up`.
+Used by everything above it. Python's own `round` goes to even, and sums of decimals end a hair beside what
+they mean (45 × 0.7 is 31.499999999999996): every rounding looks past that much, `NOISE`. Start at `half_up`.
 """
 
 from __future__ import annotations

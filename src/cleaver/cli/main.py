@@ -61,8 +61,7 @@ class _Group(click.Group):
 def cli() -> None:
     """Player progression for games: play a design, check it, save what players earned.
 
-    \b
-    Begin with:  cleaver demo, or cleaver new reef
+    \b Begin with:  cleaver demo, or cleaver new reef
     """
 
 

@@ -1,8 +1,7 @@
 """Handles: what a game holds of the actors of a world.
 
-The verbs belong to the actor that does or suffers them and are the commands of
-scripts under the same names. A handle checks its arguments, lets a part do the
-work, and delivers what follows. Start at `Actor`.
+The verbs belong to the actor that does or suffers them and are the commands of scripts under the same names.
+A handle checks its arguments, lets a part do the work, and delivers what follows. Start at `Actor`.
 """
 
 from __future__ import annotations

@@ -1,8 +1,8 @@
 """Kept: what the sections of a profile look like, looked at before a world takes one back.
 
 Profiles come from files that anybody may have written. A shape is plain data:
-a word for a value, a list of one shape, a table of named shapes, or `Each` for
-names that are free. Knows no design and no store. Start at `look_at`.
+a word for a value, a list of one shape, a table of named shapes, or `Each` for names that are free. Knows no
+design and no store. Start at `look_at`.
 """
 
 from __future__ import annotations

@@ -1,8 +1,8 @@
 """Profiles: what of a player outlives the session, as plain data.
 
-Each part that keeps something says how to write it down and take it back
-(`keep`); what the design does not know any more is put aside untouched and
-written out again. Knows nothing of stores. Start at `Profiles.write`.
+Each part that keeps something says how to write it down and take it back (`keep`); what the design does not
+know any more is put aside untouched and written out again. Knows nothing of stores. Start at
+`Profiles.write`.
 """
 
 from __future__ import annotations
@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
 
@@ -56,34 +57,29 @@ class ProfileTable(Record):
         self.aside = {}
 
 
-class Profiles:
+class Profiles(Part):
     """Writes profiles and takes them back."""
+
+    name = "profiles"
 
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.table = ProfileTable()
-        self.keepers: dict[str, tuple[Write, TakeBack, str]] = {}
-        stage.departures.append(self.forget)
+        self.sections: dict[str, Keeper] = {}
 
-    def keep(self, section: str, write: Write, take_back: TakeBack, included_as: str = "") -> None:
-        """Let a part keep a section.
-
-        Args:
-            section: Its name.
-            write: Returns it as it is now.
-            take_back: Makes everything of it as the data say, what they lack as at its start; told as events
-                where the last argument is true.
-                Returns what the design does not know.
-            included_as: Its name in `[saves] include`, if that is another.
-        """
-        self.keepers[section] = (write, take_back, included_as or section)
+    def keep(self, keeper: Keeper) -> None:
+        """Let a part keep a section."""
+        self.sections[keeper.section] = keeper
 
     def forget(self, body: Body) -> None:
         """Drop what was put aside for a player who goes."""
         self.table.aside.pop(body.id, None)
 
     def _included(self, section: str) -> bool:
-        return section == "meters" or self.keepers[section][2] in self.stage.kinds.design.tables.saves.include
+        if section == "meters":
+            return True  # each meter says for itself whether it is saved
+        keeper = self.sections[section]
+        return (keeper.included_as or section) in self.stage.kinds.design.tables.saves.include
 
     def write(self, body: Body) -> Profile:
         """Return a player's profile as it is now."""
@@ -91,8 +87,8 @@ class Profiles:
 
         design = self.stage.kinds.design
         sections: dict[str, Data] = {}
-        for section, (write, _, _) in self.keepers.items():
-            data = write(body) if self._included(section) else None
+        for section, keeper in self.sections.items():
+            data = keeper.write(body) if self._included(section) else None
             if data:
                 sections[section] = data
         for section, kept in self.table.aside.get(body.id, {}).items():
@@ -106,11 +102,11 @@ class Profiles:
 
         aside: dict[str, dict[str, str]] = {}
         for section, data in profile.sections.items():
-            if section not in self.keepers or not self._included(section):
+            if section not in self.sections or not self._included(section):
                 aside[section] = {name: json.dumps(value) for name, value in data.items()}
-        for section, (_, take_back, _) in self.keepers.items():
+        for section, keeper in self.sections.items():
             if self._included(section):
-                unknown = take_back(body, dict(profile.sections.get(section, {})), told)
+                unknown = keeper.take_back(body, dict(profile.sections.get(section, {})), told)
                 if unknown:
                     aside[section] = {name: json.dumps(value) for name, value in unknown.items()}
         if aside:

@@ -1,8 +1,7 @@
 """Stories: a number told back to where it began, from the events that were kept.
 
-Each event that changed the number is a chapter, with what it follows from; a
-history that was cut, by its length or by a restore, is said to be. Start at
-`story`.
+Each event that changed the number is a chapter, with what it follows from; a history that was cut, by its
+length or by a restore, is said to be. Start at `story`.
 """
 
 from __future__ import annotations

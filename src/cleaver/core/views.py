@@ -1,7 +1,7 @@
 """Views: what an actor has, as it is now — meters, purse, bag, quests — and placements and matches.
 
-Each reads the world when asked; those with verbs change it by hand. A view of
-something that has left its world says so. Start at `MeterView`.
+Each reads the world when asked; those with verbs change it by hand. A view of something that has left its
+world says so. Start at `MeterView`.
 """
 
 from __future__ import annotations

@@ -1,13 +1,12 @@
 """World: one running game. Composes the parts; holds no rules of its own.
 
-Here stands the order in which parts react to one event (in `World.__init__`), how a
-world becomes data and goes on from it, and the calls that concern no single
-actor. Start at `World`.
+Here stands the order in which parts react to one event (in `World.__init__`), how a world becomes data and
+goes on from it, and the calls that concern no single actor. Start at `World`.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from functools import partial
 
 from cleaver.core.contests.levels import Levels
@@ -30,6 +29,7 @@ from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import Expression, Scope, bind
+from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.places import Places
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.rules import Rules
@@ -108,11 +108,9 @@ class World(_Listens):
         self.combat.truces.append(self.contests.truce)
         self.profiles = Profiles(stage)
         # The order in which parts react to one event: what is owed and fits now, what a death ends; then an
-        # attack's own
-        # effects and `on_death`, and the return of the dead; what a level brings; then tallies, so that a
-        # rule can read a
-        # combo that counts the event at hand; then the design's rules and those of matches; at last the
-        # quests that all this may open.
+        # attack's own effects and `on_death`, and the return of the dead; what a level brings; then tallies,
+        # so that a rule can read a combo that counts the event at hand; then the design's rules and those
+        # of matches; at last the quests that all this may open.
         stage.planners += [
             self.goods.plan,
             self.vitals.follow,
@@ -127,25 +125,38 @@ class World(_Listens):
             self._follow_arrival,
             self.quests.follow_openings,
         ]
-        self.parts: dict[str, Any] = {
-            "goods": self.goods,
-            "scores": self.scores,
-            "pickups": self.pickups,
-            "exchanges": self.exchanges,
-            "profiles": self.profiles,
-            "tallies": self.tallies,
-            "levels": self.levels,
-            "ratings": self.ratings,
-            "matches": self.contests,
-            "quests": self.quests,
-            "achievements": self.achievements,
-        }
+        # A profile is taken back in this order: levels before meters, which say what was raised beside them,
+        # and life after both.
+        self.parts: tuple[Part, ...] = (
+            self.goods,
+            self.exchanges,
+            self.levels,
+            self.vitals,
+            self.statuses,
+            self.scores,
+            self.pickups,
+            self.profiles,
+            self.tallies,
+            self.ratings,
+            self.records,
+            self.contests,
+            self.achievements,
+            self.quests,
+            self.places,
+        )
+        for part in self.parts:
+            stage.departures.append(part.forget)
+            for keeper in part.keepers():
+                self.profiles.keep(keeper)
         stage.readable["pickups"] = lambda body, name, part: self.pickups.count(name, part)
         stage.readable["team_purse"] = lambda body, name, part: self.goods.team_money(name, part)
         stage.readable["placement"] = lambda body, name, part: self.pickups.placement(name).present
         self._plain_paths()
-        self._keepers()
         self._handles: dict[str, Actor] = {}
+
+    def _with_state(self) -> Iterator[tuple[str, Any]]:
+        """Yield the parts that have state, each with its name in a snapshot."""
+        return ((part.name, part) for part in self.parts if part.name)
 
     def _plain_paths(self) -> None:
         read = self.stage.readable
@@ -155,22 +166,6 @@ class World(_Listens):
         read["player"] = lambda body, name, part: body._kind.player
         for axis in ("x", "y", "z"):
             read[axis] = partial(_coordinate, axis)
-
-    def _keepers(self) -> None:
-        # In the order in which a profile is taken back: levels before meters, which say what was raised
-        # beside them, and life last.
-        keep, goods, vitals = self.profiles.keep, self.goods, self.vitals
-        keep("currencies", goods.money_kept, goods.money_back)
-        keep("items", goods.items_kept, goods.items_back)
-        keep("owed", goods.owed_kept, goods.owed_back, "items")
-        keep("exchanges", self.exchanges.kept, self.exchanges.back)
-        keep("levels", self.levels.kept, self.levels.back)
-        keep("meters", vitals.meters_kept, vitals.meters_back)
-        keep("lives", vitals.lives_kept, vitals.lives_back)
-        keep("ratings", self.ratings.kept, self.ratings.back)
-        keep("records", self.records.kept, self.records.back)
-        keep("achievements", self.achievements.kept, self.achievements.back)
-        keep("quests", self.quests.kept, self.quests.back)
 
     def _follow_arrival(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
         """Plan what a player finds on arriving, or after its profile was loaded: what it is owed, what came
@@ -642,7 +637,7 @@ class World(_Listens):
             "came": stage.came,
             "counts": dict(stage.counts),
             "actors": [body.pack() for body in stage.actors.values()],
-            "parts": {name: part.table.pack() for name, part in self.parts.items()},
+            "parts": {name: part.table.pack() for name, part in self._with_state()},
         }
 
     @classmethod
@@ -673,13 +668,12 @@ class World(_Listens):
                 body = Body.unpack(data, found)
                 stage.actors[body.id] = body
                 world._relink(body)
-            for name, part in world.parts.items():
+            for name, part in world._with_state():
                 part.table = type(part.table).unpack(snapshot["parts"][name], found)
         except (KeyError, TypeError, AttributeError, ValueError) as error:
             raise SnapshotError(f"the snapshot is damaged: {error!r}") from error
-        for part in (*world.parts.values(), world.places):
-            if hasattr(part, "relink"):
-                part.relink()
+        for part in world.parts:
+            part.relink()
         for body in stage.actors.values():
             for key in body.cooldowns:
                 target = stage.actors.get(key.partition("/")[2])

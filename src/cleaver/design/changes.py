@@ -1,7 +1,7 @@
 """Changes: what differs between two designs, key by key, in words.
 
-Compares the trees as they are after `like`, so an entry made from another
-changes where that one does. Knows no file. Start at `changes`.
+Compares the trees as they are after `like`, so an entry made from another changes where that one does. Knows
+no file. Start at `changes`.
 """
 
 from __future__ import annotations

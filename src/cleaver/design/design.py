@@ -1,8 +1,7 @@
 """Design: everything a designer wrote, checked, and from then on immutable.
 
-Built from a file (`load_design`) or from Python (`Design.from_dict`), by the
-same checks: shape, then references. Knows nothing of run time; `core.kinds`
-binds a design for play.
+Built from a file (`load_design`) or from Python (`Design.from_dict`), by the same checks: shape, then
+references. Knows nothing of run time; `core.kinds` binds a design for play.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """Keys: what each key of a design file means, in one line, with an example.
 
-Read by the JSON Schema, so that editors say it while one types, and by the
-reference in the docs. Ranges and defaults are in `models`. Start at `KEYS`.
+Read by the JSON Schema, so that editors say it while one types, and by the reference in the docs. Ranges and
+defaults are in `models`. Start at `KEYS`.
 """
 
 from __future__ import annotations

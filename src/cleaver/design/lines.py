@@ -1,9 +1,8 @@
 """Lines: where in a TOML or JSON text each key stands.
 
-The parsers of the standard library say what a file holds, but not where. This
-part walks a text that they have already accepted and notes the line of every
-key path, so that a message can point at it. It knows nothing of designs.
-Start at `toml_lines` and `json_lines`.
+The parsers of the standard library say what a file holds, but not where. This part walks a text that they
+have already accepted and notes the line of every key path, so that a message can point at it. It knows
+nothing of designs. Start at `toml_lines` and `json_lines`.
 """
 
 from __future__ import annotations

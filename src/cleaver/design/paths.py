@@ -1,8 +1,8 @@
 """Paths: the dotted names of formulas and scripts, and what each of them is.
 
-`ana.suit.fraction`, `self.quest.drowned_bells.goal1`, `pickups.pearl.left`: one
-grammar for designs and scripts. A path is understood here and read at run time
-by `core.names`; values are not known in this part. Start at `FormulaNames`.
+`ana.suit.fraction`, `self.quest.drowned_bells.goal1`, `pickups.pearl.left`: one grammar for designs and
+scripts. A path is understood here and read at run time by `core.names`; values are not known in this part.
+Start at `FormulaNames`.
 """
 
 from __future__ import annotations

@@ -1,8 +1,7 @@
 """Reading: a design file as a plain tree, with the line of every key.
 
-TOML or JSON, limits on size and depth, and `like` (one entry made from another,
-merged key by key, lists replaced). Knows the shape of files, not what the
-entries mean. Start at `read_file`.
+TOML or JSON, limits on size and depth, and `like` (one entry made from another, merged key by key, lists
+replaced). Knows the shape of files, not what the entries mean. Start at `read_file`.
 """
 
 from __future__ import annotations

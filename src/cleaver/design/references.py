@@ -1,7 +1,7 @@
 """References: whether every name a design uses is one it defines, and every formula can be worked out.
 
-Comes after `shape`, on whatever had the right shape; walks each section once.
-Knows nothing of run time. Start at `refer`.
+Comes after `shape`, on whatever had the right shape; walks each section once. Knows nothing of run time.
+Start at `refer`.
 """
 
 from __future__ import annotations

@@ -1,9 +1,8 @@
 """Shape: whether each entry of a design has the keys and ranges its model asks for.
 
-Every entry is validated by itself, so that one broken entry hides nothing about
-the others; pydantic's errors are put into words a designer reads, with the
-nearest known key. What names refer to is `references`' business.
-Start at `shaped`.
+Every entry is validated by itself, so that one broken entry hides nothing about the others; pydantic's errors
+are put into words a designer reads, with the nearest known key. What names refer to is `references`'
+business. Start at `shaped`.
 """
 
 from __future__ import annotations

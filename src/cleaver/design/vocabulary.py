@@ -1,8 +1,7 @@
 """Vocabulary: the words a design may use that are not the designer's own.
 
-Events with their fields, the verbs of effects, the names no meter or good may
-take. Pure tables, read by the checks, by the run time and by the generated
-reference; so each word is written down once. Start at `EVENTS`.
+Events with their fields, the verbs of effects, the names no meter or good may take. Pure tables, read by the
+checks, by the run time and by the generated reference; so each word is written down once. Start at `EVENTS`.
 """
 
 from __future__ import annotations
@@ -24,8 +23,7 @@ class EventSpec(
     """One kind of event: its own fields in order, with what they hold.
 
     `fields` are (name, type) pairs; `party` is the field that names the other party, where that is no actor;
-    `seen_as` its name from the
-    other side; `seen_from`, on such a name, the event it really is.
+    `seen_as` its name from the other side; `seen_from`, on such a name, the event it really is.
     """
 
     __slots__ = ()

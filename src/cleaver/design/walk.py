@@ -1,7 +1,7 @@
 """Walk: the checks that every section shares — names that must be known, formulas, effect lists, matchers.
 
-A `Walk` knows the names of one design and tells its source whatever does not
-fit; `references` and the modules of single sections walk with it.
+A `Walk` knows the names of one design and tells its source whatever does not fit; `references` and the
+modules of single sections walk with it.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """Drawing: what all figures share — loading matplotlib, the palette, the size of a page.
 
-The colours are those of Okabe and Ito ("Color universal design", 2008), told
-apart without colour vision too; every series also has its own dash or marker.
+The colours are those of Okabe and Ito ("Color universal design", 2008), told apart without colour vision too;
+every series also has its own dash or marker.
 """
 
 from __future__ import annotations

@@ -1,8 +1,8 @@
 """Numbers: what a design comes to — hits and seconds to defeat, income, prices, stars, levels.
 
-Fights are played, by the same rules as any game, so that armour, grace, shields
-and what mends meanwhile count; the rest is worked out. Inputs have their
-defaults, nobody stands near, and no hit is critical. Start at `numbers_of`.
+Fights are played, by the same rules as any game, so that armour, grace, shields and what mends meanwhile
+count; the rest is worked out. Inputs have their defaults, nobody stands near, and no hit is critical. Start
+at `numbers_of`.
 """
 
 from __future__ import annotations

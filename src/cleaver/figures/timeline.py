@@ -1,7 +1,6 @@
 """Timeline: the meters of one actor over time, with what happened to it marked.
 
-A `Recorder` watches a world while it is played; `draw` makes a figure of what
-it saw. Start at `Recorder`.
+A `Recorder` watches a world while it is played; `draw` makes a figure of what it saw. Start at `Recorder`.
 """
 
 from __future__ import annotations
@@ -19,8 +18,7 @@ class Recorder:
     """Keeps the values of an actor's meters over time, and the events about it.
 
     `samples` holds, per meter, (seconds, value) pairs; `events` what happened to the actor. Let `sample` be
-    called on
-    every frame; around each event it is called by itself.
+    called on every frame; around each event it is called by itself.
     """
 
     def __init__(self, actor: str) -> None:

@@ -1,8 +1,7 @@
 """Wording: events as sentences, so that scripts, prompts and logs speak alike.
 
-One phrase an event, with the fields of the event in braces; a design's own
-`[texts]` replace them in notices. Knows nothing of where the words appear.
-Start at `sentence`.
+One phrase an event, with the fields of the event in braces; a design's own `[texts]` replace them in notices.
+Knows nothing of where the words appear. Start at `sentence`.
 """
 
 from __future__ import annotations

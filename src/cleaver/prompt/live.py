@@ -1,9 +1,8 @@
 """Live: a session somebody plays by hand, in which time may run by itself.
 
-Carries out what is typed as a script would, lets time run, pauses it and sets
-its speed, chooses who is looked at, and notes the time that ran where a
-recording is on, so that it plays again as it was. Draws nothing. Start at
-`Live.enter`.
+Carries out what is typed as a script would, lets time run, pauses it and sets its speed, chooses who is
+looked at, and notes the time that ran where a recording is on, so that it plays again as it was. Draws
+nothing. Start at `Live.enter`.
 """
 
 from __future__ import annotations

@@ -1,9 +1,8 @@
 """Screen: the prompt as a live view of the whole terminal, drawn with textual.
 
-Actors with their bars, statuses and tags on the left; whoever is chosen in
-detail, with `why` one key away, and the latest events on the right; a line to
-type below. Looks again ten times a second, and draws only what can be seen.
-Start at `PlayApp`.
+Actors with their bars, statuses and tags on the left; whoever is chosen in detail, with `why` one key away,
+and the latest events on the right; a line to type below. Looks again ten times a second, and draws only what
+can be seen. Start at `PlayApp`.
 """
 
 from __future__ import annotations

@@ -1,8 +1,8 @@
 """Autosave: saves spaced and gathered while a game runs, and flushed when a player leaves or the game ends.
 
-Profiles are encoded on the game's own thread at a frame boundary, so that each
-is a consistent picture; a writer thread does nothing but I/O. Without a thread
-the same class works inline, and in an asyncio loop. Start at `Autosaver`.
+Profiles are encoded on the game's own thread at a frame boundary, so that each is a consistent picture; a
+writer thread does nothing but I/O. Without a thread the same class works inline, and in an asyncio loop.
+Start at `Autosaver`.
 """
 
 from __future__ import annotations
@@ -76,8 +76,7 @@ class Autosaver:
     """Saves the players of a game as they change.
 
     A change is written at once where the last write is long enough ago, else when it is; leaving and closing
-    flush
-    regardless. Call `pump` once a frame, from the game's own thread.
+    flush regardless. Call `pump` once a frame, from the game's own thread.
 
     Args:
         store: Where to.

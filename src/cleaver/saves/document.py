@@ -1,8 +1,8 @@
 """Documents: a profile as bytes and back.
 
-JSON, keys sorted, read back and compared before it leaves: what JSON cannot hold
-(a NaN, an infinity, a set, a huge whole number, a key that is no text) is refused
-with its path, never written as null. Knows nothing of stores. Start at `encode`.
+JSON, keys sorted, read back and compared before it leaves: what JSON cannot hold (a NaN, an infinity, a set,
+a huge whole number, a key that is no text) is refused with its path, never written as null. Knows nothing of
+stores. Start at `encode`.
 """
 
 from __future__ import annotations

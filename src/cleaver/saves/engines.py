@@ -1,7 +1,7 @@
 """Engines: opening a database safely, and saying what is wrong with one.
 
-SQLite files are looked at before they are opened: one that is empty, cut, no
-database or someone else's is left alone. Start at `make_engine`.
+SQLite files are looked at before they are opened: one that is empty, cut, no database or someone else's is
+left alone. Start at `make_engine`.
 """
 
 from __future__ import annotations

@@ -1,8 +1,8 @@
 """Stores: where profiles are kept, revision by revision, each written by one process at a time.
 
-A save is one conditional update of the profile's row and one slot of its ring
-of generations, in one transaction; a batch is executemany of both. A read that
-fails is never an empty profile. Start at `open_store` and `Store.hold`.
+A save is one conditional update of the profile's row and one slot of its ring of generations, in one
+transaction; a batch is executemany of both. A read that fails is never an empty profile. Start at
+`open_store` and `Store.hold`.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """Tables: how a store is laid out, on SQLite and on PostgreSQL alike.
 
-Profiles carry the revision and the fence of who may write; bodies stand in a
-ring of generations, each with its checksum; holders are processes with a lease.
+Profiles carry the revision and the fence of who may write; bodies stand in a ring of generations, each with
+its checksum; holders are processes with a lease.
 """
 
 from __future__ import annotations

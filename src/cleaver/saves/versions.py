@@ -1,8 +1,8 @@
 """Versions: profiles of an older version of a game carried over, step by step.
 
-Each step is a pure function from one version's sections to the next: the
-renames of the design's `[[saves.changes]]`, then a Python function where the
-game has one. Knows nothing of stores. Start at `Versions.carry`.
+Each step is a pure function from one version's sections to the next: the renames of the design's
+`[[saves.changes]]`, then a Python function where the game has one. Knows nothing of stores. Start at
+`Versions.carry`.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """Script: play sessions in plain text — parse, run, tell.
 
-Start at `runner.play`; `commands` has a function a command, `session` what a
-run remembers, `lines` how a line is split.
+Start at `runner.play`; `commands` has a function a command, `session` what a run remembers, `lines` how a
+line is split.
 """
 
 from cleaver.script.runner import Outcome, play

@@ -1,8 +1,7 @@
 """Baselines: the events of a script, kept beside it, and the first difference told in words.
 
-A file of JSON Lines: a head with the design it was played under, then each step
-with the events that followed from it. Read with suspicion, as anybody may have
-written it. Start at `keep` and `compare`.
+A file of JSON Lines: a head with the design it was played under, then each step with the events that followed
+from it. Read with suspicion, as anybody may have written it. Start at `keep` and `compare`.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """Commands: what a line of a script can say, one function each.
 
-A command reads its words, calls the verb of the same name, and says in one line
-what came of it. Start at `COMMANDS`.
+A command reads its words, calls the verb of the same name, and says in one line what came of it. Start at
+`COMMANDS`.
 """
 
 from __future__ import annotations

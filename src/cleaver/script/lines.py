@@ -1,8 +1,7 @@
 """Lines: one line of a script as words and options.
 
-Words are split as a shell splits them, ``name=value`` are options, ``#`` starts
-a comment; `expect` and `expect_error` take the rest as it stands. Knows no command.
-Start at `read_line`.
+Words are split as a shell splits them, ``name=value`` are options, ``#`` starts a comment; `expect` and
+`expect_error` take the rest as it stands. Knows no command. Start at `read_line`.
 """
 
 from __future__ import annotations

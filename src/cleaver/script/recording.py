@@ -1,7 +1,7 @@
 """Recording: what was typed, written down as a script while it is played.
 
-Lines that acted and expectations that held are kept, wrong ones are not, and
-what is taken back goes from the file too. Start at `Recording`.
+Lines that acted and expectations that held are kept, wrong ones are not, and what is taken back goes from the
+file too. Start at `Recording`.
 """
 
 from __future__ import annotations

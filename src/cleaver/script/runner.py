@@ -1,7 +1,6 @@
 """Runner: carries out scripts line by line, and tells what came of each.
 
-Owns the commands that are about other commands (`expect`, `expect_error`, `repeat`,
-`undo`). Start at `play`.
+Owns the commands that are about other commands (`expect`, `expect_error`, `repeat`, `undo`). Start at `play`.
 """
 
 from __future__ import annotations

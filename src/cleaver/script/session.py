@@ -1,9 +1,8 @@
 """Sessions: what one run of a script remembers.
 
-The world, the latest event of each name and how many there were, the result of
-the last command that acted, snapshots to come back to, and the store of the
-run. Knows the paths that only scripts have (`event`, `count`, `new`,
-`result`). Start at `Session.do`.
+The world, the latest event of each name and how many there were, the result of the last command that acted,
+snapshots to come back to, and the store of the run. Knows the paths that only scripts have (`event`, `count`,
+`new`, `result`). Start at `Session.do`.
 """
 
 from __future__ import annotations

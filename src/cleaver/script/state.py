@@ -1,7 +1,7 @@
 """State: all that can be read of a world, by the paths of scripts.
 
-What a recorded session expects, what two designs are compared by, and what a live view
-shows all come from here. Start at `state_of`.
+What a recorded session expects, what two designs are compared by, and what a live view shows all come from
+here. Start at `state_of`.
 """
 
 from __future__ import annotations

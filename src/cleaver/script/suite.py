@@ -1,7 +1,7 @@
 """Suite: many scripts played, each under its design, side by side on every core.
 
-Finds scripts and the design each belongs to, plays one into a `Verdict`, and
-compares or keeps its baseline. Start at `find_scripts` and `run`.
+Finds scripts and the design each belongs to, plays one into a `Verdict`, and compares or keeps its baseline.
+Start at `find_scripts` and `run`.
 """
 
 from __future__ import annotations
@@ -107,8 +107,8 @@ def design_of(script: Path, lines: Sequence[str], given: Path | None = None) -> 
     or the only one near.
 
     A comment such as ``# design: ../lanternreef.toml`` before the first command names it, from where the
-    script stands. Else it is the one design in
-    the script's folder, or in the nearest folder above that has one, no higher than the project.
+    script stands. Else it is the one design in the script's folder, or in the nearest folder above that has
+    one, no higher than the project.
 
     Raises:
         UsageError: There is none, or more than one.

@@ -1,9 +1,8 @@
 """Plugin: what pytest loads with Cleaver installed.
 
-Collects ``*.play`` files, each as one test that fails as `cleaver test` would
-tell it, baselines included, and offers the fixtures `cleaver_design` and
-`cleaver_world`. Set ``cleaver_design`` in the project's pytest settings to name
-the design; ``--cleaver-update`` keeps the events of every script as its baseline.
+Collects ``*.play`` files, each as one test that fails as `cleaver test` would tell it, baselines included,
+and offers the fixtures `cleaver_design` and `cleaver_world`. Set ``cleaver_design`` in the project's pytest
+settings to name the design; ``--cleaver-update`` keeps the events of every script as its baseline.
 """
 
 from __future__ import annotations

@@ -1,7 +1,6 @@
 """Levels: ranks reached by experience, on as many ladders as the design has.
 
-Owns experience; what a level brings hangs on its `levelled` event. Start at
-`Levels.gain`.
+Owns experience; what a level brings hangs on its `levelled` event. Start at `Levels.gain`.
 """
 
 from __future__ import annotations
@@ -12,6 +11,7 @@ from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import MOST, Effect, LevelKind, Scope, amount_of
+from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
@@ -26,8 +26,7 @@ if TYPE_CHECKING:
 
 class Standing(Record):
     """Where a player stands on a ladder: experience in all, its level, the experience at which that level
-    began, and by how much its levels raised
-    the maximum of each meter."""
+    began, and by how much its levels raised the maximum of each meter."""
 
     __slots__ = ("began", "level", "raised", "total")
     raised: dict[str, float]
@@ -50,8 +49,10 @@ class LevelTable(Record):
         self.standings = {}
 
 
-class Levels:
+class Levels(Part):
     """Experience and levels in one world."""
+
+    name = "levels"
 
     def __init__(self, stage: Stage, effects: Effects, vitals: Vitals) -> None:
         self.stage, self.effects, self.vitals = stage, effects, vitals
@@ -59,7 +60,10 @@ class Levels:
         self.table = LevelTable()
         stage.readable["levels"] = self.read
         stage.verbs["xp"] = (self.prepare, self.commit)
-        stage.departures.append(self.forget)
+
+    def keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`."""
+        return (Keeper("levels", self.kept, self.back),)
 
     def kind(self, name: str) -> LevelKind:
         """Return a ladder of the design by its name."""

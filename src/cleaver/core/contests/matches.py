@@ -1,8 +1,7 @@
 """Matches: contests with an end. Sides, standings, rounds, time, a winner.
 
-A match's rules count only while it runs and for those in it. It ends once.
-Points are `scores`' business; this part keeps its own standings of what its
-rules scored. Start at `Matches.start`.
+A match's rules count only while it runs and for those in it. It ends once. Points are `scores`' business;
+this part keeps its own standings of what its rules scored. Start at `Matches.start`.
 """
 
 from __future__ import annotations
@@ -17,6 +16,7 @@ from cleaver.core.kernel.clock import LIMITS, Timer
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import MatchKind, RuleKind, Scope
+from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.rules import matches, may_match, scope_of
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -42,8 +42,8 @@ class Contest(Timer):
     paused, else -1.
 
     `since` is the number of the event its round began with: what happened before counts nothing in it. Where
-    it is won by all
-    of something, `asked` has the placements not yet taken, and `counts` how many each side took.
+    it is won by all of something, `asked` has the placements not yet taken, and `counts` how many each side
+    took.
     """
 
     __slots__ = (
@@ -99,8 +99,10 @@ class MatchTable(Record):
         self.contests = {}
 
 
-class Matches:
+class Matches(Part):
     """The matches of one world."""
+
+    name = "matches"
 
     def __init__(self, stage: Stage, effects: Effects, pickups: Pickups) -> None:
         self.stage, self.effects, self.pickups = stage, effects, pickups

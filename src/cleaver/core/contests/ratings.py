@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.kinds import RatingKind, Scope
+from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import RateResult, Result
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
@@ -31,15 +32,20 @@ class RatingTable(Record):
         self.best, self.started = {}, {}
 
 
-class Ratings:
+class Ratings(Part):
     """Ratings in one world."""
+
+    name = "ratings"
 
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.table = RatingTable()
-        stage.departures.append(self.forget)
         stage.readable["stars"] = lambda body, name, part: self.stars(body, name)
         stage.readable["rated"] = lambda body, name, part: name in self.table.best.get(body.id, {})
+
+    def keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`."""
+        return (Keeper("ratings", self.kept, self.back),)
 
     def kind(self, name: str) -> RatingKind:
         """Return a rating of the design by its name."""

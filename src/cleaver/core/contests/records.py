@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.tallies import Bucket, Member, Tallies
 
@@ -21,14 +22,17 @@ EMPTY: Mapping[str, Any] = {}
 ENDLESS = float(2**63)  # the target of a tally without one
 
 
-class Records:
+class Records(Part):
     """The records of one world's players."""
 
     def __init__(self, stage: Stage, tallies: Tallies) -> None:
         self.stage, self.tallies = stage, tallies
         tallies.told["record"] = self._told
         stage.readable["record"] = lambda body, name, part: self.value(body, name)
-        stage.departures.append(self.forget)
+
+    def keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`."""
+        return (Keeper("records", self.kept, self.back),)
 
     def equip(self, body: Body, kept: Mapping[str, Any] = EMPTY) -> None:
         """Begin a new player's records, with what it had of each before."""

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.kinds import Effect, Scope, amount_of
+from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
@@ -28,13 +29,14 @@ class ScoreTable(Record):
         self.players, self.teams = {}, {}
 
 
-class Scores:
+class Scores(Part):
     """Points in one world."""
+
+    name = "scores"
 
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.table = ScoreTable()
-        stage.departures.append(self.forget)
         self.told: Callable[[str, Body, int], None] | None = None  # told of what a match's rules scored
         stage.readable["score"] = lambda body, name, part: self.table.players.get(body.id, 0)
         stage.verbs["score"] = (self.prepare, self.commit)

@@ -27,8 +27,7 @@ class Books:
     """The books of a world.
 
     `lines` are the latest gains and losses, as many as the world keeps events; `sums` are all of them since
-    the world
-    began, added up, and go on across snapshots.
+    the world began, added up, and go on across snapshots.
     """
 
     def __init__(self, goods: Goods) -> None:

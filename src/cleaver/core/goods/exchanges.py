@@ -1,8 +1,7 @@
 """Exchanges: some goods for others — a sale, a shop, a craft, an upgrade.
 
-Owns what was bought how often and what is left in stock; the goods themselves
-move through `goods`, all of a command together or not at all.
-Start at `Exchanges.exchange`.
+Owns what was bought how often and what is left in stock; the goods themselves move through `goods`, all of a
+command together or not at all. Start at `Exchanges.exchange`.
 """
 
 from __future__ import annotations
@@ -12,6 +11,7 @@ from cleaver.core.goods.pickups import within
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
 from cleaver.core.kernel.kinds import ExchangeKind, Scope, amount_of
+from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ExchangeResult
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
@@ -51,14 +51,19 @@ class ExchangeTable(Record):
         self.bought, self.stocks = {}, {}
 
 
-class Exchanges:
+class Exchanges(Part):
     """The exchanges of one world."""
+
+    name = "exchanges"
 
     def __init__(self, stage: Stage, goods: Goods) -> None:
         self.stage, self.goods = stage, goods
         self.table = ExchangeTable()
         stage.due["restock"] = self._restock
-        stage.departures.append(self.forget)
+
+    def keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`."""
+        return (Keeper("exchanges", self.kept, self.back),)
 
     def forget(self, body: Body) -> None:
         """Drop how often somebody who goes has bought."""

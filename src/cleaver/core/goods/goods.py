@@ -1,10 +1,9 @@
 """Goods: money and items, who holds how many, and the books.
 
-Whole numbers only. Every change goes through a ledger that adds up a whole list
-of gains and losses before any happens: what leaves first, then whether what
-arrives fits. Each change is booked with its reason, so that what is held always
-equals what came less what went. Knows nothing of shops or pickups.
-Start at `Goods.settle`.
+Whole numbers only. Every change goes through a ledger that adds up a whole list of gains and losses before
+any happens: what leaves first, then whether what arrives fits. Each change is booked with its reason, so that
+what is held always equals what came less what went. Knows nothing of shops or pickups. Start at
+`Goods.settle`.
 """
 
 from __future__ import annotations
@@ -15,6 +14,7 @@ from collections.abc import Mapping
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import MOST, Effect, Scope, amount_of
+from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
@@ -111,9 +111,8 @@ class Move:
 
 class Ledger:
     """Gains and losses that happen together or not at all. With `split`, an item that fits in part is taken
-    in part; a `strict`
-    one refuses money that does not fit as well. `left` and `room` are what a holder would have after the
-    moves so far."""
+    in part; a `strict` one refuses money that does not fit as well. `left` and `room` are what a holder would
+    have after the moves so far."""
 
     __slots__ = ("left", "moves", "room", "split", "strict")
 
@@ -124,8 +123,10 @@ class Ledger:
         self.room: dict[str, int] = {}
 
 
-class Goods:
+class Goods(Part):
     """Money and items of one world."""
+
+    name = "goods"
 
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
@@ -144,7 +145,14 @@ class Goods:
         stage.readable[MONEY] = lambda body, name, part: self.money(body, name)
         stage.readable[ITEM] = lambda body, name, part: self.count(body, name)
         stage.readable["bag"] = self._read_bag
-        stage.departures.append(self.forget)
+
+    def keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`."""
+        return (
+            Keeper("currencies", self.money_kept, self.money_back),
+            Keeper("items", self.items_kept, self.items_back),
+            Keeper("owed", self.owed_kept, self.owed_back, "items"),
+        )
 
     def _holding(self, holder: str) -> Holding:
         found = self.table.held.get(holder)
@@ -423,8 +431,8 @@ class Goods:
         """Work out whether all of a ledger can move; returns the refusal or "".
 
         What leaves is taken first; money beyond its most is cut, an item that does not fit refuses the whole
-        (or is
-        cut, where the ledger may be split). *reasons* gets the reason of each move that would change nothing.
+        (or is cut, where the ledger may be split). *reasons* gets the reason of each move that would change
+        nothing.
         """
         self.begin(ledger)
         for move in sorted(ledger.moves, key=lambda move: move.amount > 0):

@@ -1,7 +1,7 @@
 """Pickups: things lying in the world, taken once per appearance.
 
-Owns placements; what taking one does is an effect list like any other, worked
-out as a whole before anything moves. Start at `Pickups.take`.
+Owns placements; what taking one does is an effect list like any other, worked out as a whole before anything
+moves. Start at `Pickups.take`.
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.kinds import PickupKind, Scope
+from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
@@ -92,8 +93,10 @@ class PickupTable(Record):
         self.placements, self.counts, self.placed, self.taken, self.made = {}, {}, {}, {}, 0
 
 
-class Pickups:
+class Pickups(Part):
     """Placements of one world."""
+
+    name = "pickups"
 
     def __init__(self, stage: Stage, effects: Effects) -> None:
         self.stage, self.effects = stage, effects

@@ -1,8 +1,7 @@
 """Bodies: an actor as data. Meters, tags, statuses, pulses, grace, cooldowns, lives.
 
-State only: what happens to a body is in `vitals`, `combat` and `statuses`. Goods,
-scores, quests and the like are kept by their own parts, by the actor's id.
-Start at `Body`.
+State only: what happens to a body is in `vitals`, `combat` and `statuses`. Goods, scores, quests and the like
+are kept by their own parts, by the actor's id. Start at `Body`.
 """
 
 from __future__ import annotations
@@ -43,10 +42,8 @@ class Meter(Timer):
     """A meter's anchor: its `value` at the instant `since`, from which its course goes on.
 
     `base` is the number shown at the anchor where only whole numbers show; `above` has a bit for each mark
-    the value
-    counts as above; `steps` says when each stepped flow acts next. As a timer it is due at the next bound,
-    mark, step
-    or end of quiet.
+    the value counts as above; `steps` says when each stepped flow acts next. As a timer it is due at the next
+    bound, mark, step or end of quiet.
     """
 
     __slots__ = ("_course", "_kind", "above", "base", "max", "since", "steps", "value")

@@ -1,10 +1,9 @@
 """Clock: what time it is, and what is due when.
 
-Time is kept in whole microseconds; what a float of seconds leaves over is
-carried to the next call, so that sixty frames make a second. Everything that
-will happen is a `Timer`, kept by its owner as state; the heap here is a cache
-and can be made again from them. Ties go by rank, then by the number a timer
-was given when made. Start at `Clock.arm`.
+Time is kept in whole microseconds; what a float of seconds leaves over is carried to the next call, so that
+sixty frames make a second. Everything that will happen is a `Timer`, kept by its owner as state; the heap
+here is a cache and can be made again from them. Ties go by rank, then by the number a timer was given when
+made. Start at `Clock.arm`.
 """
 
 from __future__ import annotations

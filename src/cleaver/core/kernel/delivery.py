@@ -1,9 +1,8 @@
 """Delivery: who hears of an event, in which order.
 
-Reactions of the design come first, as plans made once per (event, actor's kind,
-source's kind); then listeners, in order of registration. An event touches nobody
-who did not ask for it. Knows neither what reactions do nor what listeners are.
-Start at `Listeners.listen`.
+Reactions of the design come first, as plans made once per (event, actor's kind, source's kind); then
+listeners, in order of registration. An event touches nobody who did not ask for it. Knows neither what
+reactions do nor what listeners are. Start at `Listeners.listen`.
 """
 
 from __future__ import annotations

@@ -1,10 +1,8 @@
 """Dice: chance as a pure function of (seed, stream, how many draws before).
 
-No generator with a hidden order: each stream is named for its use
-("crit/eel#3"), so that adding an actor changes nobody else's luck and a
-snapshot holds counters only. The mixer is splitmix64 (Steele, Lea and Flood,
-"Fast splittable pseudorandom number generators", OOPSLA 2014).
-Start at `Dice.draw`.
+No generator with a hidden order: each stream is named for its use ("crit/eel#3"), so that adding an actor
+changes nobody else's luck and a snapshot holds counters only. The mixer is splitmix64 (Steele, Lea and Flood,
+"Fast splittable pseudorandom number generators", OOPSLA 2014). Start at `Dice.draw`.
 """
 
 from __future__ import annotations

@@ -1,12 +1,11 @@
 """Effects: an interpreter over the verbs that the parts declare.
 
 Amounts and targets of a list are worked out before its first effect (`prepare`:
-pure, may raise). Then there are two ways. A list of a command (taking, turning
-in) happens whole or not at all: its goods are added up over the list, what
-leaves before what arrives (`commit`). A list that follows from an event goes
-effect by effect: one that cannot happen does not stop the rest, a cost that
-cannot be paid ends it there (`follow`). Owns the game's own events
-(`announce`). Start at `Effects.prepare` and `Effects.follow`.
+pure, may raise). Then there are two ways. A list of a command (taking, turning in) happens whole or not at
+all: its goods are added up over the list, what leaves before what arrives (`commit`). A list that follows
+from an event goes effect by effect: one that cannot happen does not stop the rest, a cost that cannot be paid
+ends it there (`follow`). Owns the game's own events (`announce`). Start at `Effects.prepare` and
+`Effects.follow`.
 """
 
 from __future__ import annotations
@@ -58,8 +57,7 @@ class Draft:
     """A list of effects, worked out but not done.
 
     `reasons` has one entry an effect and target, "" where it would change something; `refused` is why the
-    goods of the
-    list cannot move as a whole.
+    goods of the list cannot move as a whole.
     """
 
     __slots__ = ("ledger", "operations", "reasons", "refused", "scope")

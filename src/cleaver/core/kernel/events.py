@@ -1,8 +1,7 @@
 """Events: events that happened, numbered and timed, each with its cause.
 
-One small record an event; its own fields are a tuple, named by its kind. Events
-hold names (ids) and numbers only, never actors, so that they can be kept,
-written down and compared. Start at `Event`.
+One small record an event; its own fields are a tuple, named by its kind. Events hold names (ids) and numbers
+only, never actors, so that they can be kept, written down and compared. Start at `Event`.
 """
 
 from __future__ import annotations

@@ -1,9 +1,8 @@
 """Places: where things stand, and who is near.
 
-Positions are the host's; nothing here moves by itself. A question of `near` is
-answered from a grid whose cells are as wide as the radius asked for: made at the
-first question, kept up to date by moves.
-Start at `Places.near`.
+Positions are the host's; nothing here moves by itself. A question of `near` is answered from a grid whose
+cells are as wide as the radius asked for: made at the first question, kept up to date by moves. Start at
+`Places.near`.
 """
 
 from __future__ import annotations
@@ -13,6 +12,7 @@ from math import ceil, floor, log2
 
 from cleaver.core.kernel.arguments import finite
 from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.stage import Stage
 from cleaver.errors import FormulaError
 
@@ -20,23 +20,22 @@ Cell = tuple[int, int, int]
 MOST_GRIDS = 8  # of radii that have a grid of their own
 
 
-class Places:
+class Places(Part):
     """Who stands where in one world."""
 
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.grids: dict[float, dict[Cell, dict[str, Body]]] = {}  # width of a cell: who is in it
         stage.readable["near"] = self._read
-        stage.departures.append(self.leave)
 
     def move(self, body: Body, x: float, y: float, z: float) -> None:
         """Note where a body stands now."""
-        self.leave(body)
+        self.forget(body)
         body.x, body.y, body.z = x, y, z
         for width, grid in self.grids.items():
             grid.setdefault(_cell(body, width), {})[body.id] = body
 
-    def leave(self, body: Body) -> None:
+    def forget(self, body: Body) -> None:
         """Take a body off every grid."""
         if body.x is not None:
             for width, grid in self.grids.items():

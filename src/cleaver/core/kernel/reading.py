@@ -1,8 +1,7 @@
 """Names: how the paths of formulas and scripts are read at run time.
 
-`design.paths` says what a path is; this part makes a function of a scope out of
-it. What can be read of an actor is declared by the parts (`Stage.readable`).
-Start at `reader`.
+`design.paths` says what a path is; this part makes a function of a scope out of it. What can be read of an
+actor is declared by the parts (`Stage.readable`). Start at `reader`.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """Results: what commands return. Small, read-only, truthy if something was done.
 
-`blocked` is "" or the reason why the game's own rules refused; the reasons are
-a closed list. Knows no room. Start at `Result`.
+`blocked` is "" or the reason why the game's own rules refused; the reasons are a closed list. Knows no room.
+Start at `Result`.
 """
 
 from __future__ import annotations

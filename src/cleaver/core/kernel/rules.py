@@ -1,7 +1,7 @@
 """Rules: on an event that matches, do effects.
 
-Knows how an event is matched against the bound form of `on`, `of`, fields and
-`where`; goals and records use the same. Start at `matches`.
+Knows how an event is matched against the bound form of `on`, `of`, fields and `where`; goals and records use
+the same. Start at `matches`.
 """
 
 from __future__ import annotations

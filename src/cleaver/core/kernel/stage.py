@@ -1,7 +1,7 @@
 """Stage: what all parts stand on.
 
-Who is there, what time it is, the dice, the number of the last event, what
-caused what, and the queue of events not yet delivered. A part plugs in by four
+Who is there, what time it is, the dice, the number of the last event, what caused what, and the queue of
+events not yet delivered. A part plugs in by four
 tables: the verbs of effects, what is due, what follows from an event, what can be
 read. The stage names no room. Start at `Stage.emit` and `Stage.drain`.
 """

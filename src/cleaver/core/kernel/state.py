@@ -1,9 +1,8 @@
 """Records: how state becomes data and data becomes state again.
 
-A record declares its slots. A slot is state and has a type; a slot with a
-leading underscore is a cache and is not kept. Packing and unpacking are written
-once per class, as one function each, on first use. Knows no room of the game.
-Start at `Record`.
+A record declares its slots. A slot is state and has a type; a slot with a leading underscore is a cache and
+is not kept. Packing and unpacking are written once per class, as one function each, on first use. Knows no
+room of the game. Start at `Record`.
 """
 
 from __future__ import annotations

@@ -1,9 +1,8 @@
 """Tallies: count the events that match, up to a target.
 
-Goals, achievements and records are tallies. Those of one owner that count the
-same thing share one bucket: an event is matched and added once, and a member is
-looked at only when its own threshold is due. Knows nothing of quests: whoever
-starts a tally is told what became of it. Start at `Tallies.start`.
+Goals, achievements and records are tallies. Those of one owner that count the same thing share one bucket: an
+event is matched and added once, and a member is looked at only when its own threshold is due. Knows nothing
+of quests: whoever starts a tally is told what became of it. Start at `Tallies.start`.
 """
 
 from __future__ import annotations
@@ -14,6 +13,7 @@ from math import inf
 
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import Scope, TallyKind
+from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.rules import matches
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
@@ -49,8 +49,7 @@ class Bucket(Record):
     waiting.
 
     It counts events after number `since`. `stamps` are (time, amount) pairs for `within`, of which those
-    before `old` are
-    over; `seen` the different values for `distinct`; `members` by their ref.
+    before `old` are over; `seen` the different values for `distinct`; `members` by their ref.
     """
 
     __slots__ = (
@@ -162,9 +161,11 @@ class TallyTable(Record):
         self.buckets = {}
 
 
-class Tallies:
+class Tallies(Part):
     """All tallies at work in one world. Their index has an event under the name the tally gives it:
     `defeated` is not `died`."""
+
+    name = "tallies"
 
     def __init__(self, stage: Stage) -> None:
         self.stage = stage

@@ -1,7 +1,7 @@
 """Achievements: given once per player, for ever.
 
-A tally like any other, or given by an effect; with ranks, several thresholds
-of one tally. Start at `Achievements.grant`.
+A tally like any other, or given by an effect; with ranks, several thresholds of one tally. Start at
+`Achievements.grant`.
 """
 
 from __future__ import annotations
@@ -11,6 +11,7 @@ from collections.abc import Mapping
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.kinds import AchievementKind, Effect, Scope, amount_of
+from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
@@ -38,8 +39,10 @@ class AchievementTable(Record):
         self.achieved = {}
 
 
-class Achievements:
+class Achievements(Part):
     """The achievements of one world's players."""
+
+    name = "achievements"
 
     def __init__(self, stage: Stage, effects: Effects, tallies: Tallies) -> None:
         self.stage, self.effects, self.tallies = stage, effects, tallies
@@ -47,7 +50,10 @@ class Achievements:
         tallies.told["achievement"] = self._told
         stage.readable["achieved"] = self._read
         stage.verbs["grant"] = (self._prepare, self._commit)
-        stage.departures.append(self.forget)
+
+    def keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`."""
+        return (Keeper("achievements", self.kept, self.back),)
 
     def kind(self, name: str) -> AchievementKind:
         """Return an achievement of the design by its name."""

@@ -1,9 +1,8 @@
 """Quests: states, goals that track, rewards that come once.
 
-Owns each player's errands. Goals over events are tallies that run only while
-they count; goals of something held follow the purse and the bag. Completing is
-one step: what is handed over leaves, the reward arrives, or the quest stays
-ready. When a quest opens is `offers`' business. Start at `Quests.accept`.
+Owns each player's errands. Goals over events are tallies that run only while they count; goals of something
+held follow the purse and the bag. Completing is one step: what is handed over leaves, the reward arrives, or
+the quest stays ready. When a quest opens is `offers`' business. Start at `Quests.accept`.
 """
 
 from __future__ import annotations
@@ -18,6 +17,7 @@ from cleaver.core.kernel.clock import LIMITS, RETURNS, WAITS, Timer
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import Effect, GoalKind, QuestKind, Scope, TallyKind, amount_of
+from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import QuestResult
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
@@ -175,8 +175,10 @@ class QuestTable(Record):
         self.errands, self.sets = {}, {}
 
 
-class Quests:
+class Quests(Part):
     """The quests of one world's players."""
+
+    name = "quests"
 
     def __init__(
         self, stage: Stage, effects: Effects, goods: Goods, tallies: Tallies, pickups: Pickups
@@ -198,7 +200,6 @@ class Quests:
         stage.readable["goal"] = self._read_goal
         stage.verbs["start_quest"] = (self._prepare_start, self._commit_start)
         stage.verbs["fail_quest"] = (self._prepare_fail, self._commit_fail)
-        stage.departures.append(self.forget)
         kinds = stage.kinds
         self._openers = changed_by(kinds)  # event: (quests it may open, whether for everyone)
         restless = told_by_time(kinds)
@@ -214,6 +215,10 @@ class Quests:
             self._draw_now(draw)
             if kind.every:
                 stage.clock.arm(draw, kind.every)
+
+    def keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`."""
+        return (Keeper("quests", self.kept, self.back),)
 
     def relink(self) -> None:
         """Put the caches back after unpacking."""

@@ -1,9 +1,8 @@
 """Meters: a value over time. Pure functions of numbers; no events, no actors.
 
-A course is a tuple of (rate, limit): each flow moves the value at `rate` units
-per second until it stands at `limit`. From one anchor a value moves one way
-only, piece by piece until it rests; so it is never ticked but worked out when
-asked. Moments are whole microseconds after the anchor. Start at `at`.
+A course is a tuple of (rate, limit): each flow moves the value at `rate` units per second until it stands at
+`limit`. From one anchor a value moves one way only, piece by piece until it rests; so it is never ticked but
+worked out when asked. Moments are whole microseconds after the anchor. Start at `at`.
 """
 
 from __future__ import annotations
@@ -86,8 +85,7 @@ def moments(
             reached, when the shown number does; else None.
 
     A bound or a mark on the way down is due at the first microsecond at or after it, one on the way up at the
-    first
-    beyond it; float noise aside.
+    first beyond it; float noise aside.
     """
     found: list[tuple[int, int]] = []
     passed = 0.0

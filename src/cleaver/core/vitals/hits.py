@@ -1,9 +1,8 @@
 """Combat: the hit, from the gate to what is left of the target.
 
-One function with the steps in their written order; each step that applies is
-recorded, so that every number can be explained. Owns no state but the
-cooldowns on the attacker; meters are `vitals`' business, what an attack does
-besides hangs on the `damaged` event. Start at `Combat.hit`.
+One function with the steps in their written order; each step that applies is recorded, so that every number
+can be explained. Owns no state but the cooldowns on the attacker; meters are `vitals`' business, what an
+attack does besides hangs on the `damaged` event. Start at `Combat.hit`.
 """
 
 from __future__ import annotations
@@ -90,8 +89,8 @@ class Form:
     """The constant part of a hit: one attack of one kind against one zone of another, worked out once.
 
     `of` applies what is left to an amount: criticals, the attacker's `deals`. The same products in the same
-    order as
-    the general way, which stays the truth; all that a hit changes and tells is done by the same pieces.
+    order as the general way, which stays the truth; all that a hit changes and tells is done by the same
+    pieces.
     """
 
     __slots__ = (
@@ -181,8 +180,7 @@ def form_of(attack: AttackKind, target: ActorKind, zone: str) -> Form | None:
     """Return the constant part of a hit, or None where the general way is needed.
 
     It cannot do what depends on the target's state or on the steps before: a `scale`, what a whole meter
-    rounds, the
-    guard's `least` and `most`, steps that are left out.
+    rounds, the guard's `least` and `most`, steps that are left out.
     """
     guard = target.guard
     if not target.vital or attack.ignores or guard.scale is not None or (zone and zone not in guard.zones):

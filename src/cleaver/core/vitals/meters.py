@@ -1,9 +1,8 @@
 """Vitals: meters at work. Healing, draining, flows, bounds and marks, death and return.
 
-Owns every change of a meter; `combat` and the effects go through it. Knows
-nothing of hits, statuses' meaning or goods. A meter is anchored at each change
-and its next moment put on the schedule; between them nothing is ticked.
-Start at `Vitals.shift`.
+Owns every change of a meter; `combat` and the effects go through it. Knows nothing of hits, statuses' meaning
+or goods. A meter is anchored at each change and its next moment put on the schedule; between them nothing is
+ticked. Start at `Vitals.shift`.
 """
 
 from __future__ import annotations
@@ -13,6 +12,7 @@ from collections.abc import Callable
 from cleaver.core.kernel.body import Body, Comeback, Course, Meter
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.kinds import MOST, Effect, FlowKind, MeterKind, Scope, amount_of
+from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult, HealResult, Result
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.vitals import course as course_of
@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from typing import Any
 
 
-class Vitals:
+class Vitals(Part):
     """Meters, death and return of one world."""
 
     def __init__(self, stage: Stage) -> None:
@@ -36,7 +36,6 @@ class Vitals:
         self.raised_by_levels: Callable[[Body, str], float] = lambda body, name: (
             0
         )  # by how much levels raised a maximum; `levels` says
-        stage.departures.append(self.forget)
         stage.due["meter"] = self.due
         stage.due["respawn"] = self.come_back
         stage.readable["meter"] = self.read
@@ -49,6 +48,13 @@ class Vitals:
         stage.verbs["drain"] = (self.prepare_drain, self.commit_drain)
 
     # reading
+
+    def keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`."""
+        return (
+            Keeper("meters", self.meters_kept, self.meters_back),
+            Keeper("lives", self.lives_kept, self.lives_back),
+        )
 
     def meter(self, body: Body, name: str) -> Meter:
         """Return a meter by its name; "" is the vital one."""
@@ -741,8 +747,7 @@ class Vitals:
         """Let a player have the lives that were saved, and be alive or dead.
 
         Who was saved dead waits for its return again, where its kind returns and a life is left; who has none
-        left stays dead;
-        who would stay dead for ever, with lives to live, is alive.
+        left stays dead; who would stay dead for ever, with lives to live, is alive.
         """
         kind = body._kind
         left, dead = data.pop("left", kind.lives), data.pop("dead", False)

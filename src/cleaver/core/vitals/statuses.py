@@ -1,8 +1,7 @@
 """Statuses, pulses and tags: what an actor is under, for how long, and by whom.
 
-Owns ailments and beats; gives `vitals` the flows and `combat` the factors they
-bring. A pulse performs its effects as one prepared list, credited to whoever
-caused its status. Start at `Statuses.begin`.
+Owns ailments and beats; gives `vitals` the flows and `combat` the factors they bring. A pulse performs its
+effects as one prepared list, credited to whoever caused its status. Start at `Statuses.begin`.
 """
 
 from __future__ import annotations
@@ -11,6 +10,7 @@ from cleaver.core.kernel.body import Ailment, Beat, Body
 from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.kinds import Effect, Scope, StatusKind
+from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.vitals.meters import Vitals, doer
@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from typing import Any
 
 
-class Statuses:
+class Statuses(Part):
     """Everything temporary on the actors of one world, and their tags."""
 
     def __init__(self, stage: Stage, vitals: Vitals, effects: Effects) -> None:
@@ -35,7 +35,6 @@ class Statuses:
         stage.verbs["tag"] = (self.prepare_tag, self.commit_tag)
         stage.verbs["untag"] = (self.prepare_tag, self.commit_tag)
         vitals.before_death.append(self._clear)
-        stage.departures.append(self.forget)
 
     # pulses of an actor's own kind
 

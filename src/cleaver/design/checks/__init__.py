@@ -1,7 +1,7 @@
 """Checks: slips that a sound design can still hold, found before it is played.
 
-Each rule has a name and an explanation, looks at the tables alone, and tells
-where and what to do. Start at `findings`.
+Each rule has a name and an explanation, looks at the tables alone, and tells where and what to do. Start at
+`findings`.
 """
 
 from cleaver.design.checks.finding import RULES, Finding

@@ -1,7 +1,7 @@
 """Findings: what a check tells, and how a rule is written down.
 
-A rule is a function over a design that yields (path, what is wrong, what would
-be right); its name and docstring are the rule's. Start at `rule`.
+A rule is a function over a design that yields (path, what is wrong, what would be right); its name and
+docstring are the rule's. Start at `rule`.
 """
 
 from __future__ import annotations

@@ -19,8 +19,7 @@ from cleaver.rounding import shown
 @rule
 def untouched_meter(design: Design) -> Iterable[Told]:
     """A meter that is not vital, does not flow, shields nothing and that no effect names will read the same
-    for ever: something that should change
-    it was forgotten, or its name was."""
+    for ever: something that should change it was forgotten, or its name was."""
     named = {effect.beside.get("meter") for _, effect in all_effects(design)}
     named |= {effect.operand for _, effect in all_effects(design) if effect.verb == "raise_max"}
     named |= {flow.meter for status in design.tables.statuses.values() for flow in status.flows}

@@ -1,7 +1,6 @@
 """Boards: scores, clocks, stars, levels and combos as values to draw.
 
-All read the present when asked; those with an animation have an
-`update(seconds)`. Start at `Scoreboard`.
+All read the present when asked; those with an animation have an `update(seconds)`. Start at `Scoreboard`.
 """
 
 from __future__ import annotations

@@ -1,8 +1,7 @@
 """Counters: a number that trails what it counts while something flies to it, and notices.
 
-The number at rest is always the true one: what is shown is the true amount less
-what is still on its way, whatever is collected, lost or closed in between.
-Driven by `update(seconds)`. Start at `Counter`.
+The number at rest is always the true one: what is shown is the true amount less what is still on its way,
+whatever is collected, lost or closed in between. Driven by `update(seconds)`. Start at `Counter`.
 """
 
 from __future__ import annotations
@@ -52,8 +51,7 @@ class Counter:
         at: Where on screen the counter is.
 
     Set `origin` to where on screen the next gain comes from. `flights` are on their way, `shown` is the
-    number to draw, `bump`
-    goes from 1 to 0 after each arrival.
+    number to draw, `bump` goes from 1 to 0 after each arrival.
     """
 
     def __init__(self, actor: Actor, good: str, *, travel: float = 0.6, at: Point = (0.0, 0.0)) -> None:

@@ -1,8 +1,7 @@
 """Bars: a meter as values to draw.
 
-Reads the present state whenever asked, so a bar that is made late or updated
-seldom is never wrong; only the ghost that trails after damage has a memory, and
-it is driven by `update(seconds)`. Start at `Bar`.
+Reads the present state whenever asked, so a bar that is made late or updated seldom is never wrong; only the
+ghost that trails after damage has a memory, and it is driven by `update(seconds)`. Start at `Bar`.
 """
 
 from __future__ import annotations

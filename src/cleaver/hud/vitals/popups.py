@@ -1,8 +1,7 @@
 """Popups: short texts that rise from where something happened and fade.
 
-Made from events, with what was really applied and none for nothing; driven by
-`update(seconds)`. Where they start is spread by dice of their own, so that
-looking never changes the world's luck. Start at `Popups`.
+Made from events, with what was really applied and none for nothing; driven by `update(seconds)`. Where they
+start is spread by dice of their own, so that looking never changes the world's luck. Start at `Popups`.
 """
 
 from __future__ import annotations
