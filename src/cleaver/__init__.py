@@ -15,7 +15,7 @@ A ten-line tour::
     print(cleaver.hud.Bar(ana, "suit").text)
 """
 
-from importlib import import_module, metadata
+from importlib import import_module
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -29,6 +29,8 @@ def __getattr__(name: str) -> object:
         face = import_module("cleaver.face")
         globals().update({public: getattr(face, public) for public in face.__all__}, __all__=face.__all__)
     if name == "__version__":
+        from importlib import metadata  # Slow to import, and few ask for the version
+
         return metadata.version("cleaver-progression")
     if name not in globals():
         raise AttributeError(f"module 'cleaver' has no attribute {name!r}")
