@@ -94,6 +94,13 @@ class Reader:
         if gone:
             self.here = self.here / gone[1]
             return "" if self.here.is_dir() else f"{gone[1]}: no such folder\n"
+        edit = re.fullmatch(r"# in your editor, (\S+): (.+) → (.+)", command)
+        if edit:
+            file = self.here / edit[1]
+            text = file.read_text(encoding="utf-8")
+            new = "" if edit[3] == "nothing" else edit[3]
+            file.write_text(text.replace(edit[2], new), encoding="utf-8")
+            return "" if edit[2] in text else f"{edit[2]!r} does not stand in {edit[1]}\n"
         done = subprocess.run(
             ["bash", "-c", command],
             cwd=self.here,
