@@ -200,7 +200,7 @@ def test_every_command_has_a_theme_and_help_with_an_example() -> None:
         ("help tu", ["turn_in"]),
         ("expect ana.su", ["ana.suit"]),
         ("repeat 3 hurt ", ["ana"]),
-        ("fails he", ["heal"]),
+        ("expect_error he", ["heal"]),
         ("heal ana 5 meter=", ["meter=air"]),
         ("restore b", ["before"]),
         ("tag ana sub", ["submerged"]),
@@ -348,7 +348,7 @@ def test_time_runs_in_the_live_view(live: Live, clock: Clock) -> None:
         assert live.running and live.session.world.now == pytest.approx(2) and "57.6/60" in seen(app)
         assert "runs" in str(app.query_one("#top", Static).render())
         await pilot.press("f4")
-        assert not live.running and "stands" in str(app.query_one("#top", Static).render())
+        assert not live.running and "paused" in str(app.query_one("#top", Static).render())
 
     driven(live, play)
 
