@@ -25,9 +25,12 @@ if TYPE_CHECKING:
 
 def __getattr__(name: str) -> object:
     """Bring the whole public face in when the first name of it is asked for (PEP 562)."""
+    if name == "hud":  # only a program that draws needs it
+        return import_module("cleaver.hud")
     if not name.startswith("__") or name == "__all__":
         face = import_module("cleaver.face")
-        globals().update({public: getattr(face, public) for public in face.__all__}, __all__=face.__all__)
+        public = {public: getattr(face, public) for public in face.__all__ if public != "hud"}
+        globals().update(public, __all__=face.__all__)
     if name == "__version__":
         from importlib import metadata  # Slow to import, and few ask for the version
 

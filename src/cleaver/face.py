@@ -4,7 +4,6 @@ Stands apart from `cleaver/__init__.py` so that the command line, which imports 
 without loading a world.
 """
 
-import cleaver.hud as hud  # "from cleaver" would ask that one, which asks this one
 from cleaver.core.goods.books import Books
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.delivery import Listening
@@ -49,6 +48,10 @@ from cleaver.errors import (
     UsageError,
 )
 from cleaver.opening import open_store
+
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    import cleaver.hud as hud  # at run time it comes when it is asked for; see `cleaver/__init__.py`
 
 __all__ = [
     "Actor",
