@@ -34,7 +34,8 @@ def text(what: str, value: Any) -> Any:
 def own_name(what: str, value: Any) -> Any:
     """Return *value* if something new may be called so: a text that can be written anywhere."""
     value = text(what, value)
-    if len(value) > LONGEST_NAME or "\0" in value or any("\ud800" <= letter <= "\udfff" for letter in value):
+    halves = not value.isascii() and any("\ud800" <= letter <= "\udfff" for letter in value)
+    if len(value) > LONGEST_NAME or "\0" in value or halves:
         raise UsageError(
             f"{what} is {said(value)}; it must be a text of at most {LONGEST_NAME} letters, without zero "
             "characters and halves of surrogate pairs"

@@ -291,6 +291,7 @@ class ActorKind:
         "on_death",
         "player",
         "pulses",
+        "quiets",
         "reach",
         "respawn",
         "shields",
@@ -305,6 +306,7 @@ class ActorKind:
         self.vital = actor.vital or ""
         self.tags = actor.tags
         self.meters = {key: MeterKind(key, meter) for key, meter in actor.meters.items()}
+        self.quiets = any(meter.quiets for meter in self.meters.values())
         self.shields = tuple(
             key for key, meter in self.meters.items() if meter.shields and meter.shields == self.vital
         )

@@ -246,9 +246,7 @@ class Statuses(Part):
             for name, factor in kind.through.items():
                 body._through[name] = body._through.get(name, 1.0) * factor
         body._ill = bool(body._through or body._scale != 1)
-        body._quiets = any(meter.quiets for meter in body._kind.meters.values()) or any(
-            flow.after_hurt for _, flow, _, _ in body._flows
-        )
+        body._quiets = body._kind.quiets or any(flow.after_hurt for _, flow, _, _ in body._flows)
         body._calm = not (body._quiets or body._flows)
 
     # tags
