@@ -454,3 +454,14 @@ def test_who_comes_back_is_no_longer_quiet_from_the_hurt_that_killed() -> None:
     box.revive()
     world.advance(1)
     assert box["planks"].value == 12
+
+
+@pytest.mark.parametrize("armour", [0, 0.0])
+def test_a_whole_amount_stays_whole_whatever_way_a_hit_takes(armour: float) -> None:
+    told = []
+    for way in (nullcontext, general_way):
+        with way():
+            wasp_kind = {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 3}}}
+            world, box = crate_world(10, guard={"armour": armour}, actors={"wasp": wasp_kind})
+        told.append(repr(world.spawn("wasp").hit(box, "sting").dealt))
+    assert told == ["3", "3"]

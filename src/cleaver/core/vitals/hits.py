@@ -150,7 +150,7 @@ class Form:
             amount *= deals
         if self.through != 1:
             amount *= self.through
-        return hardened(amount, self.armour) if amount > 0 else amount
+        return hardened(amount, self.armour) if self.armour and amount > 0 else amount
 
     def told(self, amount: float, critical: bool, deals: float) -> tuple[Step, ...]:
         """Return the steps of a hit that was worked out by `of`."""
