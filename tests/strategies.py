@@ -17,6 +17,7 @@ from hypothesis import strategies as st
 
 from cleaver import CleaverError, Design, Profile, World
 from cleaver.core.kernel.stage import SHORT_CUTS
+from cleaver.design.models.saves import SECTIONS
 
 Command = tuple[Any, ...]
 
@@ -378,20 +379,7 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
             "streak": {"on": "struck", "count": 3, "reset_on": "damaged", "within": 1.0, "who": "anyone"},
             "traitor": {"on": "struck", "own_side": True, "count": 2},
         },
-        "saves": {
-            "include": draw(pick(None, ["currencies", "items", "levels", "lives"]))
-            or [
-                "currencies",
-                "items",
-                "exchanges",
-                "levels",
-                "quests",
-                "achievements",
-                "ratings",
-                "records",
-                "lives",
-            ]
-        },
+        "saves": {"include": draw(pick(None, ["currencies", "items", "levels", "lives"])) or list(SECTIONS)},
     }
     note(f"design = {made!r}")
     return made

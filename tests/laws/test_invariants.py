@@ -223,7 +223,7 @@ def test_events_are_numbered_without_gaps_timed_and_caused_by_earlier_ones(
 
 @law
 @given(designs(), streams(STAYING, 10, 60))
-def test_a_quest_is_told_to_be_available_exactly_when_it_becomes_so(
+def test_a_quest_is_reported_as_available_exactly_when_it_becomes_so(
     design: Design, commands: list[Command]
 ) -> None:
     play = Play(design)

@@ -51,8 +51,8 @@ def command(
     """Play the scripts at PATHS (files or folders, this one unless given) and tell which expectations fail.
 
     A script is played under the design that its first line names (# design: FILE), or the only one beside or
-    above it. Where a baseline stands beside a script, the first event that differs from it is told, with what
-    has changed in the design since.
+    above it. Where a baseline stands beside a script, the first event that differs from it is shown, with
+    what has changed in the design since.
 
     Exit code 0 where all holds, 1 where something does not, 2 where a script cannot be played.
 

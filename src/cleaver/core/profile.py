@@ -1,13 +1,13 @@
 """Profiles: what of a player outlives the session, as plain data.
 
-Each part that keeps something says how to write it down and take it back (`keep`); what the design does not
-know any more is put aside untouched and written out again. Knows nothing of stores. Start at
-`Profiles.write`.
+Each part that keeps something says how to write it down and take it back (`Part.keepers`).
+What the design does not know any more is put aside untouched and written out again.
+Knows nothing of stores. Start at `Profiles.write`.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.part import Keeper, Part
@@ -21,8 +21,6 @@ else:
     Any = object
 
 Data = dict[str, Any]
-Write = Callable[[Body], Data]
-TakeBack = Callable[[Body, Data, bool], Data]
 
 
 class Profile:

@@ -51,9 +51,9 @@ records: lifetime tallies of each player = { deepest = { on = "reached", best = 
 quests: quests with goals and rewards = { bells = { goals = [ { hold = "pearl", count = 2 } ] } }
 quest_sets: quests of which only some are offered, drawn by the dice = { daily = { quests = ["bells"], draw = 1 } }
 achievements: given once per player, for ever = { first_pearl = { on = "gained", item = "pearl" } }
-texts: what a player is told of an event, with its fields in braces = { scored = "{actor} earned {amount} points" }
+texts: the text that a player sees for an event, with its fields in braces = { scored = "{actor} earned {amount} points" }
 saves: what is kept of a player, and what names became of older ones = { include = ["currencies", "items"] }
-check: what `cleaver check` is told = { silence = [] }
+check: settings of `cleaver check` = { silence = [] }
 """,
     "Game": """
 title: the game's name = "Lanternreef"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
@@ -17,32 +17,15 @@ class Change(Table):
     rename: dict[str, Word] = {}
 
 
+Section = Literal[
+    "currencies", "items", "exchanges", "levels", "quests", "achievements", "ratings", "records", "lives"
+]
+SECTIONS: tuple[Section, ...] = get_args(Section)
+
+
 class Saves(Table):
     """What is kept of a player."""
 
     changes: tuple[Change, ...] = ()
 
-    include: tuple[
-        Literal[
-            "currencies",
-            "items",
-            "exchanges",
-            "levels",
-            "quests",
-            "achievements",
-            "ratings",
-            "records",
-            "lives",
-        ],
-        ...,
-    ] = (
-        "currencies",
-        "items",
-        "exchanges",
-        "levels",
-        "quests",
-        "achievements",
-        "ratings",
-        "records",
-        "lives",
-    )
+    include: tuple[Section, ...] = SECTIONS
