@@ -1,8 +1,9 @@
 """The long run, by hand: many random sessions of each law, each failure told once, shortened.
 
-    python tests/sessions.py 20000 [part of a name ...]
+    python tests/sessions.py 20000 [PART ...] [-PART ...]
 
-Hypothesis draws the sessions; failures are told apart by where they were raised, and streams of commands are
+Takes the laws whose name has a PART, and none of those after a minus. Hypothesis draws the sessions, anew in
+each run, and every law is tried on each of them; failures are told apart by where they were raised, and streams of commands are
 shortened by leaving commands out, which is much faster than shrinking everything.
 """
 
@@ -61,14 +62,40 @@ def shortened(call: Any, case: Case, where: str) -> Case:
     return case
 
 
-def run(test: Any, sessions: int) -> int:
-    """Run one law over many sessions and print what it finds; returns how many different failures there
-    were."""
-    call, strategies = test.hypothesis.inner_test, test.hypothesis._given_kwargs
-    failures: dict[str, tuple[str, Case]] = {}
+class Draws:
+    """Every strategy that the laws draw from, once: laws that draw from the same ones try the same session.
+    Drawing a design and its commands takes longer than most laws."""
+
+    def __init__(self, laws: list[Any]) -> None:
+        self.strategies: list[Any] = []
+        self.places = [self._places(law.hypothesis._given_kwargs) for law in laws]
+
+    def _places(self, wanted: dict[str, Any]) -> dict[str, int]:
+        places: dict[str, int] = {}
+        for name, strategy in wanted.items():
+            same = [n for n, known in enumerate(self.strategies) if known is strategy]
+            free = [n for n in same if n not in places.values()]
+            if not free:
+                self.strategies.append(strategy)
+                free = [len(self.strategies) - 1]
+            places[name] = free[0]
+        return places
+
+    def case(self, law: int, drawn: list[Any]) -> Case:
+        """Return the arguments of one law out of what was drawn."""
+        return {name: drawn[place] for name, place in self.places[law].items()}
+
+
+def run(laws: list[Any], sessions: int) -> int:
+    """Try every law on each of many sessions and print what it finds; returns how many different failures
+    there were."""
+    draws = Draws(laws)
+    calls = [law.hypothesis.inner_test for law in laws]
+    failures: dict[tuple[str, str], tuple[str, Case]] = {}
+    tried = 0
     begun = time.perf_counter()
 
-    @given(st.fixed_dictionaries(strategies))
+    @given(st.tuples(*draws.strategies))
     @settings(
         max_examples=sessions,
         deadline=None,
@@ -76,39 +103,52 @@ def run(test: Any, sessions: int) -> int:
         phases=[Phase.generate],
         database=None,
     )
-    def all_of_them(case: Case) -> None:
-        found = failure(call, case)
-        if found is not None and found[0] not in failures:
-            failures[found[0]] = (found[1], shortened(call, case, found[0]))
+    def all_of_them(drawn: tuple[Any, ...]) -> None:
+        nonlocal tried
+        tried += 1
+        for number, call in enumerate(calls):
+            case = draws.case(number, list(drawn))
+            found = failure(call, case)
+            if found is not None and (call.__name__, found[0]) not in failures:
+                failures[call.__name__, found[0]] = (found[1], shortened(call, case, found[0]))
+                report(call.__name__, found[0], *failures[call.__name__, found[0]])
+        if tried % 1_000 == 0:
+            print(f"{tried} sessions in {time.perf_counter() - begun:.0f} s", flush=True)
 
     all_of_them()
-    print(
-        f"{call.__name__}: {sessions} sessions in {time.perf_counter() - begun:.0f} s, {len(failures)} kinds of failures",
-        flush=True,
-    )
-    for where, (error, case) in failures.items():
-        print(f"  {where}: {error}")
-        for name, value in case.items():
-            if isinstance(value, (Design, dict)):
-                kept = Path(tempfile.mkdtemp()) / "design.json"
-                kept.write_text(json.dumps(value.source.tree if isinstance(value, Design) else value))
-                value = f"Design.from_dict(json.load(open({str(kept)!r})))"
-            print(f"    {name} = {value!r}", flush=True)
+    for call in calls:
+        kinds = sum(name == call.__name__ for name, _ in failures)
+        print(f"{call.__name__}: {tried} sessions, {kinds} kinds of failures")
+    print(f"{time.perf_counter() - begun:.0f} s", flush=True)
     return len(failures)
 
 
+def report(law: str, where: str, error: str, case: Case) -> None:
+    """Print one failure with the shortest session found for it."""
+    print(f"{law}: {where}: {error}")
+    for name, value in case.items():
+        if isinstance(value, Design):
+            kept = Path(tempfile.mkdtemp()) / "design.json"
+            kept.write_text(json.dumps(value.source.tree))
+            value = f"Design.from_dict(json.load(open({str(kept)!r})))"
+        print(f"    {name} = {value!r}", flush=True)
+
+
 def main(sessions: int, parts: list[str]) -> int:
-    """Run every law whose name has one of the parts; returns how many kinds of failures there were."""
-    found = 0
-    for module in MODULES:
-        for name, test in vars(importlib.import_module(module)).items():
-            if (
-                name.startswith("test_")
-                and hasattr(test, "hypothesis")
-                and any(part in name for part in parts or [""])
-            ):
-                found += run(test, sessions)
-    return found
+    """Run every law whose name has one of the parts and none of those after a minus; returns how many kinds
+    of failures there were."""
+    left_out = [part[1:] for part in parts if part.startswith("-")]
+    wanted = [part for part in parts if not part.startswith("-")] or [""]
+    laws = [
+        test
+        for module in MODULES
+        for name, test in vars(importlib.import_module(module)).items()
+        if name.startswith("test_")
+        and hasattr(test, "hypothesis")
+        and any(part in name for part in wanted)
+        and not any(part in name for part in left_out)
+    ]
+    return run(laws, sessions)
 
 
 if __name__ == "__main__":

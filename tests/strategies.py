@@ -1,7 +1,7 @@
 """Random designs that use every part, and random streams of commands over all of it, for the laws that hold
 for all of them.
 
-A `Play` is a world with what a host would hold beside it: the profiles of those who left. Start at `designs`
+A `Play` is a world with what a host would hold beside it: the profiles of those who left. Start at `DESIGNS`
 and `Play.do`.
 """
 
@@ -385,9 +385,7 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
     return made
 
 
-def designs() -> st.SearchStrategy[Design]:
-    """Return such designs, read."""
-    return tables().map(Design.from_dict)
+DESIGNS = tables().map(Design.from_dict)
 
 
 ACTORS = pick("one", "two", "wasp1")
@@ -482,6 +480,8 @@ def streams(
 
 
 STREAMS = streams(COMMANDS)
+LONG_STREAMS = streams(COMMANDS, 10)
+STAYING_STREAMS = streams(STAYING, 10)
 
 
 class Play:

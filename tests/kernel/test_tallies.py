@@ -16,7 +16,7 @@ from cleaver.core.goods import goods
 from cleaver.core.kernel import tallies as tally
 from cleaver.core.kernel.kinds import TallyKind
 from helpers import crate_world
-from strategies import COMMANDS, Command, Play, designs, law, streams
+from strategies import DESIGNS, LONG_STREAMS, Command, Play, law
 
 MIRRORED = {"damaged": "struck", "died": "defeated", "healed": "mended"}
 
@@ -167,7 +167,7 @@ def check(world: World, diaries: Diaries, records: bool) -> None:
 
 
 @law
-@given(designs(), streams(COMMANDS, 10, 60))
+@given(DESIGNS, LONG_STREAMS)
 def test_records_and_achievements_are_a_count_over_every_event(
     design: Design, commands: list[Command]
 ) -> None:
@@ -183,8 +183,8 @@ def test_records_and_achievements_are_a_count_over_every_event(
 
 @law
 @given(
-    designs(),
-    streams(COMMANDS, 10, 60),
+    DESIGNS,
+    LONG_STREAMS,
     st.sampled_from(["sting_down", "south_road", "zero", "daily_a", "daily_b"]),
 )
 def test_goals_are_a_count_over_every_event_since_the_quest_began(

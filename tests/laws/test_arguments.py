@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 
 from cleaver import CleaverError, Design, Profile, ReactionError, UsageError, World, open_store
 from cleaver.saves import Store
-from strategies import STAYING, Command, Play, designs, law, streams
+from strategies import DESIGNS, STAYING, Command, Play, law, streams
 
 NUMBERS = [
     0,
@@ -160,7 +160,7 @@ def arguments(
 
 
 @law
-@given(designs(), streams(STAYING, most=10), st.lists(CALLS, max_size=15))
+@given(DESIGNS, streams(STAYING, most=10), st.lists(CALLS, max_size=15))
 def test_a_wrong_argument_changes_nothing_and_says_so_in_words(
     design: Design, commands: list[Command], calls: list[Any]
 ) -> None:

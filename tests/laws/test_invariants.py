@@ -13,7 +13,7 @@ from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.results import REASONS
 from cleaver.core.kernel.state import slots_of
 from looking import displays, look
-from strategies import STAYING, STREAMS, Command, Play, designs, general_way, law, streams
+from strategies import DESIGNS, STAYING_STREAMS, STREAMS, Command, Play, general_way, law
 
 
 def told(events: Any) -> list[dict[str, Any]]:
@@ -44,7 +44,7 @@ def without_wakes(world: World) -> dict[str, Any]:
 
 
 @law
-@given(designs(), STREAMS, STREAMS)
+@given(DESIGNS, STREAMS, STREAMS)
 def test_a_world_goes_on_from_a_snapshot_as_the_original_would(
     design: Design, before: list[Command], after: list[Command]
 ) -> None:
@@ -61,7 +61,7 @@ def test_a_world_goes_on_from_a_snapshot_as_the_original_would(
 
 
 @law
-@given(designs(), STREAMS)
+@given(DESIGNS, STREAMS)
 def test_the_same_seed_and_commands_give_the_same_events(design: Design, commands: list[Command]) -> None:
     one, other = Play(design).all(commands), Play(design).all(commands)
 
@@ -69,7 +69,7 @@ def test_the_same_seed_and_commands_give_the_same_events(design: Design, command
 
 
 @law
-@given(designs(), STREAMS)
+@given(DESIGNS, STREAMS)
 def test_short_cuts_give_what_the_general_way_gives(design: Design, commands: list[Command]) -> None:
     quick = Play(design)
     with general_way():
@@ -81,7 +81,7 @@ def test_short_cuts_give_what_the_general_way_gives(design: Design, commands: li
 
 
 @law
-@given(designs(), STREAMS, st.booleans())
+@given(DESIGNS, STREAMS, st.booleans())
 def test_how_much_history_is_kept_and_who_listens_decides_nothing(
     design: Design, commands: list[Command], heard: bool
 ) -> None:
@@ -96,7 +96,7 @@ def test_how_much_history_is_kept_and_who_listens_decides_nothing(
 
 
 @law
-@given(designs(), STREAMS, st.integers(1, 7))
+@given(DESIGNS, STREAMS, st.integers(1, 7))
 def test_time_may_be_sliced_anyhow(design: Design, commands: list[Command], pieces: int) -> None:
     whole, sliced = Play(design), Play(design)
     for command in commands:
@@ -114,7 +114,7 @@ def test_time_may_be_sliced_anyhow(design: Design, commands: list[Command], piec
 
 
 @law
-@given(designs(), STREAMS)
+@given(DESIGNS, STREAMS)
 def test_looking_changes_nothing(design: Design, commands: list[Command]) -> None:
     play = Play(design)
     listening = displays(play.world)
@@ -130,7 +130,7 @@ def test_looking_changes_nothing(design: Design, commands: list[Command]) -> Non
 
 
 @law
-@given(designs(), STREAMS)
+@given(DESIGNS, STREAMS)
 def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(
     design: Design, commands: list[Command]
 ) -> None:
@@ -157,7 +157,7 @@ def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(
 
 
 @law
-@given(designs(), STREAMS)
+@given(DESIGNS, STREAMS)
 def test_hits_conserve_their_amount_and_death_comes_once(design: Design, commands: list[Command]) -> None:
     play = Play(design)
     dead: dict[str, int] = {}
@@ -178,7 +178,7 @@ def test_hits_conserve_their_amount_and_death_comes_once(design: Design, command
 
 
 @law
-@given(designs(), STREAMS)
+@given(DESIGNS, STREAMS)
 def test_what_is_held_is_what_came_less_what_went(design: Design, commands: list[Command]) -> None:
     world = Play(design).all(commands).world
     for holder in (*(actor.id for actor in world.players), "team:north", "team:south"):
@@ -197,7 +197,7 @@ def test_what_is_held_is_what_came_less_what_went(design: Design, commands: list
 
 
 @law
-@given(designs(), STREAMS)
+@given(DESIGNS, STREAMS)
 def test_a_command_that_raises_changes_nothing(design: Design, commands: list[Command]) -> None:
     play = Play(design)
     for command in commands:
@@ -210,7 +210,7 @@ def test_a_command_that_raises_changes_nothing(design: Design, commands: list[Co
 
 
 @law
-@given(designs(), STREAMS)
+@given(DESIGNS, STREAMS)
 def test_events_are_numbered_without_gaps_timed_and_caused_by_earlier_ones(
     design: Design, commands: list[Command]
 ) -> None:
@@ -222,7 +222,7 @@ def test_events_are_numbered_without_gaps_timed_and_caused_by_earlier_ones(
 
 
 @law
-@given(designs(), streams(STAYING, 10, 60))
+@given(DESIGNS, STAYING_STREAMS)
 def test_a_quest_is_reported_as_available_exactly_when_it_becomes_so(
     design: Design, commands: list[Command]
 ) -> None:

@@ -7,6 +7,7 @@ business. Start at `shaped`.
 
 from __future__ import annotations
 
+from functools import cache
 from typing import Any, get_args, get_origin
 
 from pydantic import BaseModel, TypeAdapter, ValidationError
@@ -58,9 +59,15 @@ def _entries(source: Source, section: str, value: Any, annotation: Any) -> Any:
     return found
 
 
+@cache
+def _adapter(annotation: Any) -> TypeAdapter[Any]:
+    # Making one costs ten times as much as a validation; there are about twenty annotations, all of our own.
+    return TypeAdapter(annotation)
+
+
 def _validated(source: Source, annotation: Any, value: Any, path: Path) -> Any:
     try:
-        return TypeAdapter(annotation).validate_python(value)
+        return _adapter(annotation).validate_python(value)
     except ValidationError as error:
         for item in error.errors(include_url=False):
             loc: Path = tuple(part for part in item["loc"] if part != "[key]")
