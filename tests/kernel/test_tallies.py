@@ -149,9 +149,9 @@ def check(world: World, diaries: Diaries, records: bool) -> None:
     for player, diary in diaries.now.items():
         actor, age = world.actor(player), diaries.age(player)
         if records:
-            for name, kind in world.stage.kinds.records.items():
+            for name, kind in world.kinds.contests.records.items():
                 assert abs(actor.records[name] - count(kind, diary, age)) < 1e-6, (player, name)
-            for name, achievement in world.stage.kinds.achievements.items():
+            for name, achievement in world.kinds.quests.achievements.items():
                 if achievement.tally is None:
                     continue
                 for rank, target in achievement.ranks.items():
@@ -209,7 +209,7 @@ def test_goals_are_a_count_over_every_event_since_the_quest_began(
             found = world.actor(player).quests[quest]
             if found.state != "active" or player not in begun:
                 continue
-            kind = world.stage.kinds.quests[quest].goals[0].tally
+            kind = world.kinds.quests.quests[quest].goals[0].tally
             assert kind is not None
             goal = found.goals[0]
             value = count(kind, diary[begun[player] :], diaries.age(player))

@@ -275,6 +275,12 @@ EDITS = (
         "                bucket.total, bucket.old, bucket.stamps = 0, 0, []\n",
     ),
     Edit(
+        "what a profile brings survives a reset",
+        "core/kernel/tallies.py",
+        "        elif kind.shared:\n            member.start",
+        '        elif kind.how in ("count", "sum"):\n            member.start',
+    ),
+    Edit(
         "the distinct are forgotten in a profile",
         "core/kernel/tallies.py",
         '            "seen": list(bucket.seen),\n',

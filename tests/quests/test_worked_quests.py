@@ -368,6 +368,22 @@ def test_quest_available_is_told_when_time_or_a_place_opens_it() -> None:
     assert told == [(3.0, "job"), (10.0, "far")]
 
 
+def test_a_reset_takes_away_what_came_with_the_profile_too() -> None:
+    world, box = quests(
+        {"records": {"streak": {"on": "seen", "reset_on": "heard_of"}}},
+        job={"goals": [{"on": "seen", "count": 5, "reset_on": "heard_of"}]},
+    )
+    box.accept("job")
+    box.announce("seen", much=1)
+    box.announce("seen", much=1)
+    _, same = again(world, box)
+    assert (same.records["streak"], same.quests["job"].goals[0].progress) == (2, 2)
+    same.announce("heard_of")
+    assert (same.records["streak"], same.quests["job"].goals[0].progress) == (0, 0)
+    same.announce("seen", much=1)
+    assert (same.records["streak"], same.quests["job"].goals[0].progress) == (1, 1)
+
+
 def test_a_reset_forgets_which_values_were_seen() -> None:
     world, box = quests(
         {"records": {"kinds": {"on": "seen", "distinct": "much", "reset_on": "heard_of"}}},

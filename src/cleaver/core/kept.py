@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from cleaver.core.kernel.clock import LONGEST
-from cleaver.core.kernel.kinds import MOST
+from cleaver.core.kernel.expressions import MOST
 from cleaver.core.quests.quests import STATES
 from cleaver.errors import SaveError
 

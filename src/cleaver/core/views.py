@@ -149,7 +149,7 @@ class Purse(_Log):
     __slots__ = ()
 
     def _names(self) -> Iterable[str]:
-        return self._world.stage.kinds.currencies
+        return self._world.kinds.goods.currencies
 
     if TYPE_CHECKING:
 
@@ -166,7 +166,7 @@ class Bag(_Log):
     __slots__ = ()
 
     def _names(self) -> Iterable[str]:
-        return self._world.stage.kinds.items
+        return self._world.kinds.goods.items
 
     if TYPE_CHECKING:
 
@@ -219,7 +219,7 @@ class LevelLog(_Log):
     __slots__ = ()
 
     def _names(self) -> Iterable[str]:
-        return self._world.stage.kinds.levels
+        return self._world.kinds.contests.levels
 
     if TYPE_CHECKING:
 
@@ -239,15 +239,15 @@ class RecordLog(_Log):
     __slots__ = ()
 
     def _names(self) -> Iterable[str]:
-        return self._world.stage.kinds.records
+        return self._world.kinds.contests.records
 
     if TYPE_CHECKING:
 
         def __getitem__(self, record: str) -> float: ...
 
     def _of(self, record: str) -> float:
-        if record not in self._world.stage.kinds.records:
-            raise UnknownNameError("record", record, tuple(self._world.stage.kinds.records))
+        if record not in self._world.kinds.contests.records:
+            raise UnknownNameError("record", record, tuple(self._world.kinds.contests.records))
         return self._world.records.value(self.body, record)
 
 
@@ -267,7 +267,7 @@ class RatingLog(_Log):
     __slots__ = ()
 
     def _names(self) -> Iterable[str]:
-        return self._world.stage.kinds.ratings
+        return self._world.kinds.contests.ratings
 
     if TYPE_CHECKING:
 
@@ -312,7 +312,7 @@ class AchievementLog(_Log):
     __slots__ = ()
 
     def _names(self) -> Iterable[str]:
-        return self._world.stage.kinds.achievements
+        return self._world.kinds.quests.achievements
 
     if TYPE_CHECKING:
 
@@ -495,7 +495,7 @@ class QuestLog(_Log):
         return self._world
 
     def _names(self) -> Iterable[str]:
-        return self.world.stage.kinds.quests
+        return self.world.kinds.quests.quests
 
     if TYPE_CHECKING:
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 from functools import partial
 
+from cleaver.core.bind import bind
 from cleaver.core.contests.levels import Levels
 from cleaver.core.contests.matches import Matches
 from cleaver.core.contests.ratings import Ratings
@@ -28,7 +29,7 @@ from cleaver.core.kernel.delivery import Hearer, Listening
 from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.kinds import Expression, Scope, bind
+from cleaver.core.kernel.expressions import Expression, Scope
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.places import Places
 from cleaver.core.kernel.results import Result
@@ -85,25 +86,26 @@ class World(_Listens):
                 f"a world needs a design, not {said(design)}; make one with load_design or Design.from_dict"
             )
         self.design = design
-        self.stage = Stage(bind(design, names.reader), seed, history)
+        self.kinds = kinds = bind(design, names.reader)
+        self.stage = Stage(kinds, seed, history)
         stage = self.stage
-        self.goods = Goods(stage)
+        self.goods = Goods(stage, kinds.goods)
         self.effects = Effects(stage, self.goods)
         self.vitals = Vitals(stage)
         self.statuses = Statuses(stage, self.vitals, self.effects)
         self.combat = Combat(stage, self.vitals, self.effects)
         self.places = Places(stage)
         self.scores = Scores(stage)
-        self.pickups = Pickups(stage, self.effects)
+        self.pickups = Pickups(stage, kinds.goods, self.effects)
         self.exchanges = Exchanges(stage, self.goods)
         self.rules = Rules(stage, self.effects)
         self.tallies = Tallies(stage)
-        self.records = Records(stage, self.tallies)
-        self.levels = Levels(stage, self.effects, self.vitals)
-        self.ratings = Ratings(stage)
-        self.contests = Matches(stage, self.effects, self.pickups)
-        self.quests = Quests(stage, self.effects, self.goods, self.tallies, self.pickups)
-        self.achievements = Achievements(stage, self.effects, self.tallies)
+        self.records = Records(stage, kinds.contests, self.tallies)
+        self.levels = Levels(stage, kinds.contests, self.effects, self.vitals)
+        self.ratings = Ratings(stage, kinds.contests)
+        self.contests = Matches(stage, kinds.contests, self.effects, self.pickups)
+        self.quests = Quests(stage, kinds.quests, self.effects, self.goods, self.tallies, self.pickups)
+        self.achievements = Achievements(stage, kinds.quests, self.effects, self.tallies)
         self.scores.told = self.contests.scored
         self.combat.truces.append(self.contests.truce)
         self.profiles = Profiles(stage)
@@ -485,7 +487,7 @@ class World(_Listens):
     @property
     def matches(self) -> dict[str, Match]:
         """Every match of the design."""
-        return {name: Match(self, name) for name in self.stage.kinds.matches}
+        return {name: Match(self, name) for name in self.kinds.contests.matches}
 
     @checked
     def match(self, name: str) -> Match:

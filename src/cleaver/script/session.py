@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from cleaver.core.kernel import reading as names
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.kinds import Expression, Scope
+from cleaver.core.kernel.expressions import Expression, Scope
 from cleaver.core.kernel.results import Result
 from cleaver.core.world import HISTORY, ScriptNames, World
 from cleaver.design.design import Design

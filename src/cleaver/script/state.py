@@ -40,7 +40,7 @@ def state_of(world: World, placed: Mapping[str, Placement] | None = None) -> Val
 
 def actor_state(actor: Actor) -> Values:
     """Return the paths of one actor, without its name, with their values."""
-    kinds = actor._world.stage.kinds
+    kinds = actor._world.kinds
     found: Values = {}
     for name in actor.meters:
         found[name], found[f"{name}.max"] = actor[name].value, actor[name].max
@@ -52,7 +52,7 @@ def actor_state(actor: Actor) -> Values:
     found |= {name: actor.bag[name] for name in actor.bag if actor.player or actor.bag[name]}
     if actor.player:
         found["score"] = actor.score
-        for levels in kinds.levels:
+        for levels in kinds.contests.levels:
             found[levels], found[f"{levels}.xp"] = actor.levels[levels], actor.levels[levels].xp
         for name in actor.quests:
             quest = actor.quests[name]
@@ -61,9 +61,11 @@ def actor_state(actor: Actor) -> Values:
                 found |= {
                     f"quest.{name}.goal{number}": goal.progress for number, goal in enumerate(quest.goals, 1)
                 }
-        found |= {f"stars.{name}": actor.ratings[name].best for name in kinds.ratings}
-        found |= {f"achieved.{name}": bool(actor.achievements[name].ranks) for name in kinds.achievements}
-        found |= {f"record.{name}": actor.records[name] for name in kinds.records}
+        found |= {f"stars.{name}": actor.ratings[name].best for name in kinds.contests.ratings}
+        found |= {
+            f"achieved.{name}": bool(actor.achievements[name].ranks) for name in kinds.quests.achievements
+        }
+        found |= {f"record.{name}": actor.records[name] for name in kinds.contests.records}
     return found
 
 

@@ -7,10 +7,11 @@ from __future__ import annotations
 
 from functools import partial
 
+from cleaver.core.contests.kinds import ContestKinds, LevelKind
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.kinds import MOST, Effect, LevelKind, Scope, amount_of
+from cleaver.core.kernel.expressions import MOST, Effect, Scope, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -54,8 +55,8 @@ class Levels(Part):
 
     name = "levels"
 
-    def __init__(self, stage: Stage, effects: Effects, vitals: Vitals) -> None:
-        self.stage, self.effects, self.vitals = stage, effects, vitals
+    def __init__(self, stage: Stage, kinds: ContestKinds, effects: Effects, vitals: Vitals) -> None:
+        self.stage, self.kinds, self.effects, self.vitals = stage, kinds, effects, vitals
         vitals.raised_by_levels = self.raised
         self.table = LevelTable()
         stage.readable["levels"] = self.read
@@ -67,9 +68,9 @@ class Levels(Part):
 
     def kind(self, name: str) -> LevelKind:
         """Return a ladder of the design by its name."""
-        found = self.stage.kinds.levels.get(name)
+        found = self.kinds.levels.get(name)
         if found is None:
-            raise UnknownNameError("level ladder", name, tuple(self.stage.kinds.levels))
+            raise UnknownNameError("level ladder", name, tuple(self.kinds.levels))
         return found
 
     def standing(self, body: Body, name: str) -> Standing:
@@ -145,7 +146,7 @@ class Levels(Part):
             return []
         return [
             (f"levels.{level.name}.do", partial(self._levelled, level))
-            for level in self.stage.kinds.levels.values()
+            for level in self.kinds.levels.values()
             if level.do
         ]
 
@@ -201,7 +202,7 @@ class Levels(Part):
         effects; returns ladders that are unknown."""
         before = {name: self.raised(body, name) for name in body.meters}
         self.forget(body)
-        for name in [name for name in data if name in self.stage.kinds.levels]:
+        for name in [name for name in data if name in self.kinds.levels]:
             standing, kind = Standing(), self.kind(name)
             saved = data.pop(name)
             standing.total = saved["xp"]

@@ -9,13 +9,15 @@ from __future__ import annotations
 from collections import namedtuple
 from functools import partial
 
+from cleaver.core.contests.kinds import ContestKinds, MatchKind
 from cleaver.core.goods.pickups import Pickups
 from cleaver.core.goods.pickups import Placement as PlacementState
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LIMITS, Timer
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.kinds import MatchKind, RuleKind, Scope
+from cleaver.core.kernel.expressions import Scope
+from cleaver.core.kernel.kinds import RuleKind
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.rules import matches, may_match, scope_of
@@ -104,28 +106,28 @@ class Matches(Part):
 
     name = "matches"
 
-    def __init__(self, stage: Stage, effects: Effects, pickups: Pickups) -> None:
-        self.stage, self.effects, self.pickups = stage, effects, pickups
+    def __init__(self, stage: Stage, kinds: ContestKinds, effects: Effects, pickups: Pickups) -> None:
+        self.stage, self.kinds, self.effects, self.pickups = stage, kinds, effects, pickups
         self.table = MatchTable()
         stage.due["match"] = self._time_over
         stage.readable["match"] = self._read
         pickups.removed.append(self._removed)
-        if any(kind.win_when is not None for kind in stage.kinds.matches.values()):
+        if any(kind.win_when is not None for kind in self.kinds.matches.values()):
             stage.moved.append(self._look_around)
             stage.watches.append(self._watch)
 
     def relink(self) -> None:
         """Put the caches back after unpacking."""
         for contest in self.table.contests.values():
-            contest._kind = self.stage.kinds.matches[contest.name]
+            contest._kind = self.kinds.matches[contest.name]
 
     def contest(self, name: str) -> Contest:
         """Return a match as it stands, to be read: a fresh one, kept nowhere, where it was never started."""
         found = self.table.contests.get(name)
         if found is None:
-            kind = self.stage.kinds.matches.get(name)
+            kind = self.kinds.matches.get(name)
             if kind is None:
-                raise UnknownNameError("match", name, tuple(self.stage.kinds.matches))
+                raise UnknownNameError("match", name, tuple(self.kinds.matches))
             found = Contest(kind)
         return found
 
@@ -258,7 +260,7 @@ class Matches(Part):
         """Plan the rules of all matches, and what may end one, for events of one name between two kinds."""
         stage = self.stage
         found: list[tuple[str, Reaction]] = []
-        for match in stage.kinds.matches.values():
+        for match in self.kinds.matches.values():
             found += [
                 (rule.where, partial(self._run, match.name, rule))
                 for rule in match.rules
@@ -337,7 +339,7 @@ class Matches(Part):
         """Plan that matches ask for what is placed while they run."""
         return (
             [("", self._placed)]
-            if name == "placed" and any(self._wanted(match) for match in self.stage.kinds.matches.values())
+            if name == "placed" and any(self._wanted(match) for match in self.kinds.matches.values())
             else []
         )
 

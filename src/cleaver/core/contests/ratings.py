@@ -6,8 +6,9 @@ Start at `Ratings.rate`.
 
 from __future__ import annotations
 
+from cleaver.core.contests.kinds import ContestKinds, RatingKind
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.kinds import RatingKind, Scope
+from cleaver.core.kernel.expressions import Scope
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import RateResult, Result
 from cleaver.core.kernel.stage import Stage
@@ -37,8 +38,8 @@ class Ratings(Part):
 
     name = "ratings"
 
-    def __init__(self, stage: Stage) -> None:
-        self.stage = stage
+    def __init__(self, stage: Stage, kinds: ContestKinds) -> None:
+        self.stage, self.kinds = stage, kinds
         self.table = RatingTable()
         stage.readable["stars"] = lambda body, name, part: self.stars(body, name)
         stage.readable["rated"] = lambda body, name, part: name in self.table.best.get(body.id, {})
@@ -49,9 +50,9 @@ class Ratings(Part):
 
     def kind(self, name: str) -> RatingKind:
         """Return a rating of the design by its name."""
-        found = self.stage.kinds.ratings.get(name)
+        found = self.kinds.ratings.get(name)
         if found is None:
-            raise UnknownNameError("rating", name, tuple(self.stage.kinds.ratings))
+            raise UnknownNameError("rating", name, tuple(self.kinds.ratings))
         return found
 
     def stars(self, body: Body, name: str) -> int:
@@ -108,7 +109,7 @@ class Ratings(Part):
 
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player have the stars that were saved, and no others; returns ratings that are unknown."""
-        best = {name: data.pop(name) for name in list(data) if name in self.stage.kinds.ratings}
+        best = {name: data.pop(name) for name in list(data) if name in self.kinds.ratings}
         self.table.best.pop(body.id, None)
         if best:
             self.table.best[body.id] = best

@@ -15,6 +15,8 @@ from cleaver.core.kernel.tallies import Bucket, Member, Tallies
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
+
+    from cleaver.core.contests.kinds import ContestKinds
 else:
     Any = object
 
@@ -25,8 +27,8 @@ ENDLESS = float(2**63)  # the target of a tally without one
 class Records(Part):
     """The records of one world's players."""
 
-    def __init__(self, stage: Stage, tallies: Tallies) -> None:
-        self.stage, self.tallies = stage, tallies
+    def __init__(self, stage: Stage, kinds: ContestKinds, tallies: Tallies) -> None:
+        self.stage, self.kinds, self.tallies = stage, kinds, tallies
         tallies.told["record"] = self._told
         stage.readable["record"] = lambda body, name, part: self.value(body, name)
 
@@ -37,12 +39,12 @@ class Records(Part):
     def equip(self, body: Body, kept: Mapping[str, Any] = EMPTY) -> None:
         """Begin a new player's records, with what it had of each before."""
         if body._kind.player:
-            for name, kind in self.stage.kinds.records.items():
+            for name, kind in self.kinds.records.items():
                 self.tallies.start(kind, body.id, "record", name, ENDLESS, done=kept.get(name))
 
     def forget(self, body: Body) -> None:
         """Drop what is kept of a player who goes."""
-        for name in self.stage.kinds.records:
+        for name in self.kinds.records:
             self.tallies.stop(body.id, "record", name)
 
     @staticmethod
@@ -63,12 +65,12 @@ class Records(Part):
 
     def kept(self, body: Body) -> dict[str, Any]:
         """Return a player's records, to be saved."""
-        found = {name: self.tallies.find(body.id, "record", name) for name in self.stage.kinds.records}
+        found = {name: self.tallies.find(body.id, "record", name) for name in self.kinds.records}
         return {name: self.tallies.kept(*tally) for name, tally in found.items() if tally is not None}
 
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player's records go on from what was saved, and begin those that were not; returns those the
         design does not know."""
         self.forget(body)
-        self.equip(body, {name: data.pop(name) for name in list(data) if name in self.stage.kinds.records})
+        self.equip(body, {name: data.pop(name) for name in list(data) if name in self.kinds.records})
         return data

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.kinds import Effect, Scope, amount_of
+from cleaver.core.kernel.expressions import Effect, Scope, amount_of
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.stage import Stage

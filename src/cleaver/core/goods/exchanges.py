@@ -7,10 +7,11 @@ command together or not at all. Start at `Exchanges.exchange`.
 from __future__ import annotations
 
 from cleaver.core.goods.goods import ITEM, MONEY, Goods, Ledger, Move
+from cleaver.core.goods.kinds import ExchangeKind
 from cleaver.core.goods.pickups import within
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
-from cleaver.core.kernel.kinds import ExchangeKind, Scope, amount_of
+from cleaver.core.kernel.expressions import Scope, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ExchangeResult
 from cleaver.core.kernel.stage import Stage
@@ -57,7 +58,7 @@ class Exchanges(Part):
     name = "exchanges"
 
     def __init__(self, stage: Stage, goods: Goods) -> None:
-        self.stage, self.goods = stage, goods
+        self.stage, self.goods, self.kinds = stage, goods, goods.kinds
         self.table = ExchangeTable()
         stage.due["restock"] = self._restock
 
@@ -75,7 +76,7 @@ class Exchanges(Part):
 
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player have bought as often as was saved; returns exchanges that are unknown."""
-        known = {name: data.pop(name) for name in list(data) if name in self.stage.kinds.exchanges}
+        known = {name: data.pop(name) for name in list(data) if name in self.kinds.exchanges}
         self.table.bought.pop(body.id, None)
         if known:
             self.table.bought[body.id] = known
@@ -83,9 +84,9 @@ class Exchanges(Part):
 
     def kind(self, name: str) -> ExchangeKind:
         """Return an exchange of the design by its name."""
-        found = self.stage.kinds.exchanges.get(name)
+        found = self.kinds.exchanges.get(name)
         if found is None:
-            raise UnknownNameError("exchange", name, tuple(self.stage.kinds.exchanges))
+            raise UnknownNameError("exchange", name, tuple(self.kinds.exchanges))
         return found
 
     def bought(self, body: Body, name: str) -> int:
@@ -177,7 +178,7 @@ class Exchanges(Part):
         moves = []
         for sign, goods in ((-1, kind.costs), (1, kind.gives)):
             for good, amount in goods.items():
-                what = MONEY if good in self.stage.kinds.currencies else ITEM
+                what = MONEY if good in self.kinds.currencies else ITEM
                 moves.append(Move(body, what, good, sign * half_up(amount_of(amount, scope)), kind.name))
         return moves
 

@@ -13,7 +13,7 @@ from collections.abc import Mapping
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.kinds import MOST, Effect, Scope, amount_of
+from cleaver.core.kernel.expressions import MOST, Effect, Scope, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -24,6 +24,8 @@ from cleaver.rounding import half_up
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
+
+    from cleaver.core.goods.kinds import GoodsKinds
 else:
     Any = object
 
@@ -128,8 +130,8 @@ class Goods(Part):
 
     name = "goods"
 
-    def __init__(self, stage: Stage) -> None:
-        self.stage = stage
+    def __init__(self, stage: Stage, kinds: GoodsKinds) -> None:
+        self.stage, self.kinds = stage, kinds
         self.table = GoodsTable()
         self.overlay: Ledger | None = (
             # What holders would have after moves that are being worked out: read in place of what they have
@@ -163,14 +165,12 @@ class Goods(Part):
     def holder(self, body: Body, currency: str) -> str:
         """Return whose purse a currency of a body is in: its own, or its team's where the currency is
         pooled."""
-        return (
-            team_holder(body.team) if body.team and self.stage.kinds.currencies[currency].pooled else body.id
-        )
+        return team_holder(body.team) if body.team and self.kinds.currencies[currency].pooled else body.id
 
     def start(self, body: Body) -> None:
         """Give a player who was never saved the starting amounts, booked as "start", without an event; a
         pooled one comes once a team."""
-        for name, kind in self.stage.kinds.currencies.items():
+        for name, kind in self.kinds.currencies.items():
             holder = self.holder(body, name)
             held = self.table.held.get(holder)
             if kind.start and (held is None or name not in held.purse):
@@ -210,7 +210,7 @@ class Goods(Part):
 
     def known(self, what: str, name: str) -> None:
         """Raise where the design has no such currency or item."""
-        known = self.stage.kinds.currencies if what == MONEY else self.stage.kinds.items
+        known = self.kinds.currencies if what == MONEY else self.kinds.items
         if name not in known:
             raise UnknownNameError(what, name, tuple(known))
 
@@ -236,7 +236,7 @@ class Goods(Part):
 
     def of(self, body: Body, good: str) -> int:
         """Return how much of a good, money or item, a body has."""
-        return self.money(body, good) if good in self.stage.kinds.currencies else self.count(body, good)
+        return self.money(body, good) if good in self.kinds.currencies else self.count(body, good)
 
     def bag_most(self, body: Body) -> int:
         """Return how much fits into a body's bag; -1 for no limit."""
@@ -250,7 +250,7 @@ class Goods(Part):
         if self.overlay is not None and body.id in self.overlay.room:
             return max(self.bag_most(body), 0) - self.overlay.room[body.id] if self.bag_most(body) >= 0 else 0
         held = self.table.held.get(body.id)
-        items = self.stage.kinds.items
+        items = self.kinds.items
         return (
             sum(number * items[name][1] for name, number in held.items.items() if name in items)
             if held is not None
@@ -268,15 +268,13 @@ class Goods(Part):
     def money_kept(self, body: Body) -> dict[str, Any]:
         """Return a player's own money, to be saved; what its team has in common is the team's."""
         return {
-            name: self.money(body, name)
-            for name, kind in self.stage.kinds.currencies.items()
-            if not kind.pooled
+            name: self.money(body, name) for name, kind in self.kinds.currencies.items() if not kind.pooled
         }
 
     def money_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player have the money that was saved, and of a currency that never was what one starts with;
         returns those that are unknown."""
-        for name, kind in self.stage.kinds.currencies.items():
+        for name, kind in self.kinds.currencies.items():
             if not kind.pooled and (told or name in data):
                 self._become(body, MONEY, name, data.pop(name, kind.start), told)
         return data
@@ -285,8 +283,8 @@ class Goods(Part):
         """Return the first amount in the sections of a profile that is beyond what the design lets one have:
         (path, amount, most)."""
         limits = (
-            ("currencies", {name: kind.most for name, kind in self.stage.kinds.currencies.items()}),
-            ("items", {name: most for name, (most, _) in self.stage.kinds.items.items()}),
+            ("currencies", {name: kind.most for name, kind in self.kinds.currencies.items()}),
+            ("items", {name: most for name, (most, _) in self.kinds.items.items()}),
         )
         for section, mosts in limits:
             for name, amount in sections.get(section, {}).items():
@@ -306,7 +304,7 @@ class Goods(Part):
     def items_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a body hold the items that were saved and no others; returns those that are unknown."""
         self._holding(body.id).bag = data.pop("bag size", -1)
-        for name in self.stage.kinds.items:
+        for name in self.kinds.items:
             self._become(body, ITEM, name, data.pop(name, 0), told)
         return data
 
@@ -321,7 +319,7 @@ class Goods(Part):
         """Let a player be owed what was saved; returns items that are unknown."""
         known = [
             (place, name, amount, reason)
-            for name in self.stage.kinds.items
+            for name in self.kinds.items
             for place, amount, reason in data.pop(name, ())
         ]
         self.table.owed.pop(body.id, None)
@@ -420,7 +418,7 @@ class Goods(Part):
 
     def plan(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
         """Plan the payment of what is owed: when something was lost, or a bag has grown."""
-        return [("", self._room_made)] if name in ("lost", "adjusted") and self.stage.kinds.items else []
+        return [("", self._room_made)] if name in ("lost", "adjusted") and self.kinds.items else []
 
     def _room_made(self, event: Event) -> None:
         body = self.stage.players.get(event.actor)
@@ -464,9 +462,7 @@ class Goods(Part):
         if key not in ledger.left:
             ledger.left[key] = self.money(body, name) if move.what == MONEY else self.count(body, name)
         held = ledger.left[key]
-        most, size = (
-            self.stage.kinds.items[name] if move.what == ITEM else (self.stage.kinds.currencies[name].most, 0)
-        )
+        most, size = self.kinds.items[name] if move.what == ITEM else (self.kinds.currencies[name].most, 0)
         if size and body.id not in ledger.room:
             whole = self.bag_most(body)
             ledger.room[body.id] = MOST if whole < 0 else whole - self.bag_used(body)
@@ -565,7 +561,7 @@ class Goods(Part):
 
     def pay(self, body: Body, name: str, amount: int, reason: str, source: str) -> None:
         """Earn a constant amount by a pulse, the short way: the same as a ledger of one move."""
-        kind = self.stage.kinds.currencies[name]
+        kind = self.kinds.currencies[name]
         holder = team_holder(body.team) if kind.pooled and body.team else body.id
         purse = self._holding(holder).purse
         held = purse.get(name, 0)

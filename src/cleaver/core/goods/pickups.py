@@ -8,10 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from cleaver.core.goods.kinds import GoodsKinds, PickupKind
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.kinds import PickupKind, Scope
+from cleaver.core.kernel.expressions import Scope
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.stage import Stage
@@ -98,8 +99,8 @@ class Pickups(Part):
 
     name = "pickups"
 
-    def __init__(self, stage: Stage, effects: Effects) -> None:
-        self.stage, self.effects = stage, effects
+    def __init__(self, stage: Stage, kinds: GoodsKinds, effects: Effects) -> None:
+        self.stage, self.kinds, self.effects = stage, kinds, effects
         self.table = PickupTable()
         self.by_kind: dict[str, dict[str, Placement]] = {}
         self.removed: list[
@@ -116,9 +117,9 @@ class Pickups(Part):
 
     def kind(self, name: str) -> PickupKind:
         """Return a pickup of the design by its name."""
-        found = self.stage.kinds.pickups.get(name)
+        found = self.kinds.pickups.get(name)
         if found is None:
-            raise UnknownNameError("pickup", name, tuple(self.stage.kinds.pickups))
+            raise UnknownNameError("pickup", name, tuple(self.kinds.pickups))
         return found
 
     def placement(self, name: str) -> Placement:

@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import wraps
 
-from cleaver.core.kernel.kinds import MOST
+from cleaver.core.kernel.expressions import MOST
 from cleaver.errors import AmountError, UsageError, said
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it

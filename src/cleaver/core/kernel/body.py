@@ -13,7 +13,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import ClassVar
 
-    from cleaver.core.kernel.kinds import ActorKind, FlowKind, MeterKind, PulseKind, StatusKind
+    from cleaver.core.kernel.actor_kinds import ActorKind, FlowKind, MeterKind, PulseKind, StatusKind
 
 Course = tuple[tuple[float, float], ...]
 """The flows at work on a meter: a rate and a limit each."""

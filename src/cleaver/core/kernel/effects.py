@@ -13,7 +13,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.kinds import Effect, Expression, Scope
+from cleaver.core.kernel.expressions import Effect, Expression, Scope
 from cleaver.core.kernel.stage import Commit, Stage
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it

@@ -10,11 +10,12 @@ from functools import partial
 
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.kinds import Match, RuleKind, Scope
+from cleaver.core.kernel.expressions import Scope
+from cleaver.core.kernel.kinds import EventMatch, RuleKind
 from cleaver.core.kernel.stage import Reaction, Stage
 
 
-def may_match(match: Match, stage: Stage, name: str, kind: str, source_kind: str) -> bool:
+def may_match(match: EventMatch, stage: Stage, name: str, kind: str, source_kind: str) -> bool:
     """Return whether events of this name between these kinds can match at all."""
     if match.on != name:
         return False
@@ -23,12 +24,12 @@ def may_match(match: Match, stage: Stage, name: str, kind: str, source_kind: str
     return True
 
 
-def party_is(match: Match, stage: Stage, event: Event) -> bool:
+def party_is(match: EventMatch, stage: Stage, event: Event) -> bool:
     """Return whether the other party of an event is what `of` names."""
     word = match.of
     if event.shape.party >= 0:
         pickup = str(event.values[event.shape.party])
-        return pickup == word or word in stage.kinds.pickups[pickup].tags
+        return pickup == word or word in stage.kinds.labels[pickup]
     other = event.actor if match.mirrored else event.source
     body = stage.party(other)
     if body is not None:
@@ -37,7 +38,7 @@ def party_is(match: Match, stage: Stage, event: Event) -> bool:
     return bool(kind) and (kind == word or word in stage.kinds.actors[kind].tags)
 
 
-def matches(match: Match, stage: Stage, event: Event, scope: Scope) -> bool:
+def matches(match: EventMatch, stage: Stage, event: Event, scope: Scope) -> bool:
     """Return whether an event of the right name is one of those asked for."""
     if match.leaves_out(stage, event):
         return False
@@ -50,7 +51,7 @@ def matches(match: Match, stage: Stage, event: Event, scope: Scope) -> bool:
     return match.where is None or match.where.holds(scope)
 
 
-def scope_of(match: Match, stage: Stage, event: Event, place: str) -> Scope | None:
+def scope_of(match: EventMatch, stage: Stage, event: Event, place: str) -> Scope | None:
     """Return the scope of a rule on an event: `self` is whom the event is credited to. None where that is
     nobody."""
     actor, source = stage.actors.get(event.actor), stage.party(event.source)

@@ -12,7 +12,8 @@ from heapq import heapify, heappop, heappush
 from math import inf
 
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.kinds import Scope, TallyKind
+from cleaver.core.kernel.expressions import Scope
+from cleaver.core.kernel.kinds import TallyKind
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.rules import matches
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -440,7 +441,7 @@ class Tallies(Part):
             now = self.stage.clock.now
             bucket.stamps = [[now - age, amount] for age, amount in done["stamps"] if age < kind.within]
             bucket.total = sum(amount for _, amount in bucket.stamps)
-        elif kind.how in ("count", "sum"):
+        elif kind.shared:
             member.start = bucket.total - done["total"]
         else:
             bucket.seen.update(dict.fromkeys(done["seen"], 1))

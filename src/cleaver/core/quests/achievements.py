@@ -10,12 +10,13 @@ from collections.abc import Mapping
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.kinds import AchievementKind, Effect, Scope, amount_of
+from cleaver.core.kernel.expressions import Effect, Scope, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
 from cleaver.core.kernel.tallies import Bucket, Member, Tallies
+from cleaver.core.quests.kinds import AchievementKind, QuestKinds
 from cleaver.errors import UnknownNameError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -44,8 +45,8 @@ class Achievements(Part):
 
     name = "achievements"
 
-    def __init__(self, stage: Stage, effects: Effects, tallies: Tallies) -> None:
-        self.stage, self.effects, self.tallies = stage, effects, tallies
+    def __init__(self, stage: Stage, kinds: QuestKinds, effects: Effects, tallies: Tallies) -> None:
+        self.stage, self.kinds, self.effects, self.tallies = stage, kinds, effects, tallies
         self.table = AchievementTable()
         tallies.told["achievement"] = self._told
         stage.readable["achieved"] = self._read
@@ -57,9 +58,9 @@ class Achievements(Part):
 
     def kind(self, name: str) -> AchievementKind:
         """Return an achievement of the design by its name."""
-        found = self.stage.kinds.achievements.get(name)
+        found = self.kinds.achievements.get(name)
         if found is None:
-            raise UnknownNameError("achievement", name, tuple(self.stage.kinds.achievements))
+            raise UnknownNameError("achievement", name, tuple(self.kinds.achievements))
         return found
 
     def ranks(self, body: Body, name: str) -> dict[str, int]:
@@ -71,7 +72,7 @@ class Achievements(Part):
         achievement and rank."""
         if not body._kind.player:
             return
-        for name, kind in self.stage.kinds.achievements.items():
+        for name, kind in self.kinds.achievements.items():
             if kind.tally is None:
                 continue
             had = self.ranks(body, name)
@@ -101,7 +102,7 @@ class Achievements(Part):
 
     def arrived(self, body: Body) -> None:
         """Give a player what came within its reach while it was away."""
-        for name, kind in self.stage.kinds.achievements.items():
+        for name, kind in self.kinds.achievements.items():
             for rank in kind.ranks:
                 found = self.tallies.find(body.id, "achievement", f"{name}/{rank}")
                 if found is not None and found[0].reached(found[1]):
@@ -113,7 +114,7 @@ class Achievements(Part):
         self._stop(body)
 
     def _stop(self, body: Body) -> None:
-        for name, kind in self.stage.kinds.achievements.items():
+        for name, kind in self.kinds.achievements.items():
             for rank in kind.ranks:
                 self.tallies.stop(body.id, "achievement", f"{name}/{rank}")
 
@@ -185,7 +186,7 @@ class Achievements(Part):
     def kept(self, body: Body) -> dict[str, Any]:
         """Return what a player has achieved, and how far the rest is."""
         found: dict[str, Any] = {}
-        for name, kind in self.stage.kinds.achievements.items():
+        for name, kind in self.kinds.achievements.items():
             tallies = {}
             for rank in kind.ranks:
                 tally = self.tallies.find(body.id, "achievement", f"{name}/{rank}")
@@ -200,7 +201,7 @@ class Achievements(Part):
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player have achieved what was saved; returns achievements the design does not know."""
         self.forget(body)
-        known = {name: data.pop(name) for name in list(data) if name in self.stage.kinds.achievements}
+        known = {name: data.pop(name) for name in list(data) if name in self.kinds.achievements}
         achieved = {
             name: dict.fromkeys(saved["achieved"], 1) for name, saved in known.items() if saved["achieved"]
         }

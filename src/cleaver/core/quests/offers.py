@@ -6,7 +6,8 @@ Start at `changed_by`.
 
 from __future__ import annotations
 
-from cleaver.core.kernel.kinds import Kinds, QuestKind
+from cleaver.core.kernel.kinds import Kinds
+from cleaver.core.quests.kinds import QuestKind, QuestKinds
 from cleaver.design.paths import Path
 
 _QUESTS = (
@@ -70,18 +71,18 @@ def _reads(quest: QuestKind) -> list[Path]:
     return [path for need in quest.needs for _, path in need.formula.reads]
 
 
-def changed_by(kinds: Kinds) -> dict[str, tuple[tuple[QuestKind, ...], bool]]:
+def changed_by(
+    kinds: QuestKinds, bound: Kinds, pooled: bool
+) -> dict[str, tuple[tuple[QuestKind, ...], bool]]:
     """Return, by event, the quests it may open, and whether for every player or only for those it is
-    about."""
+    about; *pooled* says whether teams share a purse."""
     found: dict[str, dict[str, tuple[QuestKind, bool]]] = {}
-    others = any(tally.who != "self" for tally in kinds.tallies.values()) or any(
-        currency.pooled for currency in kinds.currencies.values()
-    )
+    others = pooled or any(tally.who != "self" for tally in bound.tallies.values())
     for quest in kinds.quests.values():
         for path in _reads(quest):
-            events = set(_EVENTS.get(path.what, tuple(kinds.events)))
+            events = set(_EVENTS.get(path.what, tuple(bound.events)))
             if path.what in _TALLIED:
-                events |= kinds.tallied
+                events |= bound.tallied
             everyone = (
                 path.what in _OF_ALL
                 or path.what not in _EVENTS
@@ -97,12 +98,12 @@ def changed_by(kinds: Kinds) -> dict[str, tuple[tuple[QuestKind, ...], bool]]:
     }
 
 
-def told_by_time(kinds: Kinds) -> dict[str, str]:
+def told_by_time(kinds: QuestKinds, bound: Kinds) -> dict[str, str]:
     """Return the quests that may open without an event: by "time" (a flow, the clock, a window), or only by
     "place"."""
-    flowing = {name for actor in kinds.actors.values() for name, meter in actor.meters.items() if meter.flows}
-    flowing |= {name for status in kinds.statuses.values() for name, _ in status.flows}
-    windows = any(tally.within for tally in kinds.tallies.values())
+    flowing = {name for actor in bound.actors.values() for name, meter in actor.meters.items() if meter.flows}
+    flowing |= {name for status in bound.statuses.values() for name, _ in status.flows}
+    windows = any(tally.within for tally in bound.tallies.values())
     found: dict[str, str] = {}
     for quest in kinds.quests.values():
         for path in _reads(quest):

@@ -16,12 +16,14 @@ from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LIMITS, RETURNS, WAITS, Timer
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.kinds import Effect, GoalKind, QuestKind, Scope, TallyKind, amount_of
+from cleaver.core.kernel.expressions import Effect, Scope, amount_of
+from cleaver.core.kernel.kinds import TallyKind
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import QuestResult
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
 from cleaver.core.kernel.tallies import Bucket, Member, Tallies
+from cleaver.core.quests.kinds import GoalKind, QuestKind, QuestKinds
 from cleaver.core.quests.offers import changed_by, told_by_time
 from cleaver.errors import UnknownNameError
 
@@ -181,10 +183,16 @@ class Quests(Part):
     name = "quests"
 
     def __init__(
-        self, stage: Stage, effects: Effects, goods: Goods, tallies: Tallies, pickups: Pickups
+        self,
+        stage: Stage,
+        kinds: QuestKinds,
+        effects: Effects,
+        goods: Goods,
+        tallies: Tallies,
+        pickups: Pickups,
     ) -> None:
-        self.stage, self.effects, self.tallies, self.pickups = stage, effects, tallies, pickups
-        self.goods = goods
+        self.stage, self.kinds, self.effects = stage, kinds, effects
+        self.goods, self.tallies, self.pickups = goods, tallies, pickups
         self.table = QuestTable()
         self._judging = (
             False  # whether needs are being looked at: they see every quest that has not begun as available
@@ -200,9 +208,9 @@ class Quests(Part):
         stage.readable["goal"] = self._read_goal
         stage.verbs["start_quest"] = (self._prepare_start, self._commit_start)
         stage.verbs["fail_quest"] = (self._prepare_fail, self._commit_fail)
-        kinds = stage.kinds
-        self._openers = changed_by(kinds)  # event: (quests it may open, whether for everyone)
-        restless = told_by_time(kinds)
+        shared = any(currency.pooled for currency in goods.kinds.currencies.values())
+        self._openers = changed_by(kinds, stage.kinds, shared)  # event: (quests it may open, for everyone?)
+        restless = told_by_time(kinds, stage.kinds)
         self._restless = [quest for quest in kinds.quests.values() if quest.name in restless]
         self._placeless = [quest for quest in kinds.quests.values() if restless.get(quest.name) == "place"]
         if self._restless:
@@ -225,7 +233,7 @@ class Quests(Part):
         for player, errands in self.table.errands.items():
             body = self.stage.actors[player]
             for name, errand in errands.items():
-                errand._kind, errand._owner = self.stage.kinds.quests[name], body
+                errand._kind, errand._owner = self.kinds.quests[name], body
                 for timer in (errand.turning, errand.limit, errand.again):
                     if timer is not None:
                         timer._owner = errand
@@ -234,9 +242,9 @@ class Quests(Part):
 
     def kind(self, name: str) -> QuestKind:
         """Return a quest of the design by its name."""
-        found = self.stage.kinds.quests.get(name)
+        found = self.kinds.quests.get(name)
         if found is None:
-            raise UnknownNameError("quest", name, tuple(self.stage.kinds.quests))
+            raise UnknownNameError("quest", name, tuple(self.kinds.quests))
         return found
 
     def look(self, body: Body, name: str) -> Errand:
@@ -263,7 +271,7 @@ class Quests(Part):
     def _offered(self, body: Body, kind: QuestKind) -> bool:
         """Return whether a quest that has not begun may be: it is drawn, and its needs hold."""
         for name, draw in self.table.sets.items():
-            if kind.name in self.stage.kinds.quest_sets[name].quests and kind.name not in draw.drawn:
+            if kind.name in self.kinds.quest_sets[name].quests and kind.name not in draw.drawn:
                 return False
         if not kind.needs:
             return True
@@ -595,7 +603,7 @@ class Quests(Part):
         ledger = Ledger()
         for goal, kept in zip(kind.goals, errand.goals, strict=True):
             if goal.hand_over and goal.hold and kept.met:
-                what = MONEY if goal.hold in self.stage.kinds.currencies else ITEM
+                what = MONEY if goal.hold in self.goods.kinds.currencies else ITEM
                 ledger.moves.append(Move(body, what, goal.hold, -int(kept.target), kind.name))
         return ledger
 
@@ -672,11 +680,13 @@ class Quests(Part):
 
     def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
         """Plan what events mean to quests that have begun: goods held, things placed."""
-        kinds = self.stage.kinds
+        kinds = self.kinds
         found: list[tuple[str, Reaction]] = []
         if name in ("gained", "lost", "earned", "spent") and kinds.quests:
             found.append(("", self._goods_moved))
-        if name == "team_changed" and any(currency.pooled for currency in kinds.currencies.values()):
+        if name == "team_changed" and any(
+            currency.pooled for currency in self.goods.kinds.currencies.values()
+        ):
             found.append(("", self._side_changed))
         if name == "placed" and any(
             goal.count == "all" for quest in kinds.quests.values() for goal in quest.goals
@@ -695,8 +705,8 @@ class Quests(Part):
         if (
             body is not None
             and body.team
-            and good in self.stage.kinds.currencies
-            and self.stage.kinds.currencies[good].pooled
+            and good in self.goods.kinds.currencies
+            and self.goods.kinds.currencies[good].pooled
         ):
             holders = [other.id for other in self.stage.players.values() if other.team == body.team]
         for holder in holders:
@@ -755,7 +765,7 @@ class Quests(Part):
     def arrived(self, body: Body) -> None:
         """Note which quests are open for a player from the beginning, go on with those it brings, and
         complete what is met by now."""
-        for kind in self.stage.kinds.quests.values():
+        for kind in self.kinds.quests.values():
             if (
                 (kind.needs or self.table.sets)
                 and self._offered(body, kind)
@@ -822,7 +832,7 @@ class Quests(Part):
     # sets
 
     def _draw_now(self, draw: Draw) -> None:
-        kind = self.stage.kinds.quest_sets[draw.name]
+        kind = self.kinds.quest_sets[draw.name]
         left = list(kind.quests)
         draw.drawn = []
         for turn in range(min(kind.draw, len(left))):
@@ -833,7 +843,7 @@ class Quests(Part):
 
     def _draw(self, draw: Draw) -> None:
         """Draw a set anew: quests of it that were completed or failed may be offered again."""
-        kind = self.stage.kinds.quest_sets[draw.name]
+        kind = self.kinds.quest_sets[draw.name]
         self._draw_now(draw)
         self.stage.clock.arm(draw, self.stage.clock.now + kind.every)
         for body in tuple(self.stage.players.values()):
@@ -902,7 +912,7 @@ class Quests(Part):
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player have the quests that were saved, and no others; returns those that are unknown."""
         self.forget(body)
-        for name in [name for name in data if name in self.stage.kinds.quests]:
+        for name in [name for name in data if name in self.kinds.quests]:
             saved, errand = data.pop(name), self.errand(body, name)
             errand.state, errand.completions, errand.told = saved["state"], saved["completions"], True
             begun = errand.state in (ACTIVE, READY)

@@ -10,19 +10,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
+from cleaver.core.kernel.actor_kinds import ActorKind, AttackKind
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.kinds import (
-    MOST,
-    ActorKind,
-    Amount,
-    AttackKind,
-    Effect,
-    Expression,
-    Scope,
-    amount_of,
-)
+from cleaver.core.kernel.expressions import MOST, Amount, Effect, Expression, Scope, amount_of
 from cleaver.core.kernel.results import HitResult, Step
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.vitals.meters import Vitals, doer

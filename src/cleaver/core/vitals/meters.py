@@ -9,9 +9,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from cleaver.core.kernel.actor_kinds import FlowKind, MeterKind
 from cleaver.core.kernel.body import Body, Comeback, Course, Meter
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.kinds import MOST, Effect, FlowKind, MeterKind, Scope, amount_of
+from cleaver.core.kernel.expressions import MOST, Effect, Scope, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult, HealResult, Result
 from cleaver.core.kernel.stage import Reaction, Stage

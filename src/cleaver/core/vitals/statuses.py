@@ -6,10 +6,11 @@ effects as one prepared list, credited to whoever caused its status. Start at `S
 
 from __future__ import annotations
 
+from cleaver.core.kernel.actor_kinds import StatusKind
 from cleaver.core.kernel.body import Ailment, Beat, Body
 from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.kinds import Effect, Scope, StatusKind
+from cleaver.core.kernel.expressions import Effect, Scope
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.stage import Stage

@@ -23,7 +23,7 @@ class Scoreboard:
 
     def __init__(self, world: World, match: str) -> None:
         self.match = world.match(match)
-        self._teams = world.stage.kinds.matches[match].teams
+        self._teams = world.kinds.contests.matches[match].teams
 
     @property
     def rows(self) -> tuple[Place, ...]:
@@ -147,7 +147,7 @@ class ComboMeter:
     """A record that counts within so many seconds: how many there are, and how long the combo still holds."""
 
     def __init__(self, actor: Actor, record: str) -> None:
-        kinds = actor._world.stage.kinds.records
+        kinds = actor._world.kinds.contests.records
         if record not in kinds or not kinds[record].within:
             raise UnknownNameError(
                 "record with `within`", record, tuple(name for name, kind in kinds.items() if kind.within)

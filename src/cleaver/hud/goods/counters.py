@@ -56,7 +56,7 @@ class Counter:
 
     def __init__(self, actor: Actor, good: str, *, travel: float = 0.6, at: Point = (0.0, 0.0)) -> None:
         world: World = actor._world
-        kinds = world.stage.kinds
+        kinds = world.kinds.goods
         if not travel >= 0:
             raise AmountError("travel", travel, "a number of seconds, 0 or more")
         if good not in kinds.currencies and good not in kinds.items and good != "score":
@@ -112,7 +112,7 @@ def slots(actor: Actor) -> tuple[str, ...]:
 
     Items of size 0 take none. A bag without a limit has as many slots as are taken.
     """
-    sizes = actor._world.stage.kinds.items
+    sizes = actor._world.kinds.goods.items
     taken = [name for name in actor.bag for _ in range(actor.bag[name] * sizes[name][1])]
     return (*taken, *[""] * (actor.bag.left or 0))
 

@@ -147,7 +147,7 @@ class Toasts:
     now."""
 
     def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 4.0) -> None:
-        self._kinds, self._lasts = world.stage.kinds.achievements, lasts
+        self._kinds, self._lasts = world.kinds.quests.achievements, lasts
         self.waiting: list[Toast] = []
         self._listening = world.listen("achieved", self._heard, actor=actor)
 
@@ -175,6 +175,6 @@ class Toasts:
 def shown_achievements(actor: Actor) -> tuple[tuple[str, str, bool], ...]:
     """Return (title, text, achieved) of every achievement a player may see; hidden ones only once they are
     achieved."""
-    kinds = actor._world.stage.kinds.achievements
+    kinds = actor._world.kinds.quests.achievements
     found = ((kind, actor.achievements[name].achieved) for name, kind in kinds.items())
     return tuple((kind.title, kind.text, achieved) for kind, achieved in found if achieved or not kind.hidden)

@@ -1,0 +1,97 @@
+"""Kinds of contests: matches, ratings, levels and records, bound for play. Start at `ContestKinds`."""
+
+from __future__ import annotations
+
+from cleaver.core.kernel.clock import micros
+from cleaver.core.kernel.kinds import RuleKind, TallyKind
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from cleaver.core.kernel.binder import Binder
+    from cleaver.design import models
+
+
+MOST_LEVEL = 10_000  # of a ladder that names no last one
+
+
+class MatchKind:
+    """A contest."""
+
+    __slots__ = (
+        "friendly_fire",
+        "name",
+        "on_tie",
+        "rounds",
+        "rules",
+        "teams",
+        "time_limit",
+        "win_at",
+        "win_when",
+    )
+
+    def __init__(self, name: str, match: models.MatchTable, bind: Binder) -> None:
+        self.name, self.teams, self.win_at, self.on_tie, self.rounds = (
+            name,
+            match.teams,
+            match.win_at,
+            match.on_tie,
+            match.rounds,
+        )
+        self.rules = tuple(
+            RuleKind(rule, f"matches.{name}.rules[{number + 1}]", bind)
+            for number, rule in enumerate(match.rules)
+        )
+        self.win_when = bind.expression(match.win_when, f"matches.{name}.win_when", ("self",))
+        self.time_limit = micros(match.time_limit) if match.time_limit is not None else 0
+        self.friendly_fire = None if match.friendly_fire is None else float(match.friendly_fire)
+
+
+class RatingKind:
+    """Stars for a result."""
+
+    __slots__ = ("conditions", "measure", "name", "rising", "steps", "unit")
+
+    def __init__(self, name: str, rating: models.Rating, bind: Binder) -> None:
+        self.name, self.steps, self.rising, self.unit = (
+            name,
+            rating.steps,
+            rating.better == "higher",
+            rating.unit,
+        )
+        self.measure = bind.expression(rating.measure, f"ratings.{name}.measure", ("self",))
+        whens = bind.conditions(
+            [mark.when for mark in rating.conditions], f"ratings.{name}.conditions", roots=("self",)
+        )
+        self.conditions = tuple(zip([mark.text for mark in rating.conditions], whens, strict=True))
+
+
+class LevelKind:
+    """A ladder of levels: a formula of the level, or the steps of a table."""
+
+    __slots__ = ("do", "experience", "most", "name", "steps")
+
+    def __init__(self, name: str, ladder: models.LevelLadder, bind: Binder) -> None:
+        self.name = name
+        formula = ladder.experience if isinstance(ladder.experience, str) else None
+        self.experience = bind.expression(formula, f"levels.{name}.experience", (), locals=("level",))
+        self.steps = () if isinstance(ladder.experience, str) else ladder.experience
+        self.most = ladder.most or (len(self.steps) + 1 if self.steps else MOST_LEVEL)
+        self.do = bind.effects(ladder.do, f"levels.{name}.do", event="levelled", locals=("level",))
+
+
+class ContestKinds:
+    """The contests of a design, by name."""
+
+    __slots__ = ("levels", "matches", "ratings", "records")
+
+    def __init__(self, tables: models.DesignTables, bind: Binder) -> None:
+        self.matches = {name: MatchKind(name, match, bind) for name, match in tables.matches.items()}
+        self.ratings = {name: RatingKind(name, rating, bind) for name, rating in tables.ratings.items()}
+        self.levels = {name: LevelKind(name, ladder, bind) for name, ladder in tables.levels.items()}
+        self.records = {
+            name: TallyKind(record, f"records.{name}", bind) for name, record in tables.records.items()
+        }
+
+    def tallies(self) -> list[TallyKind]:
+        """Return all that is counted for them."""
+        return list(self.records.values())

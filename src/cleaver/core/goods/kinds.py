@@ -1,0 +1,95 @@
+"""Kinds of goods: currencies, items, pickups and exchanges, bound for play. Start at `GoodsKinds`."""
+
+from __future__ import annotations
+
+from cleaver.core.kernel.clock import micros
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from cleaver.core.kernel.binder import Binder
+    from cleaver.design import models
+
+
+class CurrencyKind:
+    """A currency: what a player starts with, the most there may be, whether teams share one purse."""
+
+    __slots__ = ("most", "pooled", "start")
+
+    def __init__(self, currency: models.Currency) -> None:
+        self.start, self.most, self.pooled = currency.start, currency.most, currency.pooled
+
+
+class PickupKind:
+    """A thing that can lie in the world."""
+
+    __slots__ = (
+        "cooldown",
+        "do",
+        "for_",
+        "inputs",
+        "name",
+        "reach",
+        "respawn_after",
+        "respawn_in",
+        "split",
+        "stays",
+        "tags",
+        "waste",
+    )
+
+    def __init__(self, name: str, pickup: models.Pickup, bind: Binder) -> None:
+        self.name, self.inputs, self.for_, self.tags = name, dict(pickup.inputs), pickup.for_, pickup.tags
+        self.do = bind.effects(pickup.do, f"pickups.{name}.do", locals=pickup.inputs)
+        self.reach, self.waste, self.stays, self.split = (
+            pickup.reach,
+            pickup.waste,
+            pickup.stays,
+            pickup.split,
+        )
+        self.cooldown = micros(pickup.cooldown)
+        self.respawn_after = micros(pickup.respawn_after) if pickup.respawn_after is not None else -1
+        self.respawn_in = tuple((axis, low, high) for axis, (low, high) in sorted(pickup.respawn_in.items()))
+
+
+class Spot:
+    """A place of the design."""
+
+    __slots__ = ("x", "y", "z")
+
+    def __init__(self, at: tuple[float, ...]) -> None:
+        self.x, self.y, self.z = (*at, 0.0)[:3]
+
+
+class ExchangeKind:
+    """Some goods for others."""
+
+    __slots__ = ("all", "at", "costs", "gives", "name", "needs", "reach", "restock_after", "stock")
+
+    def __init__(self, name: str, exchange: models.Exchange, bind: Binder) -> None:
+        path = f"exchanges.{name}"
+        self.name, self.all, self.stock, self.reach = name, exchange.all, exchange.stock, exchange.reach
+        self.restock_after = micros(exchange.restock_after) if exchange.restock_after is not None else 0
+        self.at = Spot(exchange.at) if exchange.at else None
+        self.costs = {
+            good: bind.amount(amount, f"{path}.costs.{good}", locals=("bought",))
+            for good, amount in exchange.costs.items()
+        }
+        self.gives = {
+            good: bind.amount(amount, f"{path}.gives.{good}", locals=("bought",))
+            for good, amount in exchange.gives.items()
+        }
+        self.needs = bind.conditions(exchange.needs, f"{path}.needs", locals=("bought",))
+
+
+class GoodsKinds:
+    """The goods of a design, by name; `items` gives (the most there may be, the size of one)."""
+
+    __slots__ = ("currencies", "exchanges", "items", "pickups")
+
+    def __init__(self, tables: models.DesignTables, bind: Binder) -> None:
+        self.currencies = {name: CurrencyKind(currency) for name, currency in tables.currencies.items()}
+        self.items = {name: (item.most, item.size) for name, item in tables.items.items()}
+        self.pickups = {name: PickupKind(name, pickup, bind) for name, pickup in tables.pickups.items()}
+        self.exchanges = {
+            name: ExchangeKind(name, exchange, bind) for name, exchange in tables.exchanges.items()
+        }

@@ -1,0 +1,225 @@
+"""Actor kinds: what an actor of a design starts with and can do, beside its state in `body`.
+
+Meters and their flows, guards, attacks, pulses and statuses, as `vitals` reads them. Start at `ActorKind`.
+"""
+
+from __future__ import annotations
+
+from cleaver.core.kernel.clock import micros
+from cleaver.core.kernel.expressions import Amount, Effects, Expression
+from cleaver.rounding import half_up
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from cleaver.core.kernel.binder import Binder
+    from cleaver.design import models
+
+
+class FlowKind:
+    """A flow of a meter or of a status."""
+
+    __slots__ = ("after_hurt", "every", "rate", "unless", "until", "while_")
+
+    def __init__(self, flow: models.Flow) -> None:
+        self.rate = flow.rate
+        self.while_ = flow.while_ or ""
+        self.unless = flow.unless or ""
+        self.after_hurt = micros(flow.after_hurt)
+        self.until = flow.until
+        self.every = micros(flow.every) if flow.every is not None else 0
+
+    def limit(self, top: float) -> float:
+        """Return the value at which the flow stops, for a maximum of *top*."""
+        return (
+            top * (1.0 if self.until is None else self.until) if self.rate > 0 else top * (self.until or 0.0)
+        )
+
+
+class MeterKind:
+    """A meter of a kind."""
+
+    __slots__ = (
+        "_courses",
+        "cells",
+        "flows",
+        "mark_levels",
+        "marks",
+        "max",
+        "mode",
+        "name",
+        "overfill",
+        "plain",
+        "quiets",
+        "saved",
+        "shields",
+        "start",
+        "starts_full",
+        "whole",
+    )
+
+    def __init__(self, name: str, meter: models.MeterTable) -> None:
+        self.name = name
+        self.whole = meter.whole
+        self.max: float = int(meter.max) if meter.whole else meter.max
+        self.starts_full = meter.start is None
+        start = self.max if meter.start is None else meter.start
+        self.start: float = int(start) if meter.whole else start
+        self.mode = meter.round
+        self.marks = tuple(sorted(meter.marks.items(), key=lambda item: (item[1], item[0])))
+        self.mark_levels = tuple(level for _, level in self.marks)
+        self.flows = tuple(FlowKind(flow) for flow in meter.flows)
+        self.quiets = any(flow.after_hurt for flow in self.flows)
+        self.plain = not any(
+            flow.every or flow.while_ or flow.unless or flow.after_hurt for flow in self.flows
+        )
+        self._courses: dict[float, tuple[tuple[float, float], ...]] = {}
+        self.overfill: float = int(meter.overfill) if meter.whole else meter.overfill
+        self.shields = meter.shields or ""
+        self.cells = meter.cells
+        self.saved = meter.saved
+
+    def course(self, top: float) -> tuple[tuple[float, float], ...]:
+        """Return the flows of a plain meter, whose flows are always at work, for a maximum of *top*; one
+        tuple serves all actors."""
+        found = self._courses.get(top)
+        if found is None:
+            found = self._courses[top] = tuple(
+                (flow.rate, flow.limit(top)) for flow in self.flows if flow.rate
+            )
+        return found
+
+
+class GuardKind:
+    """What stands between a hit and the meters of a kind."""
+
+    __slots__ = ("armour", "grace", "immune_while", "least", "most", "scale", "through", "zones")
+
+    def __init__(self, guard: models.Guard, scale: Expression | None) -> None:
+        self.zones, self.through, self.armour = dict(guard.zones), dict(guard.through), guard.armour
+        self.scale, self.grace, self.immune_while = scale, micros(guard.grace), guard.immune_while
+        self.least, self.most = guard.least, guard.most
+
+
+class AttackKind:
+    """An attack of a kind."""
+
+    __slots__ = ("amount", "cooldown", "crit", "do", "ignores", "name", "type", "where")
+
+    def __init__(self, name: str, attack: models.Attack, amount: Amount, do: Effects, where: str) -> None:
+        self.name, self.amount, self.type, self.cooldown, self.do, self.where = (
+            name,
+            amount,
+            attack.type or "",
+            micros(attack.cooldown),
+            do,
+            where,
+        )
+        self.crit = (attack.crit.chance, attack.crit.times) if attack.crit else None
+        self.ignores = frozenset(attack.ignores)
+
+
+class PulseKind:
+    """Effects repeated every so many microseconds. `pays` is (currency, amount) where all it does is earn a
+    constant for its owner."""
+
+    __slots__ = ("do", "every", "name", "pays")
+
+    def __init__(self, name: str, every: float, do: Effects) -> None:
+        self.name, self.every, self.do = name, micros(every), do
+        self.pays: tuple[str, int] | None = None
+        only = do[0] if len(do) == 1 else None
+        if (
+            only is not None
+            and only.verb == "earn"
+            and only.to == "owner"
+            and only.when is None
+            and not isinstance(only.beside["amount"], Expression)
+        ):
+            self.pays = only.operand, half_up(only.beside["amount"])
+
+
+class ActorKind:
+    """A kind of actor."""
+
+    __slots__ = (
+        "attacks",
+        "bag",
+        "guard",
+        "lives",
+        "lives_most",
+        "meters",
+        "name",
+        "on_death",
+        "player",
+        "pulses",
+        "quiets",
+        "reach",
+        "respawn",
+        "shields",
+        "spawn",
+        "tags",
+        "title",
+        "vital",
+    )
+
+    def __init__(self, name: str, actor: models.Actor, bind: Binder) -> None:
+        self.name, self.player, self.title = name, actor.player, actor.title or name
+        self.vital = actor.vital or ""
+        self.tags = actor.tags
+        self.meters = {key: MeterKind(key, meter) for key, meter in actor.meters.items()}
+        self.quiets = any(meter.quiets for meter in self.meters.values())
+        self.shields = tuple(
+            key for key, meter in self.meters.items() if meter.shields and meter.shields == self.vital
+        )
+        path = f"actors.{name}"
+        scale = bind.expression(actor.guard.scale, f"{path}.guard.scale", ("self", "source"))
+        self.guard = GuardKind(actor.guard, scale)
+        self.attacks = {
+            key: AttackKind(
+                key,
+                attack,
+                bind.amount(attack.amount, f"{path}.attacks.{key}.amount", ("self", "source", "target")),
+                bind.effects(
+                    attack.do, f"{path}.attacks.{key}.do", ("self", "source", "target"), to="target"
+                ),
+                f"{path}.attacks.{key}",
+            )
+            for key, attack in actor.attacks.items()
+        }
+        self.pulses = {
+            key: PulseKind(key, pulse.every, bind.effects(pulse.do, f"{path}.pulses.{key}.do"))
+            for key, pulse in actor.pulses.items()
+        }
+        self.on_death = bind.effects(actor.on_death, f"{path}.on_death", event="died")
+        self.lives = actor.lives.start if actor.lives else 0
+        self.lives_most = (actor.lives.most or 0) if actor.lives else 0
+        self.respawn = (
+            (micros(actor.respawn.after), actor.respawn.fraction, micros(actor.respawn.grace))
+            if actor.respawn
+            else None
+        )
+        self.spawn, self.reach = actor.spawn or "", actor.reach
+        self.bag = actor.bag.most if actor.bag else None
+
+
+class StatusKind:
+    """Something temporary that an actor can have."""
+
+    __slots__ = ("deals", "flows", "lasts", "most", "name", "pulses", "scale", "stack", "tags", "through")
+
+    def __init__(self, name: str, status: models.Status, bind: Binder) -> None:
+        self.name, self.stack, self.most = name, status.stack, status.most or 0
+        self.lasts = micros(status.lasts) if status.lasts is not None else 0
+        self.tags, self.deals, self.through, self.scale = (
+            status.tags,
+            status.deals,
+            dict(status.through),
+            status.scale,
+        )
+        self.flows = tuple((flow.meter, FlowKind(flow)) for flow in status.flows)
+        self.pulses = tuple(
+            PulseKind(
+                str(number), pulse.every, bind.effects(pulse.do, f"statuses.{name}.pulses[{number + 1}].do")
+            )
+            for number, pulse in enumerate(status.pulses)
+        )

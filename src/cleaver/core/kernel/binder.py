@@ -1,0 +1,125 @@
+"""Binder: the formulas and effects of a design's tables, made ready for play.
+
+The kinds of every topic are made with one. Start at `Binder`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from cleaver.core.kernel.events import EventShape
+from cleaver.core.kernel.expressions import Amount, Effect, Effects, Expression, MakeReader
+from cleaver.design.paths import FormulaNames, Known
+from cleaver.design.vocabulary import VERBS
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+
+    from cleaver.design import models
+
+
+class Binder:
+    """Turns the formulas and effects of the tables into bound ones."""
+
+    def __init__(self, known: Known, events: dict[str, EventShape], make_reader: MakeReader) -> None:
+        self.known, self.events, self.make_reader = known, events, make_reader
+
+    def expression(
+        self,
+        text: str | None,
+        where: str,
+        roots: Iterable[str] = ("self", "source"),
+        *,
+        event: str = "",
+        locals: Iterable[str] = (),
+    ) -> Expression | None:
+        """Bind a formula; None stays None. *roots* and *locals* are the names it may use besides the inputs,
+        and the event's."""
+        if text is None:
+            return None
+        from cleaver.parsing import parse  # slow to import, and needed only once a design is there
+
+        spec = self.known.events[event] if event else None
+        return Expression(
+            parse(text, FormulaNames(self.known, roots, spec, locals), where=where), self.make_reader, where
+        )
+
+    def amount(
+        self,
+        amount: float | str,
+        where: str,
+        roots: Iterable[str] = ("self", "source"),
+        *,
+        event: str = "",
+        locals: Iterable[str] = (),
+    ) -> Amount:
+        """Bind an amount: a number, or a formula."""
+        return (
+            self.expression(amount, where, roots, event=event, locals=locals) or 0.0
+            if isinstance(amount, str)
+            else amount
+        )
+
+    def conditions(
+        self,
+        texts: Iterable[str],
+        where: str,
+        *,
+        roots: Iterable[str] = ("self", "source"),
+        locals: Iterable[str] = (),
+    ) -> tuple[Expression, ...]:
+        """Bind a list of formulas, each a condition."""
+        found = (
+            self.expression(text, f"{where}[{number + 1}]", roots, locals=locals)
+            for number, text in enumerate(texts)
+        )
+        return tuple(expression for expression in found if expression is not None)
+
+    def effects(
+        self,
+        effects: Iterable[models.Effect],
+        where: str,
+        roots: Iterable[str] = ("self", "source"),
+        *,
+        to: str = "self",
+        event: str = "",
+        locals: Iterable[str] = (),
+    ) -> Effects:
+        """Bind a list of effects; *to* is whom they are for where an effect does not say."""
+        found = []
+        for number, effect in enumerate(effects):
+            place = f"{where}[{number + 1}]"
+            keys: dict[str, Any] = {"roots": tuple(roots), "event": event, "locals": tuple(locals)}
+
+            def bound(value: Any, kind: str, place: str = place, keys: dict[str, Any] = keys) -> Any:
+                return self.amount(value, place, **keys) if kind == "amount" else value
+
+            spec = VERBS[effect.verb]
+            kinds = dict(spec.beside)
+            beside = {key: bound(value, kinds.get(key, "")) for key, value in effect.beside.items()}
+            if effect.verb == "announce":
+                beside = self._announced(str(effect.operand), beside, place, keys)
+            found.append(
+                Effect(
+                    effect.verb,
+                    bound(effect.operand, spec.operand),
+                    beside,
+                    effect.to or to,
+                    self.expression(effect.when, place, **keys),
+                    place,
+                )
+            )
+        return tuple(found)
+
+    def _announced(
+        self, event: str, beside: dict[str, Any], place: str, keys: dict[str, Any]
+    ) -> dict[str, Any]:
+        types = dict(self.known.events[event].fields)
+        made = {}
+        for key, value in beside.items():
+            formula = (types[key] == "number" and isinstance(value, str)) or (
+                types[key] == "name" and str(value).startswith("event.")
+            )
+            made[key] = self.expression(str(value), place, **keys) if formula else value
+        return made

@@ -1,0 +1,136 @@
+"""Kinds of quests: quests, their sets and achievements of a design, bound for play. Start at `QuestKinds`."""
+
+from __future__ import annotations
+
+from cleaver.core.kernel.clock import micros
+from cleaver.core.kernel.expressions import Amount
+from cleaver.core.kernel.kinds import TallyKind
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from cleaver.core.kernel.binder import Binder
+    from cleaver.design import models
+
+
+class GoalKind:
+    """One goal of a quest: a tally, or something held."""
+
+    __slots__ = ("count", "hand_over", "hidden", "hold", "optional", "reward", "tally", "text")
+
+    def __init__(self, goal: models.Goal, path: str, bind: Binder) -> None:
+        self.tally = TallyKind(goal, path, bind) if goal.on else None
+        self.hold, self.hand_over, self.optional, self.hidden = (
+            goal.hold or "",
+            goal.hand_over,
+            goal.optional,
+            goal.hidden,
+        )
+        self.reward = bind.effects(goal.reward, f"{path}.reward")
+        count = 1 if goal.count is None else goal.count
+        self.count: Amount | str = "all" if count == "all" else bind.amount(count, f"{path}.count", ("self",))
+        self.text = goal.text or (
+            f"{goal.on} {goal.of or ''}".strip() if goal.on else f"hold {self.hold}"
+        ).replace("_", " ")
+
+
+class QuestKind:
+    """A quest."""
+
+    __slots__ = (
+        "fails",
+        "finish",
+        "giver",
+        "goals",
+        "in_turn",
+        "name",
+        "needs",
+        "needs_goals",
+        "repeat",
+        "reward",
+        "says",
+        "text",
+        "time_limit",
+        "title",
+        "turn_in_lasts",
+    )
+
+    def __init__(self, name: str, quest: models.Quest, bind: Binder) -> None:
+        path = f"quests.{name}"
+        self.name, self.title, self.text, self.giver = (
+            name,
+            quest.title or name.replace("_", " "),
+            quest.text,
+            quest.giver,
+        )
+        self.needs = bind.conditions(quest.needs, f"{path}.needs", roots=("self",))
+        self.goals = tuple(
+            GoalKind(goal, f"{path}.goals[{number + 1}]", bind) for number, goal in enumerate(quest.goals)
+        )
+        self.in_turn, self.finish, self.needs_goals = (
+            quest.order == "in_turn",
+            quest.finish,
+            quest.needs_goals or 0,
+        )
+        self.reward = bind.effects(quest.reward, f"{path}.reward")
+        self.fails = tuple(
+            TallyKind(fail, f"{path}.fails[{number + 1}]", bind) for number, fail in enumerate(quest.fails)
+        )
+        self.says: dict[str, str] = {str(state): line for state, line in quest.says.items()}
+        self.turn_in_lasts = micros(quest.turn_in_lasts)
+        self.time_limit = micros(quest.time_limit) if quest.time_limit is not None else 0
+        self.repeat = micros(quest.repeat) if quest.repeat is not None else -1
+
+
+class QuestSetKind:
+    """A set of quests of which some are drawn."""
+
+    __slots__ = ("draw", "every", "quests")
+
+    def __init__(self, table: models.QuestSet) -> None:
+        self.quests, self.draw, self.every = (
+            table.quests,
+            table.draw,
+            micros(table.every) if table.every is not None else 0,
+        )
+
+
+class AchievementKind:
+    """Something achieved once: its ranks with their counts; one without ranks has the rank ""."""
+
+    __slots__ = ("hidden", "icon", "name", "ranks", "reward", "tally", "text", "title")
+
+    def __init__(self, name: str, achievement: models.Achievement, bind: Binder) -> None:
+        path = f"achievements.{name}"
+        self.name, self.title, self.text, self.icon, self.hidden = (
+            name,
+            achievement.title or name.replace("_", " "),
+            achievement.text,
+            achievement.icon,
+            achievement.hidden,
+        )
+        self.tally = TallyKind(achievement, path, bind) if achievement.on else None
+        count = bind.amount(1 if achievement.count is None else achievement.count, f"{path}.count", ("self",))
+        self.ranks: dict[str, Amount] = dict(achievement.ranks) or {"": count}
+        self.reward = bind.effects(achievement.reward, f"{path}.reward")
+
+
+class QuestKinds:
+    """The quests and achievements of a design, by name."""
+
+    __slots__ = ("achievements", "quest_sets", "quests")
+
+    def __init__(self, tables: models.DesignTables, bind: Binder) -> None:
+        self.quests = {name: QuestKind(name, quest, bind) for name, quest in tables.quests.items()}
+        self.quest_sets = {name: QuestSetKind(table) for name, table in tables.quest_sets.items()}
+        self.achievements = {
+            name: AchievementKind(name, achievement, bind)
+            for name, achievement in tables.achievements.items()
+        }
+
+    def tallies(self) -> list[TallyKind]:
+        """Return all that is counted for them."""
+        quests = self.quests.values()
+        goals = [goal.tally for quest in quests for goal in quest.goals if goal.tally is not None]
+        fails = [fail for quest in quests for fail in quest.fails]
+        achievements = [kind.tally for kind in self.achievements.values() if kind.tally is not None]
+        return [*goals, *fails, *achievements]
