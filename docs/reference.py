@@ -10,7 +10,7 @@ from cleaver.design import models
 from cleaver.design.checks import RULES
 from cleaver.design.keys import KEYS
 from cleaver.design.vocabulary import EVENTS, VERBS
-from cleaver.script.commands import COMMANDS, THEMES
+from cleaver.script.command import COMMANDS, themes
 
 OUT = Path(__file__).parent / "reference"
 NOTE = "<!-- written by docs/reference.py; change the code instead -->\n"
@@ -188,7 +188,7 @@ def script_page() -> str:
         "The same in a `.play` file, from a pipe and at the prompt. `…` stands for more of the same, `[ ]` "
         "for what may be left out.\n",
     ]
-    for theme, names in THEMES.items():
+    for theme, names in themes().items():
         lines += [f"## {theme.capitalize()}\n", "| command | does | example |", "|---|---|---|"]
         for found in (COMMANDS[name] for name in names):
             usage = found.usage.replace("|", "\\|")

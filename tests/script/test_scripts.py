@@ -10,10 +10,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cleaver import Design, ScriptError, sample
+from cleaver import CleaverError, Design, ScriptError, sample
 from cleaver.script import Session, Step, play
-from cleaver.script.commands import COMMANDS
+from cleaver.script.command import COMMANDS, Command
 from cleaver.script.lines import Words, without_comment
+from cleaver.script.parameters import ActorName, Input, Item, Truth, Whole
 from cleaver.script.runner import execute, step_lines
 
 NUMBERS = [
@@ -245,6 +246,36 @@ def test_steps_are_told_with_events_and_causes(session: Session) -> None:
         "    #3  ana loses 12.5 suit (90 → 77.5) to eel1's sting in the visor",
         "    #4  ana is under venom by eel1  ← #3",
     ]
+
+
+def test_a_function_with_typed_parameters_is_a_command(session: Session) -> None:
+    def dig(
+        session: Session,
+        actor: ActorName,
+        depth: Whole = 1,
+        *,
+        with_: Item,
+        hard: Truth = False,
+        **inputs: Input,
+    ) -> str:
+        """Digs a hole."""
+        return f"{actor.id} {depth} {with_} {hard} {inputs}"
+
+    made = Command("dig", "tests", "dig ana", True, dig)
+    assert (made.usage, made.help) == ("dig NAME [N] with= [hard=] [INPUT=…]", "digs a hole")
+    assert made.run(session, "ana with=pearl charge=0.5") == "ana 1 pearl False {'charge': 0.5}"
+    assert made.run(session, "ana 3 hard=yes with=pearl") == "ana 3 pearl True {}"
+    for line, wrong in (
+        ("", "NAME is missing; write: dig NAME"),
+        ("ana", "with= is missing; write: dig NAME"),
+        ("bob with=pearl", "unknown actor 'bob'"),
+        ("ana 1.5 with=pearl", "N is 1.5"),
+        ("ana with=pearl hard=maybe", "hard=maybe must be hard=yes or hard=no"),
+        ("ana 1 2 with=pearl", "'2' is an unexpected argument"),
+        ("ana with=pearl with=pearl", "with= stands twice"),
+    ):
+        with pytest.raises(CleaverError, match=re.escape(wrong)):
+            made.run(session, line)
 
 
 def test_lines_are_split_as_a_shell_splits_them() -> None:

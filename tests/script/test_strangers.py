@@ -15,7 +15,7 @@ from cleaver import CleaverError, Profile, UsageError, sample
 from cleaver.saves.document import encode
 from cleaver.script import Session, play
 from cleaver.script.baseline import baseline_of
-from cleaver.script.commands import COMMANDS
+from cleaver.script.command import COMMANDS
 from cleaver.script.lines import MAX_BYTES, MAX_LINE
 from cleaver.script.session import MAX_DUE, MAX_SNAPSHOTS, MAX_TURNS
 from cleaver.script.suite import judge

@@ -44,6 +44,11 @@ class MeterView:
         return self._world.vitals.read(there(self._body), self.name, part)
 
     @property
+    def path(self) -> str:
+        """How scripts and `world.why` name it, such as "ana.suit"."""
+        return f"{self._body.id}.{self.name}"
+
+    @property
     def value(self) -> float:
         """The value now, from 0 to `max` (plus overfill)."""
         return self._read("value")  # type: ignore[no-any-return]
@@ -81,7 +86,7 @@ class MeterView:
     def set(self, value: float) -> ChangeResult:
         """Set the value by hand, within 0 and max plus overfill; 0 on the vital meter kills."""
         world, body = self._world, there(self._body)
-        return world.done(world.vitals.set(body, self.name, amount(f"{body.id}.{self.name}", value)))
+        return world.done(world.vitals.set(body, self.name, amount(self.path, value)))
 
     @checked
     def set_max(self, value: float, keep: str = "value") -> ChangeResult:
@@ -89,12 +94,12 @@ class MeterView:
         world, body = self._world, there(self._body)
         if keep not in KEEPS:
             raise UnknownNameError("policy", keep, KEEPS)
-        if amount(f"the max of {body.id}.{self.name}", value) == 0:
-            raise AmountError(f"the max of {body.id}.{self.name}", value, "greater than 0")
+        if amount(f"the max of {self.path}", value) == 0:
+            raise AmountError(f"the max of {self.path}", value, "greater than 0")
         return world.done(world.vitals.set_max(body, self.name, value, keep))
 
     def __repr__(self) -> str:
-        return f"<{self._body.id}.{self.name} {self.value:g}/{self.max:g}>"
+        return f"<{self.path} {self.value:g}/{self.max:g}>"
 
 
 class Owed(namedtuple("Owed", ("item", "amount", "reason"))):

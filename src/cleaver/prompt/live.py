@@ -9,13 +9,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from math import isfinite
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from cleaver.core.kernel.events import Event
 from cleaver.design.design import Design
-from cleaver.errors import AmountError, CleaverError, UsageError
+from cleaver.errors import AmountError, CleaverError
 from cleaver.rounding import shown
+from cleaver.script.command import find
 from cleaver.script.lines import without_comment
+from cleaver.script.parameters import read
 from cleaver.script.runner import carry_out, step_lines
 from cleaver.script.session import MAX_DUE, Session
 
@@ -49,6 +51,13 @@ class Live:
         self._last = clock()
         self._ran = 0  # microseconds that ran since the last line
         self._before: object = None
+        # What a script cannot do: `pause` alone stops time, else it is about a pulse.
+        self._own: dict[str, Callable[..., str]] = {
+            "run": self._run,
+            "pause": self._pause,
+            "speed": self._speed,
+            "choose": self._choose,
+        }
 
     # time
 
@@ -100,9 +109,9 @@ class Live:
                 self._settle()
                 return Said(ends=True)
             name, _, rest = text.partition(" ")
-            mine = _MINE.get(name)
+            mine = self._own.get(name)
             if mine is not None and (name != "pause" or not rest.strip()):
-                return Said((f"{text}  → {mine(self, rest.split())}",))
+                return Said((f"{text}  → {mine(*self._read(name, rest))}",))
             self._settle()
             self._allow()
             self.number += 1
@@ -115,32 +124,27 @@ class Live:
         except CleaverError as error:
             return Said((text, *(f"  {line}" for line in str(error).splitlines())), wrong=True)
 
-    def _run(self, words: list[str]) -> str:
-        _none_of(words, "run")
+    def _read(self, name: str, rest: str) -> list[Any]:
+        command = find(name)
+        return read(command.parameters, command.usage, self.session, rest)[0] if rest else []
+
+    def _run(self) -> str:
         self.running, self._last = True, self.clock()
         return f"time runs{'' if self.speed == 1 else f', {shown(self.speed)} times as fast'}; pause stops it"
 
-    def _pause(self, words: list[str]) -> str:
+    def _pause(self) -> str:
         self.running = False
         self._settle()
         return f"time stands at {shown(self.session.world.now)} s; run lets it run"
 
-    def _speed(self, words: list[str]) -> str:
-        if len(words) != 1:
-            raise UsageError("write speed N, such as speed 4: four seconds of the game in one")
-        try:
-            speed = float(words[0])
-        except ValueError:
-            speed = 0.0
+    def _speed(self, speed: float) -> str:
         if not isfinite(speed) or not 0 < speed <= FASTEST:
-            raise AmountError("speed", words[0], f"a number above 0, at most {FASTEST:,.0f}")
+            raise AmountError("speed", speed, f"a number above 0, at most {FASTEST:,.0f}")
         self.speed = speed
         return f"a second is {shown(speed)} seconds of the game"
 
-    def _choose(self, words: list[str]) -> str:
-        if len(words) > 1:
-            raise UsageError("write choose NAME, such as choose ana, or choose alone for nobody")
-        self.chosen = self.session.actor(words[0]).id if words else ""
+    def _choose(self, name: str = "") -> str:
+        self.chosen = self.session.actor(name).id if name else ""
         return f"{self.chosen or 'nobody'} is looked at"
 
 
@@ -158,16 +162,3 @@ def greeting(design: Design) -> str:
         steps.append(f"hit ana by={other}1 with={next(iter(actors[other].attacks))}")
     begin = f" Begin with: {', then '.join(steps)}." if steps else ""
     return f"{design.title}.{begin} help says what can be typed, quit ends."
-
-
-def _none_of(words: list[str], name: str) -> None:
-    if words:
-        raise UsageError(f"{name} stands alone; for so much time write advance SECONDS")
-
-
-_MINE: dict[str, Callable[[Live, list[str]], str]] = {
-    "run": Live._run,
-    "pause": Live._pause,
-    "speed": Live._speed,
-    "choose": Live._choose,
-}

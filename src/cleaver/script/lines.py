@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import shlex
 from math import isfinite
-from typing import Any
 
 from cleaver.errors import AmountError, UnknownNameError, UsageError
 
@@ -30,10 +29,9 @@ def without_comment(text: str) -> str:
 
 
 class Words:
-    """The words of one command, taken one after another; `done` says that none may be left."""
+    """The words and options of one line; `done` says that none may be left."""
 
-    def __init__(self, text: str, usage: str = "") -> None:
-        self.usage = usage
+    def __init__(self, text: str) -> None:
         self.words: list[str] = []
         self.options: dict[str, str] = {}
         try:
@@ -49,58 +47,13 @@ class Words:
             else:
                 self.words.append(word)
 
-    def word(self, what: str, default: str | None = None) -> str:
-        """Return the next word, which is *what* the command asks for."""
+    def done(self, usage: str, options: tuple[str, ...] = ()) -> None:
+        """Raise where something is left over; *options* are those there might be."""
         if self.words:
-            return self.words.pop(0)
-        if default is None:
-            raise UsageError(f"{what} is missing; write: {self.usage}")
-        return default
-
-    def number(self, what: str, default: float | None = None) -> float:
-        """Return the next word as a number."""
-        if not self.words and default is not None:
-            return default
-        return to_number(what, self.word(what))
-
-    def all(self) -> list[str]:
-        """Return all words that are left."""
-        found, self.words = self.words, []
-        return found
-
-    def option(self, name: str, default: str = "") -> str:
-        """Return an option as text."""
-        return self.options.pop(name, default)
-
-    def option_number(self, name: str) -> float | None:
-        """Return an option as a number, None where it is not given."""
-        return to_number(f"{name}=", self.options.pop(name)) if name in self.options else None
-
-    def option_truth(self, name: str) -> bool | None:
-        """Return an option that is yes or no, None where it is not given."""
-        value = self.options.pop(name, None)
-        if value is None:
-            return None
-        if value not in ("yes", "no"):
-            raise UsageError(f"{name}={value} must be {name}=yes or {name}=no")
-        return value == "yes"
-
-    def numbers(self) -> dict[str, Any]:
-        """Return every option that is left, as numbers: the inputs. No word may be left; so all is read
-        before anything is done."""
-        found = {name: to_number(f"{name}=", value) for name, value in self.options.items()}
-        self.options = {}
-        self.done()
-        return found
-
-    def done(self) -> None:
-        """Raise where something is left over."""
-        if self.words:
-            raise UsageError(f"{self.words[0]!r} is an unexpected argument; write: {self.usage}")
+            raise UsageError(f"{self.words[0]!r} is an unexpected argument; write: {usage}")
         if self.options:
             name = next(iter(self.options))
-            known = [word.strip("[]=").partition("=")[0] for word in self.usage.split() if "=" in word]
-            raise UnknownNameError("option", f"{name}=", tuple(f"{option}=" for option in known))
+            raise UnknownNameError("option", f"{name}=", tuple(f"{option}=" for option in options))
 
 
 def to_number(what: str, word: str) -> float:

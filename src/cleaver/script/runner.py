@@ -1,6 +1,7 @@
 """Runner: carries out scripts line by line, and tells what came of each.
 
-Owns the commands that are about other commands (`expect`, `expect_error`, `repeat`, `undo`). Start at `play`.
+Carries out itself the commands that are about other lines: `expect`, `expect_error`, `repeat`, `undo`. Start
+at `play`.
 """
 
 from __future__ import annotations
@@ -13,8 +14,9 @@ from cleaver.core.kernel.results import Result
 from cleaver.errors import CleaverError, ReactionError, ScriptError, UnknownNameError, UsageError
 from cleaver.hud.wording import sentence
 from cleaver.rounding import shown
-from cleaver.script.commands import COMMANDS, command, find
-from cleaver.script.lines import MAX_LINE, Words, to_whole, without_comment
+from cleaver.script import commands as _all_commands  # noqa: F401  # fills the table
+from cleaver.script.command import COMMANDS, find
+from cleaver.script.lines import MAX_LINE, to_number, to_whole, without_comment
 from cleaver.script.session import Session, Step
 from cleaver.script.truth import told_sides
 
@@ -33,28 +35,6 @@ class Outcome(NamedTuple):
     def exit_code(self) -> int:
         """0 if every expectation held, else 1."""
         return 1 if self.failed else 0
-
-
-def _handled(session: Session, words: Words) -> str:
-    raise AssertionError("carried out by execute")
-
-
-command("expect FORMULA", "holds where the formula is true", "expect ana.suit == 77.5", acts=False)(_handled)
-command(
-    "expect_error COMMAND…",
-    "holds where the command is an error and changes nothing",
-    "expect_error heal ana -5",
-    acts=False,
-)(_handled)
-command("repeat N COMMAND…", "carries a command out N times", "repeat 3 hit ana by=eel1 with=sting")(_handled)
-command("undo", "takes back the last command that acted", "undo", acts=False)(_handled)
-command("redo", "brings back what undo took", "redo", acts=False)(_handled)
-
-
-@command("quit", "ends the session", "quit", acts=False)
-def _quit(session: Session, words: Words) -> str:
-    words.done()
-    return "the session ends here"  # where it is a line of its own, `play` and the prompt end before this
 
 
 def execute(session: Session, line: int, text: str) -> Step:
@@ -81,7 +61,7 @@ def execute(session: Session, line: int, text: str) -> Step:
     if found.acts:
         session.new = {}
     try:
-        said = _repeat(session, rest) if name == "repeat" else found.run(session, Words(rest, found.usage))
+        said = _repeat(session, rest) if name == "repeat" else found.run(session, rest)
     except ReactionError:  # the command itself was carried out
         if before is not None:
             session.happened(text, before)
@@ -102,7 +82,9 @@ def carry_out(session: Session, line: int, text: str) -> Step:
 
 def _repeat(session: Session, rest: str) -> str:
     number, _, inner = rest.strip().partition(" ")
-    count = to_whole("N", Words(number, COMMANDS["repeat"].usage).number("N"))
+    if not number:
+        raise UsageError(f"N is missing; write: {COMMANDS['repeat'].usage}")
+    count = to_whole("N", to_number("N", number))
     if not 0 <= count <= MAX_REPEATS:
         raise UsageError(f"repeat takes 0 to {MAX_REPEATS:,}, not {count}")
     inner = inner.strip()
@@ -114,7 +96,7 @@ def _repeat(session: Session, rest: str) -> str:
     for _ in range(count):
         session.new = {}
         session.turn()
-        said = _repeat(session, words) if name == "repeat" else found.run(session, Words(words, found.usage))
+        said = _repeat(session, words) if name == "repeat" else found.run(session, words)
     return f"{said} ({count} times)" if count else said
 
 

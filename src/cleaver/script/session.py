@@ -56,78 +56,36 @@ class Step(NamedTuple):
     failed: bool = False
 
 
-class Session:
-    """One run: a world and what is remembered beside it."""
+class Memory:
+    """What expectations read beside a world: the latest event of each name and how many there were, the
+    result of the last command that acted, the placements named so far."""
 
-    def __init__(
-        self,
-        design: Design,
-        *,
-        store: Store | None = None,
-        seed: int = 0,
-        remember: bool = False,
-        history: int = HISTORY,
-        folder: FilePath | None = None,
-    ) -> None:
-        self.design, self.store, self.history = design, store, history
-        self.file: FilePath | None = None  # where the design was read from, for scripts that are recorded
-        self.folder = folder  # where the script stands: files it names are looked for from there
-        self.recording: Recording | None = None
-        self.turns = 0  # commands carried out, each turn of `repeat` counted
-        self.remember = remember  # keep snapshots for `undo`
-        self.started = False  # whether anything was done; `seed` must come before
+    def __init__(self, world: World) -> None:
+        self.world = world
         self.result: Result = Result(done=False)
         self.counts: dict[str, int] = {}
         self.new: dict[str, int] = {}
         self.latest: dict[str, Event] = {}
-        self.fresh: list[Event] = []
-        self.snapshots: dict[str, Any] = {}
-        self.placements: dict[str, Placement] = {}  # those placed in this run, by name
-        self.past: list[
-            tuple[str, Any]
-        ] = []  # what `undo` takes back: each line that acted, and all as it was before it
-        self.future: list[
-            tuple[str, Any]
-        ] = []  # what `redo` brings again: each line taken back, and all as it was after it
-        self.failures = 0
-        self.frame: tuple[float, Callable[[], None]] | None = (
-            None  # lets time pass in frames of so many seconds, with a call after each
-        )
-        self.world = World(design, seed, history=history)
-        self.world.stage.patience = MAX_DUE
-        self.attach(self.world)
+        self.placements: dict[str, Placement] = {}
 
     @classmethod
     @contextmanager
-    def reading(cls, world: World) -> Iterator[Session]:
-        """Give a run that reads *world* and knows the events it kept: what expectations outside scripts are
-        read by. Leaves nothing behind."""
+    def of(cls, world: World) -> Iterator[Memory]:
+        """Give a memory of the events that *world* kept: what expectations outside scripts are read by.
+        Leaves nothing behind."""
         kept = dict(world.stage.readable)
-        session = cls.__new__(cls)
-        session.design, session.world, session.result = world.design, world, Result(done=False)
-        session.counts, session.new, session.latest, session.placements = {}, {}, {}, {}
+        memory = cls(world)
         for event in world.events:
-            session._count(event.name, event)
-        session._let_read(world)
+            memory.count(event.name, event)
+        memory.let_read(world)
         try:
-            yield session
+            yield memory
         finally:
             world.stage.readable.clear()
             world.stage.readable.update(kept)
 
-    def attach(self, world: World) -> World:
-        """Let *world* be the one that is played: hear all its events, and let expectations read it."""
-        world.stage.patience = self.world.stage.patience
-        self.world = world
-        for name in world.event_names:
-            world.listen(
-                name,
-                self._heard if not world.stage.kinds.known.events[name].seen_from else self._mirrored(name),
-            )
-        self._let_read(world)
-        return world
-
-    def _let_read(self, world: World) -> None:
+    def let_read(self, world: World) -> None:
+        """Let formulas of *world* read what is remembered."""
         readable = world.stage.readable
         readable["count"] = lambda body, name, part: self.counts.get(name, 0)
         readable["new"] = lambda body, name, part: self.new.get(name, 0)
@@ -137,17 +95,8 @@ class Session:
         )
         readable["result"] = lambda body, name, part: self.result_field(part)
 
-    def _mirrored(self, name: str) -> Any:
-        def heard(event: Event) -> None:
-            self._count(name, event)
-
-        return heard
-
-    def _heard(self, event: Event) -> None:
-        self.fresh.append(event)
-        self._count(event.name, event)
-
-    def _count(self, name: str, event: Event) -> None:
+    def count(self, name: str, event: Event) -> None:
+        """Remember an event, under one of its names."""
         self.latest[name] = event
         self.counts[name] = self.counts.get(name, 0) + 1
         self.new[name] = self.new.get(name, 0) + 1
@@ -167,6 +116,76 @@ class Session:
         if name not in fields:
             raise UnknownNameError("field", name, ("blocked", *fields), "the last result")
         return fields[name]
+
+    def formula(self, text: str) -> Expression:
+        """Return an expectation, checked against the world as it is now."""
+        return Expression(parse(text, ExpectNames(self), tolerant=True), names.reader, "")
+
+    def evaluate(self, text: str) -> Any:
+        """Return what a formula gives now."""
+        return self.formula(text).value(Scope(self.world.stage, None))
+
+
+class Session(Memory):
+    """One run: a world and what is remembered beside it."""
+
+    def __init__(
+        self,
+        design: Design,
+        *,
+        store: Store | None = None,
+        seed: int = 0,
+        remember: bool = False,
+        history: int = HISTORY,
+        folder: FilePath | None = None,
+    ) -> None:
+        super().__init__(World(design, seed, history=history))
+        self.design, self.store, self.history = design, store, history
+        self.file: FilePath | None = None  # where the design was read from, for scripts that are recorded
+        self.folder = folder  # where the script stands: files it names are looked for from there
+        self.recording: Recording | None = None
+        self.turns = 0  # commands carried out, each turn of `repeat` counted
+        self.remember = remember  # keep snapshots for `undo`
+        self.started = False  # whether anything was done; `seed` must come before
+        self.fresh: list[Event] = []
+        self.snapshots: dict[str, Any] = {}
+        # What `undo` takes back and `redo` brings again: each line that acted, and all as it was before it or
+        # after it.
+        self.past: list[tuple[str, Any]] = []
+        self.future: list[tuple[str, Any]] = []
+        self.failures = 0
+        # Lets time pass in frames of so many seconds, with a call after each.
+        self.frame: tuple[float, Callable[[], None]] | None = None
+        self.world.stage.patience = MAX_DUE
+        self.attach(self.world)
+
+    def attach(self, world: World) -> World:
+        """Let *world* be the one that is played: hear all its events, and let expectations read it."""
+        world.stage.patience = self.world.stage.patience
+        self.world = world
+        events = world.kinds.known.events
+        for name in world.event_names:
+            world.listen(name, self._mirrored(name) if events[name].seen_from else self._heard)
+        self.let_read(world)
+        return world
+
+    def _mirrored(self, name: str) -> Any:
+        def heard(event: Event) -> None:
+            self.count(name, event)
+
+        return heard
+
+    def _heard(self, event: Event) -> None:
+        self.fresh.append(event)
+        self.count(event.name, event)
+
+    def own_store(self) -> Store:
+        """Return the store of this run; one in memory where none was named."""
+        if self.store is None:
+            from cleaver.saves import open_store  # a database is slow to import; only runs that save need one
+
+            self.store = open_store("sqlite://", self.design)
+        return self.store
 
     # names
 
@@ -211,15 +230,7 @@ class Session:
                 raise UsageError(f"the name {name!r} is taken; choose another")
         return given
 
-    # expectations
-
-    def formula(self, text: str) -> Expression:
-        """Return an expectation, checked against the world as it is now."""
-        return Expression(parse(text, ExpectNames(self), tolerant=True), names.reader, "")
-
-    def evaluate(self, text: str) -> Any:
-        """Return what a formula gives now."""
-        return self.formula(text).value(Scope(self.world.stage, None))
+    # the past
 
     def happened(self, text: str, before: Any) -> None:
         """Let `undo` know of a line that acted, and of all as it was before; what `redo` could bring back is
@@ -264,9 +275,9 @@ class Session:
 class ExpectNames(ScriptNames):
     """What names mean in an expectation."""
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session.world)
-        self.session = session
+    def __init__(self, memory: Memory) -> None:
+        super().__init__(memory.world)
+        self.memory = memory
 
     def find(self, parts: tuple[str, ...]) -> Path:
         """See `FormulaNames.find`."""
@@ -274,9 +285,7 @@ class ExpectNames(ScriptNames):
         events = self.known.events
         if first == "event":
             if not rest:
-                raise UnknownNameError(
-                    "path", "event", tuple(f"event.{name}" for name in self.session.latest)
-                )
+                raise UnknownNameError("path", "event", tuple(f"event.{name}" for name in self.memory.latest))
             self.known.need("event", rest[0], events)
             self.event = events[rest[0]]
             fields = self.fields()
@@ -288,7 +297,7 @@ class ExpectNames(ScriptNames):
             self.known.need(f"field of {rest[0]}", rest[1], fields)
             return Path("", "latest", rest[0], rest[1], fields[rest[1]])
         if (
-            first in self.session.placements
+            first in self.memory.placements
             and first not in self.world.pickups.table.placements
             and rest == ("present",)
         ):
@@ -299,7 +308,7 @@ class ExpectNames(ScriptNames):
         if first == "result" and len(rest) <= 1:
             part = rest[0] if rest else ""
             if part:
-                self.session.result_field(part)
+                self.memory.result_field(part)
             return Path("", "result", "", part, _RESULT_TYPES.get(part, "number") if part else "truth")
         return super().find(parts)
 

@@ -7,38 +7,38 @@ from cleaver.errors import UsageError
 from cleaver.formula import Formula
 from cleaver.hud.wording import value_text
 from cleaver.parsing import comparisons
-from cleaver.script.session import Session
+from cleaver.script.session import Memory
 
 
-def told_sides(session: Session, text: str) -> list[str]:
+def told_sides(memory: Memory, text: str) -> list[str]:
     """Return what is not as *text* expects, a line for each comparison with both sides; nothing where it
     holds.
 
     Raises:
         CleaverError: It is no formula, or nothing that can be true or false.
     """
-    formula = session.formula(text)
-    scope = Scope(session.world.stage, None)
+    formula = memory.formula(text)
+    scope = Scope(memory.world.stage, None)
     if formula.formula.type not in ("truth", "number"):
         raise UsageError(f"expect takes what can be true or false, and {text!r} is a {formula.formula.type}")
     if formula.value(scope):
         return []
-    return _sides(session, formula.formula) or [f"{text} is {value_text(formula.value(scope))}"]
+    return _sides(memory, formula.formula) or [f"{text} is {value_text(formula.value(scope))}"]
 
 
-def _sides(session: Session, formula: Formula) -> list[str]:
+def _sides(memory: Memory, formula: Formula) -> list[str]:
     """Return what each side of every comparison that failed really is."""
     import ast  # only for an expectation that failed
 
     told = []
     for whole, left, right in comparisons(formula):
-        if session.evaluate(whole):
+        if memory.evaluate(whole):
             continue
         sides = []
         for side in (left, right):
             text = ast.unparse(side)
             if not isinstance(side, ast.Constant):
-                value = session.evaluate(text)
+                value = memory.evaluate(text)
                 shown = f"{{{', '.join(value)}}}" if isinstance(value, list) else value_text(value)
                 sides.append(f"{text} is {shown}")
         told.append(f"{whole}: {', '.join(sides)}")

@@ -30,11 +30,11 @@ def expect(world: World, formula: str) -> None:
     """
     __tracebackhide__ = True
     from cleaver.script.looking import latest_events
-    from cleaver.script.session import Session
+    from cleaver.script.session import Memory
     from cleaver.script.truth import told_sides
 
-    with Session.reading(world) as session:
-        sides = told_sides(session, formula)
+    with Memory.of(world) as memory:
+        sides = told_sides(memory, formula)
     if sides:
         raise AssertionError(
             "\n".join(

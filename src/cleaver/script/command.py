@@ -1,0 +1,87 @@
+"""Command: the table of all commands, and how one joins it.
+
+A command is a function with typed parameters and a docstring: its usage, how its words are read, what
+completion offers and what `help` says come from them. Start at `command`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property
+
+from cleaver.core.kernel.results import Result
+from cleaver.errors import UnknownNameError
+from cleaver.script.parameters import Parameter, parameters_of, read
+from cleaver.script.session import Session
+
+Function = Callable[..., str]
+
+
+class Command:
+    """One command: what it does, an example, its theme; `acts` where it changes the world."""
+
+    def __init__(self, name: str, theme: str, example: str, acts: bool, function: Function) -> None:
+        self.name, self.theme, self.example, self.acts, self.function = name, theme, example, acts, function
+
+    @cached_property
+    def parameters(self) -> tuple[Parameter, ...]:
+        """Its parameters, in the order of its words."""
+        return parameters_of(self.function)
+
+    @cached_property
+    def help(self) -> str:
+        """What it does, in a few words: the first line of its docstring."""
+        line = (self.function.__doc__ or "").partition("\n")[0].rstrip(".")
+        return line[:1].lower() + line[1:]
+
+    @cached_property
+    def usage(self) -> str:
+        """How it is written."""
+        return " ".join([self.name, *(parameter.usage for parameter in self.parameters)])
+
+    def run(self, session: Session, text: str) -> str:
+        """Carry it out with the words after its name; returns in one line what it did.
+
+        Raises:
+            CleaverError: The line is wrong; nothing has changed.
+        """
+        args, options = read(self.parameters, self.usage, session, text)
+        return self.function(session, *args, **options)
+
+
+COMMANDS: dict[str, Command] = {}
+"""Every command, by its name; themes stand together."""
+
+
+def command(theme: str, example: str, *, acts: bool = True, name: str = "") -> Callable[[Function], Function]:
+    """Add a function to the table, under *name* or its own."""
+
+    def add(function: Function) -> Function:
+        own = name or function.__name__.rstrip("_")
+        COMMANDS[own] = Command(own, theme, example, acts, function)
+        return function
+
+    return add
+
+
+def find(name: str) -> Command:
+    """Return a command by its name."""
+    if name not in COMMANDS:
+        raise UnknownNameError("command", name, tuple(COMMANDS))
+    return COMMANDS[name]
+
+
+def themes() -> dict[str, list[str]]:
+    """Return the names of all commands, by what they are about."""
+    found: dict[str, list[str]] = {}
+    for name, known in COMMANDS.items():
+        found.setdefault(known.theme, []).append(name)
+    return found
+
+
+def said(session: Session, result: Result, done: str) -> str:
+    """Keep a result for `expect`, and say it: what was done, or why not."""
+    session.result = result
+    if result.blocked:
+        return f"refused: {result.blocked}"
+    return done if result else "nothing changed"

@@ -1,0 +1,79 @@
+"""Commands about things, money and exchanges. Start at `place`."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from cleaver.core.handles import Actor
+from cleaver.core.kernel.results import ChangeResult, Result
+from cleaver.script.command import command, said
+from cleaver.script.parameters import (
+    ActorName,
+    Currency,
+    ExchangeName,
+    Input,
+    Item,
+    PickupName,
+    PlacementName,
+    Whole,
+    actor,
+    words,
+)
+from cleaver.script.session import Session
+
+THEME = "goods"
+
+
+@command(THEME, "place sealant kit mends=60")
+def place(
+    session: Session, pickup: PickupName, *names: Annotated[str, words("NAME")], **inputs: Input
+) -> str:
+    """Lays pickups out."""
+    given = session.all_free(list(names)) or [""]
+    made = [session.placed(session.world.place(pickup, name, **inputs)) for name in given]
+    session.result = Result()
+    return f"{', '.join(made)} {'lies' if len(made) == 1 else 'lie'} there"
+
+
+@command(THEME, "take ana kit")
+def take(session: Session, actor: Annotated[Actor, actor("ACTOR")], placement: PlacementName) -> str:
+    """Takes a placement."""
+    return said(session, actor.take(placement), f"{actor.id} takes {placement.id}")
+
+
+@command(THEME, "earn ana scrip 10")
+def earn(session: Session, actor: ActorName, currency: Currency, amount: Whole) -> str:
+    """Gains money."""
+    return _moved(session, currency, actor.earn(currency, amount))
+
+
+@command(THEME, "spend ana scrip 4")
+def spend(session: Session, actor: ActorName, currency: Currency, amount: Whole) -> str:
+    """Spends money, all or nothing."""
+    return _moved(session, currency, actor.spend(currency, amount))
+
+
+@command(THEME, "give ana pearl 2")
+def give(session: Session, actor: ActorName, item: Item, amount: Whole = 1) -> str:
+    """Gives an item, all or nothing."""
+    return _moved(session, item, actor.give(item, amount))
+
+
+@command(THEME, "remove ana pearl")
+def remove(session: Session, actor: ActorName, item: Item, amount: Whole = 1) -> str:
+    """Takes an item away, all or nothing."""
+    return _moved(session, item, actor.remove(item, amount))
+
+
+def _moved(session: Session, good: str, result: ChangeResult) -> str:
+    over = f", {result.over} did not fit" if result.over else ""
+    return said(session, result, f"{result.amount} {good}{over}")
+
+
+@command(THEME, "exchange ana harbour_office")
+def exchange(
+    session: Session, actor: ActorName, exchange: ExchangeName, *, times: Whole | None = None
+) -> str:
+    """Sells, buys or crafts."""
+    result = actor.exchange(exchange, times)
+    return said(session, result, f"{exchange}, {result.times} times")

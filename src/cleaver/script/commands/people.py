@@ -1,0 +1,97 @@
+"""Commands about who is there. Start at `join`."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from cleaver.core.kernel.results import Result
+from cleaver.errors import UsageError
+from cleaver.rounding import shown
+from cleaver.script.command import command, said
+from cleaver.script.parameters import (
+    ActorName,
+    Free,
+    OtherKind,
+    PlayerKind,
+    Source,
+    Team,
+    ThingName,
+    Whole,
+    amount,
+    words,
+)
+from cleaver.script.session import Session
+
+THEME = "who is there"
+X = Annotated[float, amount("X")]
+Y = Annotated[float, amount("Y")]
+Z = Annotated[float, amount("Z")]
+
+
+@command(THEME, "seed 7")
+def seed(session: Session, number: Whole) -> str:
+    """Sets the dice, before anything else."""
+    if session.started:
+        raise UsageError("seed comes before anything else; the dice cannot be changed in the middle")
+    from cleaver.core.world import World  # the one command that makes a world
+
+    session.attach(World(session.design, number, history=session.history))
+    session.result = Result()
+    return f"seed set to {number}"
+
+
+@command(THEME, "join diver ana team=north")
+def join(session: Session, kind: PlayerKind, name: Free, *, team: Team = "") -> str:
+    """Lets a player enter, with what the store has of it."""
+    profile = session.store.read(name) if session.store is not None else None
+    session.world.join(kind, name, team=team, profile=profile)
+    session.result = Result()
+    return f"{name} enters as {kind}{', as it was saved' if profile else ''}"
+
+
+@command(THEME, "leave ana")
+def leave(session: Session, actor: ActorName) -> str:
+    """Saves a player, who then leaves."""
+    info = session.own_store().save(session.world.profile(actor))
+    session.world.saved(actor, info.revision)
+    session.world.leave(actor)
+    session.result = Result()
+    return f"{actor.id} leaves, saved as revision {info.revision}"
+
+
+@command(THEME, "spawn eel eel1")
+def spawn(
+    session: Session,
+    kind: OtherKind,
+    *names: Annotated[str, words("NAME")],
+    team: Team = "",
+    owner: Source | None = None,
+) -> str:
+    """Lets any other actors enter."""
+    given = session.all_free(list(names)) or [""]
+    owner_name = owner.id if owner is not None else ""
+    made = [session.world.spawn(kind, name, team=team, owner=owner_name).id for name in given]
+    session.result = Result()
+    return f"{', '.join(made)} {'enters' if len(made) == 1 else 'enter'}"
+
+
+@command(THEME, "dismiss eel1")
+def dismiss(session: Session, actor: ActorName) -> str:
+    """Takes an actor out for good."""
+    session.world.dismiss(actor)
+    session.result = Result()
+    return f"{actor.id} is gone"
+
+
+@command(THEME, "move ana 3 4")
+def move(session: Session, thing: ThingName, x: X, y: Y, z: Z = 0) -> str:
+    """Says where an actor or a placement stands now."""
+    session.world.move(thing, x, y, z)
+    session.result = Result()
+    return f"{thing.id} stands at {shown(x)}, {shown(y)}, {shown(z)}"
+
+
+@command(THEME, "team ana south")
+def team(session: Session, actor: ActorName, team: Team) -> str:
+    """Lets an actor change sides."""
+    return said(session, session.world.set_team(actor, team), f"{actor.id} stands with {team}")

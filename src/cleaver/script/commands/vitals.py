@@ -1,0 +1,144 @@
+"""Commands about hits, meters, tags and statuses. Start at `hit`."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from cleaver.core.handles import Actor
+from cleaver.core.kernel.results import ChangeResult, HealResult, HitResult
+from cleaver.rounding import shown
+from cleaver.script.command import command, said
+from cleaver.script.parameters import (
+    ActorName,
+    Amount,
+    AttackName,
+    DamageType,
+    Input,
+    MeterName,
+    MeterPath,
+    Number,
+    Source,
+    StatusName,
+    Tag,
+    Truth,
+    Value,
+    Zone,
+    actor,
+    choice,
+)
+from cleaver.script.session import Session
+
+HITS, STATUSES = "hits and meters", "tags and statuses"
+Target = Annotated[Actor, actor("TARGET")]
+Attacker = Annotated[Actor, actor("NAME", ": who hits? (hurt NAME AMOUNT needs nobody)")]
+Keep = Annotated[str, choice("value", "fraction", "missing")]
+
+
+@command(HITS, "hit ana by=eel1 with=sting zone=visor charge=0.5")
+def hit(
+    session: Session,
+    target: Target,
+    *,
+    by: Attacker,
+    with_: AttackName | None = None,
+    zone: Zone = "",
+    type: DamageType = "",
+    amount: Number | None = None,
+    crit: Truth | None = None,
+    posthumous: Truth = False,
+    **inputs: Input,
+) -> str:
+    """An attack, or a bare amount."""
+    result = by.hit(
+        target, with_, amount=amount, zone=zone, type=type, crit=crit, posthumous=posthumous, **inputs
+    )
+    return _hit_said(session, result)
+
+
+@command(HITS, "hurt ana 5 type=pressure")
+def hurt(
+    session: Session,
+    actor: ActorName,
+    amount: Amount,
+    *,
+    type: DamageType = "",
+    zone: Zone = "",
+    **inputs: Input,
+) -> str:
+    """Hurts by a bare amount."""
+    return _hit_said(session, actor.hurt(amount, type=type, zone=zone, **inputs))
+
+
+def _hit_said(session: Session, result: HitResult) -> str:
+    what = [f"{shown(result.dealt)} dealt"]
+    what += [f"{shown(result.absorbed)} absorbed"] if result.absorbed else []
+    what += [f"{shown(result.overkill)} overkill"] if result.overkill else []
+    total = f": {result.explain()}" if len(result.steps) > 1 else ""
+    text = f"{', '.join(what)}{total}"
+    text += " (critical)" if result.critical else ""
+    text += ", lethal" if result.lethal else ""
+    return said(session, result, text) + (f": {result.explain()}" if result.blocked == "deflected" else "")
+
+
+@command(HITS, "heal ana 25")
+def heal(session: Session, actor: ActorName, amount: Amount, *, meter: MeterName = "") -> str:
+    """Gives back what is missing, at most so much."""
+    result: HealResult = actor.heal(amount, meter)
+    return said(session, result, f"{shown(result.restored)} of {shown(amount)} restored")
+
+
+@command(HITS, "drain ana 5 meter=air")
+def drain(session: Session, actor: ActorName, amount: Amount, *, meter: MeterName = "") -> str:
+    """Takes from a meter, past guard and shields."""
+    result: ChangeResult = actor.drain(amount, meter)
+    return said(session, result, f"{shown(result.amount)} drained")
+
+
+@command(HITS, "revive ana fraction=0.5")
+def revive(session: Session, actor: ActorName, *, fraction: Number = 1.0) -> str:
+    """Brings a dead actor back."""
+    return said(session, actor.revive(fraction), f"{actor.id} lives")
+
+
+@command(HITS, "set ana.suit 40", name="set")
+def set_meter(session: Session, meter: MeterPath, value: Value) -> str:
+    """Sets a meter by hand."""
+    return said(session, meter.set(value), f"{meter.path} is {shown(value)}")
+
+
+@command(HITS, "set_max ana.suit 110 keep=missing")
+def set_max(session: Session, meter: MeterPath, value: Value, *, keep: Keep = "value") -> str:
+    """Sets a maximum; keep= value, fraction or missing."""
+    result = meter.set_max(value, keep)
+    return said(session, result, f"{meter.path} is {shown(meter.value)} of {shown(value)}")
+
+
+@command(STATUSES, "tag ana submerged")
+def tag(session: Session, actor: ActorName, tag: Tag) -> str:
+    """Sets a tag."""
+    return said(session, actor.tag(tag), f"{actor.id} is {tag}")
+
+
+@command(STATUSES, "untag ana submerged")
+def untag(session: Session, actor: ActorName, tag: Tag) -> str:
+    """Takes a tag away."""
+    return said(session, actor.untag(tag), f"{actor.id} is not {tag}")
+
+
+@command(STATUSES, "status ana venom")
+def status(
+    session: Session,
+    actor: ActorName,
+    status: StatusName,
+    *,
+    by: Source | None = None,
+    lasts: Number | None = None,
+) -> str:
+    """Puts an actor under a status."""
+    return said(session, actor.status(status, lasts=lasts, source=by), f"{actor.id} is under {status}")
+
+
+@command(STATUSES, "cure ana venom")
+def cure(session: Session, actor: ActorName, status: StatusName) -> str:
+    """Ends a status before its time."""
+    return said(session, actor.cure(status), f"{actor.id} is rid of {status}")

@@ -1,0 +1,310 @@
+"""Parameters: what the words of a command are.
+
+A `Reading` says how one word is written, how it is read, and what may stand there; commands declare it as the
+type of a parameter. Everything else comes from that: usages, errors, completion. Start at `Reading` and
+`parameters_of`.
+"""
+
+from __future__ import annotations
+
+import inspect
+from collections.abc import Callable, Iterable
+from typing import Annotated, Any, NamedTuple, get_args, get_origin, get_type_hints
+
+from cleaver.core.handles import Actor
+from cleaver.core.kernel.clock import LONGEST
+from cleaver.core.views import MeterView, Placement
+from cleaver.errors import AmountError, UnknownNameError, UsageError
+from cleaver.script.lines import Words, to_number, to_whole
+from cleaver.script.session import Session
+from cleaver.script.state import actor_state
+
+SHORTEST_FRAME = 1e-6  # seconds
+
+
+class Asked(NamedTuple):
+    """What completion knows: the session, and the words given so far by the parameter they are for."""
+
+    session: Session
+    given: dict[str, str]
+
+    def actor(self, parameter: str) -> Actor | None:
+        """Return the actor that a word before names, if there is one."""
+        name = self.given.get(parameter, "")
+        return self.session.actor(name) if name in self.session.world.stage.actors else None
+
+
+def _nothing(asked: Asked) -> Iterable[str]:
+    return ()
+
+
+class Reading(NamedTuple):
+    """How one word of a command is read.
+
+    `label` stands for it in usages. `read` is given the session, what to call the word in an error, and the
+    word. `offers` lists what may stand there. `missing` says more where the word is missing.
+    """
+
+    label: str
+    read: Callable[[Session, str, str], Any]
+    offers: Callable[[Asked], Iterable[str]] = _nothing
+    missing: str = ""
+
+
+class Parameter(NamedTuple):
+    """One parameter of a command: a word, an option (`name=`), or as many of either as there are."""
+
+    name: str
+    reading: Reading
+    option: bool
+    required: bool
+    many: bool
+
+    @property
+    def usage(self) -> str:
+        """How it is written in a usage: what may be left out stands in brackets."""
+        if self.option:
+            text = f"{self.reading.label}=…" if self.many else f"{self.name}="
+        else:
+            text = f"{self.reading.label}…" if self.many else self.reading.label
+        return text if self.required else f"[{text}]"
+
+    @property
+    def key(self) -> str:
+        """Its name in Python, where `with` and `from` are taken."""
+        return f"{self.name}_" if self.name in ("with", "from") else self.name
+
+
+def parameters_of(function: Callable[..., str]) -> tuple[Parameter, ...]:
+    """Return the parameters of a command's function, after the session: words are positional, options stand
+    after the star."""
+    hints = get_type_hints(function, include_extras=True)
+    found = []
+    for name, parameter in list(inspect.signature(function).parameters.items())[1:]:
+        many = parameter.kind in (parameter.VAR_POSITIONAL, parameter.VAR_KEYWORD)
+        option = parameter.kind in (parameter.KEYWORD_ONLY, parameter.VAR_KEYWORD)
+        required = parameter.default is parameter.empty and not many
+        found.append(Parameter(name.rstrip("_"), _reading(hints[name]), option, required, many))
+    return tuple(found)
+
+
+def _reading(hint: Any) -> Reading:
+    """Return the reading in a type: of `Number` or of `Number | None`."""
+    if get_origin(hint) is Annotated:
+        found: Reading = hint.__metadata__[0]
+        return found
+    return next(_reading(part) for part in get_args(hint) if get_origin(part) is Annotated)
+
+
+def read(
+    parameters: Iterable[Parameter], usage: str, session: Session, text: str
+) -> tuple[list[Any], dict[str, Any]]:
+    """Return the arguments that a line gives.
+
+    All of them are read before anything is done, so a line that is wrong changes nothing.
+    """
+    words = Words(text)
+    args: list[Any] = []
+    options: dict[str, Any] = {}
+    for parameter in parameters:
+        name, reading = parameter.name, parameter.reading
+        if parameter.many and parameter.option:
+            options.update(
+                (key, reading.read(session, f"{key}=", value)) for key, value in words.options.items()
+            )
+            words.options = {}
+        elif parameter.many:
+            args += [reading.read(session, reading.label, word) for word in words.words]
+            words.words = []
+        elif parameter.option and words.options.get(name):
+            options[parameter.key] = reading.read(session, f"{name}=", words.options.pop(name))
+        elif not parameter.option and words.words:
+            args.append(reading.read(session, reading.label, words.words.pop(0)))
+        elif parameter.required:
+            what = f"{name}=" if parameter.option else reading.label
+            raise UsageError(f"{what} is missing{reading.missing or f'; write: {usage}'}")
+        elif parameter.option:
+            words.options.pop(name, None)  # given without a value, as if it were left out
+    words.done(usage, tuple(parameter.name for parameter in parameters if parameter.option))
+    return args, options
+
+
+# texts and numbers
+
+
+def _text(session: Session, what: str, word: str) -> str:
+    return word
+
+
+def _number(session: Session, what: str, word: str) -> float:
+    return to_number(what, word)
+
+
+def _whole(session: Session, what: str, word: str) -> int:
+    return to_whole(what, to_number(what, word))
+
+
+def _truth(session: Session, what: str, word: str) -> bool:
+    if word not in ("yes", "no"):
+        raise UsageError(f"{what}{word} must be {what}yes or {what}no")
+    return word == "yes"
+
+
+def _between(least: float, most: float) -> Callable[[Session, str, str], float]:
+    def seconds(session: Session, what: str, word: str) -> float:
+        found = to_number(what, word)
+        if not least <= found <= most:
+            raise AmountError(what, found, f"a number of seconds from {least:g} to {most:,}")
+        return found
+
+    return seconds
+
+
+def choice(*options: str) -> Reading:
+    """Return the reading of a word that is one of a few."""
+
+    def one(session: Session, what: str, word: str) -> str:
+        if word not in options:
+            raise UnknownNameError("word", word, options)
+        return word
+
+    return Reading("|".join(options), one, lambda asked: options)
+
+
+def amount(label: str) -> Reading:
+    """Return the reading of a number."""
+    return Reading(label, _number)
+
+
+def whole(label: str) -> Reading:
+    """Return the reading of a whole number."""
+    return Reading(label, _whole)
+
+
+def words(label: str) -> Reading:
+    """Return the reading of any text."""
+    return Reading(label, _text)
+
+
+Number = Annotated[float, amount("N")]
+Amount = Annotated[float, amount("AMOUNT")]
+Value = Annotated[float, amount("VALUE")]
+Whole = Annotated[int, whole("N")]
+Truth = Annotated[bool, Reading("yes|no", _truth, lambda asked: ("yes", "no"))]
+Seconds = Annotated[float, Reading("SECONDS", _between(0, LONGEST))]
+Instant = Annotated[float, Reading("SECONDS", _between(-LONGEST, LONGEST))]
+Frame = Annotated[float, Reading("SECONDS", _between(SHORTEST_FRAME, LONGEST))]
+Input = Annotated[Any, Reading("INPUT", _number, lambda asked: asked.session.design.tables.inputs)]
+Field = Annotated[str, words("FIELD")]
+File = Annotated[str, words("FILE")]
+Free = Annotated[str, Reading("NAME", lambda session, what, word: session.free(word))]
+Rest = Annotated[str, words("COMMAND…")]
+Formula = Annotated[str, words("FORMULA")]
+
+
+# who and what is there
+
+
+def _actors(asked: Asked) -> list[str]:
+    return [actor.id for actor in asked.session.world.actors]
+
+
+def _actor(session: Session, what: str, word: str) -> Actor:
+    return session.actor(word)
+
+
+def actor(label: str, missing: str = "") -> Reading:
+    """Return the reading of an actor's name."""
+    return Reading(label, _actor, _actors, missing)
+
+
+def _meter(session: Session, what: str, word: str) -> MeterView:
+    name, dot, meter = word.partition(".")
+    if not dot:
+        raise UsageError(f"{word!r} names no meter; write NAME.METER, such as {name}.suit")
+    return session.actor(name)[meter]
+
+
+def _meters(asked: Asked) -> list[str]:
+    return [f"{actor.id}.{name}" for actor in asked.session.world.actors for name in actor.meters]
+
+
+def _paths(asked: Asked) -> list[str]:
+    return [f"{actor.id}.{path}" for actor in asked.session.world.actors for path in actor_state(actor)]
+
+
+def _placements(asked: Asked) -> list[str]:
+    return [placement.id for placement in asked.session.world.placements if placement.present]
+
+
+def _things(asked: Asked) -> list[str]:
+    return [*_actors(asked), *(placement.id for placement in asked.session.world.placements)]
+
+
+ActorName = Annotated[Actor, actor("NAME")]
+Source = Annotated[Actor, actor("NAME")]
+MeterPath = Annotated[MeterView, Reading("NAME.METER", _meter, _meters)]
+ValuePath = Annotated[str, Reading("NAME.PATH", _text, _paths)]
+ThingName = Annotated[
+    Actor | Placement, Reading("NAME", lambda session, what, word: session.thing(word), _things)
+]
+PlacementName = Annotated[
+    Placement, Reading("PLACEMENT", lambda session, what, word: session.placement(word), _placements)
+]
+SnapshotName = Annotated[str, Reading("NAME", _text, lambda asked: asked.session.snapshots)]
+
+
+# names of the design
+
+
+def _kinds(asked: Asked, player: bool) -> list[str]:
+    actors = asked.session.design.tables.actors
+    return [kind for kind, actor in actors.items() if actor.player == player]
+
+
+def _attacks(asked: Asked) -> Iterable[str]:
+    actors, source = asked.session.design.tables.actors, asked.actor("by")
+    if source is not None:
+        return actors[source.kind].attacks
+    return [name for kind in actors.values() for name in kind.attacks]
+
+
+def _zones(asked: Asked) -> Iterable[str]:
+    target = asked.actor("target") or asked.actor("actor")
+    return () if target is None else asked.session.design.tables.actors[target.kind].guard.zones
+
+
+def _own_meters(asked: Asked) -> Iterable[str]:
+    found = asked.actor("actor")
+    return () if found is None else found.meters
+
+
+def _pulses(asked: Asked) -> list[str]:
+    return [name for kind in asked.session.design.tables.actors.values() for name in kind.pulses]
+
+
+def section(label: str, name: str) -> Reading:
+    """Return the reading of a name that a section of the design defines; the verb refuses unknown ones."""
+    return Reading(label, _text, lambda asked: getattr(asked.session.design.tables, name))
+
+
+PlayerKind = Annotated[str, Reading("KIND", _text, lambda asked: _kinds(asked, True))]
+OtherKind = Annotated[str, Reading("KIND", _text, lambda asked: _kinds(asked, False))]
+AttackName = Annotated[str, Reading("ATTACK", _text, _attacks)]
+Zone = Annotated[str, Reading("ZONE", _text, _zones)]
+DamageType = Annotated[str, Reading("TYPE", _text, lambda asked: asked.session.world.kinds.known.hurts)]
+MeterName = Annotated[str, Reading("METER", _text, _own_meters)]
+Tag = Annotated[str, Reading("TAG", _text, lambda asked: asked.session.world.kinds.known.tags)]
+PulseName = Annotated[str, Reading("PULSE", _text, _pulses)]
+StatusName = Annotated[str, section("STATUS", "statuses")]
+PickupName = Annotated[str, section("PICKUP", "pickups")]
+Currency = Annotated[str, section("CURRENCY", "currencies")]
+Item = Annotated[str, section("ITEM", "items")]
+ExchangeName = Annotated[str, section("EXCHANGE", "exchanges")]
+RatingName = Annotated[str, section("RATING", "ratings")]
+Ladder = Annotated[str, section("LEVELS", "levels")]
+QuestName = Annotated[str, section("QUEST", "quests")]
+Team = Annotated[str, section("TEAM", "teams")]
+MatchName = Annotated[str, section("NAME", "matches")]
+AchievementName = Annotated[str, section("ACHIEVEMENT", "achievements")]
+EventName = Annotated[str, section("EVENT", "events")]
