@@ -6,10 +6,12 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from cleaver.core.kernel.results import REASONS
+from cleaver.core.quests.quests import STATES
 from cleaver.design import models
 from cleaver.design.checks import RULES
 from cleaver.design.keys import KEYS
-from cleaver.design.vocabulary import EVENTS, VERBS
+from cleaver.design.vocabulary import EVENTS, IGNORABLE, KEEPS, VERBS
 from cleaver.script.command import COMMANDS, themes
 
 OUT = Path(__file__).parent / "reference"
@@ -217,6 +219,7 @@ PAGES = {"design.md": design_page, "scripts.md": script_page, "checks.md": check
 
 
 TYPED = Path(__file__).parent.parent / "src/cleaver/core/kernel/event_types.py"
+LITERALS = TYPED.with_name("literals.py")
 HOLDS = {"number": "float", "name": "str", "truth": "bool"}
 
 
@@ -275,6 +278,30 @@ def event_types() -> str:
     return formatted("\n".join(lines) + "\n")
 
 
+def literals() -> str:
+    """Return the module with a `Literal` for each closed list of words."""
+    lists = {
+        "Reason": (REASONS, "Why a command was refused."),
+        "Blocked": (("", *REASONS), "The same, or nothing where it was not."),
+        "QuestState": (STATES, "The states of a quest."),
+        "Keep": (KEEPS, "What a change of a maximum keeps."),
+        "HitStep": (IGNORABLE, "The steps of a hit that an attack can leave out."),
+        "EventName": (tuple(EVENTS), "The events of every design; it may add its own."),
+    }
+    lines = [
+        '"""Closed lists of words as types, for type checkers.',
+        "",
+        "Written by docs/reference.py from the lists that the code checks against; change those instead.",
+        '"""',
+        "",
+        "from typing import Literal",
+        "",
+    ]
+    for name, (words, doc) in lists.items():
+        lines += [f"{name} = Literal[{', '.join(map(repr, words))},]", f'"""{doc}"""', ""]
+    return formatted("\n".join(lines))
+
+
 def formatted(code: str) -> str:
     """Return Python code as the formatter of this project writes it."""
     import subprocess
@@ -289,3 +316,4 @@ if __name__ == "__main__":
     for name, write in PAGES.items():
         (OUT / name).write_text(write(), encoding="utf-8")
     TYPED.write_text(event_types(), encoding="utf-8")
+    LITERALS.write_text(literals(), encoding="utf-8")

@@ -70,3 +70,8 @@ def run(*words: str, stdin: str = "", cwd: Path | None = None, **env: str) -> tu
     )
     assert "Traceback" not in done.stderr + done.stdout
     return done.returncode, done.stdout, done.stderr
+
+
+def state(player: Actor, quest: str) -> str:
+    """Return the state of a quest; checkers take two `assert`s on the same property for a contradiction."""
+    return player.quests[quest].state

@@ -212,6 +212,7 @@ def test_an_unknown_name_says_what_where_and_what_would_be_right() -> None:
 
 
 def test_the_typed_events_are_as_the_vocabulary_has_them() -> None:
+    assert reference.LITERALS.read_text(encoding="utf-8") == reference.literals()
     assert reference.TYPED.read_text(encoding="utf-8") == reference.event_types(), (
         "run python docs/reference.py"
     )

@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Actor, Design, UnknownNameError, World
-from helpers import crate_world, names
+from helpers import crate_world, names, state
 
 EELS: dict[str, Any] = {"on": "defeated", "of": "wasp", "count": 2}
 FIGHTER: dict[str, Any] = {
@@ -77,7 +77,7 @@ def test_two_quests_want_the_same_kill_and_both_get_it() -> None:
     box.accept("more")
     kill(world, box)
 
-    assert (box.quests["job"].state, box.quests["more"].goals[0].progress) == ("ready", 1)
+    assert (state(box, "job"), box.quests["more"].goals[0].progress) == ("ready", 1)
 
 
 def test_what_is_held_counts_from_before_and_what_is_lost_does_not() -> None:
@@ -108,11 +108,7 @@ def test_what_an_automatic_reward_has_no_room_for_is_owed_until_something_leaves
     box.give("pearl", 3)
     box.accept("job")
     kill(world, box, 2)
-    assert (
-        box.quests["job"].state == "completed"
-        and box.owed == (("pearl", 1, "job"),)
-        and box.bag["pearl"] == 3
-    )
+    assert state(box, "job") == "completed" and box.owed == (("pearl", 1, "job"),) and box.bag["pearl"] == 3
     box.remove("pearl", 2)
     assert not box.owed and box.bag["pearl"] == 2
     assert [(event.amount, event.reason) for event in world.events if event.name == "gained"][-1] == (
@@ -131,7 +127,7 @@ def test_turning_in_may_last_and_a_second_try_finds_it_busy() -> None:
     for actor in (box, again):
         assert actor.purse["scrip"] == 0 and actor.quests["job"].busy
         actor._world.advance(0.1)
-        assert actor.purse["scrip"] == 10 and actor.quests["job"].state == "completed"
+        assert actor.purse["scrip"] == 10 and state(actor, "job") == "completed"
         assert actor.turn_in("job").blocked == "completed"
 
 
@@ -190,14 +186,14 @@ def test_a_quest_fails_by_time_or_by_rule_and_can_be_given_up() -> None:
     box.accept("job")
     assert box.quests["job"].goals[0].progress == 0
     world.advance(60)
-    assert box.quests["job"].state == "failed"
+    assert state(box, "job") == "failed"
     box.accept("job")
     box.hurt(1)
-    assert box.quests["job"].state == "failed" and names(world.events).count("quest_failed") == 2
+    assert state(box, "job") == "failed" and names(world.events).count("quest_failed") == 2
     box.accept("job")
     kill(world, box, 2)
     world.advance(100)
-    assert box.quests["job"].state == "ready"  # nothing fails what is only to be turned in
+    assert state(box, "job") == "ready"  # nothing fails what is only to be turned in
 
 
 def test_a_repeated_quest_comes_back_after_its_pause() -> None:
@@ -205,9 +201,9 @@ def test_a_repeated_quest_comes_back_after_its_pause() -> None:
     for turn in (1, 2):
         box.accept("job")
         kill(world, box, 2)
-        assert box.quests["job"].state == "completed" and box.quests["job"].completions == turn
+        assert state(box, "job") == "completed" and box.quests["job"].completions == turn
         world.advance(30)
-        assert box.quests["job"].state == "available"
+        assert state(box, "job") == "available"
     assert box.purse["scrip"] == 20 and names(world.events).count("quest_available") == 2
 
 
@@ -220,10 +216,10 @@ def test_needs_open_a_chain_and_say_so_once() -> None:
     assert box.accept("next").blocked == "locked"
     box.accept("job")
     kill(world, box, 2)
-    assert box.quests["next"].state == "locked"
+    assert state(box, "next") == "locked"
     box.earn("scrip", 5)
     box.earn("scrip", 5)
-    assert box.quests["next"].state == "available" and names(world.events).count("quest_available") == 1
+    assert state(box, "next") == "available" and names(world.events).count("quest_available") == 1
 
 
 def test_a_giver_of_a_kind_with_reach_must_be_near() -> None:
@@ -249,17 +245,17 @@ def test_all_is_what_is_there_to_be_had_and_grows_with_what_is_placed() -> None:
     second = world.place("pearl")
     assert goal.count == 2
     box.take(first)
-    assert box.quests["job"].state == "active"
+    assert state(box, "job") == "active"
     box.take(second)
-    assert box.quests["job"].state == "ready"
+    assert state(box, "job") == "ready"
 
 
 def test_all_of_nothing_is_never_met() -> None:
     world, box = quest_world({"goals": [{"on": "collected", "of": "pearl", "count": "all"}]})
     box.accept("job")
-    assert (box.quests["job"].state, box.quests["job"].goals[0].count) == ("active", 0)
+    assert (state(box, "job"), box.quests["job"].goals[0].count) == ("active", 0)
     box.take(world.place("pearl"))
-    assert box.quests["job"].state == "ready"
+    assert state(box, "job") == "ready"
 
 
 @pytest.mark.parametrize(
@@ -296,7 +292,7 @@ def test_goals_count_in_every_way(goal: dict[str, Any], steps: str, ready: bool)
     for step in steps.split():
         do[step]()
 
-    assert (box.quests["job"].state == "ready") == ready
+    assert (state(box, "job") == "ready") == ready
 
 
 def test_a_daily_set_is_drawn_by_the_dice_and_drawn_anew() -> None:
@@ -315,7 +311,7 @@ def test_a_daily_set_is_drawn_by_the_dice_and_drawn_anew() -> None:
         )
         days = []
         for _ in range(3):
-            offered = [name for name in box.quests if box.quests[name].state == "available"]
+            offered = [name for name in box.quests if state(box, name) == "available"]
             days.append(offered)
             box.accept(offered[0])
             kill(world, box, 2)
@@ -443,7 +439,7 @@ def test_whatever_is_tried_progress_stays_in_bounds_and_each_completion_pays_onc
             actor = one.actor("box")
             states.append(
                 (
-                    actor.quests["job"].state,
+                    state(actor, "job"),
                     [(goal.progress, goal.count) for goal in actor.quests["job"].goals],
                     actor.purse["scrip"],
                     actor.bag["pearl"],
@@ -471,7 +467,7 @@ def test_every_state_survives_saving_and_loading(quest: dict[str, Any], commands
         elif command in ("accept", "turn_in", "abandon", "fail"):
             getattr(box, command)("job")
         before = (
-            box.quests["job"].state,
+            state(box, "job"),
             [(goal.progress, goal.count, goal.met) for goal in box.quests["job"].goals],
             box.purse["scrip"],
             box.bag["pearl"],
@@ -480,7 +476,7 @@ def test_every_state_survives_saving_and_loading(quest: dict[str, Any], commands
         fresh = World(world.design)
         back = fresh.join("crate", "box", profile=type(world.profile(box))("box", 1, profile))
         after = (
-            back.quests["job"].state,
+            state(back, "job"),
             [(goal.progress, goal.count, goal.met) for goal in back.quests["job"].goals],
             back.purse["scrip"],
             back.bag["pearl"],
@@ -501,6 +497,6 @@ def test_ten_thousand_goals_are_numbered_the_same_heard_or_not() -> None:
         box.accept("job")
         kill(world, box, 6)
         assert world.stage.asks("goal_advanced") == bool(history)  # else steps are numbered and not built
-        seqs.append((world.stage.seq, box.quests["job"].state))
+        seqs.append((world.stage.seq, state(box, "job")))
 
     assert seqs[0] == seqs[1]

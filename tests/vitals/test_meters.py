@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import AmountError, UnknownNameError
+from cleaver.core.kernel.literals import Keep
 from cleaver.core.vitals import course as course_of
 from cleaver.core.vitals.meters import cells, percent
 from helpers import crate_world, heard, names
@@ -95,7 +96,7 @@ def test_setting_by_hand_stays_in_bounds_and_zero_kills() -> None:
 
 
 @pytest.mark.parametrize(("keep", "value"), [("value", 60), ("fraction", 90), ("missing", 90)])
-def test_a_new_maximum_keeps_what_it_is_told_to(keep: str, value: float) -> None:
+def test_a_new_maximum_keeps_what_it_is_told_to(keep: Keep, value: float) -> None:
     world, box = crate_world({"max": 100, "start": 60, "marks": {"half": 0.5}})
     if keep == "fraction":
         box["planks"].set_max(150, keep)
@@ -127,7 +128,7 @@ def test_a_smaller_maximum_cuts_the_value_without_marks_or_bounds() -> None:
     with pytest.raises(AmountError, match="greater than 0"):
         box["planks"].set_max(0)
     with pytest.raises(UnknownNameError, match="fraction"):
-        box["planks"].set_max(50, "fracton")
+        box["planks"].set_max(50, "fracton")  # type: ignore[arg-type]
 
 
 def test_whole_meters_round_each_amount_once_half_away_from_zero() -> None:

@@ -40,6 +40,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.kernel.literals import HitStep
     from cleaver.core.world import World
 
 
@@ -187,7 +188,7 @@ class Actor:
         type: str = "",
         crit: bool | None = None,
         posthumous: bool = False,
-        ignores: tuple[str, ...] = (),
+        ignores: tuple[HitStep, ...] = (),
         **inputs: float,
     ) -> HitResult:
         """Hit *target* with one of this actor's attacks, or with a bare amount.
@@ -245,7 +246,7 @@ class Actor:
         type: str,
         crit: bool | None,
         posthumous: bool,
-        ignores: tuple[str, ...],
+        ignores: tuple[HitStep, ...],
         **inputs: float,
     ) -> HitResult:
         """The general way of `hit`."""
@@ -282,7 +283,7 @@ class Actor:
         type: str = "",
         zone: str = "",
         source: Actor | None = None,
-        ignores: tuple[str, ...] = (),
+        ignores: tuple[HitStep, ...] = (),
         **inputs: float,
     ) -> HitResult:
         """Hurt this actor by a bare amount: a fall, a trap. The guard stands between as in a hit."""
@@ -521,7 +522,7 @@ class Actor:
         return world.announce(event, body.id, fields)
 
 
-def _steps(ignores: tuple[str, ...]) -> frozenset[str]:
+def _steps(ignores: tuple[HitStep, ...]) -> frozenset[str]:
     for step in ignores:
         if step not in IGNORABLE:
             raise UnknownNameError("step", step, IGNORABLE)

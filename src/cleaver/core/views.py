@@ -22,6 +22,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.kernel.literals import Keep, QuestState
     from cleaver.core.world import World
 
 
@@ -89,7 +90,7 @@ class MeterView:
         return world.done(world.vitals.set(body, self.name, amount(self.path, value)))
 
     @checked
-    def set_max(self, value: float, keep: str = "value") -> ChangeResult:
+    def set_max(self, value: float, keep: Keep = "value") -> ChangeResult:
         """Set the maximum; *keep* the "value" (clamped), the "fraction", or what is "missing"."""
         world, body = self._world, there(self._body)
         if keep not in KEEPS:
@@ -451,7 +452,7 @@ class Quest:
         return str(self._log.world.quests.kind(self.name).giver)
 
     @property
-    def state(self) -> str:
+    def state(self) -> QuestState:
         """locked, available, active, ready, completed or failed."""
         return self._log.world.quests.state(self._log.body, self.name)
 

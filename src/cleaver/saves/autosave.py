@@ -16,7 +16,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from heapq import heappop, heappush
 from types import FrameType
-from typing import Any, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.events import Event
@@ -35,6 +35,7 @@ from cleaver.saves.store import Held, Store, Write
 BATCH, WAITING = 100, 2  # profiles in one transaction; batches that may wait for the writer
 BACKOFF = (0.5, 30.0)  # seconds: the first wait after a failure, the longest
 _ALWAYS = ("saved",)  # events that change nothing that is kept
+SaveState = Literal["saved", "unsaved", "saving", "waiting", "failed"]
 
 
 class Failure(NamedTuple):
@@ -165,7 +166,7 @@ class Autosaver:
         self._serial += 1
         heappush(self._heap, (max(due, entry.wait_until), self._serial, entry.player))
 
-    def state_of(self, player: str) -> tuple[str, str]:
+    def state_of(self, player: str) -> tuple[SaveState, str]:
         """Return (state, why) of a player's saves: "saved", "unsaved", "saving", "waiting" (to try again) or
         "failed"."""
         entry = self._entries.get(player)

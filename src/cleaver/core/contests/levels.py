@@ -24,6 +24,8 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.kernel.literals import Blocked
+
 
 class Standing(Record):
     """Where a player stands on a ladder: experience in all, its level, the experience at which that level
@@ -175,7 +177,7 @@ class Levels(Part):
 
     # effects
 
-    def prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+    def prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         amount = half_up(amount_of(effect.beside["amount"], scope))
         if not body._kind.player:

@@ -17,6 +17,8 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.kernel.literals import Blocked
+
 
 class ScoreTable(Record):
     """The state of this part: running totals by player and by team."""
@@ -60,7 +62,7 @@ class Scores(Part):
             self.told(match, body, amount)
         return ChangeResult("", amount)
 
-    def prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+    def prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         amount = half_up(amount_of(effect.operand, scope))
         if not body._kind.player:

@@ -23,6 +23,8 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, ClassVar
 
+    from cleaver.core.kernel.literals import Blocked
+
 MOST_TIMES = 100_000  # that one command may exchange
 
 
@@ -116,7 +118,7 @@ class Exchanges(Part):
             reason=kind.name,
         )
 
-    def refusal(self, body: Body, kind: ExchangeKind) -> str:
+    def refusal(self, body: Body, kind: ExchangeKind) -> Blocked:
         """Return why a body may not use an exchange, whatever it can pay; "" if it may."""
         if not body.alive:
             return "dead"
@@ -159,16 +161,16 @@ class Exchanges(Part):
         self._commit(body, kind, ledger, done)
         return ExchangeResult("", done)
 
-    def _repeat(self, body: Body, kind: ExchangeKind, ledger: Ledger, wanted: int) -> tuple[int, str]:
+    def _repeat(self, body: Body, kind: ExchangeKind, ledger: Ledger, wanted: int) -> tuple[int, Blocked]:
         """Work an exchange out as often as *wanted*; returns (how often it can be done, what stopped it)."""
         before = self.bought(body, kind.name)
         for done in range(wanted):
             if not self._open(body, kind, before + done):
                 return done, "locked"
             moves = self._moves(body, kind, before + done)
-            refused = (
-                self.goods.try_more(ledger, moves) if any(move.amount for move in moves) else "no_change"
-            )
+            if not any(move.amount for move in moves):
+                return done, "no_change"
+            refused = self.goods.try_more(ledger, moves)
             if refused:
                 return done, refused
         return wanted, ""

@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from cleaver.core.goods.kinds import GoodsKinds
+    from cleaver.core.kernel.literals import Blocked
 else:
     Any = object
 
@@ -425,7 +426,7 @@ class Goods(Part):
         if body is not None and event.actor in self.table.owed:
             self.pay_debts(body)
 
-    def settle(self, ledger: Ledger, reasons: list[str] | None = None) -> str:
+    def settle(self, ledger: Ledger, reasons: list[Blocked] | None = None) -> Blocked:
         """Work out whether all of a ledger can move; returns the refusal or "".
 
         What leaves is taken first; money beyond its most is cut, an item that does not fit refuses the whole
@@ -443,7 +444,7 @@ class Goods(Part):
         """Let a ledger start from what its holders have now."""
         ledger.left, ledger.room = {}, {}
 
-    def try_more(self, ledger: Ledger, moves: list[Move]) -> str:
+    def try_more(self, ledger: Ledger, moves: list[Move]) -> Blocked:
         """Add moves to a ledger if all of them can follow on what it holds; returns the refusal, and leaves
         it as it was."""
         left, room = dict(ledger.left), dict(ledger.room)
@@ -455,7 +456,7 @@ class Goods(Part):
         ledger.moves += moves
         return ""
 
-    def _settle(self, ledger: Ledger, move: Move, reasons: list[str] | None) -> str:
+    def _settle(self, ledger: Ledger, move: Move, reasons: list[Blocked] | None) -> Blocked:
         """Work out one move after those before it; returns the refusal of the whole or ""."""
         body, name = move.body, move.name
         key = (self.holder(body, name) if move.what == MONEY else body.id, name)
@@ -472,7 +473,7 @@ class Goods(Part):
             fits = move.amount
         else:
             fits = min(move.amount, max((MOST if most is None else most) - held, 0))
-            reason = "most" if fits < move.amount else ""
+            reason: Blocked = "most" if fits < move.amount else ""
             if size and fits * size > max(ledger.room[body.id], 0):
                 fits, reason = max(ledger.room[body.id], 0) // size, "full"
             if fits < move.amount and (ledger.strict or (move.what == ITEM and not ledger.split)):
@@ -551,7 +552,7 @@ class Goods(Part):
         self.stage.emit("adjusted", body.id, "", ("bag", "max", max(before, 0), most))
         return ChangeResult("", most - max(before, 0))
 
-    def _prepare_raise(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+    def _prepare_raise(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         amount = half_up(amount_of(effect.operand, scope))
         return amount, "no_change" if not amount or self.bag_most(body) < 0 else ""
 
@@ -593,7 +594,7 @@ class Goods(Part):
         ledger = Ledger()
         move = Move(body, what, name, sign * amount, reason)
         ledger.moves.append(move)
-        reasons = [""]
+        reasons: list[Blocked] = [""]
         move.position = 0
         refused = self.settle(ledger, reasons)
         if refused or reasons[0] not in ("", "no_change"):

@@ -23,6 +23,8 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, ClassVar
 
+    from cleaver.core.kernel.literals import Blocked
+
 
 class Placement(Timer):
     """One pickup lying somewhere: due when it comes back. `inputs` are its own; `ready` is when a pad may be
@@ -197,7 +199,7 @@ class Pickups(Part):
         """Return how many placements of a pickup (or of a tag) lie there or will come back."""
         return len(self.lying(word))
 
-    def refusal(self, body: Body, placement: Placement) -> str:
+    def refusal(self, body: Body, placement: Placement) -> Blocked:
         """Return why a body may not take a placement, whatever it would do; "" if it may."""
         kind = placement._kind
         if not placement.present:

@@ -81,15 +81,22 @@ _CHECKS: dict[str, Callable[[str, Any], Any]] = {
     "Profile": _made_by("cleaver.core.profile", "Profile"),
     "Mapping[str, Any]": _table,
     "Mapping[str, float]": _table,
+    "Keep": text,  # which word, the call looks at itself
+    "tuple[HitStep, ...]": _texts,
 }
+_BY_THE_CALL = ("float", "int", "tuple[float, ...]", "Any", "")
+"""Numbers and the like, which each call looks at itself."""
 
 
 def _check_of(annotation: str) -> Callable[[str, Any], Any] | None:
     """Return the check of what a parameter is annotated with, as written; None for numbers, which each call
     checks itself."""
     parts = annotation.split(" | ")
+    unknown = [part for part in parts if part not in _CHECKS and part not in ("None", *_BY_THE_CALL)]
+    if unknown:
+        raise TypeError(f"no check is known of an argument annotated {unknown[0]}; add one to _CHECKS")
     checks = [_CHECKS[part] for part in parts if part in _CHECKS]
-    if not checks or any(part not in _CHECKS and part != "None" for part in parts):
+    if not checks or any(part in _BY_THE_CALL for part in parts):
         return None
     empty = "None" in parts
 

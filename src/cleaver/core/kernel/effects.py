@@ -40,7 +40,7 @@ if TYPE_CHECKING:
         ) -> None:
             """Add what an effect would move to a ledger."""
 
-        def settle(self, ledger: Any, reasons: list[str] | None = None) -> str:
+        def settle(self, ledger: Any, reasons: list[Blocked] | None = None) -> Blocked:
             """Work out whether all of a ledger can move; returns the refusal or ""."""
 
         def commit(self, ledger: Any, *, leaving: bool) -> None:
@@ -51,6 +51,8 @@ if TYPE_CHECKING:
 
         def pay(self, body: Body, name: str, amount: int, reason: str, source: str) -> None:
             """Earn a constant amount by a pulse."""
+
+    from cleaver.core.kernel.literals import Blocked
 
 
 class Draft:
@@ -65,9 +67,9 @@ class Draft:
     def __init__(self, scope: Scope, ledger: Any) -> None:
         self.scope = scope
         self.operations: list[tuple[Commit, Effect, Body | None, Any]] = []
-        self.reasons: list[str] = []
+        self.reasons: list[Blocked] = []
         self.ledger = ledger
-        self.refused = ""
+        self.refused: Blocked = ""
 
     @property
     def changes(self) -> bool:
@@ -104,7 +106,7 @@ class Effects:
 
     def _worked_out(
         self, effects: Iterable[Effect], scope: Scope
-    ) -> Iterable[tuple[Effect, Body | None, Any, str]]:
+    ) -> Iterable[tuple[Effect, Body | None, Any, Blocked]]:
         """Give each effect and target with its amount and why it would change nothing now; raises whatever
         formulas raise."""
         goods = self.goods
@@ -164,7 +166,7 @@ class Effects:
             else:
                 self.stage.verbs[effect.verb][1](scope, effect, body, prepared)
 
-    def _prepare_announce(self, scope: Scope, effect: Effect, body: Any) -> tuple[Any, str]:
+    def _prepare_announce(self, scope: Scope, effect: Effect, body: Any) -> tuple[Any, Blocked]:
         kind = self.stage.kinds.events[effect.operand]
         values = []
         for name in kind.names:

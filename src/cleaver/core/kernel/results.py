@@ -12,9 +12,11 @@ from cleaver.rounding import shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from typing import Any
+    from typing import Any, Literal
 
-REASONS = (
+    from cleaver.core.kernel.literals import Blocked, QuestState, Reason
+
+REASONS: tuple[Reason, ...] = (
     "dead",
     "source_dead",
     "cooldown",
@@ -52,7 +54,7 @@ class Result:
 
     __slots__ = ("blocked", "done")
 
-    def __init__(self, blocked: str = "", done: bool = True) -> None:
+    def __init__(self, blocked: Blocked = "", done: bool = True) -> None:
         self.blocked = blocked
         self.done = done and not blocked
 
@@ -81,7 +83,7 @@ class HitResult(Result):
 
     def __init__(
         self,
-        blocked: str = "",
+        blocked: Blocked = "",
         amount: float = 0,
         dealt: float = 0,
         absorbed: float = 0,
@@ -127,7 +129,7 @@ class HealResult(Result):
 
     __slots__ = ("restored",)
 
-    def __init__(self, blocked: str = "", restored: float = 0) -> None:
+    def __init__(self, blocked: Blocked = "", restored: float = 0) -> None:
         self.blocked, self.restored = blocked, restored
         self.done = restored > 0
 
@@ -137,7 +139,7 @@ class ExchangeResult(Result):
 
     __slots__ = ("times",)
 
-    def __init__(self, blocked: str = "", times: int = 0) -> None:
+    def __init__(self, blocked: Blocked = "", times: int = 0) -> None:
         self.blocked, self.times = blocked, times
         self.done = times > 0
 
@@ -150,7 +152,7 @@ class RateResult(Result):
 
     def __init__(
         self,
-        blocked: str = "",
+        blocked: Blocked = "",
         stars: int = 0,
         of: int = 0,
         measure: float = 0,
@@ -167,7 +169,7 @@ class QuestResult(Result):
 
     __slots__ = ("state",)
 
-    def __init__(self, blocked: str = "", state: str = "") -> None:
+    def __init__(self, blocked: Blocked = "", state: QuestState | Literal[""] = "") -> None:
         self.blocked, self.state = blocked, state
         self.done = not blocked
 
@@ -177,6 +179,6 @@ class ChangeResult(Result):
 
     __slots__ = ("amount", "over")
 
-    def __init__(self, blocked: str = "", amount: float = 0, over: float = 0) -> None:
+    def __init__(self, blocked: Blocked = "", amount: float = 0, over: float = 0) -> None:
         self.blocked, self.amount, self.over = blocked, amount, over
         self.done = amount != 0 and not blocked

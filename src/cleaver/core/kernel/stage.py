@@ -23,8 +23,11 @@ from cleaver.errors import BusyError, ReactionError, RunawayRulesError, UnknownN
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
+
+    from cleaver.core.kernel.literals import Blocked
 else:
     Any = object
+    Blocked = str
 
 MOST_EVENTS = 10_000  # that may follow from one command
 SHORT_CUTS = [True]
@@ -35,7 +38,7 @@ Reaction = Callable[[Event], None]
 Planner = Callable[[str, str, str], list[tuple[str, Reaction]]]
 Read = Callable[[Body, str, str], Any]
 Commit = Callable[[Scope, Effect, Any, Any], Any]
-Prepare = Callable[[Scope, Effect, Any], tuple[Any, str]]
+Prepare = Callable[[Scope, Effect, Any], tuple[Any, Blocked]]
 
 
 class Stage:

@@ -23,6 +23,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.kernel.literals import Blocked
     from cleaver.core.kernel.tallies import Kept
 else:
     Any = object
@@ -170,12 +171,12 @@ class Achievements(Part):
             self._give(body, kind, rank)
         return Result()
 
-    def _refusal(self, body: Body, kind: AchievementKind) -> str:
+    def _refusal(self, body: Body, kind: AchievementKind) -> Blocked:
         if not body._kind.player:
             return "not_a_player"
         return "no_change" if all(rank in self.ranks(body, kind.name) for rank in kind.ranks) else ""
 
-    def _prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+    def _prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         return None, self._refusal(body, self.kind(effect.operand))
 
     def _commit(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:

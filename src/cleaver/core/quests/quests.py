@@ -30,19 +30,22 @@ from cleaver.errors import UnknownNameError
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from collections.abc import Callable
-    from typing import Any, ClassVar
+    from typing import Any, ClassVar, Final
 
+    from cleaver.core.kernel.literals import Blocked, QuestState
     from cleaver.core.kernel.tallies import Kept
 
-LOCKED, AVAILABLE, ACTIVE, READY, COMPLETED, FAILED = (
-    "locked",
-    "available",
-    "active",
-    "ready",
-    "completed",
-    "failed",
-)
-STATES = (LOCKED, AVAILABLE, ACTIVE, READY, COMPLETED, FAILED)
+LOCKED: Final = "locked"
+AVAILABLE: Final = "available"
+ACTIVE: Final = "active"
+READY: Final = "ready"
+COMPLETED: Final = "completed"
+FAILED: Final = "failed"
+STATES: tuple[QuestState, ...] = (LOCKED, AVAILABLE, ACTIVE, READY, COMPLETED, FAILED)
+_CLOSED: dict[str, Blocked] = {LOCKED: LOCKED, COMPLETED: COMPLETED, ACTIVE: ACTIVE, READY: ACTIVE}
+"""Why a quest in such a state cannot be accepted."""
+_OVER: dict[str, Blocked] = {LOCKED: LOCKED, COMPLETED: COMPLETED}
+"""Why a quest that is not under way cannot be ended; else it is "not_active"."""
 ENDLESS = float(2**62)  # the target of a goal for all of what is not there yet
 
 
@@ -260,12 +263,12 @@ class Quests(Part):
             found = errands[name] = Errand(self.kind(name), body)
         return found
 
-    def state(self, body: Body, name: str) -> str:
+    def state(self, body: Body, name: str) -> QuestState:
         """Return the state of a quest for a player now; looking changes nothing."""
         kind = self.kind(name)
         errand = self.table.errands.get(body.id, {}).get(name)
         if errand is not None and errand.state:
-            return errand.state
+            return errand.state  # type: ignore[return-value]  # a record's state is typed as it is kept
         return AVAILABLE if self._judging or self._offered(body, kind) else LOCKED
 
     def _offered(self, body: Body, kind: QuestKind) -> bool:
@@ -330,15 +333,13 @@ class Quests(Part):
         if not body._kind.player:
             return QuestResult("not_a_player")
         state = self.state(body, name)
-        refused = {LOCKED: LOCKED, COMPLETED: COMPLETED, ACTIVE: ACTIVE, READY: ACTIVE}.get(state, "")
-        if by_effect and state == LOCKED:
-            refused = ""
-        if not by_effect:
-            refused = (
-                ("dead" if not body.alive else "")
-                or refused
-                or ("" if self._near_giver(body, kind) else "out_of_reach")
-            )
+        refused = _CLOSED.get(state, "")
+        if by_effect:
+            refused = "" if state == LOCKED else refused
+        elif not body.alive:
+            refused = "dead"
+        elif not refused and not self._near_giver(body, kind):
+            refused = "out_of_reach"
         if refused:
             return QuestResult(refused, state)
         targets = [self._target(body, goal) for goal in kind.goals]
@@ -354,7 +355,7 @@ class Quests(Part):
         before, self.stage.cause = self.stage.cause, self.stage.emit("quest_started", body.id, "", (name,))
         self._go_on(errand)
         self.stage.cause = before
-        return QuestResult("", errand.state)
+        return QuestResult("", self.state(body, name))
 
     def _arm(self, errand: Errand, timer: Any, after: int) -> Any:
         timer._owner = errand
@@ -434,7 +435,7 @@ class Quests(Part):
         if not body.alive:
             return QuestResult("dead", state)
         if state not in (ACTIVE, READY):
-            return QuestResult({LOCKED: LOCKED, COMPLETED: COMPLETED}.get(state, "not_active"), state)
+            return QuestResult(_OVER.get(state, "not_active"), state)
         errand = self.errand(body, name)
         self._end(errand, "")
         errand.begin_anew()
@@ -446,7 +447,7 @@ class Quests(Part):
         """Let a quest fail."""
         state = self.state(body, name)
         if state not in (ACTIVE, READY):
-            return QuestResult({LOCKED: LOCKED, COMPLETED: COMPLETED}.get(state, "not_active"), state)
+            return QuestResult(_OVER.get(state, "not_active"), state)
         errand = self.errand(body, name)
         self._end(errand, FAILED)
         self.stage.emit("quest_failed", body.id, "", (name,), cause)
@@ -574,11 +575,12 @@ class Quests(Part):
     def turn_in(self, body: Body, name: str) -> QuestResult:
         """Let a player turn a quest in: its reward comes, at once or after as long as that lasts."""
         kind, state = self.kind(name), self.state(body, name)
-        refused = "" if body.alive else "dead"
-        refused = refused or {LOCKED: LOCKED, COMPLETED: COMPLETED, ACTIVE: "not_ready", READY: ""}.get(
-            state, "not_active"
-        )
-        if not refused and not self._near_giver(body, kind):
+        refused: Blocked = ""
+        if not body.alive:
+            refused = "dead"
+        elif state != READY:
+            refused = "not_ready" if state == ACTIVE else _OVER.get(state, "not_active")
+        elif not self._near_giver(body, kind):
             refused = "out_of_reach"
         if refused:
             return QuestResult(refused, state)
@@ -589,7 +591,7 @@ class Quests(Part):
         if kind.turn_in_lasts:
             errand.turning = self._arm(errand, TurningIn(), kind.turn_in_lasts)
             return QuestResult("", READY)
-        return QuestResult(self._complete(errand), errand.state)
+        return QuestResult(self._complete(errand), self.state(body, name))
 
     def _turned_in(self, timer: TurningIn) -> None:
         errand: Errand = timer._owner
@@ -617,13 +619,13 @@ class Quests(Part):
             self.stage, body, None, body, place=f"quests.{kind.name}.reward", reason=kind.name
         )
 
-    def _fits(self, errand: Errand) -> str:
+    def _fits(self, errand: Errand) -> Blocked:
         """Return "full" where the reward as a whole would not fit, after what is handed over has left."""
         return (
             "full" if self.effects.prepare(*self._rewards(errand), self._handed_over(errand)).refused else ""
         )
 
-    def _complete(self, errand: Errand) -> str:
+    def _complete(self, errand: Errand) -> Blocked:
         """Complete an errand, once: hand over, reward, or nothing at all; returns "full" where it does not
         fit."""
         draft = self.effects.prepare(*self._rewards(errand), self._handed_over(errand))
@@ -857,18 +859,16 @@ class Quests(Part):
 
     # effects
 
-    def _prepare_start(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
-        state = self.state(body, effect.operand) if body._kind.player else ""
-        return None, "not_a_player" if not state else "" if state in (
-            LOCKED,
-            AVAILABLE,
-            FAILED,
-        ) else COMPLETED if state == COMPLETED else ACTIVE
+    def _prepare_start(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+        if not body._kind.player:
+            return None, "not_a_player"
+        state = self.state(body, effect.operand)
+        return None, "" if state == LOCKED else _CLOSED.get(state, "")
 
     def _commit_start(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
         self.accept(body, effect.operand, by_effect=True)
 
-    def _prepare_fail(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+    def _prepare_fail(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         if not body._kind.player:
             return None, "not_a_player"
         return None, "" if self.state(body, effect.operand) in (ACTIVE, READY) else "not_active"

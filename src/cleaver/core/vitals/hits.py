@@ -25,6 +25,8 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.kernel.literals import Blocked
+
 PULSE_IGNORES = frozenset(
     {"cooldown", "grace", "immune", "friendly", "zone", "critical", "deals", "armour", "most"}
 )
@@ -350,7 +352,7 @@ class Combat:
         type: str,
         ignores: frozenset[str],
         late: bool,
-    ) -> str:
+    ) -> Blocked:
         """Return why a hit does not land; "" if it does. Changes nothing and draws nothing.
 
         *late* is for what was on its way when its source died.
@@ -637,7 +639,7 @@ class Combat:
 
     # effects
 
-    def prepare_hurt(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+    def prepare_hurt(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`. The factors are worked out here, so that doing it cannot raise."""
         amount = amount_of(effect.operand, scope)
         who = scope.source if body is scope.me else scope.me
@@ -659,7 +661,7 @@ class Combat:
             return None, "immune"
         return (blow, self.factors(body, blow)), self._gate(body, blow)
 
-    def _gate(self, body: Body, blow: Blow) -> str:
+    def _gate(self, body: Body, blow: Blow) -> Blocked:
         return self.gate(body, blow.source, None, blow.type, blow.ignores, late=True)
 
     def commit_hurt(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:

@@ -25,6 +25,8 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.kernel.literals import Blocked
+
 
 class Vitals(Part):
     """Meters, death and return of one world."""
@@ -586,7 +588,7 @@ class Vitals(Part):
             self._set_lives(body, body.lives + added)
         return ChangeResult("", added, count - added)
 
-    def _prepare_lives(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+    def _prepare_lives(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         amount = rounded(amount_of(effect.operand, scope), "half_up")
         full = not body._kind.lives or body.lives >= (body._kind.lives_most or MOST)
         return amount, "most" if full else "" if amount else "no_change"
@@ -594,7 +596,7 @@ class Vitals(Part):
     def _commit_lives(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         self.add_lives(body, amount)
 
-    def _prepare_max(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+    def _prepare_max(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         amount = amount_of(effect.beside["amount"], scope)
         meter = body.meters.get(effect.operand)
         if meter is not None:
@@ -606,7 +608,7 @@ class Vitals(Part):
         if meter is not None and amount > 0:
             self.set_max(body, effect.operand, meter.max + amount, effect.beside.get("keep", "value"))
 
-    def _prepare_revive(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+    def _prepare_revive(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         return float(
             effect.operand
         ), "alive" if body.alive else "no_change" if body._kind.lives and body.lives <= 0 else ""
@@ -796,7 +798,7 @@ class Vitals(Part):
         """Return the meter an effect is about; None where its target has none of that name."""
         return body.meters.get(effect.beside.get("meter", "") or body._kind.vital)
 
-    def prepare_heal(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+    def prepare_heal(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         amount = amount_of(effect.operand, scope)
         meter = self._target(effect, body)
@@ -814,7 +816,7 @@ class Vitals(Part):
         if meter is not None:
             self.heal(body, amount, meter._kind.name, doer(scope, body))
 
-    def prepare_drain(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+    def prepare_drain(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         amount = amount_of(effect.operand, scope)
         there = self._target(effect, body) is not None

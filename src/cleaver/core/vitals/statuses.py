@@ -21,6 +21,8 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.kernel.literals import Blocked
+
 
 class Statuses(Part):
     """Everything temporary on the actors of one world, and their tags."""
@@ -127,7 +129,7 @@ class Statuses(Part):
             raise UnknownNameError("status", name, tuple(self.stage.kinds.statuses))
         return found
 
-    def refusal(self, body: Body, kind: StatusKind) -> str:
+    def refusal(self, body: Body, kind: StatusKind) -> Blocked:
         """Return why a status would not begin on a body; "" if it would."""
         if not body.alive:
             return "dead"
@@ -269,7 +271,7 @@ class Statuses(Part):
 
     # effects
 
-    def prepare_begin(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+    def prepare_begin(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         return None, self.refusal(body, self.kind(effect.operand))
 
@@ -278,7 +280,7 @@ class Statuses(Part):
         lasts = effect.beside.get("lasts")
         self.begin(body, effect.operand, doer(scope, body), -1 if lasts is None else micros(lasts))
 
-    def prepare_cure(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+    def prepare_cure(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         there = any(ailment.name == effect.operand for ailment in body.ailments)
         return None, "dead" if not body.alive else "" if there else "no_change"
@@ -287,7 +289,7 @@ class Statuses(Part):
         """See `effects`."""
         self.cure(body, effect.operand)
 
-    def prepare_tag(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, str]:
+    def prepare_tag(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         if not body.alive:
             return None, "dead"

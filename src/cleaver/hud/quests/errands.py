@@ -13,6 +13,12 @@ from cleaver.core.kernel.events import Event
 from cleaver.core.views import Quest
 from cleaver.core.world import World
 
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Literal
+
+    Sign = Literal["ready", "offer", "waiting", ""]
+
 ORDER = ("ready", "active", "available", "failed", "completed", "locked")
 """States in the order a log shows them: what can be done first stands first."""
 
@@ -95,19 +101,15 @@ class Tracker:
         return f"{whole // 60}:{whole % 60:02d}" if self.quest.left else ""
 
 
-def sign(actor: Actor, giver: str) -> str:
+def sign(actor: Actor, giver: str) -> Sign:
     """Return what stands over a giver's head: "ready" (something to turn in), "offer", "waiting" (something
     under way), or ""."""
     states = [actor.quests[name].state for name in actor.quests if actor.quests[name].giver == giver]
-    return (
-        "ready"
-        if "ready" in states
-        else "offer"
-        if "available" in states
-        else "waiting"
-        if "active" in states
-        else ""
-    )
+    if "ready" in states:
+        return "ready"
+    if "available" in states:
+        return "offer"
+    return "waiting" if "active" in states else ""
 
 
 def line_of(actor: Actor, giver: str) -> str:

@@ -9,8 +9,9 @@ from __future__ import annotations
 TYPE_CHECKING = False  # typing and the saver are slow to import, and only checkers need them
 if TYPE_CHECKING:
     from cleaver.saves import Autosaver
+    from cleaver.saves.autosave import SaveState
 
-WORDS = {
+WORDS: dict[SaveState, str] = {
     "saved": "saved",
     "unsaved": "not saved yet",
     "saving": "saving…",
@@ -27,7 +28,7 @@ class SaveIndicator:
         self.saver, self.player = saver, player
 
     @property
-    def state(self) -> str:
+    def state(self) -> SaveState:
         """The state now."""
         return self.saver.state_of(self.player)[0]
 

@@ -15,6 +15,12 @@ from cleaver.core.world import World
 from cleaver.errors import AmountError
 from cleaver.rounding import shown
 
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Literal
+
+    Role = Literal["damage", "critical", "shield", "heal", "score", "money"]
+
 EVENTS = ("damaged", "healed", "scored", "earned")
 
 
@@ -25,7 +31,7 @@ class Popup:
     __slots__ = ("_lasts", "_rise", "actor", "age", "role", "size", "text", "x")
 
     def __init__(
-        self, text: str, role: str, actor: str, x: float, size: float, rise: float, lasts: float
+        self, text: str, role: Role, actor: str, x: float, size: float, rise: float, lasts: float
     ) -> None:
         self.text, self.role, self.actor, self.x, self.size = text, role, actor, x, size
         self._rise, self._lasts, self.age = rise, lasts, 0.0
@@ -96,9 +102,9 @@ class Popups:
             listening.close()
 
 
-def _texts(event: Event) -> list[tuple[str, str, float]]:
+def _texts(event: Event) -> list[tuple[str, Role, float]]:
     """Return (text, role, size) of the popups an event makes: what was really applied, none for nothing."""
-    found = []
+    found: list[tuple[str, Role, float]] = []
     if event.name == "damaged":
         if event.amount:
             critical = event.critical

@@ -5,7 +5,9 @@ from __future__ import annotations
 from typing import Annotated
 
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.literals import Keep
 from cleaver.core.kernel.results import ChangeResult, HealResult, HitResult
+from cleaver.design.vocabulary import KEEPS
 from cleaver.rounding import shown
 from cleaver.script.command import command, said
 from cleaver.script.parameters import (
@@ -31,7 +33,7 @@ from cleaver.script.session import Session
 HITS, STATUSES = "hits and meters", "tags and statuses"
 Target = Annotated[Actor, actor("TARGET")]
 Attacker = Annotated[Actor, actor("NAME", ": who hits? (hurt NAME AMOUNT needs nobody)")]
-Keep = Annotated[str, choice("value", "fraction", "missing")]
+Policy = Annotated[Keep, choice(*KEEPS)]
 
 
 @command(HITS, "hit ana by=eel1 with=sting zone=visor charge=0.5")
@@ -107,7 +109,7 @@ def set_meter(session: Session, meter: MeterPath, value: Value) -> str:
 
 
 @command(HITS, "set_max ana.suit 110 keep=missing")
-def set_max(session: Session, meter: MeterPath, value: Value, *, keep: Keep = "value") -> str:
+def set_max(session: Session, meter: MeterPath, value: Value, *, keep: Policy = "value") -> str:
     """Sets a maximum; keep= value, fraction or missing."""
     result = meter.set_max(value, keep)
     return said(session, result, f"{meter.path} is {shown(meter.value)} of {shown(value)}")
