@@ -219,7 +219,7 @@ PAGES = {"design.md": design_page, "scripts.md": script_page, "checks.md": check
 
 
 TYPED = Path(__file__).parent.parent / "src/cleaver/core/kernel/event_types.py"
-LITERALS = TYPED.with_name("literals.py")
+LITERALS = Path(__file__).parent.parent / "src/cleaver/literals.py"
 HOLDS = {"number": "float", "name": "str", "truth": "bool"}
 
 
@@ -245,6 +245,8 @@ def event_types() -> str:
         "",
         "if TYPE_CHECKING:",
         "    from cleaver.core.kernel.delivery import Listening",
+        "",
+        f"__all__ = {sorted(['Event', 'EventBase', *map(class_name, EVENTS)])}",
         "",
     ]
     for name, spec in EVENTS.items():

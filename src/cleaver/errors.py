@@ -1,14 +1,15 @@
 """Errors: everything Cleaver raises on purpose.
 
-Stands below everything else and imports nothing of Cleaver. Each error derives from `CleaverError` and, where
-one fits, from a builtin, so that both kinds of caller are served. A message says what, where, and what would
-be right; the parts stay on the error as attributes. Start at `CleaverError`.
+Stands below everything else and imports nothing of Cleaver but `named`. Each error derives from
+`CleaverError` and, where one fits, from a builtin, so that both kinds of caller are served. A message says
+what, where, and what would be right; the parts stay on the error as attributes. Start at `CleaverError`.
 """
 
 from __future__ import annotations
 
-from collections import namedtuple
 from collections.abc import Iterable, Sequence
+
+from cleaver.named import NamedTuple
 
 
 def nearest(name: object, known: Iterable[str]) -> str:
@@ -92,6 +93,11 @@ class CleaverError(Exception):
 class UnknownNameError(CleaverError, KeyError):
     """A name that the design or the world does not have."""
 
+    what: str
+    name: object
+    known: tuple[str, ...]
+    where: str
+
     def __init__(self, what: str, name: object, known: Sequence[str] = (), where: str = "") -> None:
         super().__init__(what, name, tuple(known), where)
         self.what, self.name, self.known, self.where = what, name, tuple(known), where
@@ -107,6 +113,10 @@ class UnknownNameError(CleaverError, KeyError):
 class AmountError(CleaverError, ValueError):
     """A number that cannot be used: negative, not finite, of the wrong type or out of range."""
 
+    what: str
+    value: object
+    wanted: str
+
     def __init__(self, what: str, value: object, wanted: str) -> None:
         super().__init__(what, value, wanted)
         self.what, self.value, self.wanted = what, value, wanted
@@ -117,6 +127,10 @@ class AmountError(CleaverError, ValueError):
 
 class FormulaError(CleaverError, ValueError):
     """A formula that cannot be read, or that gave no usable number when it was worked out."""
+
+    text: str
+    trouble: str
+    where: str
 
     def __init__(self, text: str, trouble: str, where: str = "") -> None:
         super().__init__(text, trouble, where)
@@ -130,6 +144,10 @@ class FormulaError(CleaverError, ValueError):
 
 class RenamedError(CleaverError, AttributeError):
     """A name of an earlier version; the message says the new one."""
+
+    owner: str
+    name: str
+    new: str
 
     def __init__(self, owner: str, name: str, new: str) -> None:
         super().__init__(owner, name, new)
@@ -156,6 +174,9 @@ class UsageError(CleaverError, ValueError):
 class GoneError(CleaverError, LookupError):
     """A handle of an actor or a placement that has left its world."""
 
+    what: str
+    name: str
+
     def __init__(self, what: str, name: str) -> None:
         super().__init__(what, name)
         self.what, self.name = what, name
@@ -180,6 +201,9 @@ class BusyError(CleaverError, RuntimeError):
 
 class RunawayRulesError(CleaverError, RuntimeError):
     """One command set off more events than any design means to: rules feed each other."""
+
+    limit: int
+    rules: tuple[str, ...]
 
     def __init__(self, limit: int, rules: Sequence[str]) -> None:
         super().__init__(limit, tuple(rules))
@@ -212,11 +236,15 @@ class ReactionError(ExceptionGroup[Exception], CleaverError):
         )
 
 
-class Problem(namedtuple("Problem", ("file", "line", "key", "wrong", "right"), defaults=("",))):
+class Problem(NamedTuple):
     """One thing wrong with a file: `file` (or "design" where it was built in Python), `line` (from 1; 0 for
     none), dotted `key` path, what is `wrong`, what would be `right`."""
 
-    __slots__ = ()
+    file: str
+    line: int
+    key: str
+    wrong: str
+    right: str = ""
 
     def __str__(self) -> str:
         place = f"{self.file}:{self.line}" if self.line else self.file
@@ -226,6 +254,8 @@ class Problem(namedtuple("Problem", ("file", "line", "key", "wrong", "right"), d
 
 class DesignError(CleaverError, ValueError):
     """A design that cannot be used; `problems` holds every one of them."""
+
+    problems: tuple[Problem, ...]
 
     def __init__(self, problems: Sequence[Problem]) -> None:
         super().__init__(tuple(problems))
@@ -244,6 +274,11 @@ class DesignError(CleaverError, ValueError):
 class ScriptError(CleaverError, ValueError):
     """A line of a script that cannot be carried out."""
 
+    file: str
+    line: int
+    words: str
+    trouble: str
+
     def __init__(self, file: str, line: int, words: str, trouble: str) -> None:
         super().__init__(file, line, words, trouble)
         self.file, self.line, self.words, self.trouble = file, line, words, trouble
@@ -255,6 +290,10 @@ class ScriptError(CleaverError, ValueError):
 
 class BaselineError(CleaverError, ValueError):
     """A baseline that cannot be read, or written."""
+
+    file: str
+    line: int
+    trouble: str
 
     def __init__(self, file: str, line: int, trouble: str) -> None:
         super().__init__(file, line, trouble)
@@ -270,6 +309,9 @@ class SnapshotError(CleaverError, ValueError):
 
 class MissingExtraError(CleaverError, ImportError):
     """A part of Cleaver whose optional packages are not installed."""
+
+    wanted: str
+    extra: str
 
     def __init__(self, wanted: str, extra: str) -> None:
         super().__init__(wanted, extra)
@@ -299,6 +341,10 @@ class StoreReadOnlyError(SaveError, PermissionError):
 
 class ProfileBusyError(SaveError):
     """A profile that another process holds."""
+
+    player: str
+    holder: str
+    left: float
 
     def __init__(self, player: str, holder: str, left: float) -> None:
         super().__init__(player, holder, left)

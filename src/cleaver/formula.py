@@ -116,6 +116,10 @@ class Formula:
     """
 
     __slots__ = ("code", "reads", "text", "tree", "type")
+    text: str
+    code: str
+    reads: tuple[tuple[str, Any], ...]
+    tree: ast.expr
 
     def __init__(
         self, text: str, kind: Type, code: str, reads: tuple[tuple[str, Any], ...], tree: ast.expr

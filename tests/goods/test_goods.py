@@ -226,9 +226,10 @@ def test_prices_rise_with_what_was_bought_and_the_stock_comes_back() -> None:
     assert box.exchange("shop").blocked == "sold_out"
     world.advance(119.9)
     assert box.exchange("shop").blocked == "sold_out"
-    again = world.restore(world.design, world.snapshot()).actor("box")
+    other = world.restore(world.design, world.snapshot())
+    again = other.actor("box")
     world.advance(0.1)
-    again._world.advance(0.1)
+    other.advance(0.1)
     assert (
         box.exchange("shop").blocked == again.exchange("shop").blocked == "too_poor"
         and box.bought("shop") == again.bought("shop") == 2

@@ -331,7 +331,7 @@ def test_the_log_says_what_to_do_next_and_the_giver_shows_it(world: World, ana: 
     ana.give("pearl")
     for _ in range(3):
         ana.hit(world.spawn("eel"), amount=99)
-    assert quest_log(ana)[0] == (
+    assert tuple(quest_log(ana)[0]) == (
         "drowned_bells",
         "The drowned bells",
         "ready",

@@ -258,9 +258,9 @@ EDITS = (
     ),
     Edit(
         "one's own side counts",
-        "core/kernel/kinds.py",
-        "        return stage.same_side(event.source, event.actor)\n",
-        "        return False\n",
+        "core/kernel/rules.py",
+        "    return stage.same_side(event.source, event.actor)\n",
+        "    return False\n",
     ),
     Edit(
         "windows never empty",
@@ -301,8 +301,8 @@ EDITS = (
     Edit(
         "the dead turn in",
         "core/quests/quests.py",
-        '        refused = "" if body.alive else "dead"\n',
-        '        refused = ""\n',
+        '        if not body.alive:\n            refused = "dead"\n        elif state != READY',
+        "        if state != READY",
     ),
     Edit(
         "handed over is kept",

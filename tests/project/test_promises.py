@@ -9,6 +9,7 @@ import re
 import subprocess
 import sys
 import tomllib
+from graphlib import CycleError, TopologicalSorter
 from pathlib import Path
 
 import pytest
@@ -69,6 +70,8 @@ GROUND = (
     "events",
     "face",
     "formula",
+    "literals",
+    "named",
     "opening",
     "parsing",
     "rounding",
@@ -162,6 +165,38 @@ SOUND = [
 @pytest.mark.parametrize(("package", "sound"), SOUND)
 def test_an_import_along_the_arrows_is_not(package: str, sound: str) -> None:
     assert wrong_imports(sound, package) == []
+
+
+def circle(imports: dict[str, list[str]]) -> list[str]:
+    """Return modules that need each other in a circle, by what each of them imports; none where there are
+    none."""
+    try:
+        tuple(TopologicalSorter(imports).static_order())
+    except CycleError as error:
+        found: list[str] = error.args[1]
+        return found
+    return []
+
+
+def test_no_modules_need_each_other_not_even_for_types() -> None:
+    files = {
+        ".".join(file.relative_to(ROOT / "src").with_suffix("").parts).removesuffix(".__init__"): file
+        for file in (ROOT / "src/cleaver").rglob("*.py")
+    }
+    imports: dict[str, list[str]] = {}
+    for module, file in files.items():
+        found = []
+        for node in ast.walk(ast.parse(file.read_text(encoding="utf-8"))):
+            if isinstance(node, ast.ImportFrom):
+                inner = [f"{node.module}.{alias.name}" for alias in node.names]
+                found += [name if name in files else str(node.module) for name in inner]
+            elif isinstance(node, ast.Import):
+                found += [alias.name for alias in node.names]
+        # The package itself brings names in when they are asked for
+        imports[module] = [name for name in found if name in files and name not in (module, "cleaver")]
+
+    assert len(imports) > 100 and circle(imports) == []
+    assert circle({**imports, "cleaver.errors": ["cleaver.core.world"]})
 
 
 def test_imports_point_one_way() -> None:

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import json
 import os
 import subprocess
 import sys
 from pathlib import Path
+from typing import Any
+
+import pytest
 
 from typed_program import main
 
@@ -19,12 +23,17 @@ def test_the_typed_program_runs() -> None:
     assert lines[-1] == "nothing refused, 0 stars, 15.5"
 
 
-def test_a_misspelt_field_of_an_event_is_an_error(tmp_path: Path) -> None:
+def misspelt(folder: Path) -> Path:
+    """Return the typed program with the field of an event misspelt."""
     text = (ROOT / "tests/typed_program.py").read_text(encoding="utf-8")
-    wrong = tmp_path / "wrong_program.py"
+    wrong = folder / "wrong_program.py"
     wrong.write_text(text.replace("event.absorbed", "event.absorbt"), encoding="utf-8")
+    return wrong
+
+
+def test_a_misspelt_field_of_an_event_is_an_error(tmp_path: Path) -> None:
     done = subprocess.run(
-        [sys.executable, "-m", "mypy", "--strict", "--config-file=", str(wrong)],
+        [sys.executable, "-m", "mypy", "--strict", "--config-file=", str(misspelt(tmp_path))],
         capture_output=True,
         text=True,
         cwd=tmp_path,
@@ -33,3 +42,39 @@ def test_a_misspelt_field_of_an_event_is_an_error(tmp_path: Path) -> None:
     )
 
     assert 'has no attribute "absorbt"' in done.stdout and done.stdout.count("error:") == 1, done.stdout
+
+
+def pyright(folder: Path, *args: str) -> dict[str, Any]:
+    """Return what pyright says, as data. It is a program for node, which it brings along where it can."""
+    command = [sys.executable, "-m", "pyright"]
+    if subprocess.run([*command, "--version"], capture_output=True, check=False, cwd=folder).returncode:
+        pytest.skip("pyright has no node to run on")
+    done = subprocess.run(
+        [*command, "--outputjson", *args], capture_output=True, text=True, check=False, cwd=folder
+    )
+    said: dict[str, Any] = json.loads(done.stdout)
+    return said
+
+
+def test_pyright_finds_nothing_in_the_typed_program_and_a_misspelt_field(tmp_path: Path) -> None:
+    (tmp_path / "right_program.py").write_bytes((ROOT / "tests/typed_program.py").read_bytes())
+    misspelt(tmp_path)
+    (tmp_path / "pyrightconfig.json").write_text('{"typeCheckingMode": "strict"}')
+
+    found = pyright(tmp_path, "--pythonpath", sys.executable)["generalDiagnostics"]
+
+    assert {Path(error["file"]).name for error in found} == {"wrong_program.py"}, found
+    assert any("absorbt" in error["message"] for error in found)
+
+
+def test_the_types_of_everything_public_are_known(tmp_path: Path) -> None:
+    found = pyright(tmp_path, "--verifytypes", "cleaver", "--ignoreexternal")["typeCompleteness"]
+
+    unknown = [
+        (symbol["name"], diagnostic["message"])
+        for symbol in found["symbols"]
+        if not symbol["isTypeKnown"] or symbol["isTypeAmbiguous"]
+        for diagnostic in symbol["diagnostics"]
+    ]
+    assert found["completenessScore"] >= 0.98, unknown[:20]
+    assert sum(found["exportedSymbolCounts"].values()) > 3_000

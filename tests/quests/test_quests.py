@@ -123,10 +123,11 @@ def test_turning_in_may_last_and_a_second_try_finds_it_busy() -> None:
     kill(world, box, 2)
     assert box.turn_in("job").state == "ready" and box.turn_in("job").blocked == "busy"
     world.advance(2.9)
-    again = World.restore(world.design, json.loads(json.dumps(world.snapshot()))).actor("box")
-    for actor in (box, again):
+    other = World.restore(world.design, json.loads(json.dumps(world.snapshot())))
+    for here in (world, other):
+        actor = here.actor("box")
         assert actor.purse["scrip"] == 0 and actor.quests["job"].busy
-        actor._world.advance(0.1)
+        here.advance(0.1)
         assert actor.purse["scrip"] == 10 and state(actor, "job") == "completed"
         assert actor.turn_in("job").blocked == "completed"
 

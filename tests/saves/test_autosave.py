@@ -66,7 +66,7 @@ def test_a_failure_is_told_and_tried_again_with_the_newest_state(store: Store) -
     store.trouble = Trouble(failing=3)
     ann.earn("scrip", 1)
     assert light.text == "not saved yet"
-    states = []
+    states: list[str] = []
     for tenth in range(60):
         clock.now = tenth / 10
         if tenth == 5:

@@ -9,9 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import AmountError, UnknownNameError
-from cleaver.core.kernel.literals import Keep
 from cleaver.core.vitals import course as course_of
 from cleaver.core.vitals.meters import cells, percent
+from cleaver.literals import Keep
 from helpers import crate_world, heard, names
 
 

@@ -32,21 +32,25 @@ class _Group(click.Group):
     """Loads the module of a command only when it is used, and handles errors in one place."""
 
     def list_commands(self, context: click.Context) -> list[str]:
+        """See click."""
         return list(COMMANDS)
 
     def get_command(self, context: click.Context, name: str) -> click.Command | None:
+        """See click."""
         if name not in COMMANDS:
             return None
         command: click.Command = import_module(f"cleaver.cli.{name}").command
         return command
 
     def format_commands(self, context: click.Context, formatter: click.HelpFormatter) -> None:
+        """See click."""
         with formatter.section("Commands"):
             formatter.write_dl(list(COMMANDS.items()))
 
     def resolve_command(
         self, context: click.Context, args: list[str]
     ) -> tuple[str | None, click.Command | None, list[str]]:
+        """See click."""
         if args and args[0] not in COMMANDS and not args[0].startswith("-"):
             from cleaver.errors import UnknownNameError  # only for a misspelt command
 

@@ -23,18 +23,25 @@ class BoundDesign(Kinds):
     """Everything a world needs of its design."""
 
     __slots__ = ("contests", "goods", "quests")
+    goods: GoodsKinds
+    contests: ContestKinds
+    quests: QuestKinds
 
     def __init__(self, design: Design, make_reader: MakeReader) -> None:
         super().__init__(design, make_reader)
         tables = design.tables
         binder = Binder(design.known, self.events, make_reader)
         # vitals
-        self.actors = {name: ActorKind(name, actor, binder) for name, actor in tables.actors.items()}
-        self.statuses = {name: StatusKind(name, status, binder) for name, status in tables.statuses.items()}
+        self.actors: dict[str, ActorKind] = {
+            name: ActorKind(name, actor, binder) for name, actor in tables.actors.items()
+        }
+        self.statuses: dict[str, StatusKind] = {
+            name: StatusKind(name, status, binder) for name, status in tables.statuses.items()
+        }
         # goods
         self.goods = GoodsKinds(tables, binder)
         # rules
-        self.rules = tuple(
+        self.rules: tuple[RuleKind, ...] = tuple(
             RuleKind(rule, f"rules[{number + 1}]", binder) for number, rule in enumerate(tables.rules)
         )
         # contests

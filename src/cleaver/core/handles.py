@@ -40,8 +40,8 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-    from cleaver.core.kernel.literals import HitStep
-    from cleaver.core.world import World
+    from cleaver.core.parts import Parts
+    from cleaver.literals import HitStep
 
 
 _amount = amount
@@ -52,8 +52,9 @@ class Actor:
     `blocked` saying why not."""
 
     __slots__ = ("_body", "_world", "id")
+    id: str
 
-    def __init__(self, world: World, body: Body) -> None:
+    def __init__(self, world: Parts, body: Body) -> None:
         self._world, self._body, self.id = world, body, body.id
 
     @property

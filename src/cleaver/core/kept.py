@@ -25,6 +25,7 @@ class Each:
     """A table of any names, each with the same shape."""
 
     __slots__ = ("shape",)
+    shape: Any
 
     def __init__(self, shape: Any) -> None:
         self.shape = shape
@@ -38,6 +39,9 @@ class OneOf:
     """One of several shapes, told apart by the name that only the first one has."""
 
     __slots__ = ("first", "name", "other")
+    name: str
+    first: Any
+    other: Any
 
     def __init__(self, name: str, first: Any, other: Any) -> None:
         self.name, self.first, self.other = name, first, other

@@ -28,6 +28,9 @@ class Profile:
     `sections` of plain data."""
 
     __slots__ = ("player", "sections", "version")
+    player: str
+    version: int
+    sections: dict[str, Data]
 
     def __init__(self, player: str, version: int, sections: Mapping[str, Data]) -> None:
         self.player, self.version, self.sections = player, version, dict(sections)
@@ -38,8 +41,6 @@ class Profile:
             other.version,
             other.sections,
         )
-
-    __hash__ = None  # type: ignore[assignment]  # compared by what it holds
 
     def __repr__(self) -> str:
         return f"<Profile {self.player} v{self.version}: {', '.join(self.sections) or 'empty'}>"
@@ -57,6 +58,8 @@ class ProfileTable(Record):
 
 class Profiles(Part):
     """Writes profiles and takes them back."""
+
+    table: ProfileTable
 
     name = "profiles"
 

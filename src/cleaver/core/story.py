@@ -6,12 +6,11 @@ length or by a restore, is said to be. Start at `story`.
 
 from __future__ import annotations
 
-from collections import namedtuple
-
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.stage import Stage
 from cleaver.design.paths import Path
 from cleaver.errors import UsageError
+from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -20,18 +19,24 @@ if TYPE_CHECKING:
 _METER_FACTS = ("damaged", "healed", "drained", "adjusted", "emptied", "filled", "respawned", "died")
 
 
-class Chapter(namedtuple("Chapter", ("event", "before", "after", "because"))):
+class Chapter(NamedTuple):
     """One change: the event, what the value was before and after (None where that is not a number), and the
     events it follows from, nearest first."""
 
-    __slots__ = ()
+    event: Event
+    before: float | str | None
+    after: float | str | None
+    because: tuple[Event, ...]
 
 
-class Story(namedtuple("Story", ("path", "value", "chapters", "cut"))):
+class Story(NamedTuple):
     """How a value came to be what it is: its path, the value now, the changes in order, and whether earlier
     ones are not known any more."""
 
-    __slots__ = ()
+    path: str
+    value: Any
+    chapters: tuple[Chapter, ...]
+    cut: bool
 
 
 def story(stage: Stage, path: str, found: Path, value: Any) -> Story:

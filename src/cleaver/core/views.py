@@ -6,7 +6,6 @@ world says so. Start at `MeterView`.
 
 from __future__ import annotations
 
-from collections import namedtuple
 from collections.abc import Iterable, Iterator, Mapping
 
 from cleaver.core.contests.matches import Place
@@ -16,14 +15,19 @@ from cleaver.core.kernel.body import Body, Meter
 from cleaver.core.kernel.results import ChangeResult, Result
 from cleaver.design.vocabulary import KEEPS
 from cleaver.errors import AmountError, GoneError, UnknownNameError
+from cleaver.named import NamedTuple
 from cleaver.rounding import shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from typing import Any
+    from typing import Any, TypeVar
 
-    from cleaver.core.kernel.literals import Keep, QuestState
-    from cleaver.core.world import World
+    from cleaver.core.parts import Parts
+    from cleaver.literals import Keep, QuestState
+
+    V = TypeVar("V", covariant=True)
+else:
+    V = object
 
 
 def there(body: Body) -> Body:
@@ -37,8 +41,9 @@ class MeterView:
     """A meter of an actor as it is now; `set` and `set_max` change it by hand."""
 
     __slots__ = ("_body", "_meter", "_world", "name")
+    name: str
 
-    def __init__(self, world: World, body: Body, meter: Meter) -> None:
+    def __init__(self, world: Parts, body: Body, meter: Meter) -> None:
         self._world, self._body, self._meter, self.name = world, body, meter, meter._kind.name
 
     def _read(self, part: str) -> Any:
@@ -103,27 +108,29 @@ class MeterView:
         return f"<{self.path} {self.value:g}/{self.max:g}>"
 
 
-class Owed(namedtuple("Owed", ("item", "amount", "reason"))):
+class Owed(NamedTuple):
     """So many of an item that a player has earned and had no room for, and for what."""
 
-    __slots__ = ()
+    item: str
+    amount: int
+    reason: str
 
 
-class _Log(Mapping):  # type: ignore[type-arg]  # typing is slow to import; each says what it gives
+class _Log(Mapping[str, V]):
     """What one actor has of each thing of a kind that the design names, in the order of the design."""
 
     __slots__ = ("_body", "_world")
 
-    def __init__(self, world: World, body: Body) -> None:
+    def __init__(self, world: Parts, body: Body) -> None:
         self._world, self._body = world, body
 
     def _names(self) -> Iterable[str]:
         raise NotImplementedError
 
-    def _of(self, name: str) -> Any:
+    def _of(self, name: str) -> V:
         raise NotImplementedError
 
-    def __getitem__(self, name: str) -> Any:
+    def __getitem__(self, name: str) -> V:
         if not isinstance(name, str):
             raise UnknownNameError("name", name, tuple(self._names()))
         return self._of(name)
@@ -149,7 +156,7 @@ class _Log(Mapping):  # type: ignore[type-arg]  # typing is slow to import; each
         )
 
 
-class Purse(_Log):
+class Purse(_Log[int]):
     """What one actor has of each currency."""
 
     __slots__ = ()
@@ -157,26 +164,18 @@ class Purse(_Log):
     def _names(self) -> Iterable[str]:
         return self._world.kinds.goods.currencies
 
-    if TYPE_CHECKING:
-
-        def __getitem__(self, currency: str) -> int: ...
-
     def _of(self, currency: str) -> int:
         self._world.goods.known("currency", currency)
         return self._world.goods.money(self.body, currency)
 
 
-class Bag(_Log):
+class Bag(_Log[int]):
     """What one actor holds, and how much fits."""
 
     __slots__ = ()
 
     def _names(self) -> Iterable[str]:
         return self._world.kinds.goods.items
-
-    if TYPE_CHECKING:
-
-        def __getitem__(self, item: str) -> int: ...
 
     def _of(self, item: str) -> int:
         self._world.goods.known("item", item)
@@ -219,17 +218,13 @@ class Level(int):
         return made
 
 
-class LevelLog(_Log):
+class LevelLog(_Log[Level]):
     """A player's levels by ladder."""
 
     __slots__ = ()
 
     def _names(self) -> Iterable[str]:
         return self._world.kinds.contests.levels
-
-    if TYPE_CHECKING:
-
-        def __getitem__(self, ladder: str) -> Level: ...
 
     def _of(self, ladder: str) -> Level:
         levels, body = self._world.levels, self.body
@@ -239,7 +234,7 @@ class LevelLog(_Log):
         )
 
 
-class RecordLog(_Log):
+class RecordLog(_Log[float]):
     """What a player's records stand at."""
 
     __slots__ = ()
@@ -247,37 +242,28 @@ class RecordLog(_Log):
     def _names(self) -> Iterable[str]:
         return self._world.kinds.contests.records
 
-    if TYPE_CHECKING:
-
-        def __getitem__(self, record: str) -> float: ...
-
     def _of(self, record: str) -> float:
         if record not in self._world.kinds.contests.records:
             raise UnknownNameError("record", record, tuple(self._world.kinds.contests.records))
         return self._world.records.value(self.body, record)
 
 
-class BestRating(namedtuple("BestRating", ("best", "of", "rated"))):
+class BestRating(NamedTuple):
     """The best stars in a rating, of how many, and whether it was ever rated: "not yet rated" is not "no
     stars"."""
 
-    __slots__ = ()
     best: int
     of: int
     rated: bool
 
 
-class RatingLog(_Log):
+class RatingLog(_Log[BestRating]):
     """A player's best ratings."""
 
     __slots__ = ()
 
     def _names(self) -> Iterable[str]:
         return self._world.kinds.contests.ratings
-
-    if TYPE_CHECKING:
-
-        def __getitem__(self, rating: str) -> BestRating: ...
 
     def _of(self, rating: str) -> BestRating:
         ratings, body = self._world.ratings, self.body
@@ -294,14 +280,13 @@ class RatingLog(_Log):
         return self._world.ratings.stars(self.body, "")
 
 
-class Achieved(namedtuple("Achieved", ("ranks", "progress", "count"))):
+class Achieved(NamedTuple):
     """An achievement of a player: its `ranks` so far ("" for one without ranks), and how far the next one is;
     true once there is any."""
 
-    __slots__ = ()
     ranks: tuple[str, ...]
     progress: float
-    count: float
+    count: float  # type: ignore[assignment]  # hides the method of tuples
 
     @property
     def achieved(self) -> bool:
@@ -312,17 +297,13 @@ class Achieved(namedtuple("Achieved", ("ranks", "progress", "count"))):
         return bool(self.ranks)
 
 
-class AchievementLog(_Log):
+class AchievementLog(_Log[Achieved]):
     """A player's achievements."""
 
     __slots__ = ()
 
     def _names(self) -> Iterable[str]:
         return self._world.kinds.quests.achievements
-
-    if TYPE_CHECKING:
-
-        def __getitem__(self, achievement: str) -> Achieved: ...
 
     def _of(self, achievement: str) -> Achieved:
         achievements, body = self._world.achievements, self.body
@@ -335,8 +316,9 @@ class Placement:
     """A pickup lying in the world."""
 
     __slots__ = ("_state", "_world", "id")
+    id: str
 
-    def __init__(self, world: World, state: PlacementState) -> None:
+    def __init__(self, world: Parts, state: PlacementState) -> None:
         self._world, self._state, self.id = world, state, state.id
 
     @property
@@ -382,6 +364,7 @@ class Goal:
     """One goal of a player's quest, as it stands now."""
 
     __slots__ = ("_log", "_quest", "index")
+    index: int
 
     def __init__(self, log: QuestLog, quest: str, index: int) -> None:
         self._log, self._quest, self.index = log, quest, index
@@ -437,6 +420,7 @@ class Quest:
     """One quest of one player, as it stands now."""
 
     __slots__ = ("_log", "name")
+    name: str
 
     def __init__(self, log: QuestLog, name: str) -> None:
         self._log, self.name = log, name
@@ -490,22 +474,18 @@ class Quest:
         return f"<quest {self.name} {self.state}>"
 
 
-class QuestLog(_Log):
+class QuestLog(_Log[Quest]):
     """A player's quests, by name, in the order of the design."""
 
     __slots__ = ()
 
     @property
-    def world(self) -> World:
+    def world(self) -> Parts:
         """The world it is in."""
         return self._world
 
     def _names(self) -> Iterable[str]:
         return self.world.kinds.quests.quests
-
-    if TYPE_CHECKING:
-
-        def __getitem__(self, name: str) -> Quest: ...
 
     def _of(self, name: str) -> Quest:
         self.world.quests.kind(name)
@@ -516,8 +496,9 @@ class Match:
     """A match of a world."""
 
     __slots__ = ("_world", "name")
+    name: str
 
-    def __init__(self, world: World, name: str) -> None:
+    def __init__(self, world: Parts, name: str) -> None:
         self._world, self.name = world, name
 
     @property

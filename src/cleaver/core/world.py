@@ -1,24 +1,14 @@
 """World: one running game. Composes the parts; holds no rules of its own.
 
-Here stands the order in which parts react to one event (in `World.__init__`), how a world becomes data and
-goes on from it, and the calls that concern no single actor. Start at `World`.
+Here stands how a world becomes data and goes on from it, and the calls that concern no single actor. Which
+parts it has, and the order in which they react, stand in `parts`. Start at `World`.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
-from functools import partial
+from collections.abc import Iterable, Mapping
 
-from cleaver.core.bind import bind
-from cleaver.core.contests.levels import Levels
-from cleaver.core.contests.matches import Matches
-from cleaver.core.contests.ratings import Ratings
-from cleaver.core.contests.records import Records
-from cleaver.core.contests.scores import Scores
 from cleaver.core.goods.books import Books
-from cleaver.core.goods.exchanges import Exchanges
-from cleaver.core.goods.goods import Goods
-from cleaver.core.goods.pickups import Pickups
 from cleaver.core.handles import Actor
 from cleaver.core.kept import look_at
 from cleaver.core.kernel import reading as names
@@ -27,23 +17,14 @@ from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LONGEST, Clock, Timer
 from cleaver.core.kernel.delivery import Hearer, Listening
 from cleaver.core.kernel.dice import Dice
-from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import Expression, Scope
-from cleaver.core.kernel.part import Part
-from cleaver.core.kernel.places import Places
+from cleaver.core.kernel.expressions import Expression
 from cleaver.core.kernel.results import Result
-from cleaver.core.kernel.rules import Rules
-from cleaver.core.kernel.stage import Reaction, Stage
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.state import Record, slots_of
-from cleaver.core.kernel.tallies import Tallies
-from cleaver.core.profile import Profile, Profiles
-from cleaver.core.quests.achievements import Achievements
-from cleaver.core.quests.quests import Quests
+from cleaver.core.parts import Parts
+from cleaver.core.profile import Profile
 from cleaver.core.views import Match, Placement
-from cleaver.core.vitals.hits import Combat
-from cleaver.core.vitals.meters import Vitals
-from cleaver.core.vitals.statuses import Statuses
 from cleaver.design.design import Design
 from cleaver.design.paths import FormulaNames, Path, actor_path, world_path
 from cleaver.errors import AmountError, SaveError, SnapshotError, UnknownNameError, UsageError, renamed, said
@@ -64,7 +45,7 @@ HISTORY = 1_000  # events kept
 FARTHEST = 1e12  # that something may stand from the origin, on each axis
 
 
-class World(_Listens):
+class World(Parts, _Listens):
     """One running game: clock, actors, dice, rules at work. Deterministic; belongs to one thread.
 
     Args:
@@ -79,107 +60,8 @@ class World(_Listens):
     """
 
     def __init__(self, design: Design, seed: int = 0, *, history: int = HISTORY) -> None:
-        if isinstance(seed, bool) or not isinstance(seed, int) or not 0 <= seed < 2**64:
-            raise AmountError("the seed", seed, "a whole number from 0 to 2**64 - 1")
-        if not isinstance(design, Design):
-            raise UsageError(
-                f"a world needs a design, not {said(design)}; make one with load_design or Design.from_dict"
-            )
-        self.design = design
-        self.kinds = kinds = bind(design, names.reader)
-        self.stage = Stage(kinds, seed, history)
-        stage = self.stage
-        self.goods = Goods(stage, kinds.goods)
-        self.effects = Effects(stage, self.goods)
-        self.vitals = Vitals(stage)
-        self.statuses = Statuses(stage, self.vitals, self.effects)
-        self.combat = Combat(stage, self.vitals, self.effects)
-        self.places = Places(stage)
-        self.scores = Scores(stage)
-        self.pickups = Pickups(stage, kinds.goods, self.effects)
-        self.exchanges = Exchanges(stage, self.goods)
-        self.rules = Rules(stage, self.effects)
-        self.tallies = Tallies(stage)
-        self.records = Records(stage, kinds.contests, self.tallies)
-        self.levels = Levels(stage, kinds.contests, self.effects, self.vitals)
-        self.ratings = Ratings(stage, kinds.contests)
-        self.contests = Matches(stage, kinds.contests, self.effects, self.pickups)
-        self.quests = Quests(stage, kinds.quests, self.effects, self.goods, self.tallies, self.pickups)
-        self.achievements = Achievements(stage, kinds.quests, self.effects, self.tallies)
-        self.scores.told = self.contests.scored
-        self.combat.truces.append(self.contests.truce)
-        self.profiles = Profiles(stage)
-        # The order in which parts react to one event: what is owed and fits now, what a death ends; then an
-        # attack's own effects and `on_death`, and the return of the dead; what a level brings; then tallies,
-        # so that a rule can read a combo that counts the event at hand; then the design's rules and those
-        # of matches; at last the quests that all this may open.
-        stage.planners += [
-            self.goods.plan,
-            self.vitals.follow,
-            self.combat.follow,
-            self.vitals.follow_return,
-            self.levels.follow,
-            self.quests.follow,
-            self.tallies.follow,
-            self.rules.follow,
-            self.contests.follow_placed,
-            self.contests.follow,
-            self._follow_arrival,
-            self.quests.follow_openings,
-        ]
-        # A profile is taken back in this order: levels before meters, which say what was raised beside them,
-        # and life after both.
-        self.parts: tuple[Part, ...] = (
-            self.goods,
-            self.exchanges,
-            self.levels,
-            self.vitals,
-            self.statuses,
-            self.scores,
-            self.pickups,
-            self.profiles,
-            self.tallies,
-            self.ratings,
-            self.records,
-            self.contests,
-            self.achievements,
-            self.quests,
-            self.places,
-        )
-        for part in self.parts:
-            stage.departures.append(part.forget)
-            for keeper in part.keepers():
-                self.profiles.keep(keeper)
-        stage.readable["pickups"] = lambda body, name, part: self.pickups.count(name, part)
-        stage.readable["team_purse"] = lambda body, name, part: self.goods.team_money(name, part)
-        stage.readable["placement"] = lambda body, name, part: self.pickups.placement(name).present
-        self._plain_paths()
+        super().__init__(design, seed, history)
         self._handles: dict[str, Actor] = {}
-
-    def _with_state(self) -> Iterator[tuple[str, Any]]:
-        """Yield the parts that have state, each with its name in a snapshot."""
-        return ((part.name, part) for part in self.parts if part.name)
-
-    def _plain_paths(self) -> None:
-        read = self.stage.readable
-        read["team"] = lambda body, name, part: self.scores.of_team(name) if body is None else body.team
-        read["kind"] = lambda body, name, part: body.kind_name
-        read["owner"] = lambda body, name, part: body.owner
-        read["player"] = lambda body, name, part: body._kind.player
-        for axis in ("x", "y", "z"):
-            read[axis] = partial(_coordinate, axis)
-
-    def _follow_arrival(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
-        """Plan what a player finds on arriving, or after its profile was loaded: what it is owed, what came
-        within its reach."""
-        return [("", self._arrived)] if name in ("joined", "loaded") else []
-
-    def _arrived(self, event: Event) -> None:
-        body = self.stage.players.get(event.actor)
-        if body is not None:
-            self.goods.pay_debts(body)
-            self.achievements.arrived(body)
-            self.quests.arrived(body)
 
     if not TYPE_CHECKING:  # a checker must find a misspelt name
 
@@ -445,11 +327,6 @@ class World(_Listens):
         return self.stage.clock.now / 1e6
 
     @property
-    def now_us(self) -> int:
-        """Microseconds since the world began."""
-        return self.stage.clock.now
-
-    @property
     def seed(self) -> int:
         """The seed of the dice."""
         return self.stage.dice.seed
@@ -549,52 +426,7 @@ class World(_Listens):
         """Every listener that is open, in order of registration."""
         return tuple(self.stage.listeners.all())
 
-    @checked
-    def announce(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:
-        """Tell an event of the design's own events; returns its number."""
-        stage, fields = self.stage, dict(fields or {})
-        own = self.design.tables.events
-        if event not in own:
-            raise UnknownNameError("event of the design's own", event, tuple(own))
-        kind = stage.kinds.events[event]
-        for name in fields:
-            if name not in kind.index:
-                raise UnknownNameError("field", name, kind.names, f"event {event}")
-        values = []
-        for name, wanted in own[event].fields.items():
-            if name not in fields:
-                raise UsageError(f"event {event} needs {name}=; its fields are: {', '.join(kind.names)}")
-            value = fields[name]
-            if wanted == "number":
-                number(f"{name} of {event}", value)
-            elif not isinstance(value, str):
-                raise AmountError(f"{name} of {event}", value, "a name")
-            else:
-                own_name(f"{name} of {event}", value)
-            values.append(value)
-        seq = stage.emit(event, actor, "", tuple(values))
-        stage.drain()
-        return seq
-
-    def done(self, result: R) -> R:
-        """Deliver what followed from a command, then return its result."""
-        if self.stage.queue:
-            self.stage.drain()
-        return result
-
     # formulas
-
-    @checked
-    def inputs(self, given: Mapping[str, float]) -> dict[str, float] | None:
-        """Return the inputs of the design with those *given*, checked; None where none are."""
-        if not given:
-            return None
-        known = self.stage.kinds.inputs
-        for name, value in given.items():
-            if name not in known:
-                raise UnknownNameError("input", name, tuple(known))
-            number(f"input {name}", value)
-        return {**known, **given}
 
     @checked
     def value(self, path: str) -> Any:
@@ -752,10 +584,6 @@ def _spot(at: Iterable[float]) -> tuple[float, float, float]:
             raise AmountError("a coordinate", value, f"a number from {-FARTHEST:g} to {FARTHEST:g}")
     x, y, z = (*given, 0.0)[:3]
     return x, y, z
-
-
-def _coordinate(axis: str, body: Body, name: str, part: str) -> float:
-    return getattr(body, axis) or 0.0
 
 
 def _layout() -> str:

@@ -24,6 +24,10 @@ class Design:
     """A checked design. Equal designs have equal `fingerprint`; nothing in it changes once loaded."""
 
     __slots__ = ("bound", "fingerprint", "known", "source", "tables")
+    source: Source
+    tables: DesignTables
+    known: Known
+    fingerprint: str
 
     def __init__(self, source: Source, tables: DesignTables, known: Known) -> None:
         import hashlib  # these two are slow to import, and a program that only imports cleaver needs neither

@@ -7,22 +7,26 @@ Start at `FormulaNames`.
 
 from __future__ import annotations
 
-from collections import namedtuple
 from collections.abc import Iterable, Mapping, Sequence
 
 from cleaver.design.vocabulary import COMMON_FIELDS, EVENTS, METER_PARTS, EventSpec
 from cleaver.errors import UnknownNameError
 from cleaver.formula import Names, Parts, Type
+from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
 
-class Path(namedtuple("Path", ("root", "what", "name", "part", "type"))):
+class Path(NamedTuple):
     """A path that is understood: whose (`root`), what it is, which one, and which part of it."""
 
-    __slots__ = ()
+    root: str
+    what: str
+    name: str
+    part: str
+    type: Type
 
 
 class Known:
@@ -218,6 +222,11 @@ class FormulaNames(Names):
         event: The event whose fields may be read, plainly or as ``event.field``.
         locals: Further plain numbers (`level`, `bought`, a pickup's own inputs).
     """
+
+    known: Known
+    roots: tuple[str, ...]
+    event: EventSpec | None
+    locals: tuple[str, ...]
 
     def __init__(
         self,

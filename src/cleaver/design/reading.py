@@ -41,6 +41,10 @@ ALIKE = (
 class Source:
     """A design as it was written: the tree, where it came from, and the line of each key."""
 
+    tree: Tree
+    name: str
+    lines: dict[Path, int]
+
     def __init__(self, tree: Tree, name: str = "design", lines: Mapping[Path, int] | None = None) -> None:
         self.tree, self.name, self.lines = tree, name, dict(lines or {})
         self.parents: dict[Path, Path] = {}  # an entry: the one it is like

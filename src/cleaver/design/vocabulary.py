@@ -6,7 +6,7 @@ checks, by the run time and by the generated reference; so each word is written 
 
 from __future__ import annotations
 
-from collections import namedtuple
+from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -17,16 +17,18 @@ else:
     FieldType = str
 
 
-class EventSpec(
-    namedtuple("EventSpec", ("name", "fields", "party", "seen_as", "seen_from"), defaults=("", "", ""))
-):
+class EventSpec(NamedTuple):
     """One kind of event: its own fields in order, with what they hold.
 
     `fields` are (name, type) pairs; `party` is the field that names the other party, where that is no actor;
     `seen_as` its name from the other side; `seen_from`, on such a name, the event it really is.
     """
 
-    __slots__ = ()
+    name: str
+    fields: tuple[tuple[str, FieldType], ...]
+    party: str = ""
+    seen_as: str = ""
+    seen_from: str = ""
 
     def names(self) -> tuple[str, ...]:
         """Return the names of the fields, in order."""
@@ -208,7 +210,7 @@ RESERVED = frozenset(
 one."""
 
 
-class Verb(namedtuple("Verb", ("operand", "beside", "free"), defaults=((), False))):
+class Verb(NamedTuple):
     """One effect: what its operand is, and what may stand beside it.
 
     `operand` is "amount", "fraction", or what the name is of; `beside` are (key, kind) pairs; `free` lets
@@ -216,7 +218,9 @@ class Verb(namedtuple("Verb", ("operand", "beside", "free"), defaults=((), False
     the fields of an event.
     """
 
-    __slots__ = ()
+    operand: str
+    beside: tuple[tuple[str, str], ...] = ()
+    free: bool = False
 
 
 VERBS: dict[str, Verb] = {

@@ -19,9 +19,17 @@ from cleaver.errors import FormulaError, advice
 from cleaver.formula import Type
 from cleaver.parsing import parse
 
+TYPE_CHECKING = False  # only checkers need it
+if TYPE_CHECKING:
+    from cleaver.design.models import DesignTables
+
 
 class Walk:
     """One walk over a design: tells its source whatever does not fit."""
+
+    tables: DesignTables
+    known: Known
+    source: Source
 
     def __init__(self, tables: models.DesignTables, known: Known, source: Source) -> None:
         self.tables, self.known, self.source = tables, known, source

@@ -15,6 +15,11 @@ from cleaver.hud.contests.boards import Scoreboard, Stars
 class ScoreRecorder:
     """Keeps the score of each side of a match over time: `courses` holds (seconds, score) pairs by side."""
 
+    world: World
+    match: str
+    began: float
+    ended: float
+
     def __init__(self, world: World, match: str) -> None:
         self.world, self.match = world, match
         self.courses: dict[str, list[tuple[float, int]]] = {}

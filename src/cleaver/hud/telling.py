@@ -51,13 +51,10 @@ def tale(story: Story) -> list[str]:
 def chapter_line(chapter: Chapter, mentioned: Collection[int] = ()) -> str:
     """Return one change as a line: "−12.5 at 0 s, #3: ana loses 12.5 suit … to eel1's sting: 9 × 3 visor …  ←
     …"; causes already *mentioned* by number."""
-    event = chapter.event
-    numbers = (
-        isinstance(chapter.before, (int, float))
-        and isinstance(chapter.after, (int, float))
-        and not isinstance(chapter.after, bool)
-    )
-    change = f"{_signed(chapter.after - chapter.before)} " if numbers else ""
+    event, before, after = chapter.event, chapter.before, chapter.after
+    change = ""
+    if isinstance(before, (int, float)) and isinstance(after, (int, float)) and not isinstance(after, bool):
+        change = f"{_signed(after - before)} "
     because = ""
     for cause in chapter.because[:MOST_CAUSES]:
         if cause.seq in mentioned:

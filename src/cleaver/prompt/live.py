@@ -43,6 +43,13 @@ class Live:
         clock: Real seconds that only go forward, such as `time.monotonic`.
     """
 
+    session: Session
+    clock: Callable[[], float]
+    running: bool
+    speed: float
+    chosen: str
+    number: int
+
     def __init__(self, session: Session, clock: Callable[[], float]) -> None:
         self.session, self.clock = session, clock
         self.running, self.speed = False, 1.0

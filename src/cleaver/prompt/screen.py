@@ -44,6 +44,8 @@ Span = tuple[str, str]
 class ActorList(ScrollView):
     """Everybody, two lines each: who, statuses, popups; then bars. Only the lines that are seen are made."""
 
+    virtual_size: Size
+
     def __init__(self, live: Live) -> None:
         super().__init__(id="actors")
         self.live = live
@@ -130,9 +132,12 @@ class ActorList(ScrollView):
 class PlayApp(App[None]):
     """The live view of one session."""
 
-    TITLE = "cleaver play"
-    ENABLE_COMMAND_PALETTE = False
-    CSS = """
+    at: int
+    stem: str
+
+    TITLE: str | None = "cleaver play"
+    ENABLE_COMMAND_PALETTE: ClassVar[bool] = False
+    CSS: ClassVar[str] = """
     Screen { background: #10151c; color: #e6e6e6; }
     #top { height: 1; background: #1d2733; color: #ffffff; padding: 0 1; }
     #middle { height: 1fr; }

@@ -87,6 +87,11 @@ class Autosaver:
         clock: Seconds, never going back.
     """
 
+    store: Store
+    interval: float
+    clock: Callable[[], float]
+    writes: int
+
     def __init__(
         self,
         store: Store,

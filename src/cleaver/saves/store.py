@@ -55,6 +55,13 @@ class Held:
     """A profile that this process has, and nobody else may write; made by `Store.hold`. `outcome` is `Found`
     or `Absent`."""
 
+    store: Store
+    player: str
+    outcome: Found | Absent
+    revision: int
+    fence: int
+    lost: bool
+
     def __init__(self, store: Store, player: str, outcome: Found | Absent, revision: int, fence: int) -> None:
         self.store, self.player, self.outcome, self.revision, self.fence = (
             store,
@@ -105,6 +112,17 @@ def _named(value: object, what: str = "the id of a player") -> None:
 
 class Store:
     """Profiles in a database. Made by `open_store`; close it, or use it in a `with`."""
+
+    engine: Engine
+    design: Design
+    generations: int
+    label: str
+    path: Path | None
+    versions: Versions
+    name: str
+    lease: float
+    clock: Callable[[], float]
+    holder: str
 
     def __init__(
         self,

@@ -11,16 +11,16 @@ from sqlalchemy import BigInteger, Column, Float, LargeBinary, MetaData, String,
 LAYOUT = 1
 APPLICATION_ID = 0x436C7672  # "Clvr", in the header of an SQLite file
 
-metadata = MetaData()
+metadata: MetaData = MetaData()
 
-meta = Table(
+meta: Table = Table(
     "cleaver_meta",
     metadata,
     Column("key", String(40), primary_key=True),
     Column("value", String(200), nullable=False),
 )
 
-holders = Table(
+holders: Table = Table(
     "cleaver_holders",
     metadata,
     Column("holder", String(64), primary_key=True),
@@ -28,7 +28,7 @@ holders = Table(
     Column("until", Float, nullable=False),  # seconds since the epoch, by the store's reckoning
 )
 
-profiles = Table(
+profiles: Table = Table(
     "cleaver_profiles",
     metadata,
     Column("player", String(200), primary_key=True),
@@ -37,7 +37,7 @@ profiles = Table(
     Column("holder", String(64)),
 )
 
-generations = Table(
+generations: Table = Table(
     "cleaver_generations",
     metadata,
     Column("player", String(200), primary_key=True),
@@ -50,7 +50,7 @@ generations = Table(
     Column("body", LargeBinary, nullable=False),
 )
 
-boards = Table(
+boards: Table = Table(
     "cleaver_boards",
     metadata,
     Column("board", String(100), primary_key=True),
@@ -59,7 +59,7 @@ boards = Table(
     Column("reached", Float, nullable=False),  # of equal scores the earlier stands first
 )
 
-quarantine = Table(
+quarantine: Table = Table(
     "cleaver_quarantine",
     metadata,
     Column("player", String(200), primary_key=True),

@@ -25,6 +25,12 @@ class Trouble:
         sleep: How to wait, for `slow`.
     """
 
+    failing: int
+    slow: float
+    spacing: float
+    calls: int
+    refused: int
+
     def __init__(
         self,
         *,

@@ -26,6 +26,9 @@ class Versions:
         UsageError: A version that nothing leads on from.
     """
 
+    current: int
+    migrations: dict[int, Step]
+
     def __init__(self, design: Design, migrations: Mapping[int, Step] | None = None) -> None:
         self.current = design.tables.game.version
         self.migrations = dict(migrations or {})

@@ -20,6 +20,12 @@ Function = Callable[..., str]
 class Command:
     """One command: what it does, an example, its theme; `acts` where it changes the world."""
 
+    name: str
+    theme: str
+    example: str
+    acts: bool
+    function: Function
+
     def __init__(self, name: str, theme: str, example: str, acts: bool, function: Function) -> None:
         self.name, self.theme, self.example, self.acts, self.function = name, theme, example, acts, function
 

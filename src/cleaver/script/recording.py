@@ -42,6 +42,11 @@ class Recording:
         UsageError: The file is there already, or cannot be written.
     """
 
+    session: Session
+    file: Path
+    seen: Values
+    head: list[str]
+
     def __init__(self, session: Session, file: Path, design: Path | None = None) -> None:
         self.session, self.file = session, file
         self.on = True

@@ -11,12 +11,13 @@ import json
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path as FilePath
-from typing import TYPE_CHECKING, Any, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple, Protocol
 
 from cleaver.core.kernel import reading as names
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import Expression, Scope
+from cleaver.core.kernel.expressions import Expression
 from cleaver.core.kernel.results import Result
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.world import HISTORY, ScriptNames, World
 from cleaver.design.design import Design
 from cleaver.design.paths import Path
@@ -28,7 +29,6 @@ if TYPE_CHECKING:
     from cleaver.core.handles import Actor
     from cleaver.core.views import Placement
     from cleaver.saves import Store
-    from cleaver.script.recording import Recording
 
 ROOTS = ("event", "count", "new", "result", "now", "seed", "pickups", "team", "match")
 """What a path may begin with besides a name; no actor or placement may be called so."""
@@ -54,6 +54,22 @@ class Step(NamedTuple):
     said: str
     events: tuple[Event, ...] = ()
     failed: bool = False
+
+
+class Recorder(Protocol):
+    """What writes down the lines of a session (`recording.Recording`)."""
+
+    on: bool
+    file: FilePath
+
+    def add(self, text: str) -> None:
+        """Write a line down as it is."""
+
+    def note(self, step: Step, *, acts: bool) -> None:
+        """Write down a line that was carried out."""
+
+    def expect(self) -> list[str]:
+        """Write down what is true now; returns the lines."""
 
 
 class Memory:
@@ -101,6 +117,11 @@ class Memory:
         self.counts[name] = self.counts.get(name, 0) + 1
         self.new[name] = self.new.get(name, 0) + 1
 
+    def recall(self, kept: dict[str, Any]) -> None:
+        """Remember what was kept before, and nothing else."""
+        self.counts, self.latest = dict(kept["counts"]), dict(kept["latest"])
+        self.placements = dict(kept["placements"])
+
     def _latest(self, name: str) -> Event:
         if name not in self.latest:
             raise UsageError(f"there was no {name} so far, so event.{name} is nothing yet; count.{name} is 0")
@@ -129,6 +150,10 @@ class Memory:
 class Session(Memory):
     """One run: a world and what is remembered beside it."""
 
+    design: Design
+    history: int
+    turns: int
+
     def __init__(
         self,
         design: Design,
@@ -143,7 +168,7 @@ class Session(Memory):
         self.design, self.store, self.history = design, store, history
         self.file: FilePath | None = None  # where the design was read from, for scripts that are recorded
         self.folder = folder  # where the script stands: files it names are looked for from there
-        self.recording: Recording | None = None
+        self.recording: Recorder | None = None
         self.turns = 0  # commands carried out, each turn of `repeat` counted
         self.remember = remember  # keep snapshots for `undo`
         self.started = False  # whether anything was done; `seed` must come before
@@ -265,11 +290,7 @@ class Session(Memory):
     def go_back(self, kept: dict[str, Any]) -> None:
         """Go on from what `remembered` returned."""
         self.attach(World.restore(self.design, json.loads(kept["world"]), history=self.history))
-        self.counts, self.latest, self.placements = (
-            dict(kept["counts"]),
-            dict(kept["latest"]),
-            dict(kept["placements"]),
-        )
+        self.recall(kept)
 
 
 class ExpectNames(ScriptNames):

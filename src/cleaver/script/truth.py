@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from cleaver.core.kernel.expressions import Scope
+from cleaver.core.kernel.scope import Scope
 from cleaver.errors import UsageError
 from cleaver.formula import Formula
 from cleaver.hud.wording import value_text

@@ -8,6 +8,7 @@ from cleaver.core.kernel.kinds import RuleKind, TallyKind
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from cleaver.core.kernel.binder import Binder
+    from cleaver.core.kernel.expressions import Effects, Expression
     from cleaver.design import models
 
 
@@ -28,6 +29,13 @@ class MatchKind:
         "win_at",
         "win_when",
     )
+    name: str
+    teams: tuple[str, ...]
+    rounds: int
+    rules: tuple[RuleKind, ...]
+    win_when: Expression | None
+    time_limit: int
+    friendly_fire: float | None
 
     def __init__(self, name: str, match: models.MatchTable, bind: Binder) -> None:
         self.name, self.teams, self.win_at, self.on_tie, self.rounds = (
@@ -50,6 +58,12 @@ class RatingKind:
     """Stars for a result."""
 
     __slots__ = ("conditions", "measure", "name", "rising", "steps", "unit")
+    name: str
+    steps: tuple[float, ...]
+    rising: bool
+    unit: str
+    measure: Expression | None
+    conditions: tuple[tuple[str, Expression], ...]
 
     def __init__(self, name: str, rating: models.Rating, bind: Binder) -> None:
         self.name, self.steps, self.rising, self.unit = (
@@ -69,6 +83,11 @@ class LevelKind:
     """A ladder of levels: a formula of the level, or the steps of a table."""
 
     __slots__ = ("do", "experience", "most", "name", "steps")
+    name: str
+    experience: Expression | None
+    steps: tuple[int, ...]
+    most: int
+    do: Effects
 
     def __init__(self, name: str, ladder: models.LevelLadder, bind: Binder) -> None:
         self.name = name
@@ -83,6 +102,10 @@ class ContestKinds:
     """The contests of a design, by name."""
 
     __slots__ = ("levels", "matches", "ratings", "records")
+    matches: dict[str, MatchKind]
+    ratings: dict[str, RatingKind]
+    levels: dict[str, LevelKind]
+    records: dict[str, TallyKind]
 
     def __init__(self, tables: models.DesignTables, bind: Binder) -> None:
         self.matches = {name: MatchKind(name, match, bind) for name, match in tables.matches.items()}

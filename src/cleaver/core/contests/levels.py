@@ -11,9 +11,10 @@ from cleaver.core.contests.kinds import ContestKinds, LevelKind
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import MOST, Effect, Scope, amount_of
+from cleaver.core.kernel.expressions import MOST, Effect, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
 from cleaver.core.vitals.meters import Vitals, doer
@@ -24,7 +25,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-    from cleaver.core.kernel.literals import Blocked
+    from cleaver.literals import Blocked
 
 
 class Standing(Record):
@@ -54,6 +55,12 @@ class LevelTable(Record):
 
 class Levels(Part):
     """Experience and levels in one world."""
+
+    stage: Stage
+    kinds: ContestKinds
+    effects: Effects
+    vitals: Vitals
+    table: LevelTable
 
     name = "levels"
 

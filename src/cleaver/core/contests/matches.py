@@ -6,7 +6,6 @@ this part keeps its own standings of what its rules scored. Start at `Matches.st
 
 from __future__ import annotations
 
-from collections import namedtuple
 from functools import partial
 
 from cleaver.core.contests.kinds import ContestKinds, MatchKind
@@ -16,14 +15,15 @@ from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LIMITS, Timer
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import Scope
 from cleaver.core.kernel.kinds import RuleKind
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.rules import matches, may_match, scope_of
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
 from cleaver.errors import UnknownNameError
+from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -33,10 +33,12 @@ if TYPE_CHECKING:
 DRAW = "draw"
 
 
-class Place(namedtuple("Place", ("rank", "side", "score"))):
+class Place(NamedTuple):
     """One line of the standings: rank (equal scores share one), side (a team or a player), score."""
 
-    __slots__ = ()
+    rank: int
+    side: str
+    score: int
 
 
 class Contest(Timer):
@@ -103,6 +105,12 @@ class MatchTable(Record):
 
 class Matches(Part):
     """The matches of one world."""
+
+    stage: Stage
+    kinds: ContestKinds
+    effects: Effects
+    pickups: Pickups
+    table: MatchTable
 
     name = "matches"
 
@@ -221,7 +229,7 @@ class Matches(Part):
         places = self.places(contest)
         if not places or (len(places) > 1 and places[1].rank == 1):
             return DRAW
-        return places[0].side  # type: ignore[no-any-return]  # a named tuple without types
+        return places[0].side
 
     def _time_over(self, contest: Contest) -> None:
         leader = self._leader(contest)

@@ -8,9 +8,9 @@ from __future__ import annotations
 
 from cleaver.core.contests.kinds import ContestKinds, RatingKind
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.expressions import Scope
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import RateResult, Result
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
 from cleaver.errors import UnknownNameError
@@ -35,6 +35,10 @@ class RatingTable(Record):
 
 class Ratings(Part):
     """Ratings in one world."""
+
+    stage: Stage
+    kinds: ContestKinds
+    table: RatingTable
 
     name = "ratings"
 

@@ -27,6 +27,10 @@ ENDLESS = float(2**63)  # the target of a tally without one
 class Records(Part):
     """The records of one world's players."""
 
+    stage: Stage
+    kinds: ContestKinds
+    tallies: Tallies
+
     def __init__(self, stage: Stage, kinds: ContestKinds, tallies: Tallies) -> None:
         self.stage, self.kinds, self.tallies = stage, kinds, tallies
         tallies.told["record"] = self._told

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.expressions import Effect, Scope, amount_of
+from cleaver.core.kernel.expressions import Effect, amount_of
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import ChangeResult
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
 from cleaver.core.vitals.meters import doer
@@ -17,7 +18,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-    from cleaver.core.kernel.literals import Blocked
+    from cleaver.literals import Blocked
 
 
 class ScoreTable(Record):
@@ -33,6 +34,8 @@ class ScoreTable(Record):
 
 class Scores(Part):
     """Points in one world."""
+
+    table: ScoreTable
 
     name = "scores"
 

@@ -2,25 +2,33 @@
 
 from __future__ import annotations
 
-from collections import namedtuple
-
 from cleaver.core.goods.goods import Goods
+from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
 
-class Line(namedtuple("Line", ("time", "holder", "good", "amount", "reason"))):
+class Line(NamedTuple):
     """One gain (+) or loss (−): when (seconds), whose, what, how much, and why."""
 
-    __slots__ = ()
+    time: float
+    holder: str
+    good: str
+    amount: int
+    reason: str
 
 
-class Sum(namedtuple("Sum", ("good", "reason", "holder", "came", "went", "times"))):
+class Sum(NamedTuple):
     """What came and went of a good for one reason, and how often."""
 
-    __slots__ = ()
+    good: str
+    reason: str
+    holder: str
+    came: int
+    went: int
+    times: int
 
 
 class Books:

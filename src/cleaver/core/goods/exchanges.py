@@ -7,13 +7,14 @@ command together or not at all. Start at `Exchanges.exchange`.
 from __future__ import annotations
 
 from cleaver.core.goods.goods import ITEM, MONEY, Goods, Ledger, Move
-from cleaver.core.goods.kinds import ExchangeKind
+from cleaver.core.goods.kinds import ExchangeKind, GoodsKinds
 from cleaver.core.goods.pickups import within
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
-from cleaver.core.kernel.expressions import Scope, amount_of
+from cleaver.core.kernel.expressions import amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ExchangeResult
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
 from cleaver.errors import UnknownNameError
@@ -23,7 +24,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, ClassVar
 
-    from cleaver.core.kernel.literals import Blocked
+    from cleaver.literals import Blocked
 
 MOST_TIMES = 100_000  # that one command may exchange
 
@@ -56,6 +57,11 @@ class ExchangeTable(Record):
 
 class Exchanges(Part):
     """The exchanges of one world."""
+
+    stage: Stage
+    goods: Goods
+    kinds: GoodsKinds
+    table: ExchangeTable
 
     name = "exchanges"
 

@@ -13,9 +13,10 @@ from collections.abc import Mapping
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import MOST, Effect, Scope, amount_of
+from cleaver.core.kernel.expressions import MOST, Effect, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
 from cleaver.errors import AmountError, UnknownNameError, UsageError
@@ -26,7 +27,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from cleaver.core.goods.kinds import GoodsKinds
-    from cleaver.core.kernel.literals import Blocked
+    from cleaver.literals import Blocked
 else:
     Any = object
 
@@ -96,6 +97,14 @@ class Move:
     """One gain (+) or loss (−) of a good that a ledger holds; `over` is what did not fit."""
 
     __slots__ = ("amount", "body", "name", "over", "position", "reason", "source", "what")
+    body: Body
+    what: str
+    name: str
+    amount: int
+    reason: str
+    source: str
+    position: int
+    over: int
 
     def __init__(
         self, body: Body, what: str, name: str, amount: int, reason: str, source: str = "", position: int = -1
@@ -118,6 +127,8 @@ class Ledger:
     have after the moves so far."""
 
     __slots__ = ("left", "moves", "room", "split", "strict")
+    split: bool
+    strict: bool
 
     def __init__(self) -> None:
         self.moves: list[Move] = []
@@ -128,6 +139,11 @@ class Ledger:
 
 class Goods(Part):
     """Money and items of one world."""
+
+    stage: Stage
+    kinds: GoodsKinds
+    table: GoodsTable
+    verbs: dict[str, tuple[str, int]]
 
     name = "goods"
 

@@ -7,6 +7,7 @@ from cleaver.core.kernel.clock import micros
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from cleaver.core.kernel.binder import Binder
+    from cleaver.core.kernel.expressions import Amount, Effects, Expression
     from cleaver.design import models
 
 
@@ -14,6 +15,9 @@ class CurrencyKind:
     """A currency: what a player starts with, the most there may be, whether teams share one purse."""
 
     __slots__ = ("most", "pooled", "start")
+    start: int
+    most: int | None
+    pooled: bool
 
     def __init__(self, currency: models.Currency) -> None:
         self.start, self.most, self.pooled = currency.start, currency.most, currency.pooled
@@ -36,6 +40,18 @@ class PickupKind:
         "tags",
         "waste",
     )
+    name: str
+    inputs: dict[str, float]
+    for_: tuple[str, ...]
+    tags: tuple[str, ...]
+    do: Effects
+    reach: float | None
+    waste: bool
+    stays: bool
+    split: bool
+    cooldown: int
+    respawn_after: int
+    respawn_in: tuple[tuple[str, float, float], ...]
 
     def __init__(self, name: str, pickup: models.Pickup, bind: Binder) -> None:
         self.name, self.inputs, self.for_, self.tags = name, dict(pickup.inputs), pickup.for_, pickup.tags
@@ -55,6 +71,9 @@ class Spot:
     """A place of the design."""
 
     __slots__ = ("x", "y", "z")
+    x: float
+    y: float
+    z: float
 
     def __init__(self, at: tuple[float, ...]) -> None:
         self.x, self.y, self.z = (*at, 0.0)[:3]
@@ -64,6 +83,15 @@ class ExchangeKind:
     """Some goods for others."""
 
     __slots__ = ("all", "at", "costs", "gives", "name", "needs", "reach", "restock_after", "stock")
+    name: str
+    all: bool
+    stock: int | None
+    reach: float | None
+    restock_after: int
+    at: Spot | None
+    costs: dict[str, Amount]
+    gives: dict[str, Amount]
+    needs: tuple[Expression, ...]
 
     def __init__(self, name: str, exchange: models.Exchange, bind: Binder) -> None:
         path = f"exchanges.{name}"
@@ -85,6 +113,10 @@ class GoodsKinds:
     """The goods of a design, by name; `items` gives (the most there may be, the size of one)."""
 
     __slots__ = ("currencies", "exchanges", "items", "pickups")
+    currencies: dict[str, CurrencyKind]
+    items: dict[str, tuple[int | None, int]]
+    pickups: dict[str, PickupKind]
+    exchanges: dict[str, ExchangeKind]
 
     def __init__(self, tables: models.DesignTables, bind: Binder) -> None:
         self.currencies = {name: CurrencyKind(currency) for name, currency in tables.currencies.items()}

@@ -12,9 +12,9 @@ from cleaver.core.goods.kinds import GoodsKinds, PickupKind
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.expressions import Scope
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import Result
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
 from cleaver.errors import UnknownNameError, UsageError
@@ -23,7 +23,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, ClassVar
 
-    from cleaver.core.kernel.literals import Blocked
+    from cleaver.literals import Blocked
 
 
 class Placement(Timer):
@@ -98,6 +98,11 @@ class PickupTable(Record):
 
 class Pickups(Part):
     """Placements of one world."""
+
+    stage: Stage
+    kinds: GoodsKinds
+    effects: Effects
+    table: PickupTable
 
     name = "pickups"
 

@@ -19,6 +19,12 @@ class FlowKind:
     """A flow of a meter or of a status."""
 
     __slots__ = ("after_hurt", "every", "rate", "unless", "until", "while_")
+    rate: float
+    while_: str
+    unless: str
+    after_hurt: int
+    until: float | None
+    every: int
 
     def __init__(self, flow: models.Flow) -> None:
         self.rate = flow.rate
@@ -56,6 +62,17 @@ class MeterKind:
         "starts_full",
         "whole",
     )
+    name: str
+    whole: bool
+    starts_full: bool
+    marks: tuple[tuple[str, float], ...]
+    mark_levels: tuple[float, ...]
+    flows: tuple[FlowKind, ...]
+    quiets: bool
+    plain: bool
+    shields: str
+    cells: int | None
+    saved: bool
 
     def __init__(self, name: str, meter: models.MeterTable) -> None:
         self.name = name
@@ -93,6 +110,14 @@ class GuardKind:
     """What stands between a hit and the meters of a kind."""
 
     __slots__ = ("armour", "grace", "immune_while", "least", "most", "scale", "through", "zones")
+    zones: dict[str, float]
+    through: dict[str, float]
+    armour: float
+    scale: Expression | None
+    grace: int
+    immune_while: tuple[str, ...]
+    least: float
+    most: float | None
 
     def __init__(self, guard: models.Guard, scale: Expression | None) -> None:
         self.zones, self.through, self.armour = dict(guard.zones), dict(guard.through), guard.armour
@@ -104,6 +129,14 @@ class AttackKind:
     """An attack of a kind."""
 
     __slots__ = ("amount", "cooldown", "crit", "do", "ignores", "name", "type", "where")
+    name: str
+    amount: Amount
+    type: str
+    cooldown: int
+    do: Effects
+    where: str
+    crit: tuple[float, float] | None
+    ignores: frozenset[str]
 
     def __init__(self, name: str, attack: models.Attack, amount: Amount, do: Effects, where: str) -> None:
         self.name, self.amount, self.type, self.cooldown, self.do, self.where = (
@@ -123,6 +156,9 @@ class PulseKind:
     constant for its owner."""
 
     __slots__ = ("do", "every", "name", "pays")
+    name: str
+    every: int
+    do: Effects
 
     def __init__(self, name: str, every: float, do: Effects) -> None:
         self.name, self.every, self.do = name, micros(every), do
@@ -161,6 +197,24 @@ class ActorKind:
         "title",
         "vital",
     )
+    name: str
+    player: bool
+    title: str
+    vital: str
+    tags: tuple[str, ...]
+    meters: dict[str, MeterKind]
+    quiets: bool
+    shields: tuple[str, ...]
+    guard: GuardKind
+    attacks: dict[str, AttackKind]
+    pulses: dict[str, PulseKind]
+    on_death: Effects
+    lives: int
+    lives_most: int
+    respawn: tuple[int, float, int] | None
+    spawn: str
+    reach: float | None
+    bag: int | None
 
     def __init__(self, name: str, actor: models.Actor, bind: Binder) -> None:
         self.name, self.player, self.title = name, actor.player, actor.title or name
@@ -206,6 +260,15 @@ class StatusKind:
     """Something temporary that an actor can have."""
 
     __slots__ = ("deals", "flows", "lasts", "most", "name", "pulses", "scale", "stack", "tags", "through")
+    name: str
+    most: int
+    lasts: int
+    tags: tuple[str, ...]
+    deals: float
+    through: dict[str, float]
+    scale: float
+    flows: tuple[tuple[str, FlowKind], ...]
+    pulses: tuple[PulseKind, ...]
 
     def __init__(self, name: str, status: models.Status, bind: Binder) -> None:
         self.name, self.stack, self.most = name, status.stack, status.most or 0

@@ -22,6 +22,10 @@ if TYPE_CHECKING:
 class Binder:
     """Turns the formulas and effects of the tables into bound ones."""
 
+    known: Known
+    events: dict[str, EventShape]
+    make_reader: MakeReader
+
     def __init__(self, known: Known, events: dict[str, EventShape], make_reader: MakeReader) -> None:
         self.known, self.events, self.make_reader = known, events, make_reader
 

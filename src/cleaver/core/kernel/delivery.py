@@ -14,9 +14,17 @@ from cleaver.core.kernel.events import Event
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from typing import Any
+    from collections.abc import Mapping
+    from typing import Any, Protocol
 
-    from cleaver.core.kernel.stage import Stage
+    class Ground(Protocol):
+        """What listeners know of the world they are in: who is there, and the number of the last event."""
+
+        seq: int
+
+        @property
+        def actors(self) -> Mapping[str, object]:
+            """The actors by their id."""
 else:
     Any = object
 
@@ -27,6 +35,11 @@ class Listening:
     """A listener that was added; `close` it, or use it as a context manager."""
 
     __slots__ = ("_key", "_listeners", "after", "call", "name", "number", "open")
+    call: Hearer
+    number: int
+    after: int
+    name: str
+    open: bool
 
     def __init__(
         self, listeners: Listeners, key: tuple[str, str, str], call: Hearer, number: int, after: int
@@ -61,7 +74,10 @@ class Listening:
 class Listeners:
     """All listeners of one world, by (event, actor, kind)."""
 
-    def __init__(self, stage: Stage) -> None:
+    made: int
+    newest: int
+
+    def __init__(self, stage: Ground) -> None:
         self.stage = stage
         self.by_key: dict[tuple[str, str, str], tuple[Listening, ...]] = {}
         self.cache: dict[

@@ -10,11 +10,12 @@ ends it there (`follow`). Owns the game's own events (`announce`). Start at `Eff
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.expressions import Effect, Expression, Scope
-from cleaver.core.kernel.stage import Commit, Stage
+from cleaver.core.kernel.expressions import Effect, Expression
+from cleaver.core.kernel.scope import Scope
+from cleaver.core.kernel.stage import Stage
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -52,7 +53,7 @@ if TYPE_CHECKING:
         def pay(self, body: Body, name: str, amount: int, reason: str, source: str) -> None:
             """Earn a constant amount by a pulse."""
 
-    from cleaver.core.kernel.literals import Blocked
+    from cleaver.literals import Blocked
 
 
 class Draft:
@@ -63,10 +64,12 @@ class Draft:
     """
 
     __slots__ = ("ledger", "operations", "reasons", "refused", "scope")
+    scope: Scope
+    ledger: Any
 
     def __init__(self, scope: Scope, ledger: Any) -> None:
         self.scope = scope
-        self.operations: list[tuple[Commit, Effect, Body | None, Any]] = []
+        self.operations: list[tuple[Callable[..., Any], Effect, Body | None, Any]] = []
         self.reasons: list[Blocked] = []
         self.ledger = ledger
         self.refused: Blocked = ""
@@ -79,6 +82,9 @@ class Draft:
 
 class Effects:
     """Works out and does effect lists for one world."""
+
+    stage: Stage
+    goods: Mover
 
     def __init__(self, stage: Stage, goods: Mover) -> None:
         self.stage, self.goods = stage, goods

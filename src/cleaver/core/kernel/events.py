@@ -19,6 +19,8 @@ class EventShape:
     """One kind of event at run time: where each field stands."""
 
     __slots__ = ("index", "name", "names", "party", "seen_as")
+    index: dict[str, int]
+    party: int
 
     def __init__(self, spec: EventSpec) -> None:
         self.name: str = spec.name
@@ -39,6 +41,13 @@ class EventBase:
     from, 0 for a command), `actor` (id of whom it happened to), `source` (who did it, "" for nobody)."""
 
     __slots__ = ("actor", "cause", "seq", "shape", "source", "steps", "time_us", "values")
+    shape: EventShape
+    seq: int
+    time_us: int
+    cause: int
+    actor: str
+    source: str
+    values: tuple[Value, ...]
 
     steps: Any
     """Of a hit: the steps of its sum, or what gives them; for `why` only, no part of what is written down or

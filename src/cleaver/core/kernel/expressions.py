@@ -1,7 +1,7 @@
 """Expressions: formulas and effects made ready for play.
 
 A formula is compiled once per design and takes its scope, what it is about, as an argument; so all worlds
-of a design share it. Who makes them from a design is `binder`. Start at `Scope` and `Expression`.
+of a design share it. Who makes them from a design is `binder`. Start at `Expression`.
 """
 
 from __future__ import annotations
@@ -17,52 +17,9 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-    from cleaver.core.kernel.body import Body
-    from cleaver.core.kernel.events import Event
-    from cleaver.core.kernel.stage import Stage
 
 MOST = 2**63 - 1  # of any amount
 MakeReader = Callable[[Path], Reader]
-
-
-class Scope:
-    """What a formula or an effect list is about: `me` (self), `source`, `target`, the event at hand, and the
-    inputs."""
-
-    __slots__ = (
-        "credit",
-        "event",
-        "inputs",
-        "match",
-        "me",
-        "place",
-        "pulse",
-        "reason",
-        "source",
-        "stage",
-        "target",
-    )
-
-    def __init__(
-        self,
-        stage: Stage,
-        me: Body | None,
-        source: Body | None = None,
-        target: Body | None = None,
-        *,
-        event: Event | None = None,
-        inputs: dict[str, float] | None = None,
-        place: str = "",
-        reason: str = "",
-        pulse: bool = False,
-    ) -> None:
-        self.stage, self.me, self.source, self.target, self.event = stage, me, source, target, event
-        self.inputs = (stage.given or stage.kinds.inputs) if inputs is None else inputs
-        self.place = place  # where in the design the list stands
-        self.reason = reason  # what goods are booked under
-        self.match = ""  # the match whose rule it is
-        self.credit = ""  # who did it, where that actor has left the world
-        self.pulse = pulse  # whether a status or a pulse does it
 
 
 class NobodyError(FormulaError):
@@ -73,13 +30,17 @@ class Expression:
     """A formula compiled for play."""
 
     __slots__ = ("fn", "formula", "readers", "where")
+    formula: Formula
+    where: str
+    fn: Reader
+    readers: tuple[tuple[str, Reader], ...]
 
     def __init__(self, formula: Formula, make_reader: MakeReader, where: str) -> None:
         self.formula, self.where = formula, where
         self.fn = formula.compile(make_reader)
         self.readers = tuple((text, make_reader(path)) for text, path in formula.reads)
 
-    def value(self, scope: Scope) -> Any:
+    def value(self, scope: Any) -> Any:
         """Return what the formula gives; raise `FormulaError` with the values it read where it gives
         nothing."""
         try:
@@ -89,21 +50,21 @@ class Expression:
         except NobodyError as error:
             raise NobodyError(self.formula.text, error.trouble, self.where) from None
 
-    def amount(self, scope: Scope) -> float:
+    def amount(self, scope: Any) -> float:
         """Return the formula as an amount: finite and 0 or more."""
         value: float = self.value(scope)
         if not 0 <= value <= MOST:
             raise self.trouble(f"gives {value:g}, and an amount is finite and 0 or more", scope)
         return value
 
-    def holds(self, scope: Scope) -> bool:
+    def holds(self, scope: Any) -> bool:
         """Return whether the formula is true; one that asks about nobody is not."""
         try:
             return bool(self.value(scope))
         except NobodyError:
             return False
 
-    def trouble(self, what: str, scope: Scope) -> FormulaError:
+    def trouble(self, what: str, scope: Any) -> FormulaError:
         """Return an error that names the formula and what it read."""
         read = []
         for text, reader in self.readers:
@@ -121,7 +82,7 @@ class Expression:
 Amount = float | Expression
 
 
-def amount_of(amount: Amount, scope: Scope) -> float:
+def amount_of(amount: Amount, scope: Any) -> float:
     """Return a number, or what a formula gives as an amount."""
     return amount.amount(scope) if isinstance(amount, Expression) else amount
 
@@ -130,6 +91,12 @@ class Effect:
     """One effect, bound."""
 
     __slots__ = ("beside", "operand", "to", "verb", "when", "where")
+    verb: str
+    operand: Any
+    beside: dict[str, Any]
+    to: str
+    when: Expression | None
+    where: str
 
     def __init__(
         self, verb: str, operand: Any, beside: dict[str, Any], to: str, when: Expression | None, where: str

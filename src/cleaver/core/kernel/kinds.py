@@ -11,23 +11,28 @@ from collections.abc import Iterable
 from cleaver.core.kernel.actor_kinds import ActorKind, StatusKind
 from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.events import EventShape
-from cleaver.core.kernel.expressions import Amount, MakeReader
+from cleaver.core.kernel.expressions import Amount, Effects, Expression, MakeReader
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
     from cleaver.core.kernel.binder import Binder
-    from cleaver.core.kernel.events import Event
-    from cleaver.core.kernel.stage import Stage
     from cleaver.design import models
     from cleaver.design.design import Design
+    from cleaver.design.paths import Known
 
 
 class EventMatch:
     """What picks events: the bound form of `on`, `of`, the fields and `where`."""
 
     __slots__ = ("fields", "mirrored", "named", "of", "of_kind", "on", "own_side", "where")
+    mirrored: bool
+    of: str
+    of_kind: bool
+    fields: tuple[tuple[int, Any], ...]
+    where: Expression | None
+    own_side: bool
 
     def __init__(self, matcher: models.Matcher, path: str, bind: Binder) -> None:
         spec = bind.known.events[matcher.on]
@@ -43,20 +48,14 @@ class EventMatch:
         )
         self.own_side = matcher.own_side
 
-    def leaves_out(self, stage: Stage, event: Event) -> bool:
-        """Return whether an event is left out because one did it to oneself, or struck or defeated one's own
-        side."""
-        if not self.mirrored or self.own_side or not event.source:
-            return False
-        if self.named == "mended":
-            return event.source == event.actor and stage.party(event.source) is not None
-        return stage.same_side(event.source, event.actor)
-
 
 class RuleKind:
     """On events that match, do effects."""
 
     __slots__ = ("do", "match", "where")
+    match: EventMatch
+    do: Effects
+    where: str
 
     def __init__(self, rule: models.Rule, path: str, bind: Binder) -> None:
         self.match = EventMatch(rule, path, bind)
@@ -69,6 +68,14 @@ class TallyKind:
     are `shared` count together."""
 
     __slots__ = ("count", "field", "how", "match", "reset_on", "shared", "spec", "where", "who", "within")
+    match: EventMatch
+    how: str
+    field: int
+    within: int
+    reset_on: str
+    where: str
+    shared: bool
+    spec: str
 
     def __init__(self, tally: models.Tallying, path: str, bind: Binder) -> None:
         self.match = EventMatch(tally, path, bind)
@@ -128,6 +135,14 @@ class Kinds:
         "tallies",
         "teams",
     )
+    design: Design
+    known: Known
+    fingerprint: str
+    make_reader: MakeReader
+    events: dict[str, EventShape]
+    inputs: dict[str, float]
+    teams: dict[str, tuple[str, bool | float]]
+    labels: dict[str, tuple[str, ...]]
 
     def __init__(self, design: Design, make_reader: MakeReader) -> None:
         tables = design.tables

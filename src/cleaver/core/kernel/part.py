@@ -7,16 +7,16 @@ snapshot, what a profile keeps, what is forgotten when an actor goes. Start at `
 
 from __future__ import annotations
 
-from collections import namedtuple
-
 from cleaver.core.kernel.body import Body
+from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from typing import ClassVar
+    from collections.abc import Callable
+    from typing import Any, ClassVar
 
 
-class Keeper(namedtuple("Keeper", ("section", "write", "take_back", "included_as"), defaults=("",))):
+class Keeper(NamedTuple):
     """One section of a profile.
 
     `write` returns it for a player as it is now. `take_back` makes everything of it as the data say, what
@@ -24,7 +24,10 @@ class Keeper(namedtuple("Keeper", ("section", "write", "take_back", "included_as
     not know. `included_as` is its name in `[saves] include`, if that is another.
     """
 
-    __slots__ = ()
+    section: str
+    write: Callable[[Body], Any]
+    take_back: Callable[[Body, Any, bool], Any]
+    included_as: str = ""
 
 
 class Part:

@@ -7,7 +7,8 @@ actor is declared by the parts (`Stage.readable`). Start at `reader`.
 from __future__ import annotations
 
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.expressions import NobodyError, Scope
+from cleaver.core.kernel.expressions import NobodyError
+from cleaver.core.kernel.scope import Scope
 from cleaver.design.paths import Path
 from cleaver.formula import Reader
 

@@ -14,7 +14,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, Literal
 
-    from cleaver.core.kernel.literals import Blocked, QuestState, Reason
+    from cleaver.literals import Blocked, QuestState, Reason
 
 REASONS: tuple[Reason, ...] = (
     "dead",
@@ -53,6 +53,7 @@ class Result:
     """What came of a command: `blocked` is "" or the reason for a refusal; true if something was done."""
 
     __slots__ = ("blocked", "done")
+    done: bool
 
     def __init__(self, blocked: Blocked = "", done: bool = True) -> None:
         self.blocked = blocked
@@ -80,6 +81,13 @@ class HitResult(Result):
     vital meter, `overkill` nothing."""
 
     __slots__ = ("_steps", "absorbed", "amount", "critical", "dealt", "lethal", "overkill")
+    done: bool
+    amount: float
+    dealt: float
+    absorbed: float
+    overkill: float
+    critical: bool
+    lethal: bool
 
     def __init__(
         self,
@@ -128,6 +136,8 @@ class HealResult(Result):
     """What came of healing: `restored` is what was really given back."""
 
     __slots__ = ("restored",)
+    restored: float
+    done: bool
 
     def __init__(self, blocked: Blocked = "", restored: float = 0) -> None:
         self.blocked, self.restored = blocked, restored
@@ -138,6 +148,8 @@ class ExchangeResult(Result):
     """What came of an exchange: how many `times` it was done."""
 
     __slots__ = ("times",)
+    times: int
+    done: bool
 
     def __init__(self, blocked: Blocked = "", times: int = 0) -> None:
         self.blocked, self.times = blocked, times
@@ -149,6 +161,12 @@ class RateResult(Result):
     that in words (`advice`)."""
 
     __slots__ = ("advice", "measure", "missing", "of", "stars")
+    done: bool
+    stars: int
+    of: int
+    measure: float
+    missing: float
+    advice: str
 
     def __init__(
         self,
@@ -168,6 +186,7 @@ class QuestResult(Result):
     """What came of a command about a quest: the `state` it is in now."""
 
     __slots__ = ("state",)
+    done: bool
 
     def __init__(self, blocked: Blocked = "", state: QuestState | Literal[""] = "") -> None:
         self.blocked, self.state = blocked, state
@@ -178,6 +197,9 @@ class ChangeResult(Result):
     """What came of a change of a number: `amount` is what really changed, `over` what did not fit."""
 
     __slots__ = ("amount", "over")
+    amount: float
+    over: float
+    done: bool
 
     def __init__(self, blocked: Blocked = "", amount: float = 0, over: float = 0) -> None:
         self.blocked, self.amount, self.over = blocked, amount, over

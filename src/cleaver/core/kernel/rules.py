@@ -10,8 +10,8 @@ from functools import partial
 
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import Scope
 from cleaver.core.kernel.kinds import EventMatch, RuleKind
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 
 
@@ -38,9 +38,19 @@ def party_is(match: EventMatch, stage: Stage, event: Event) -> bool:
     return bool(kind) and (kind == word or word in stage.kinds.actors[kind].tags)
 
 
+def leaves_out(match: EventMatch, stage: Stage, event: Event) -> bool:
+    """Return whether an event is left out because one did it to oneself, or struck or defeated one's own
+    side."""
+    if not match.mirrored or match.own_side or not event.source:
+        return False
+    if match.named == "mended":
+        return event.source == event.actor and stage.party(event.source) is not None
+    return stage.same_side(event.source, event.actor)
+
+
 def matches(match: EventMatch, stage: Stage, event: Event, scope: Scope) -> bool:
     """Return whether an event of the right name is one of those asked for."""
-    if match.leaves_out(stage, event):
+    if leaves_out(match, stage, event):
         return False
     values = event.values
     for index, wanted in match.fields:
@@ -65,6 +75,9 @@ def scope_of(match: EventMatch, stage: Stage, event: Event, place: str) -> Scope
 
 class Rules:
     """The rules of one world's design."""
+
+    stage: Stage
+    effects: Effects
 
     def __init__(self, stage: Stage, effects: Effects) -> None:
         self.stage, self.effects = stage, effects

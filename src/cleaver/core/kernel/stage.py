@@ -15,8 +15,7 @@ from cleaver.core.kernel.body import Absent, Ailment, Body
 from cleaver.core.kernel.clock import MOST_AT_ONCE, Clock, Timer
 from cleaver.core.kernel.delivery import Listeners
 from cleaver.core.kernel.dice import Dice
-from cleaver.core.kernel.events import Event, Value
-from cleaver.core.kernel.expressions import Effect, Scope
+from cleaver.core.kernel.events import Event, EventShape, Value
 from cleaver.core.kernel.kinds import Kinds
 from cleaver.errors import BusyError, ReactionError, RunawayRulesError, UnknownNameError, UsageError
 
@@ -24,7 +23,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-    from cleaver.core.kernel.literals import Blocked
+    from cleaver.literals import Blocked
 else:
     Any = object
     Blocked = str
@@ -37,12 +36,23 @@ SHORT_CUTS = [True]
 Reaction = Callable[[Event], None]
 Planner = Callable[[str, str, str], list[tuple[str, Reaction]]]
 Read = Callable[[Body, str, str], Any]
-Commit = Callable[[Scope, Effect, Any, Any], Any]
-Prepare = Callable[[Scope, Effect, Any], tuple[Any, Blocked]]
+Verb = tuple[Callable[..., tuple[Any, Blocked]], Callable[..., Any]]
+"""How an effect is worked out, and how it is done; see `effects`."""
 
 
 class Stage:
     """The common ground of one world."""
+
+    fast: bool
+    damaged: EventShape
+    clock: Clock
+    dice: Dice
+    seq: int
+    listeners: Listeners
+    cause: int
+    handling: int
+    deliveries: int
+    draining: bool
 
     def __init__(self, kinds: Kinds, seed: int, history: int) -> None:
         self.kinds = kinds
@@ -56,7 +66,7 @@ class Stage:
         self.players: dict[str, Body] = {}
         self.parting: tuple[str, str] = ("", "")  # id and kind of who is leaving just now, while that is told
         self.counts: dict[str, int] = {}  # kind: how many ids were made up for it
-        self.verbs: dict[str, tuple[Prepare, Commit]] = {}
+        self.verbs: dict[str, Verb] = {}
         self.due: dict[str, Callable[[Any], None]] = {}
         self.planners: list[Planner] = []
         self.readable: dict[str, Read] = {}

@@ -12,10 +12,10 @@ from heapq import heapify, heappop, heappush
 from math import inf
 
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import Scope
 from cleaver.core.kernel.kinds import TallyKind
 from cleaver.core.kernel.part import Part
-from cleaver.core.kernel.rules import matches
+from cleaver.core.kernel.rules import leaves_out, matches
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
 from cleaver.errors import UsageError
@@ -165,6 +165,8 @@ class TallyTable(Record):
 class Tallies(Part):
     """All tallies at work in one world. Their index has an event under the name the tally gives it:
     `defeated` is not `died`."""
+
+    table: TallyTable
 
     name = "tallies"
 
@@ -324,7 +326,7 @@ class Tallies(Part):
             return  # ended by what another bucket made of the same event, or begun only after it
         kind, stage = bucket._kind, self.stage
         match = kind.match
-        if match.mirrored and match.leaves_out(stage, event):
+        if match.mirrored and leaves_out(match, stage, event):
             return
         if (
             match.fields or match.where is not None or (match.of and not match.of_kind)

@@ -10,9 +10,10 @@ from collections.abc import Mapping
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.expressions import Effect, Scope, amount_of
+from cleaver.core.kernel.expressions import Effect, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import Result
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
 from cleaver.core.kernel.tallies import Bucket, Member, Tallies
@@ -23,8 +24,8 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-    from cleaver.core.kernel.literals import Blocked
     from cleaver.core.kernel.tallies import Kept
+    from cleaver.literals import Blocked
 else:
     Any = object
 
@@ -43,6 +44,12 @@ class AchievementTable(Record):
 
 class Achievements(Part):
     """The achievements of one world's players."""
+
+    stage: Stage
+    kinds: QuestKinds
+    effects: Effects
+    tallies: Tallies
+    table: AchievementTable
 
     name = "achievements"
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from cleaver.core.kernel.clock import micros
-from cleaver.core.kernel.expressions import Amount
+from cleaver.core.kernel.expressions import Amount, Effects, Expression
 from cleaver.core.kernel.kinds import TallyKind
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -16,6 +16,13 @@ class GoalKind:
     """One goal of a quest: a tally, or something held."""
 
     __slots__ = ("count", "hand_over", "hidden", "hold", "optional", "reward", "tally", "text")
+    tally: TallyKind | None
+    hold: str
+    hand_over: bool
+    optional: bool
+    hidden: bool
+    reward: Effects
+    text: str
 
     def __init__(self, goal: models.Goal, path: str, bind: Binder) -> None:
         self.tally = TallyKind(goal, path, bind) if goal.on else None
@@ -53,6 +60,19 @@ class QuestKind:
         "title",
         "turn_in_lasts",
     )
+    name: str
+    title: str
+    text: str
+    giver: str
+    needs: tuple[Expression, ...]
+    goals: tuple[GoalKind, ...]
+    in_turn: bool
+    needs_goals: int
+    reward: Effects
+    fails: tuple[TallyKind, ...]
+    turn_in_lasts: int
+    time_limit: int
+    repeat: int
 
     def __init__(self, name: str, quest: models.Quest, bind: Binder) -> None:
         path = f"quests.{name}"
@@ -85,6 +105,9 @@ class QuestSetKind:
     """A set of quests of which some are drawn."""
 
     __slots__ = ("draw", "every", "quests")
+    quests: tuple[str, ...]
+    draw: int
+    every: int
 
     def __init__(self, table: models.QuestSet) -> None:
         self.quests, self.draw, self.every = (
@@ -98,6 +121,13 @@ class AchievementKind:
     """Something achieved once: its ranks with their counts; one without ranks has the rank ""."""
 
     __slots__ = ("hidden", "icon", "name", "ranks", "reward", "tally", "text", "title")
+    name: str
+    title: str
+    text: str
+    icon: str
+    hidden: bool
+    tally: TallyKind | None
+    reward: Effects
 
     def __init__(self, name: str, achievement: models.Achievement, bind: Binder) -> None:
         path = f"achievements.{name}"
@@ -118,6 +148,9 @@ class QuestKinds:
     """The quests and achievements of a design, by name."""
 
     __slots__ = ("achievements", "quest_sets", "quests")
+    quests: dict[str, QuestKind]
+    quest_sets: dict[str, QuestSetKind]
+    achievements: dict[str, AchievementKind]
 
     def __init__(self, tables: models.DesignTables, bind: Binder) -> None:
         self.quests = {name: QuestKind(name, quest, bind) for name, quest in tables.quests.items()}

@@ -16,10 +16,11 @@ from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LIMITS, RETURNS, WAITS, Timer
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import Effect, Scope, amount_of
+from cleaver.core.kernel.expressions import Effect, amount_of
 from cleaver.core.kernel.kinds import TallyKind
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import QuestResult
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
 from cleaver.core.kernel.tallies import Bucket, Member, Tallies
@@ -32,8 +33,8 @@ if TYPE_CHECKING:
     from collections.abc import Callable
     from typing import Any, ClassVar, Final
 
-    from cleaver.core.kernel.literals import Blocked, QuestState
     from cleaver.core.kernel.tallies import Kept
+    from cleaver.literals import Blocked, QuestState
 
 LOCKED: Final = "locked"
 AVAILABLE: Final = "available"
@@ -182,6 +183,14 @@ class QuestTable(Record):
 
 class Quests(Part):
     """The quests of one world's players."""
+
+    stage: Stage
+    kinds: QuestKinds
+    effects: Effects
+    goods: Goods
+    tallies: Tallies
+    pickups: Pickups
+    table: QuestTable
 
     name = "quests"
 

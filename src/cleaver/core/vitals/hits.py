@@ -14,8 +14,9 @@ from cleaver.core.kernel.actor_kinds import ActorKind, AttackKind
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import MOST, Amount, Effect, Expression, Scope, amount_of
+from cleaver.core.kernel.expressions import MOST, Amount, Effect, Expression, amount_of
 from cleaver.core.kernel.results import HitResult, Step
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.vitals.meters import Vitals, doer
 from cleaver.errors import UnknownNameError
@@ -25,7 +26,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-    from cleaver.core.kernel.literals import Blocked
+    from cleaver.literals import Blocked
 
 PULSE_IGNORES = frozenset(
     {"cooldown", "grace", "immune", "friendly", "zone", "critical", "deals", "armour", "most"}
@@ -50,6 +51,17 @@ class Blow:
         "type",
         "zone",
     )
+    amount: Amount
+    source: Body | None
+    attack: AttackKind | None
+    zone: str
+    type: str
+    inputs: dict[str, float] | None
+    crit: bool | None
+    posthumous: bool
+    pulse: bool
+    ignores: frozenset[str]
+    source_id: str
 
     def __init__(
         self,
@@ -107,6 +119,23 @@ class Form:
         "zone",
         "zone_factor",
     )
+    attack: AttackKind
+    type: str
+    zone: str
+    vital: str
+    amount: Amount
+    crit: tuple[float, float] | None
+    cooldown: int
+    zone_factor: float
+    through: float
+    grace: int
+    armour: float
+    mark_levels: tuple[float, ...]
+    above_all: int
+    bare: bool
+    open: bool
+    constant: float
+    fixed: bool
 
     def __init__(self, attack: AttackKind, target: ActorKind, zone: str) -> None:
         guard = target.guard
@@ -186,6 +215,10 @@ def form_of(attack: AttackKind, target: ActorKind, zone: str) -> Form | None:
 
 class Combat:
     """Hits in one world."""
+
+    stage: Stage
+    vitals: Vitals
+    effects: Effects
 
     def __init__(self, stage: Stage, vitals: Vitals, effects: Effects) -> None:
         self.stage, self.vitals, self.effects = stage, vitals, effects

@@ -12,9 +12,10 @@ from collections.abc import Callable
 from cleaver.core.kernel.actor_kinds import FlowKind, MeterKind
 from cleaver.core.kernel.body import Body, Comeback, Course, Meter
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import MOST, Effect, Scope, amount_of
+from cleaver.core.kernel.expressions import MOST, Effect, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult, HealResult, Result
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.vitals import course as course_of
 from cleaver.design.vocabulary import METER_PARTS
@@ -25,7 +26,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-    from cleaver.core.kernel.literals import Blocked
+    from cleaver.literals import Blocked
 
 
 class Vitals(Part):

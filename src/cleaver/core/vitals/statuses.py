@@ -10,9 +10,10 @@ from cleaver.core.kernel.actor_kinds import StatusKind
 from cleaver.core.kernel.body import Ailment, Beat, Body
 from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.expressions import Effect, Scope
+from cleaver.core.kernel.expressions import Effect
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import Result
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.vitals.meters import Vitals, doer
 from cleaver.errors import UnknownNameError
@@ -21,11 +22,15 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-    from cleaver.core.kernel.literals import Blocked
+    from cleaver.literals import Blocked
 
 
 class Statuses(Part):
     """Everything temporary on the actors of one world, and their tags."""
+
+    stage: Stage
+    vitals: Vitals
+    effects: Effects
 
     def __init__(self, stage: Stage, vitals: Vitals, effects: Effects) -> None:
         self.stage, self.vitals, self.effects = stage, vitals, effects

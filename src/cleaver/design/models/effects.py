@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, PlainValidator, WithJsonSchema
 from pydantic_core import PydanticCustomError
@@ -26,7 +26,7 @@ from cleaver.errors import nearest
 class Table(BaseModel):
     """A table of the design file; unknown keys are refused."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True, populate_by_name=True)
+    model_config: ClassVar[ConfigDict] = ConfigDict(extra="forbid", frozen=True, populate_by_name=True)
 
     def written(self) -> dict[str, Any]:
         """Return the keys that were given, as they stand in a file."""
@@ -194,7 +194,7 @@ class Matcher(BaseModel):
     unless `own_side`.
     """
 
-    model_config = ConfigDict(extra="allow", frozen=True, populate_by_name=True)
+    model_config: ClassVar[ConfigDict] = ConfigDict(extra="allow", frozen=True, populate_by_name=True)
 
     on: EventName
     of: Word | None = None

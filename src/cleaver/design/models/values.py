@@ -84,7 +84,9 @@ def _span(value: float) -> float:
 _WORD_SCHEMA = WithJsonSchema({"type": "string", "pattern": "^[a-z][a-z0-9_]*$"})
 
 
-AMOUNT_SCHEMA = {"anyOf": [{"type": "number", "minimum": 0}, {"type": "string", "description": "a formula"}]}
+AMOUNT_SCHEMA: dict[str, Any] = {
+    "anyOf": [{"type": "number", "minimum": 0}, {"type": "string", "description": "a formula"}]
+}
 
 
 Word = Annotated[str, AfterValidator(_word), _WORD_SCHEMA]

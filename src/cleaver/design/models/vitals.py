@@ -24,7 +24,7 @@ from cleaver.design.models.values import (
     Word,
     Words,
 )
-from cleaver.design.vocabulary import IGNORABLE
+from cleaver.literals import HitStep
 
 
 class Flow(Table):
@@ -93,8 +93,7 @@ class Attack(Table):
     type: Word | None = None
     cooldown: Seconds = 0
     crit: Crit | None = None
-    # The table is the one list of steps
-    ignores: tuple[Literal[IGNORABLE], ...] = ()  # type: ignore[valid-type]
+    ignores: tuple[HitStep, ...] = ()
     do: Effects = ()
 
 

@@ -15,11 +15,15 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Literal
 
+    from cleaver.core.views import Match
+
     Star = Literal["earned", "next", "missing"]
 
 
 class Scoreboard:
     """The standings of a match: `text` for two sides ("3 - 1"), `rows` for any number."""
+
+    match: Match
 
     def __init__(self, world: World, match: str) -> None:
         self.match = world.match(match)
@@ -49,6 +53,8 @@ class Scoreboard:
 class MatchClock:
     """The time left of a match: `text` such as "4:05", rounded up so that "0:00" means over."""
 
+    match: Match
+
     def __init__(self, world: World, match: str) -> None:
         self.match = world.match(match)
 
@@ -67,6 +73,10 @@ class MatchClock:
 class Stars:
     """The best stars of a player in a rating: each "earned", "next" (half-lit) or "missing"; `rated` tells
     "not yet" from none."""
+
+    actor: Actor
+    rating: str
+    of: int
 
     def __init__(self, actor: Actor, rating: str) -> None:
         kind = actor._world.ratings.kind(rating)
@@ -99,6 +109,9 @@ class LevelBar:
 
     `level` and `fraction` are what to draw now; they follow the true ones at *speed* levels a second.
     """
+
+    actor: Actor
+    levels: str
 
     def __init__(self, actor: Actor, levels: str, *, speed: float = 1.5) -> None:
         if not speed > 0:
@@ -145,6 +158,9 @@ class LevelBar:
 
 class ComboMeter:
     """A record that counts within so many seconds: how many there are, and how long the combo still holds."""
+
+    actor: Actor
+    record: str
 
     def __init__(self, actor: Actor, record: str) -> None:
         kinds = actor._world.kinds.contests.records

@@ -22,6 +22,10 @@ class Flight:
     """Something on its way to a counter: `amount`, `progress` from 0 to 1, where it began and where it is."""
 
     __slots__ = ("_travel", "age", "amount", "begin", "end")
+    amount: int
+    begin: Point
+    end: Point
+    age: float
 
     def __init__(self, amount: int, begin: Point, end: Point, travel: float) -> None:
         self.amount, self.begin, self.end, self._travel, self.age = amount, begin, end, travel, 0.0
@@ -54,8 +58,14 @@ class Counter:
     number to draw, `bump` goes from 1 to 0 after each arrival.
     """
 
+    actor: Actor
+    good: str
+    origin: Point
+    at: Point
+    bump: float
+
     def __init__(self, actor: Actor, good: str, *, travel: float = 0.6, at: Point = (0.0, 0.0)) -> None:
-        world: World = actor._world
+        world = actor._world
         kinds = world.kinds.goods
         if not travel >= 0:
             raise AmountError("travel", travel, "a number of seconds, 0 or more")
@@ -67,7 +77,7 @@ class Counter:
         self._travel = travel
         self._field = "currency" if good in kinds.currencies else "item"
         names = ("scored",) if good == "score" else _GAINS[self._field][:1]
-        self._listening = [world.listen(name, self._heard, actor=actor) for name in names]
+        self._listening = [world.stage.listeners.listen(name, self._heard, actor.id) for name in names]
 
     def _heard(self, event: Event) -> None:
         if self.good in ("score", event.values[0]) and self._travel:

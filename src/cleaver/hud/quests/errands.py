@@ -5,17 +5,19 @@ All but the toasts read the present when asked. Start at `quest_log`.
 
 from __future__ import annotations
 
-from collections import namedtuple
 from collections.abc import Iterator
 
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.events import Event
 from cleaver.core.views import Quest
 from cleaver.core.world import World
+from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Literal
+
+    from cleaver.literals import QuestState
 
     Sign = Literal["ready", "offer", "waiting", ""]
 
@@ -23,10 +25,14 @@ ORDER = ("ready", "active", "available", "failed", "completed", "locked")
 """States in the order a log shows them: what can be done first stands first."""
 
 
-class Row(namedtuple("Row", ("quest", "title", "state", "goals", "next"))):
+class Row(NamedTuple):
     """A quest in the log: its name, title, state, the lines of its goals, and what to do next."""
 
-    __slots__ = ()
+    quest: str
+    title: str
+    state: QuestState
+    goals: tuple[str, ...]
+    next: str
 
 
 def goal_lines(quest: Quest) -> list[str]:
@@ -71,6 +77,8 @@ def quest_log(actor: Actor, *, locked: bool = False) -> tuple[Row, ...]:
 
 class Tracker:
     """A chosen quest, kept in sight: `title`, `lines`, `next`, and `left` of its time."""
+
+    quest: Quest
 
     def __init__(self, actor: Actor, quest: str) -> None:
         self.quest = actor.quests[quest]
@@ -127,6 +135,11 @@ class Toast:
     """A short notice of something achieved: `title`, `text`, `icon`, `rank`, `alpha` to fade by."""
 
     __slots__ = ("_lasts", "age", "icon", "rank", "text", "title")
+    title: str
+    text: str
+    icon: str
+    rank: str
+    age: float
 
     def __init__(self, title: str, text: str, icon: str, rank: str, lasts: float) -> None:
         self.title, self.text, self.icon, self.rank, self._lasts, self.age = (

@@ -24,6 +24,9 @@ class SaveIndicator:
     """What to show of a player's saves: `state` ("saved", "unsaved", "saving", "waiting", "failed"), `why`,
     `text`."""
 
+    saver: Autosaver
+    player: str
+
     def __init__(self, saver: Autosaver, player: str) -> None:
         self.saver, self.player = saver, player
 

@@ -16,6 +16,8 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Literal
 
+    from cleaver.core.views import MeterView
+
     Label = Literal["off", "percent", "numbers"]
 else:
     Label = str
@@ -33,6 +35,9 @@ class Bar:
         speed: How much of the bar the ghost closes in a second, once it follows.
         label: What `text` shows: "off", "percent" or "numbers".
     """
+
+    actor: Actor
+    meter: MeterView
 
     def __init__(
         self, actor: Actor, meter: str, *, ghost: float = 0.0, speed: float = 0.5, label: Label = "numbers"

@@ -29,6 +29,11 @@ class Popup:
     actor), `alpha`, `size`, `age` (seconds)."""
 
     __slots__ = ("_lasts", "_rise", "actor", "age", "role", "size", "text", "x")
+    text: str
+    actor: str
+    x: float
+    size: float
+    age: float
 
     def __init__(
         self, text: str, role: Role, actor: str, x: float, size: float, rise: float, lasts: float

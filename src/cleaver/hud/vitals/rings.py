@@ -70,6 +70,9 @@ class PulseRing(Ring):
 class CooldownRing(Ring):
     """An attack until it may hit the same target again."""
 
+    attack: str
+    target: Actor
+
     def __init__(self, actor: Actor, attack: str, target: Actor) -> None:
         super().__init__(actor)
         self.attack, self.target = attack, target

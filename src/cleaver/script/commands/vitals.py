@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Annotated
 
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.literals import Keep
 from cleaver.core.kernel.results import ChangeResult, HealResult, HitResult
 from cleaver.design.vocabulary import KEEPS
+from cleaver.literals import Keep
 from cleaver.rounding import shown
 from cleaver.script.command import command, said
 from cleaver.script.parameters import (
