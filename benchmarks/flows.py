@@ -85,7 +85,7 @@ def main() -> None:
     tracemalloc.start()
     world = World(design)
     body = world.spawn("crate").body
-    kind, clock = body._kind.meters["planks"], world.stage.clock
+    kind, clock = body.kind.meters["planks"], world.stage.clock
     before = tracemalloc.get_traced_memory()[0]
     kept: list[Any] = []
     for number in range(20_000):

@@ -142,14 +142,14 @@ def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(
         play.do(command)
         for actor in play.world.actors:
             for name in actor.meters:
-                kind = actor.body._kind.meters[name]
+                kind = actor.body.kind.meters[name]
                 assert (
                     0 <= actor[name].value <= actor[name].max + kind.overfill
                     and 0 <= actor[name].fraction <= 1
                 )
                 assert not kind.whole or isinstance(actor[name].value, int)
             if not actor.alive:
-                assert actor[actor.body._kind.vital].value == 0
+                assert actor[actor.body.kind.vital].value == 0
     for event in events:
         assert abs(abs(event.after - event.before) - event.amount) < 1e-9 and (
             event.amount > 0 or (event.name == "damaged" and event.absorbed > 0)

@@ -27,8 +27,8 @@ EDITS = (
     Edit(
         "a forced critical draws nothing",
         "core/vitals/hits.py",
-        "                drawn = stage.dice.draw(source._luck) < chance\n                critical = drawn if crit is None else crit\n",
-        "                critical = stage.dice.draw(source._luck) < chance if crit is None else crit\n",
+        "                drawn = stage.dice.draw(source.luck) < chance\n                critical = drawn if crit is None else crit\n",
+        "                critical = stage.dice.draw(source.luck) < chance if crit is None else crit\n",
     ),
     Edit(
         "armour before the zone",
@@ -70,8 +70,8 @@ EDITS = (
     Edit(
         "a whole shield loses a fraction rounded down",
         "core/vitals/hits.py",
-        '                        *vitals.shift(shield, -(rounded(taken, "up") if shield._kind.whole else taken))[:2],\n',
-        '                        *vitals.shift(shield, -(rounded(taken, "down") if shield._kind.whole else taken))[:2],\n',
+        '                        *vitals.shift(shield, -(rounded(taken, "up") if shield.kind.whole else taken))[:2],\n',
+        '                        *vitals.shift(shield, -(rounded(taken, "down") if shield.kind.whole else taken))[:2],\n',
     ),
     Edit(
         "the attack's own effects come though nothing was hurt",
@@ -100,14 +100,14 @@ EDITS = (
     Edit(
         "a mark is looked at from a bound only",
         "core/vitals/meters.py",
-        "        if meter._kind.mark_levels:\n",
-        "        if meter._kind.mark_levels and after > 0:\n",
+        "        if meter.kind.mark_levels:\n",
+        "        if meter.kind.mark_levels and after > 0:\n",
     ),
     Edit(
         "flows that do not work get the credit",
         "core/vitals/meters.py",
-        "            at_work = name == meter._kind.name and flow.rate < 0 and self._at_work(meter._owner, flow)\n",
-        "            at_work = name == meter._kind.name and flow.rate < 0\n",
+        "            at_work = name == meter.kind.name and flow.rate < 0 and self._at_work(meter.owner, flow)\n",
+        "            at_work = name == meter.kind.name and flow.rate < 0\n",
     ),
     Edit(
         "a hurt is remembered over a rebirth",
@@ -156,7 +156,7 @@ EDITS = (
     Edit(
         "the saved maximum stands",
         "core/vitals/meters.py",
-        '                self._become(\n                    meter, meter._kind.max + self.raised_by_levels(body, name) + raised, saved["value"], told\n                )\n',
+        '                self._become(\n                    meter, meter.kind.max + self.raised_by_levels(body, name) + raised, saved["value"], told\n                )\n',
         '                self._become(meter, meter.max + raised, saved["value"], told)\n',
     ),
     Edit(
@@ -181,12 +181,12 @@ EDITS = (
         "a paused pulse forgets its place",
         "core/vitals/statuses.py",
         "                self.stage.clock.arm(beat, now + beat.left)\n",
-        "                self.stage.clock.arm(beat, now + beat._kind.every)\n",
+        "                self.stage.clock.arm(beat, now + beat.kind.every)\n",
     ),
     Edit(
         "tags of a status are told twice",
         "core/vitals/statuses.py",
-        "        before = set(body._words)\n",
+        "        before = set(body.word_counts)\n",
         "        before: set[str] = set()\n",
     ),
     Edit(
@@ -265,8 +265,8 @@ EDITS = (
     Edit(
         "windows never empty",
         "core/kernel/tallies.py",
-        "        kind, now = bucket._kind, self.stage.clock.now\n        if kind.within:\n",
-        "        kind, now = bucket._kind, self.stage.clock.now\n        if kind.within and False:\n",
+        "        kind, now = bucket.kind, self.stage.clock.now\n        if kind.within:\n",
+        "        kind, now = bucket.kind, self.stage.clock.now\n        if kind.within and False:\n",
     ),
     Edit(
         "a reset keeps what was seen",
@@ -337,7 +337,7 @@ EDITS = (
     Edit(
         "dice outlive a dismissal",
         "core/vitals/meters.py",
-        "        self.stage.dice.forget(body._luck)\n",
+        "        self.stage.dice.forget(body.luck)\n",
         "",
     ),
     Edit(

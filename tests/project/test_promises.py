@@ -178,6 +178,37 @@ def circle(imports: dict[str, list[str]]) -> list[str]:
     return []
 
 
+def foreign(source: str) -> list[str]:
+    """Return the underscore attributes that a module reads or writes and does not own: none of its classes has
+    such a slot, method or field."""
+    tree = ast.parse(source)
+    own = {node.name for node in ast.walk(tree) if isinstance(node, ast.FunctionDef)}
+    used = []
+    for node in ast.walk(tree):
+        if isinstance(node, ast.AnnAssign | ast.Assign):
+            targets = node.targets if isinstance(node, ast.Assign) else [node.target]
+            for target in targets:
+                own |= {part.id for part in ast.walk(target) if isinstance(part, ast.Name)}
+        if isinstance(node, ast.Constant) and isinstance(node.value, str):
+            own.add(node.value)  # a slot
+        if not isinstance(node, ast.Attribute) or not node.attr.startswith("_") or node.attr.startswith("__"):
+            continue
+        if isinstance(node.value, ast.Name) and node.value.id in ("self", "cls"):
+            own.add(node.attr)
+        elif node.attr not in ("_replace", "_asdict", "_fields"):  # of named tuples, and public
+            used.append(node.attr)
+    return sorted(set(used) - own)
+
+
+def test_no_module_reaches_into_the_underscore_attributes_of_another() -> None:
+    files = [*(ROOT / "src/cleaver").rglob("*.py")]
+
+    assert {str(file): foreign(file.read_text(encoding="utf-8")) for file in files} == {
+        str(file): [] for file in files
+    }
+    assert foreign("def look(actor): return actor._body.kind") == ["_body"]
+
+
 def test_no_modules_need_each_other_not_even_for_types() -> None:
     files = {
         ".".join(file.relative_to(ROOT / "src").with_suffix("").parts).removesuffix(".__init__"): file

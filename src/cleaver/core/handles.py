@@ -62,6 +62,15 @@ class Actor:
         """Its state, if it is still in the world."""
         return there(self._body)
 
+    @property
+    def parts(self) -> Parts:
+        """The parts of its world, for what reads more than a game needs to, such as the HUD."""
+        return self._world
+
+    def stands_for(self, body: Body) -> bool:
+        """Return whether this is the handle of *body*, and not of one that had its name before."""
+        return self._body is body
+
     # reading
 
     @property
@@ -72,7 +81,7 @@ class Actor:
     @property
     def player(self) -> bool:
         """Whether its progress can be saved."""
-        return self._body._kind.player
+        return self._body.kind.player
 
     @property
     def alive(self) -> bool:
@@ -256,7 +265,7 @@ class Actor:
         if form is None and amount is None:
             raise UsageError(
                 f"hit {target.id} with what? "
-                f"{advice('', list(source._kind.attacks), lead=f'attacks of {source.id}')}; or give an amount"
+                f"{advice('', list(source.kind.attacks), lead=f'attacks of {source.id}')}; or give an amount"
             )
         how_much = (
             form.amount if amount is None and form is not None else _amount("the amount of the hit", amount)

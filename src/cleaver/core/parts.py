@@ -120,7 +120,7 @@ class Parts:
         ]
         # A profile is taken back in this order: levels before meters, which say what was raised beside them,
         # and life after both.
-        self.parts: tuple[Part, ...] = (
+        self.all_parts: tuple[Part, ...] = (
             self.goods,
             self.exchanges,
             self.levels,
@@ -137,7 +137,7 @@ class Parts:
             self.quests,
             self.places,
         )
-        for part in self.parts:
+        for part in self.all_parts:
             stage.departures.append(part.forget)
             for keeper in part.keepers():
                 self.profiles.keep(keeper)
@@ -151,16 +151,16 @@ class Parts:
         """Microseconds since the world began."""
         return self.stage.clock.now
 
-    def _with_state(self) -> Iterator[tuple[str, Any]]:
+    def with_state(self) -> Iterator[tuple[str, Any]]:
         """Yield the parts that have state, each with its name in a snapshot."""
-        return ((part.name, part) for part in self.parts if part.name)
+        return ((part.name, part) for part in self.all_parts if part.name)
 
     def _plain_paths(self) -> None:
         read = self.stage.readable
         read["team"] = lambda body, name, part: self.scores.of_team(name) if body is None else body.team
         read["kind"] = lambda body, name, part: body.kind_name
         read["owner"] = lambda body, name, part: body.owner
-        read["player"] = lambda body, name, part: body._kind.player
+        read["player"] = lambda body, name, part: body.kind.player
         for axis in ("x", "y", "z"):
             read[axis] = partial(_coordinate, axis)
 

@@ -32,7 +32,7 @@ else:
 
 def there(body: Body) -> Body:
     """Return a body if it is still in its world."""
-    if not body._here:
+    if not body.here:
         raise GoneError("actor", body.id)
     return body
 
@@ -44,7 +44,7 @@ class MeterView:
     name: str
 
     def __init__(self, world: Parts, body: Body, meter: Meter) -> None:
-        self._world, self._body, self._meter, self.name = world, body, meter, meter._kind.name
+        self._world, self._body, self._meter, self.name = world, body, meter, meter.kind.name
 
     def _read(self, part: str) -> Any:
         return self._world.vitals.read(there(self._body), self.name, part)
@@ -82,12 +82,12 @@ class MeterView:
     @property
     def cell_count(self) -> int:
         """How many cells there are; 1 where the design names none."""
-        return self._meter._kind.cells or 1
+        return self._meter.kind.cells or 1
 
     @property
     def marks(self) -> dict[str, float]:
         """The marks, as fractions by name, rising."""
-        return dict(self._meter._kind.marks)
+        return dict(self._meter.kind.marks)
 
     def set(self, value: float) -> ChangeResult:
         """Set the value by hand, within 0 and max plus overfill; 0 on the vital meter kills."""
@@ -324,14 +324,14 @@ class Placement:
     @property
     def state(self) -> PlacementState:
         """Its state, also when it was taken for good; not when the host took it out of the world."""
-        if not self._state._there:
+        if not self._state.there:
             raise GoneError("placement", self.id)
         return self._state
 
     @property
     def removed(self) -> bool:
         """Whether the host took it out of the world."""
-        return not self._state._there
+        return not self._state.there
 
     @property
     def pickup(self) -> str:

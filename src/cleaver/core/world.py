@@ -97,7 +97,7 @@ class World(Parts, _Listens):
 
     def _handle(self, body: Body) -> Actor:
         handle = self._handles.get(body.id)
-        if handle is None or handle._body is not body:
+        if handle is None or not handle.stands_for(body):
             handle = self._handles[body.id] = Actor(self, body)
         return handle
 
@@ -120,7 +120,7 @@ class World(Parts, _Listens):
             raise UsageError(
                 f"{kind} is a player kind; let it join(kind, id), so that it has a purse and progress"
             )
-        if isinstance(owner, Actor) and owner._world is not self:
+        if isinstance(owner, Actor) and owner.parts is not self:
             raise UsageError(f"{owner.id} stands in another world; several worlds share nothing")
         owner_id = owner.body.id if isinstance(owner, Actor) else owner
         if owner_id:
@@ -167,7 +167,7 @@ class World(Parts, _Listens):
         """Put a body into the world, with what it begins with."""
         stage = self.stage
         stage.actors[body.id] = body
-        if body._kind.player:
+        if body.kind.player:
             stage.players[body.id] = body
         self.statuses.gather(body)
         self.vitals.equip(body)
@@ -181,7 +181,7 @@ class World(Parts, _Listens):
         """Let every part forget an actor, and take it out of the world."""
         for depart in self.stage.departures:
             depart(body)
-        body._here = body.alive = False
+        body.here = body.alive = False
         self.stage.actors.pop(body.id, None)
         self.stage.players.pop(body.id, None)
         self._handles.pop(body.id, None)
@@ -211,7 +211,7 @@ class World(Parts, _Listens):
         return profile
 
     def _mine(self, actor: Actor) -> Actor:
-        if actor._world is not self:
+        if actor.parts is not self:
             raise UsageError(f"{actor.id} stands in another world; several worlds share nothing")
         return actor
 
@@ -219,7 +219,7 @@ class World(Parts, _Listens):
     def profile(self, actor: Actor) -> Profile:
         """Return what of a player outlives the session, as it is now."""
         body = self._mine(actor).body
-        if not body._kind.player:
+        if not body.kind.player:
             raise UsageError(f"{actor.id} is no player; only players have a profile")
         return self.profiles.write(body)
 
@@ -254,7 +254,7 @@ class World(Parts, _Listens):
         """Return who a profile is to be loaded onto, if it is that player's and whole."""
         body = self._mine(actor).body
         self.stage.idle("load")
-        if not body._kind.player:
+        if not body.kind.player:
             raise UsageError(f"{actor.id} is no player; only players have a profile")
         if profile.player != body.id:
             raise UsageError(
@@ -471,7 +471,7 @@ class World(Parts, _Listens):
             "came": stage.came,
             "counts": dict(stage.counts),
             "actors": [body.pack() for body in stage.actors.values()],
-            "parts": {name: part.table.pack() for name, part in self._with_state()},
+            "parts": {name: part.table.pack() for name, part in self.with_state()},
         }
 
     @classmethod
@@ -502,39 +502,39 @@ class World(Parts, _Listens):
                 body = Body.unpack(data, found)
                 stage.actors[body.id] = body
                 world._relink(body)
-            for name, part in world._with_state():
+            for name, part in world.with_state():
                 part.table = type(part.table).unpack(snapshot["parts"][name], found)
         except (KeyError, TypeError, AttributeError, ValueError) as error:
             raise SnapshotError(f"the snapshot is damaged: {error!r}") from error
-        for part in world.parts:
+        for part in world.all_parts:
             part.relink()
         for body in stage.actors.values():
             for key in body.cooldowns:
                 target = stage.actors.get(key.partition("/")[2])
                 if target is not None:
-                    target._hunters.add(body.id)
+                    target.hunters.add(body.id)
         stage.clock.renew([timer for timer in found if isinstance(timer, Timer)])
         return world
 
     def _relink(self, body: Body) -> None:
         """Put the caches of an unpacked body back."""
         stage = self.stage
-        body._kind = stage.kinds.actors[body.kind_name]
-        if body._kind.player:
+        body.kind = stage.kinds.actors[body.kind_name]
+        if body.kind.player:
             stage.players[body.id] = body
         for ailment in body.ailments:
-            ailment._kind, ailment._owner = stage.kinds.statuses[ailment.name], body
-            for beat, pulse in zip(ailment.beats, ailment._kind.pulses, strict=True):
-                beat._kind, beat._owner, beat._status = pulse, body, ailment
+            ailment.kind, ailment.owner = stage.kinds.statuses[ailment.name], body
+            for beat, pulse in zip(ailment.beats, ailment.kind.pulses, strict=True):
+                beat.kind, beat.owner, beat.status = pulse, body, ailment
         for name, beat in body.pulses.items():
-            beat._kind, beat._owner, beat._status = body._kind.pulses[name], body, None
+            beat.kind, beat.owner, beat.status = body.kind.pulses[name], body, None
         if body.comeback is not None:
-            body.comeback._owner = body
+            body.comeback.owner = body
         self.statuses.gather(body)
         for name, meter in body.meters.items():
-            meter._kind, meter._owner, meter._course = body._kind.meters[name], body, ()
+            meter.kind, meter.owner, meter.course = body.kind.meters[name], body, ()
         for meter in body.meters.values():
-            meter._course = self.vitals.course(meter)
+            meter.course = self.vitals.course(meter)
 
 
 class ScriptNames(FormulaNames):

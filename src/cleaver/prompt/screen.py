@@ -115,7 +115,7 @@ class ActorList(ScrollView):
     def meters_of(self, actor: Actor) -> list[Span]:
         """Return the second line: the bars, the vital one first."""
         parts: list[Span] = [("  ", "")]
-        vital = actor.body._kind.vital
+        vital = actor.body.kind.vital
         names = sorted(actor.meters, key=lambda name: name != vital)
         room = self.size.width - 5
         for number, name in enumerate(names):

@@ -129,7 +129,7 @@ class Levels(Part):
         """Add experience; one gain may pass several levels, each told in order. Nothing more comes of it at
         the last."""
         kind = self.kind(name)
-        if not body._kind.player:
+        if not body.kind.player:
             return ChangeResult("not_a_player")
         standing = self.standing(body, name)
         if standing.level >= kind.most:
@@ -187,7 +187,7 @@ class Levels(Part):
     def prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         amount = half_up(amount_of(effect.beside["amount"], scope))
-        if not body._kind.player:
+        if not body.kind.player:
             return amount, "not_a_player"
         return amount, "most" if self.standing(body, effect.operand).level >= self.kind(
             effect.operand

@@ -52,10 +52,10 @@ class Contest(Timer):
 
     __slots__ = (
         "_began",
-        "_kind",
         "asked",
         "counts",
         "extra",
+        "kind",
         "left",
         "name",
         "round",
@@ -65,6 +65,7 @@ class Contest(Timer):
         "winner",
         "wins",
     )
+    caches: ClassVar[tuple[str, ...]] = ("kind",)
     asked: dict[str, int]
     since: int
     rank: ClassVar[int] = LIMITS
@@ -78,11 +79,11 @@ class Contest(Timer):
     round: int
     extra: bool
     left: int
-    _kind: MatchKind
+    kind: MatchKind
 
     def __init__(self, kind: MatchKind) -> None:
         super().__init__()
-        self._kind, self.name = kind, kind.name
+        self.kind, self.name = kind, kind.name
         self.running, self.winner, self.extra, self.left, self.round, self.since = False, "", False, -1, 0, 0
         self.standings, self.counts, self.wins, self.asked = {}, {}, {}, {}
         self._began = -1  # the drain in which its round began
@@ -127,7 +128,7 @@ class Matches(Part):
     def relink(self) -> None:
         """Put the caches back after unpacking."""
         for contest in self.table.contests.values():
-            contest._kind = self.kinds.matches[contest.name]
+            contest.kind = self.kinds.matches[contest.name]
 
     def contest(self, name: str) -> Contest:
         """Return a match as it stands, to be read: a fresh one, kept nowhere, where it was never started."""
@@ -154,10 +155,10 @@ class Matches(Part):
     def side(self, contest: Contest, body: Body) -> str:
         """Return the side of a body in a match: its team, or itself where there are no teams; "" if it is not
         in it."""
-        teams = contest._kind.teams
+        teams = contest.kind.teams
         if teams:
             return body.team if body.team in teams else ""
-        return body.id if body._kind.player else ""
+        return body.id if body.kind.player else ""
 
     def places(self, contest: Contest) -> list[Place]:
         """Return the standings, best first; equal scores share a rank, and the next one is skipped ("1, 1,
@@ -172,7 +173,7 @@ class Matches(Part):
         contest = self.contest(name)
         if contest.running:
             return Result("running")
-        kind = contest._kind
+        kind = contest.kind
         self.table.contests[name] = contest
         contest.running, contest.winner, contest.round, contest.wins = True, "", 1, {}
         self._begin_round(contest)
@@ -180,7 +181,7 @@ class Matches(Part):
         return Result()
 
     def _begin_round(self, contest: Contest) -> None:
-        kind, stage = contest._kind, self.stage
+        kind, stage = contest.kind, self.stage
         contest.since, contest._began = stage.seq, -1
         if (
             stage.handling
@@ -215,7 +216,7 @@ class Matches(Part):
             contest.left = contest.due - clock.now if contest.due >= 0 else 0
             clock.disarm(contest)
         else:
-            if contest._kind.time_limit and not contest.extra:
+            if contest.kind.time_limit and not contest.extra:
                 clock.arm(contest, clock.now + contest.left)
             contest.left = -1
         return Result()
@@ -233,14 +234,14 @@ class Matches(Part):
 
     def _time_over(self, contest: Contest) -> None:
         leader = self._leader(contest)
-        if leader == DRAW and contest._kind.on_tie == "extra_time":
+        if leader == DRAW and contest.kind.on_tie == "extra_time":
             contest.extra = True  # the next point decides
             return
         self._round_over(contest, leader)
 
     def _round_over(self, contest: Contest, winner: str) -> None:
         """End a round; the match ends with it unless it is the best of several and nobody has enough yet."""
-        rounds = contest._kind.rounds
+        rounds = contest.kind.rounds
         if rounds == 1:
             self._finish(contest, winner)
             return
@@ -304,7 +305,7 @@ class Matches(Part):
         ):
             return
         scope.match = name
-        all_of = contest._kind.win_at == "all" and rule.match.on == "collected"
+        all_of = contest.kind.win_at == "all" and rule.match.on == "collected"
         if all_of and contest.asked.pop(str(event.values[1]), 0):
             side = self.side(contest, scope.me)
             contest.counts[side] = contest.counts.get(side, 0) + 1
@@ -320,7 +321,7 @@ class Matches(Part):
         if not contest.running or not side or self._after_its_end(contest):
             return
         contest.standings[side] = score = contest.standings.get(side, 0) + amount
-        win_at = contest._kind.win_at
+        win_at = contest.kind.win_at
         if (contest.extra and self._leader(contest) != DRAW) or (
             isinstance(win_at, (int, float)) and score >= win_at
         ):
@@ -356,7 +357,7 @@ class Matches(Part):
             if (
                 contest.running
                 and event.seq > contest.since
-                and any(self.pickups.is_a(str(event.values[0]), word) for word in self._wanted(contest._kind))
+                and any(self.pickups.is_a(str(event.values[0]), word) for word in self._wanted(contest.kind))
             ):
                 contest.asked[str(event.values[1])] = 1
 
@@ -373,10 +374,10 @@ class Matches(Part):
 
     def _won_by(self, contest: Contest) -> str:
         """Return the side for which the formula of a match holds now; "" for none."""
-        if self._open(contest) and contest._kind.win_when is not None:
+        if self._open(contest) and contest.kind.win_when is not None:
             for body in self.stage.players.values():
                 side = self.side(contest, body)
-                if side and contest._kind.win_when.holds(Scope(self.stage, body)):
+                if side and contest.kind.win_when.holds(Scope(self.stage, body)):
                     return side
         return ""
 
@@ -395,14 +396,14 @@ class Matches(Part):
         running = [
             contest
             for contest in self.table.contests.values()
-            if self._open(contest) and contest._kind.win_when is not None
+            if self._open(contest) and contest.kind.win_when is not None
         ]
         return (lambda: any(self._won_by(contest) for contest in running)) if running else None
 
     def truce(self, source: Body, target: Body) -> float | None:
         """Return the share of friendly fire that a running match between them sets; None where none does."""
         for contest in self.table.contests.values():
-            share = contest._kind.friendly_fire
-            if contest.running and share is not None and target.team in contest._kind.teams:
+            share = contest.kind.friendly_fire
+            if contest.running and share is not None and target.team in contest.kind.teams:
                 return share
         return None

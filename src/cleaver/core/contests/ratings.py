@@ -67,7 +67,7 @@ class Ratings(Part):
     def start(self, body: Body, name: str, inputs: dict[str, float] | None) -> Result:
         """Let a rating be measured from now on: what its measure stands at is taken off when it is rated."""
         kind = self.kind(name)
-        if not body._kind.player:
+        if not body.kind.player:
             return Result("not_a_player")
         if kind.measure is not None:
             stands_at = float(
@@ -79,7 +79,7 @@ class Ratings(Part):
     def rate(self, body: Body, name: str, inputs: dict[str, float] | None) -> RateResult:
         """Rate a player now."""
         kind = self.kind(name)
-        if not body._kind.player:
+        if not body.kind.player:
             return RateResult("not_a_player")
         scope = Scope(self.stage, body, inputs=inputs)
         missing: float

@@ -42,7 +42,7 @@ class Records(Part):
 
     def equip(self, body: Body, kept: Mapping[str, Any] = EMPTY) -> None:
         """Begin a new player's records, with what it had of each before."""
-        if body._kind.player:
+        if body.kind.player:
             for name, kind in self.kinds.records.items():
                 self.tallies.start(kind, body.id, "record", name, ENDLESS, done=kept.get(name))
 
@@ -63,7 +63,7 @@ class Records(Part):
         bucket, member = found
         return (
             self.tallies.value(bucket)
-            if bucket._kind.within or bucket._kind.how in ("best", "least")
+            if bucket.kind.within or bucket.kind.how in ("best", "least")
             else bucket.total - member.start
         )
 

@@ -52,7 +52,7 @@ class Scores(Part):
 
     def add(self, body: Body, amount: int, source: str = "", match: str = "") -> ChangeResult:
         """Add points to a player and to its team."""
-        if not body._kind.player:
+        if not body.kind.player:
             return ChangeResult("not_a_player")
         if amount == 0:
             return ChangeResult()
@@ -68,7 +68,7 @@ class Scores(Part):
     def prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         amount = half_up(amount_of(effect.operand, scope))
-        if not body._kind.player:
+        if not body.kind.player:
             return amount, "not_a_player"
         return amount, "" if amount else "no_change"
 

@@ -260,7 +260,7 @@ class Goods(Part):
         held = self.table.held.get(body.id)
         if held is not None and held.bag >= 0:
             return held.bag
-        return -1 if body._kind.bag is None else body._kind.bag
+        return -1 if body.kind.bag is None else body.kind.bag
 
     def bag_used(self, body: Body) -> int:
         """Return how much of a body's bag is taken, by the sizes of what it holds."""
@@ -403,7 +403,7 @@ class Goods(Part):
         self.commit(ledger, leaving=amount_leaves(effect))
         move = ledger.moves[0]
         if move.what == ITEM and move.over:
-            if owed and body._kind.player:
+            if owed and body.kind.player:
                 self.owe(body, move.name, move.over, move.reason)
             else:
                 self.stage.emit("missed", body.id, move.source, (move.name, move.over, move.reason))

@@ -35,21 +35,22 @@ class Placement(Timer):
     """
 
     __slots__ = (
-        "_kind",
-        "_there",
         "id",
         "inputs",
+        "kind",
         "pickup",
         "placed",
         "present",
         "ready",
         "taken",
+        "there",
         "x",
         "y",
         "z",
     )
+    caches: ClassVar[tuple[str, ...]] = ("kind", "there")
     placed: int
-    _there: bool
+    there: bool
     rank: ClassVar[int] = RETURNS
     verb: ClassVar[str] = "reappear"
     id: str
@@ -61,24 +62,24 @@ class Placement(Timer):
     x: float | None
     y: float | None
     z: float | None
-    _kind: PickupKind
+    kind: PickupKind
 
     def __init__(self, id: str, kind: PickupKind, inputs: dict[str, float]) -> None:
         super().__init__()
-        self.id, self.pickup, self._kind, self.inputs = id, kind.name, kind, inputs
+        self.id, self.pickup, self.kind, self.inputs = id, kind.name, kind, inputs
         self.present, self.ready, self.taken, self.placed = True, 0, 0, 0
         self.x = self.y = self.z = None
-        self._there = True
+        self.there = True
 
     def fresh(self) -> None:
         """See `Record.fresh`."""
         super().fresh()
-        self._there = True  # until the host takes it away
+        self.there = True  # until the host takes it away
 
     @property
     def over(self) -> bool:
         """Whether it was taken and never comes back."""
-        return not self.present and self.due < 0 and not self._kind.stays
+        return not self.present and self.due < 0 and not self.kind.stays
 
 
 class PickupTable(Record):
@@ -119,7 +120,7 @@ class Pickups(Part):
         """Put the caches back after unpacking."""
         self.by_kind = {}
         for placement in self.table.placements.values():
-            placement._kind = self.kind(placement.pickup)
+            placement.kind = self.kind(placement.pickup)
             self.by_kind.setdefault(placement.pickup, {})[placement.id] = placement
 
     def kind(self, name: str) -> PickupKind:
@@ -164,10 +165,10 @@ class Pickups(Part):
     def remove(self, placement: Placement) -> None:
         """Take a placement out of the world for good, as the host's scene does; nothing happens where it was
         taken for good before."""
-        if placement.over or not placement._there:
+        if placement.over or not placement.there:
             return
         self.table.placed[placement.pickup] -= 1
-        placement._there = False
+        placement.there = False
         self._drop(placement)
         for told in self.removed:
             told(placement)
@@ -206,7 +207,7 @@ class Pickups(Part):
 
     def refusal(self, body: Body, placement: Placement) -> Blocked:
         """Return why a body may not take a placement, whatever it would do; "" if it may."""
-        kind = placement._kind
+        kind = placement.kind
         if not placement.present:
             return "gone"
         if not body.alive:
@@ -214,7 +215,7 @@ class Pickups(Part):
         if kind.for_:
             if not any(body.is_a(word) or body.team == word for word in kind.for_):
                 return "not_for_you"
-        elif not body._kind.player:
+        elif not body.kind.player:
             return "not_for_you"
         if kind.reach is not None and not within(body, placement, kind.reach):
             return "out_of_reach"
@@ -225,7 +226,7 @@ class Pickups(Part):
         refused = self.refusal(body, placement)
         if refused:
             return Result(refused)
-        kind, stage = placement._kind, self.stage
+        kind, stage = placement.kind, self.stage
         scope = Scope(
             stage,
             body,
@@ -257,7 +258,7 @@ class Pickups(Part):
         return Result()
 
     def _reappear(self, placement: Placement) -> None:
-        kind = placement._kind
+        kind = placement.kind
         placement.present = True
         if kind.respawn_in and placement.x is None:
             placement.x = placement.y = placement.z = 0.0

@@ -46,7 +46,8 @@ class Meter(Timer):
     bound, mark, step or end of quiet.
     """
 
-    __slots__ = ("_course", "_kind", "above", "base", "max", "since", "steps", "value")
+    __slots__ = ("above", "base", "course", "kind", "max", "since", "steps", "value")
+    caches: ClassVar[tuple[str, ...]] = ("course", "kind")
     rank: ClassVar[int] = STEPS
     verb: ClassVar[str] = "meter"
     value: float
@@ -55,13 +56,13 @@ class Meter(Timer):
     since: int
     above: int
     steps: dict[str, int] | None
-    _course: Course
-    _kind: MeterKind
-    _owner: Body
+    course: Course
+    kind: MeterKind
+    owner: Body
 
     def __init__(self, kind: MeterKind, owner: Body, now: int) -> None:
         super().__init__()
-        self._kind, self._owner, self._course = kind, owner, ()
+        self.kind, self.owner, self.course = kind, owner, ()
         self.value = self.base = kind.start
         self.max = kind.max
         self.since = now
@@ -72,17 +73,18 @@ class Meter(Timer):
 class Beat(Timer):
     """A pulse at work: due at its next beat; `left` is what was left to it when it was paused, else -1."""
 
-    __slots__ = ("_kind", "_status", "left")
+    __slots__ = ("kind", "left", "status")
+    caches: ClassVar[tuple[str, ...]] = ("kind", "status")
     rank: ClassVar[int] = PULSES
     verb: ClassVar[str] = "pulse"
     left: int
-    _kind: PulseKind
-    _owner: Body
-    _status: Ailment | None
+    kind: PulseKind
+    owner: Body
+    status: Ailment | None
 
     def __init__(self, kind: PulseKind, owner: Body, status: Ailment | None = None) -> None:
         super().__init__()
-        self._kind, self._owner, self._status = kind, owner, status
+        self.kind, self.owner, self.status = kind, owner, status
         self.left = -1
 
 
@@ -95,16 +97,17 @@ class Ailment(Timer):
     """
 
     __slots__ = (
-        "_kind",
         "beats",
         "began",
         "cause",
+        "kind",
         "name",
         "source",
         "source_came",
         "source_kind",
         "source_team",
     )
+    caches: ClassVar[tuple[str, ...]] = ("kind",)
     rank: ClassVar[int] = ENDS
     verb: ClassVar[str] = "status"
     name: str
@@ -115,12 +118,12 @@ class Ailment(Timer):
     cause: int
     began: int
     beats: list[Beat]
-    _kind: StatusKind
-    _owner: Body
+    kind: StatusKind
+    owner: Body
 
     def __init__(self, kind: StatusKind, owner: Body, source: str, cause: int) -> None:
         super().__init__()
-        self._kind, self._owner = kind, owner
+        self.kind, self.owner = kind, owner
         self.name, self.source, self.cause, self.began = kind.name, source, cause, cause
         self.source_came, self.source_kind, self.source_team = 0, "", ""
         self.beats = []
@@ -135,45 +138,59 @@ class Comeback(Timer):
 
 
 class Body(Record):
-    """An actor's state. `tags` are those the host or an effect set; `_words` counts all it has, its statuses'
-    included.
+    """An actor's state. `tags` are those the host or an effect set; `word_counts` counts all it has, those
+    of its statuses included.
 
     An actor is its id and its arrival: `came` numbers all arrivals of a world, `arrived` is the instant
     (microseconds).
     """
 
     __slots__ = (
-        "_calm",
-        "_deals",
-        "_flows",
-        "_here",
-        "_hunters",
-        "_ill",
-        "_kind",
-        "_luck",
-        "_quiets",
-        "_scale",
-        "_through",
-        "_words",
         "ailments",
         "alive",
         "arrived",
+        "calm",
         "came",
         "comeback",
         "cooldowns",
+        "deals",
+        "flows",
         "grace",
+        "here",
+        "hunters",
         "hurt_at",
         "id",
+        "ill",
+        "kind",
         "kind_name",
         "lives",
+        "luck",
         "meters",
         "owner",
         "pulses",
+        "quiets",
+        "scale",
         "tags",
         "team",
+        "through",
+        "word_counts",
         "x",
         "y",
         "z",
+    )
+    caches: ClassVar[tuple[str, ...]] = (
+        "calm",
+        "deals",
+        "flows",
+        "here",
+        "hunters",
+        "ill",
+        "kind",
+        "luck",
+        "quiets",
+        "scale",
+        "through",
+        "word_counts",
     )
     id: str
     came: int
@@ -194,17 +211,17 @@ class Body(Record):
     x: float | None
     y: float | None
     z: float | None
-    _kind: ActorKind
-    _here: bool
-    _ill: bool
-    _luck: str
-    _hunters: set[str]
-    _quiets: bool
-    _calm: bool
+    kind: ActorKind
+    here: bool
+    ill: bool
+    luck: str
+    hunters: set[str]
+    quiets: bool
+    calm: bool
 
     def __init__(self, id: str, kind: ActorKind, team: str, owner: str, came: int, now: int) -> None:
         self.came, self.arrived = came, now
-        self.id, self.kind_name, self._kind, self.team, self.owner = id, kind.name, kind, team, owner
+        self.id, self.kind_name, self.kind, self.team, self.owner = id, kind.name, kind, team, owner
         self.alive = True
         self.lives = kind.lives
         self.grace = 0
@@ -220,21 +237,21 @@ class Body(Record):
 
     def fresh(self) -> None:
         """See `Record.fresh`."""
-        self._here = True
-        self._calm = False  # whether no status flows, and nothing pauses after a hurt
-        self._quiets = True  # whether a flow of its kind or of a status pauses after a hurt
-        self._ill = False  # whether a status changes what hits or flows do to it
-        self._luck = self.stream("crit")
-        self._hunters: set[str] = set()  # ids of those who have a cooldown against it
+        self.here = True
+        self.calm = False  # whether no status flows, and nothing pauses after a hurt
+        self.quiets = True  # whether a flow of its kind or of a status pauses after a hurt
+        self.ill = False  # whether a status changes what hits or flows do to it
+        self.luck = self.stream("crit")
+        self.hunters: set[str] = set()  # ids of those who have a cooldown against it
         self.unburden()
 
     def unburden(self) -> None:
         """Empty what its statuses bring, before it is gathered anew."""
-        self._words: dict[str, int] = {}
-        self._flows: list[tuple[str, FlowKind, Ailment, str]] = []  # meter, flow, whose, key of its steps
-        self._deals = 1.0
-        self._scale = 1.0
-        self._through: dict[str, float] = {}
+        self.word_counts: dict[str, int] = {}
+        self.flows: list[tuple[str, FlowKind, Ailment, str]] = []  # meter, flow, whose, key of its steps
+        self.deals = 1.0
+        self.scale = 1.0
+        self.through: dict[str, float] = {}
 
     def stream(self, what: str) -> str:
         """Return the name of a stream of its luck: one of its own for each arrival under its id."""
@@ -242,7 +259,7 @@ class Body(Record):
 
     def has(self, word: str) -> bool:
         """Return whether it has a tag: by its kind, by a status or by the host."""
-        return word in self._words or word in self._kind.tags
+        return word in self.word_counts or word in self.kind.tags
 
     def is_a(self, word: str) -> bool:
         """Return whether *word* is its kind or one of its tags."""
@@ -250,4 +267,4 @@ class Body(Record):
 
     def words(self) -> list[str]:
         """Return all its tags: its kind's first, the others in the order they came."""
-        return list(dict.fromkeys((*self._kind.tags, *self._words)))
+        return list(dict.fromkeys((*self.kind.tags, *self.word_counts)))

@@ -33,8 +33,9 @@ def micros(seconds: float) -> int:
 class Timer(Record):
     """Something due: when (`due`, -1 for never), and its `number` among all timers made."""
 
-    __slots__ = ("_owner", "_queued", "due", "number")
-    _owner: Any
+    __slots__ = ("_queued", "due", "number", "owner")
+    caches: ClassVar[tuple[str, ...]] = ("owner",)
+    owner: Any
     collected: ClassVar[bool] = True
     rank: ClassVar[int] = LIMITS
     verb: ClassVar[str] = ""

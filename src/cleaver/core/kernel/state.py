@@ -1,8 +1,8 @@
 """Records: how state becomes data and data becomes state again.
 
-A record declares its slots. A slot is state and has a type; a slot with a leading underscore is a cache and
-is not kept. Packing and unpacking are written once per class, as one function each, on first use. Knows no
-room of the game. Start at `Record`.
+A record declares its slots. A slot is state and has a type; a slot named in `caches`, or with a leading
+underscore, is not kept. Packing and unpacking are written once per class, as one function each, on first use.
+Start at `Record`.
 """
 
 from __future__ import annotations
@@ -27,6 +27,8 @@ class Record:
     state."""
 
     __slots__ = ()
+    caches: ClassVar[tuple[str, ...]] = ()
+    """Slots that are no state: what can be found again from the rest."""
     collected: ClassVar[bool] = False
     """Whether `unpack` adds instances to the list it is given (timers do, so that the schedule can be made
     again)."""
@@ -35,10 +37,9 @@ class Record:
         if "__slots__" not in cls.__dict__:
             raise TypeError(f"{cls.__name__} declares no __slots__, so its state would be unknown")
         for slot in cls.__dict__["__slots__"]:
-            if not slot.startswith("_") and not any(slot in get_annotations(base) for base in cls.__mro__):
+            if not _is_cache(cls, slot) and not any(slot in get_annotations(base) for base in cls.__mro__):
                 raise TypeError(
-                    f"{cls.__name__}.{slot} has no type; state must have one, and a cache begins with an "
-                    "underscore"
+                    f"{cls.__name__}.{slot} has no type; state must have one, or be named in `caches`"
                 )
 
     def fresh(self) -> None:
@@ -68,8 +69,12 @@ def slots_of(cls: type[Record]) -> tuple[str, ...]:
         slot
         for base in reversed(cls.__mro__)
         for slot in base.__dict__.get("__slots__", ())
-        if not slot.startswith("_")
+        if not _is_cache(base, slot)
     )
+
+
+def _is_cache(cls: type, slot: str) -> bool:
+    return slot.startswith("_") or slot in cls.__dict__.get("caches", ())
 
 
 def _codec(cls: type[Record]) -> tuple[Callable[[Any], list[Any]], Callable[[Any, Found], Any]]:

@@ -22,7 +22,7 @@ from cleaver.errors import UsageError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from typing import Any
+    from typing import Any, ClassVar
 
     Kept = dict[str, Any]
 
@@ -55,11 +55,11 @@ class Bucket(Record):
 
     __slots__ = (
         "_heap",
-        "_kind",
         "_serial",
         "_waiting",
         "full",
         "key",
+        "kind",
         "members",
         "old",
         "owner",
@@ -69,6 +69,7 @@ class Bucket(Record):
         "stamps",
         "total",
     )
+    caches: ClassVar[tuple[str, ...]] = ("kind",)
     key: str
     spec: str
     owner: str
@@ -79,10 +80,10 @@ class Bucket(Record):
     old: int
     full: bool
     members: dict[str, Member]
-    _kind: TallyKind
+    kind: TallyKind
 
     def __init__(self, kind: TallyKind, key: str, owner: str, since: int) -> None:
-        self._kind, self.spec, self.key, self.owner, self.since = kind, kind.spec, key, owner, since
+        self.kind, self.spec, self.key, self.owner, self.since = kind, kind.spec, key, owner, since
         self.total, self.old, self.full = 0, 0, False
         self.seen, self.stamps, self.members = {}, [], {}
         self.fresh()
@@ -111,13 +112,13 @@ class Bucket(Record):
     def _threshold(self, member: Member) -> float:
         """Return when a member's turn comes, on a scale that only grows: the negative value for what is to
         become small."""
-        return -member.target if self._kind.how == "least" else member.start + member.target
+        return -member.target if self.kind.how == "least" else member.start + member.target
 
     def level(self) -> float:
         """Return where the bucket stands on the scale of thresholds."""
-        if self._kind.how == "least":
+        if self.kind.how == "least":
             return -self.total if self.seen else -inf
-        return self.total if self._kind.how != "best" or self.seen else -inf
+        return self.total if self.kind.how != "best" or self.seen else -inf
 
     def reached(self, member: Member) -> bool:
         """Return whether a member is at its target."""
@@ -126,7 +127,7 @@ class Bucket(Record):
     def progress(self, member: Member) -> float:
         """Return how far a member is, never above its target; the least of something is there or it is
         not."""
-        if self._kind.how == "least":
+        if self.kind.how == "least":
             return member.target if self.reached(member) else 0
         return min(max(self.total - member.start, 0), member.target)
 
@@ -187,14 +188,14 @@ class Tallies(Part):
         """Put the caches back after unpacking."""
         self._members = {}
         for bucket in self.table.buckets.values():
-            bucket._kind = self.stage.kinds.tallies[bucket.spec]
+            bucket.kind = self.stage.kinds.tallies[bucket.spec]
             for member in bucket.members.values():
                 bucket.enter(member)
                 self._members[bucket.owner, member.user, member.ref] = bucket
         self.file_anew()
 
     def _file(self, bucket: Bucket) -> None:
-        kind = bucket._kind
+        kind = bucket.kind
         of = kind.match.of if kind.match.of_kind else ""
         self._index.setdefault(kind.match.named, {}).setdefault(self._whose(bucket), {}).setdefault(
             of, []
@@ -203,7 +204,7 @@ class Tallies(Part):
             self._resets.setdefault((kind.reset_on, bucket.owner), []).append(bucket)
 
     def _whose(self, bucket: Bucket) -> str:
-        who = bucket._kind.who
+        who = bucket.kind.who
         if who == "anyone":
             return "*"
         body = self.stage.actors.get(bucket.owner)
@@ -250,7 +251,7 @@ class Tallies(Part):
             self._unfile(bucket)
 
     def _unfile(self, bucket: Bucket) -> None:
-        kind = bucket._kind
+        kind = bucket.kind
         of = kind.match.of if kind.match.of_kind else ""
         per, whose = self._index.get(kind.match.named, {}), self._whose(bucket)
         places: tuple[tuple[dict[Any, list[Bucket]], Any], ...] = (
@@ -272,13 +273,13 @@ class Tallies(Part):
 
     def value(self, bucket: Bucket) -> float:
         """Return what a bucket stands at now; with `within`, what of it is recent enough."""
-        within = bucket._kind.within
+        within = bucket.kind.within
         return bucket.recent(self.stage.clock.now - within) if within else bucket.total
 
     def progress(self, bucket: Bucket, member: Member) -> float:
         """Return how far a tally is now, never above its target; with `within`, what is older is gone from
         it."""
-        return min(self.value(bucket), member.target) if bucket._kind.within else bucket.progress(member)
+        return min(self.value(bucket), member.target) if bucket.kind.within else bucket.progress(member)
 
     # events
 
@@ -324,7 +325,7 @@ class Tallies(Part):
     def _add(self, bucket: Bucket, event: Event) -> None:
         if not bucket.members or event.seq <= bucket.since:
             return  # ended by what another bucket made of the same event, or begun only after it
-        kind, stage = bucket._kind, self.stage
+        kind, stage = bucket.kind, self.stage
         match = kind.match
         if match.mirrored and leaves_out(match, stage, event):
             return
@@ -376,7 +377,7 @@ class Tallies(Part):
         if not bucket.full:
             bucket.full = True
             raise UsageError(
-                f"{bucket._kind.where} has seen {what}; it counts no more of them. Count something coarser"
+                f"{bucket.kind.where} has seen {what}; it counts no more of them. Count something coarser"
             )
 
     def _tell(self, bucket: Bucket) -> None:
@@ -422,7 +423,7 @@ class Tallies(Part):
     def kept(self, bucket: Bucket, member: Member) -> Kept:
         """Return a tally as data, whole: how much there is, what it has seen, and for a window how long ago
         each part was (microseconds)."""
-        kind, now = bucket._kind, self.stage.clock.now
+        kind, now = bucket.kind, self.stage.clock.now
         if kind.within:
             stamps = [
                 [now - int(time), amount]
@@ -438,7 +439,7 @@ class Tallies(Part):
 
     def _go_on(self, bucket: Bucket, member: Member, done: Kept) -> None:
         """Let a tally that was just started go on from what was `kept`."""
-        kind = bucket._kind
+        kind = bucket.kind
         if kind.within:
             now = self.stage.clock.now
             bucket.stamps = [[now - age, amount] for age, amount in done["stamps"] if age < kind.within]

@@ -78,7 +78,7 @@ class Achievements(Part):
     def equip(self, body: Body, tallies: Mapping[str, Mapping[str, Kept]] = EMPTY) -> None:
         """Begin the tallies of what a player has not achieved yet, with what it had of each before, by
         achievement and rank."""
-        if not body._kind.player:
+        if not body.kind.player:
             return
         for name, kind in self.kinds.achievements.items():
             if kind.tally is None:
@@ -179,7 +179,7 @@ class Achievements(Part):
         return Result()
 
     def _refusal(self, body: Body, kind: AchievementKind) -> Blocked:
-        if not body._kind.player:
+        if not body.kind.player:
             return "not_a_player"
         return "no_change" if all(rank in self.ranks(body, kind.name) for rank in kind.ranks) else ""
 

@@ -118,18 +118,19 @@ class Errand(Record):
     """
 
     __slots__ = (
-        "_kind",
-        "_owner",
         "again",
         "completions",
         "fails",
         "goals",
+        "kind",
         "limit",
         "overdue",
+        "owner",
         "state",
         "told",
         "turning",
     )
+    caches: ClassVar[tuple[str, ...]] = ("kind", "owner")
     state: str
     goals: list[Progress]
     fails: list[Progress]
@@ -139,11 +140,11 @@ class Errand(Record):
     turning: TurningIn | None
     limit: TimeLimit | None
     again: Again | None
-    _kind: QuestKind
-    _owner: Body
+    kind: QuestKind
+    owner: Body
 
     def __init__(self, kind: QuestKind, owner: Body) -> None:
-        self._kind, self._owner = kind, owner
+        self.kind, self.owner = kind, owner
         self.state, self.completions, self.told = "", 0, False
         self.turning, self.limit, self.again = None, None, None
         self.begin_anew()
@@ -151,8 +152,8 @@ class Errand(Record):
     def begin_anew(self) -> None:
         """Put its progress to 0."""
         self.overdue = False
-        self.goals = [Progress() for _ in self._kind.goals]
-        self.fails = [Progress() for _ in self._kind.fails]
+        self.goals = [Progress() for _ in self.kind.goals]
+        self.fails = [Progress() for _ in self.kind.fails]
 
 
 class Draw(Timer):
@@ -245,10 +246,10 @@ class Quests(Part):
         for player, errands in self.table.errands.items():
             body = self.stage.actors[player]
             for name, errand in errands.items():
-                errand._kind, errand._owner = self.kinds.quests[name], body
+                errand.kind, errand.owner = self.kinds.quests[name], body
                 for timer in (errand.turning, errand.limit, errand.again):
                     if timer is not None:
-                        timer._owner = errand
+                        timer.owner = errand
 
     # reading
 
@@ -323,13 +324,13 @@ class Quests(Part):
         In turn that is the first required one, and the optional ones that stand before it; while a quest is
         ready, its optional ones.
         """
-        goals = errand._kind.goals
+        goals = errand.kind.goals
         open_ = [index for index, kept in enumerate(errand.goals) if not kept.met]
         if errand.state == READY:
             return [index for index in open_ if goals[index].optional]
         if errand.state != ACTIVE:
             return []
-        if errand._kind.in_turn:
+        if errand.kind.in_turn:
             first = next((index for index in open_ if not goals[index].optional), len(goals))
             return [index for index in open_ if index == first or (index < first and goals[index].optional)]
         return open_
@@ -339,7 +340,7 @@ class Quests(Part):
     def accept(self, body: Body, name: str, *, by_effect: bool = False) -> QuestResult:
         """Let a player begin a quest: from now on its goals count."""
         kind = self.kind(name)
-        if not body._kind.player:
+        if not body.kind.player:
             return QuestResult("not_a_player")
         state = self.state(body, name)
         refused = _CLOSED.get(state, "")
@@ -367,7 +368,7 @@ class Quests(Part):
         return QuestResult("", self.state(body, name))
 
     def _arm(self, errand: Errand, timer: Any, after: int) -> Any:
-        timer._owner = errand
+        timer.owner = errand
         self.stage.clock.arm(timer, self.stage.clock.now + after)
         return timer
 
@@ -401,7 +402,7 @@ class Quests(Part):
         """Let an errand that has begun be as its goals say: count what is open, follow what is held, see what
         is met."""
         for index, kept in enumerate(errand.goals):
-            if not kept.met and kept.target <= 0 and not errand._kind.goals[index].hold:
+            if not kept.met and kept.target <= 0 and not errand.kind.goals[index].hold:
                 kept.met = True
                 self._tell_met(errand, index)
         self._sync(errand)
@@ -411,7 +412,7 @@ class Quests(Part):
     def _sync(self, errand: Errand) -> None:
         """Start the tallies of the goals that are open, and stop those of others; what they stand at is
         kept."""
-        body, kind = errand._owner, errand._kind
+        body, kind = errand.owner, errand.kind
         open_ = self.current(errand)
         for index, goal in enumerate(kind.goals):
             if goal.tally is not None:
@@ -448,7 +449,7 @@ class Quests(Part):
         errand = self.errand(body, name)
         self._end(errand, "")
         errand.begin_anew()
-        errand.told = self._offered(body, errand._kind)  # its one event says so already
+        errand.told = self._offered(body, errand.kind)  # its one event says so already
         self.stage.emit("quest_abandoned", body.id, "", (name,))
         return QuestResult("", self.state(body, name))
 
@@ -465,12 +466,12 @@ class Quests(Part):
 
     def _time_over(self, timer: TimeLimit) -> None:
         """The time to get ready is over: too late for one that is not."""
-        errand: Errand = timer._owner
+        errand: Errand = timer.owner
         errand.limit = None
         if errand.state == READY:
             errand.overdue = True
         elif errand.state == ACTIVE:
-            self.fail(errand._owner, errand._kind.name)
+            self.fail(errand.owner, errand.kind.name)
 
     def _fail_rule(self, bucket: Bucket, advanced: list[Member], met: list[Member]) -> None:
         body = self.stage.actors.get(bucket.owner)
@@ -508,9 +509,9 @@ class Quests(Part):
         kept = errand.goals[index]
         self.stage.emit(
             "goal_met",
-            errand._owner.id,
+            errand.owner.id,
             "",
-            (errand._kind.name, f"goal{index + 1}", whole(kept.target), whole(kept.target)),
+            (errand.kind.name, f"goal{index + 1}", whole(kept.target), whole(kept.target)),
         )
 
     def _met(self, errand: Errand, index: int) -> None:
@@ -525,7 +526,7 @@ class Quests(Part):
 
     @staticmethod
     def _enough(errand: Errand) -> bool:
-        kind = errand._kind
+        kind = errand.kind
         needed = [kept.met for goal, kept in zip(kind.goals, errand.goals, strict=True) if not goal.optional]
         return sum(needed) >= (kind.needs_goals or len(needed))
 
@@ -533,12 +534,12 @@ class Quests(Part):
         """Let a quest be ready, or active again, as its goals say; returns whether it changed."""
         enough = self._enough(errand)
         if errand.state == ACTIVE and enough:
-            if errand._kind.finish == "auto":
+            if errand.kind.finish == "auto":
                 self._complete_by_itself(errand)
                 return True
             errand.state = READY
             self._sync(errand)
-            self.stage.emit("quest_ready", errand._owner.id, "", (errand._kind.name,))
+            self.stage.emit("quest_ready", errand.owner.id, "", (errand.kind.name,))
             return True
         if errand.state == READY and not enough:
             errand.state = ACTIVE
@@ -546,7 +547,7 @@ class Quests(Part):
                 self.stage.clock.disarm(errand.turning)
                 errand.turning = None
             if errand.overdue:
-                self.fail(errand._owner, errand._kind.name)
+                self.fail(errand.owner, errand.kind.name)
             else:
                 self._sync(errand)
             return True
@@ -560,7 +561,7 @@ class Quests(Part):
     def _one_held(self, errand: Errand, good: str) -> bool:
         """Let the first goal of something held that differs from what is held follow it; returns whether one
         changed between met and not met."""
-        body, kind = errand._owner, errand._kind
+        body, kind = errand.owner, errand.kind
         open_ = self.current(errand)
         for index, goal in enumerate(kind.goals):
             kept = errand.goals[index]
@@ -603,14 +604,14 @@ class Quests(Part):
         return QuestResult(self._complete(errand), self.state(body, name))
 
     def _turned_in(self, timer: TurningIn) -> None:
-        errand: Errand = timer._owner
+        errand: Errand = timer.owner
         errand.turning = None
-        if errand.state == READY and errand._owner.alive:
+        if errand.state == READY and errand.owner.alive:
             self._complete(errand)
 
     def _handed_over(self, errand: Errand) -> Ledger:
         """Return what leaves the player when a quest is completed."""
-        body, kind = errand._owner, errand._kind
+        body, kind = errand.owner, errand.kind
         ledger = Ledger()
         for goal, kept in zip(kind.goals, errand.goals, strict=True):
             if goal.hand_over and goal.hold and kept.met:
@@ -619,7 +620,7 @@ class Quests(Part):
         return ledger
 
     def _rewards(self, errand: Errand) -> tuple[tuple[Effect, ...], Scope]:
-        body, kind = errand._owner, errand._kind
+        body, kind = errand.owner, errand.kind
         effects = kind.reward
         for goal, kept in zip(kind.goals, errand.goals, strict=True):
             if goal.optional and kept.met:
@@ -666,16 +667,16 @@ class Quests(Part):
         errand.completions += 1
         before, self.stage.cause = (
             self.stage.cause,
-            self.stage.emit("quest_completed", errand._owner.id, "", (errand._kind.name,)),
+            self.stage.emit("quest_completed", errand.owner.id, "", (errand.kind.name,)),
         )
         return before
 
     def _plan_again(self, errand: Errand) -> None:
-        if errand._kind.repeat >= 0 and errand.state in (COMPLETED, FAILED):
-            errand.again = self._arm(errand, Again(), errand._kind.repeat)
+        if errand.kind.repeat >= 0 and errand.state in (COMPLETED, FAILED):
+            errand.again = self._arm(errand, Again(), errand.kind.repeat)
 
     def _again(self, timer: Again) -> None:
-        errand: Errand = timer._owner
+        errand: Errand = timer.owner
         errand.again = None
         if errand.state in (COMPLETED, FAILED):
             self._offer_again(errand)
@@ -685,7 +686,7 @@ class Quests(Part):
         self._disarm(errand)
         errand.state, errand.told = "", False
         errand.begin_anew()
-        self._tell_available(errand._owner, errand._kind)
+        self._tell_available(errand.owner, errand.kind)
 
     # what may change because of an event
 
@@ -734,7 +735,7 @@ class Quests(Part):
         bodies = (
             tuple(players.values())
             if everyone
-            else [body for body in map(self.stage.party, parties) if body is not None and body._kind.player]
+            else [body for body in map(self.stage.party, parties) if body is not None and body.kind.player]
         )
         for body in bodies:
             for kind in quests:
@@ -789,10 +790,10 @@ class Quests(Part):
 
     def _catch_up(self, errand: Errand) -> None:
         """Let goals be met whose target came within reach while the player was away."""
-        kind = errand._kind
+        kind = errand.kind
         for index, goal in enumerate(kind.goals):
             kept = errand.goals[index]
-            found = self.tallies.find(errand._owner.id, "goal", f"{kind.name}/{index}")
+            found = self.tallies.find(errand.owner.id, "goal", f"{kind.name}/{index}")
             if goal.tally is not None and not kept.met and found is not None and found[0].reached(found[1]):
                 kept.met = True
                 self._sync(errand)
@@ -813,7 +814,7 @@ class Quests(Part):
     def _ask_for(self, pickup: str, placement: str, more: int) -> None:
         for errands in tuple(self.table.errands.values()):
             for errand in tuple(errands.values()):
-                for index, goal in enumerate(errand._kind.goals if errand.state in (ACTIVE, READY) else ()):
+                for index, goal in enumerate(errand.kind.goals if errand.state in (ACTIVE, READY) else ()):
                     kept = errand.goals[index]
                     if (
                         goal.count != "all"
@@ -822,7 +823,7 @@ class Quests(Part):
                         or not self.pickups.is_a(pickup, goal.tally.match.of)
                     ):
                         continue
-                    found = self.tallies.find(errand._owner.id, "goal", f"{errand._kind.name}/{index}")
+                    found = self.tallies.find(errand.owner.id, "goal", f"{errand.kind.name}/{index}")
                     kept.target = (0 if kept.target == ENDLESS else kept.target) + more or ENDLESS
                     if found is not None:
                         bucket, member = found
@@ -838,7 +839,7 @@ class Quests(Part):
             self._disarm(errand)
             for user, count in (("goal", len(errand.goals)), ("fail", len(errand.fails))):
                 for number in range(count):
-                    self.tallies.stop(body.id, user, f"{errand._kind.name}/{number}")
+                    self.tallies.stop(body.id, user, f"{errand.kind.name}/{number}")
 
     # sets
 
@@ -864,12 +865,12 @@ class Quests(Part):
                     self._offer_again(errand)
                 elif not errand.state:
                     errand.told = False
-                    self._tell_available(body, errand._kind)
+                    self._tell_available(body, errand.kind)
 
     # effects
 
     def _prepare_start(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
-        if not body._kind.player:
+        if not body.kind.player:
             return None, "not_a_player"
         state = self.state(body, effect.operand)
         return None, "" if state == LOCKED else _CLOSED.get(state, "")
@@ -878,7 +879,7 @@ class Quests(Part):
         self.accept(body, effect.operand, by_effect=True)
 
     def _prepare_fail(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
-        if not body._kind.player:
+        if not body.kind.player:
             return None, "not_a_player"
         return None, "" if self.state(body, effect.operand) in (ACTIVE, READY) else "not_active"
 
@@ -926,21 +927,21 @@ class Quests(Part):
             errand.state, errand.completions, errand.told = saved["state"], saved["completions"], True
             begun = errand.state in (ACTIVE, READY)
             for kept, goal, found in zip(
-                errand.goals, errand._kind.goals, [*saved["goals"], *[None] * len(errand.goals)], strict=False
+                errand.goals, errand.kind.goals, [*saved["goals"], *[None] * len(errand.goals)], strict=False
             ):
                 self._goal_back(kept, found, goal.count if begun or found is None else None, body, goal)
             for kept, fail, found in zip(
-                errand.fails, errand._kind.fails, [*saved["fails"], *[None] * len(errand.fails)], strict=False
+                errand.fails, errand.kind.fails, [*saved["fails"], *[None] * len(errand.fails)], strict=False
             ):
                 kept.target = self._fail_count(body, fail)
                 self._tally_back(kept, found)
             if errand.state == READY and saved["limit"] == 0:
                 errand.overdue = True
-            elif begun and saved["limit"] is not None and errand._kind.time_limit:
+            elif begun and saved["limit"] is not None and errand.kind.time_limit:
                 errand.limit = self._arm(errand, TimeLimit(), saved["limit"])
-            if errand.state in (COMPLETED, FAILED) and errand._kind.repeat >= 0:
+            if errand.state in (COMPLETED, FAILED) and errand.kind.repeat >= 0:
                 errand.again = self._arm(
-                    errand, Again(), errand._kind.repeat if saved["again"] is None else saved["again"]
+                    errand, Again(), errand.kind.repeat if saved["again"] is None else saved["again"]
                 )
             self._sync(errand)
         return data

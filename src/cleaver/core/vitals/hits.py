@@ -232,15 +232,15 @@ class Combat:
 
     def attack(self, body: Body, name: str) -> AttackKind:
         """Return an attack of a body's kind by its name."""
-        found = body._kind.attacks.get(name)
+        found = body.kind.attacks.get(name)
         if found is None:
-            raise UnknownNameError("attack", name, tuple(body._kind.attacks), body.id)
+            raise UnknownNameError("attack", name, tuple(body.kind.attacks), body.id)
         return found
 
     def check(self, target: Body, zone: str, type: str) -> None:
         """Raise where a target has no such zone, or the design no such type of damage."""
-        if zone and zone not in target._kind.guard.zones:
-            raise UnknownNameError("zone", zone, tuple(target._kind.guard.zones), target.id)
+        if zone and zone not in target.kind.guard.zones:
+            raise UnknownNameError("zone", zone, tuple(target.kind.guard.zones), target.id)
         if type and type not in self.stage.kinds.known.hurts:
             raise UnknownNameError("type of damage", type, self.stage.kinds.known.hurts)
 
@@ -264,16 +264,16 @@ class Combat:
     ) -> HitResult | None:
         """Carry out a plain hit by its constant part, or return None where the general way must; both do the
         same."""
-        if target._ill or (source.team and source.team == target.team):
+        if target.ill or (source.team and source.team == target.team):
             return None
         stage = self.stage
         key = (source.kind_name, attack, target.kind_name, zone)
         try:
             form = self._forms[key]
         except KeyError:
-            found = source._kind.attacks.get(attack)
+            found = source.kind.attacks.get(attack)
             form = self._forms[key] = (
-                form_of(found, target._kind, zone) if found is not None and stage.fast else None
+                form_of(found, target.kind, zone) if found is not None and stage.fast else None
             )
         if form is None:
             return None
@@ -291,12 +291,12 @@ class Combat:
         if not (
             form.open and target.alive and source.alive and target.grace <= now and not source.cooldowns
         ):  # else nothing of the gate can apply
-            if not source._here or not target._here:
+            if not source.here or not target.here:
                 return None
             refused = self.gate(target, source, form.attack, form.type, _NOTHING, False)
             if refused:
                 return HitResult(refused)
-        deals = source._deals
+        deals = source.deals
         if form.fixed and deals == 1:
             amount, critical = form.constant, False
             steps: tuple[Step, ...] | Callable[[], tuple[Step, ...]] = form.steps
@@ -319,7 +319,7 @@ class Combat:
                 amount = form.of(base, 1.0, deals)  # type: ignore[arg-type]  # a number by now
             else:
                 chance, times = form.crit
-                drawn = stage.dice.draw(source._luck) < chance
+                drawn = stage.dice.draw(source.luck) < chance
                 critical = drawn if crit is None else crit
                 # As above
                 amount = form.of(base, times if critical else 1.0, deals)  # type: ignore[arg-type]
@@ -332,8 +332,8 @@ class Combat:
             if form.grace:
                 target.grace = now + form.grace
             meter = target.meters[form.vital]
-            course = meter._course
-            if form.bare and target._calm:
+            course = meter.course
+            if form.bare and target.calm:
                 # Most hits: the meter only goes down, between two marks. What `take` does in general, written
                 # out.
                 before = meter.value if not course or meter.since == now else self.vitals.real(meter)
@@ -405,7 +405,7 @@ class Combat:
                 return "cooldown"
         if target.grace > now and "grace" not in ignores:
             return "grace"
-        guard = target._kind.guard
+        guard = target.kind.guard
         if (
             guard.immune_while
             and "immune" not in ignores
@@ -414,7 +414,7 @@ class Combat:
             return "immune"
         if (
             type
-            and (guard.through or target._through)
+            and (guard.through or target.through)
             and "through" not in ignores
             and self.through(target, type) == 0
         ):
@@ -433,13 +433,13 @@ class Combat:
     def cool(self, source: Body, attack: AttackKind, target: Body) -> None:
         """Let an attack rest before it may hit the same target again."""
         source.cooldowns[f"{attack.name}/{target.id}"] = self.stage.clock.now + attack.cooldown
-        target._hunters.add(source.id)
+        target.hunters.add(source.id)
 
     def through(self, target: Body, type: str) -> float:
         """Return what gets through to a target of one type of damage."""
         if not type:
             return 1.0
-        return target._kind.guard.through.get(type, 1.0) * target._through.get(type, 1.0)
+        return target.kind.guard.through.get(type, 1.0) * target.through.get(type, 1.0)
 
     def share(self, source: Body, target: Body) -> float:
         """Return how much friendly fire counts between two bodies of one team, from 0 to 1."""
@@ -453,7 +453,7 @@ class Combat:
     def factors(self, target: Body, blow: Blow) -> tuple[float, float, list[Step]]:
         """Return (amount before the critical, factor of the target's scale, steps so far): the part that may
         raise, before anything changes."""
-        stage, source, guard = self.stage, blow.source, target._kind.guard
+        stage, source, guard = self.stage, blow.source, target.kind.guard
         amount = blow.amount
         if isinstance(amount, Expression):
             amount = amount.amount(Scope(stage, source, source, target, inputs=blow.inputs))
@@ -464,7 +464,7 @@ class Combat:
         if "scale" not in blow.ignores:
             if guard.scale is not None:
                 scale = guard.scale.amount(Scope(stage, target, source, target, inputs=blow.inputs))
-            scale *= target._scale
+            scale *= target.scale
         return amount, scale, steps
 
     @staticmethod
@@ -475,21 +475,21 @@ class Combat:
 
     def land(self, target: Body, blow: Blow, amount: float, scale: float, steps: list[Step]) -> HitResult:
         """Carry out a hit that passed the gate and whose formulas are worked out."""
-        stage, attack, ignores, guard = self.stage, blow.attack, blow.ignores, target._kind.guard
+        stage, attack, ignores, guard = self.stage, blow.attack, blow.ignores, target.kind.guard
         source = blow.source
         critical = False
         if attack is not None and source is not None:
             if attack.crit is not None and "critical" not in ignores:
                 drawn = (
-                    stage.dice.draw(source._luck) < attack.crit[0]
+                    stage.dice.draw(source.luck) < attack.crit[0]
                 )  # drawn also when forced: luck must not depend on it
                 critical = drawn if blow.crit is None else blow.crit
                 if critical:
                     amount = self.times(amount, attack.crit[1], "critical", steps)
             if attack.cooldown:
                 self.cool(source, attack, target)
-        if source is not None and source._deals != 1 and "deals" not in ignores:
-            amount = self.times(amount, source._deals, "deals", steps)
+        if source is not None and source.deals != 1 and "deals" not in ignores:
+            amount = self.times(amount, source.deals, "deals", steps)
         if scale != 1:
             amount = self.times(amount, scale, "scale", steps)
         through = 1.0 if "through" in ignores else self.through(target, blow.type)
@@ -518,7 +518,7 @@ class Combat:
 
     def harden(self, target: Body, blow: Blow, amount: float, steps: list[Step]) -> float:
         """Return what is left after armour, the friendly share, rounding and the guard's most."""
-        guard, kind, ignores = target._kind.guard, target.meters[target._kind.vital]._kind, blow.ignores
+        guard, kind, ignores = target.kind.guard, target.meters[target.kind.vital].kind, blow.ignores
         if "armour" not in ignores:
             if guard.armour:
                 amount = hardened(amount, guard.armour)
@@ -563,10 +563,10 @@ class Combat:
         shields: bool = True,
     ) -> HitResult:
         """Let shields absorb, then the vital meter lose; tell it."""
-        stage, vitals, vital = self.stage, self.vitals, target._kind.vital
+        stage, vitals, vital = self.stage, self.vitals, target.kind.vital
         left, absorbed = amount, 0.0
         moved: tuple[tuple[Any, float, float], ...] = ()
-        if shields and target._kind.shields:
+        if shields and target.kind.shields:
             left, absorbed, moved = self._absorb(target, amount)
         meter = target.meters[vital]
         before, after, dealt = vitals.shift(meter, -left)
@@ -585,11 +585,11 @@ class Combat:
         event.steps = steps
         seq = event.seq
         stage.post(event)
-        if target._quiets:
+        if target.quiets:
             self.quieten(target)
         for shield, had, has in moved:
             vitals.after(shield, had, has, source, seq)
-        if before != after and (lethal or meter._kind.mark_levels):
+        if before != after and (lethal or meter.kind.mark_levels):
             vitals.after(meter, before, after, source, seq, mortal=False)
         if lethal:
             vitals.die(target, source, seq, attack, type, overkill)
@@ -605,10 +605,10 @@ class Combat:
         meter is whole.
         """
         vitals = self.vitals
-        whole = target.meters[target._kind.vital]._kind.whole
+        whole = target.meters[target.kind.vital].kind.whole
         left, absorbed = amount, 0.0
         moved = []
-        for name in target._kind.shields:
+        for name in target.kind.shields:
             shield = target.meters[name]
             there = vitals.value(shield)
             taken = left if left <= there else rounded(there, "down") if whole else there
@@ -616,7 +616,7 @@ class Combat:
                 moved.append(
                     (
                         shield,
-                        *vitals.shift(shield, -(rounded(taken, "up") if shield._kind.whole else taken))[:2],
+                        *vitals.shift(shield, -(rounded(taken, "up") if shield.kind.whole else taken))[:2],
                     )
                 )
                 left -= taken
@@ -626,8 +626,8 @@ class Combat:
     def quieten(self, target: Body) -> None:
         """Let the flows that pause after a hurt pause."""
         for meter in target.meters.values():
-            if meter._kind.quiets or any(
-                flow.after_hurt and name == meter._kind.name for name, flow, _, _ in target._flows
+            if meter.kind.quiets or any(
+                flow.after_hurt and name == meter.kind.name for name, flow, _, _ in target.flows
             ):
                 self.vitals.anchor(meter, self.vitals.real(meter), self.vitals.value(meter))
 
@@ -677,7 +677,7 @@ class Combat:
         amount = amount_of(effect.operand, scope)
         who = scope.source if body is scope.me else scope.me
         zone = effect.beside.get("zone", "")
-        if zone not in body._kind.guard.zones:
+        if zone not in body.kind.guard.zones:
             zone = ""
         blow = Blow(
             amount,
@@ -690,7 +690,7 @@ class Combat:
             pulse=scope.pulse,
             source_id=doer(scope, body),
         )
-        if not body._kind.vital:
+        if not body.kind.vital:
             return None, "immune"
         return (blow, self.factors(body, blow)), self._gate(body, blow)
 

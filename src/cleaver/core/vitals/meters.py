@@ -62,7 +62,7 @@ class Vitals(Part):
 
     def meter(self, body: Body, name: str) -> Meter:
         """Return a meter by its name; "" is the vital one."""
-        found = body.meters.get(name or body._kind.vital)
+        found = body.meters.get(name or body.kind.vital)
         if found is None:
             if not name:
                 raise UsageError(
@@ -74,17 +74,17 @@ class Vitals(Part):
 
     def real(self, meter: Meter) -> float:
         """Return the value now, what whole meters carry included. Reading never moves the anchor."""
-        course = meter._course
+        course = meter.course
         elapsed = self.stage.clock.now - meter.since
         return course_of.at(meter.value, course, elapsed) if course and elapsed else meter.value
 
     def value(self, meter: Meter) -> float:
         """Return the value that shows now."""
-        course = meter._course
-        if not course and not meter._kind.whole:
+        course = meter.course
+        if not course and not meter.kind.whole:
             return meter.value
         real = self.real(meter)
-        return meter.base + course_of.towards_zero(real - meter.base) if meter._kind.whole else real
+        return meter.base + course_of.towards_zero(real - meter.base) if meter.kind.whole else real
 
     def read(self, body: Body, name: str, part: str) -> Any:
         """Return one part of a meter: value, max, fraction, percent (text) or cells."""
@@ -98,7 +98,7 @@ class Vitals(Part):
         if part == "percent":
             return percent(fraction)
         if part == "cells":
-            return cells(fraction, meter._kind.cells or 1)
+            return cells(fraction, meter.kind.cells or 1)
         assert part in METER_PARTS, part
         return fraction
 
@@ -107,7 +107,7 @@ class Vitals(Part):
     def equip(self, body: Body) -> None:
         """Give a new body its meters."""
         now = self.stage.clock.now
-        for name, kind in body._kind.meters.items():
+        for name, kind in body.kind.meters.items():
             meter = body.meters[name] = Meter(kind, body, now)
             meter.above = self.marks_above(meter, kind.start)
             self.anchor(meter, kind.start, kind.start)
@@ -116,11 +116,11 @@ class Vitals(Part):
 
     def course(self, meter: Meter) -> Course:
         """Return the smooth flows at work on a meter now."""
-        body, kind = meter._owner, meter._kind
-        if not body.alive or not (kind.flows or body._flows):
+        body, kind = meter.owner, meter.kind
+        if not body.alive or not (kind.flows or body.flows):
             return ()
         top = meter.max
-        if self.stage.fast and kind.plain and not body._flows:
+        if self.stage.fast and kind.plain and not body.flows:
             return kind.course(top)
         return tuple(
             (flow.rate, flow.limit(top))
@@ -130,9 +130,9 @@ class Vitals(Part):
 
     def _flows(self, meter: Meter) -> list[tuple[FlowKind, str]]:
         """Return every flow of a meter, its kind's and its statuses', with the key of its steps."""
-        found = [(flow, f"k{number}") for number, flow in enumerate(meter._kind.flows)]
-        name = meter._kind.name
-        found.extend((flow, key) for owner, flow, _, key in meter._owner._flows if owner == name)
+        found = [(flow, f"k{number}") for number, flow in enumerate(meter.kind.flows)]
+        name = meter.kind.name
+        found.extend((flow, key) for owner, flow, _, key in meter.owner.flows if owner == name)
         return found
 
     def _at_work(self, body: Body, flow: FlowKind) -> bool:
@@ -148,14 +148,14 @@ class Vitals(Part):
         *lower* says that it was only moved down, by a hit.
         """
         meter.value, meter.base, meter.since = real, base, self.stage.clock.now
-        body = meter._owner
-        if not meter._kind.flows and not body._flows:
-            if meter._course or meter.due >= 0:
-                meter._course, meter.steps, meter.due = (), None, -1
+        body = meter.owner
+        if not meter.kind.flows and not body.flows:
+            if meter.course or meter.due >= 0:
+                meter.course, meter.steps, meter.due = (), None, -1
             return
-        before = meter._course
-        meter._course = course = self.course(meter)
-        if self.stage.fast and meter._kind.plain and not body._flows:
+        before = meter.course
+        meter.course = course = self.course(meter)
+        if self.stage.fast and meter.kind.plain and not body.flows:
             meter.steps = None
             if course is before and meter.due >= 0 and lower and len(course) == 1 and course[0][0] > 0:
                 # It moved away from where it flows: its next moment only comes later, so the schedule may
@@ -169,13 +169,13 @@ class Vitals(Part):
         """Let every meter of a body go on under the conditions that hold now (tags, statuses, quiet,
         life)."""
         for meter in body.meters.values():
-            if meter._kind.flows or body._flows or meter._course or meter.due >= 0:
+            if meter.kind.flows or body.flows or meter.course or meter.due >= 0:
                 self.anchor(meter, self.real(meter), self.value(meter))
 
     def _set_steps(self, meter: Meter) -> None:
         """Start and stop the clocks of stepped flows: one runs while its meter is off the bound it flows to
         and nothing keeps it quiet."""
-        body = meter._owner
+        body = meter.owner
         old = meter.steps or {}
         new: dict[str, int] = {}
         for flow, key in self._flows(meter):
@@ -187,18 +187,18 @@ class Vitals(Part):
     def _may_step(meter: Meter, flow: FlowKind) -> bool:
         limit = flow.limit(meter.max)
         if course_of.stands_at(meter.value, limit):
-            leaving = course_of.slope(meter.value, meter._course)
+            leaving = course_of.slope(meter.value, meter.course)
             return leaving < 0 if flow.rate > 0 else leaving > 0
         return meter.value < limit if flow.rate > 0 else meter.value > limit
 
     def plan(self, meter: Meter) -> None:
         """Put a meter's next moment on the schedule."""
         due = -1
-        course = meter._course
-        body = meter._owner
+        course = meter.course
+        body = meter.owner
         if course:
             rate, limit = course[0]
-            if self.stage.fast and len(course) == 1 and not meter._kind.mark_levels and not meter._kind.whole:
+            if self.stage.fast and len(course) == 1 and not meter.kind.mark_levels and not meter.kind.whole:
                 ahead_of = meter.value < limit if rate > 0 else meter.value > limit
                 if ahead_of and limit == (meter.max if rate > 0 else 0):
                     due = meter.since + course_of.reach((limit - meter.value) / rate * 1e6)
@@ -209,7 +209,7 @@ class Vitals(Part):
         if meter.steps:
             step = min(meter.steps.values())
             due = step if due < 0 else min(due, step)
-        if body.hurt_at >= 0 and body.alive and (meter._kind.quiets or body._flows):
+        if body.hurt_at >= 0 and body.alive and (meter.kind.quiets or body.flows):
             for flow, _ in self._flows(meter):
                 quiet = body.hurt_at + flow.after_hurt
                 if flow.after_hurt and quiet > self.stage.clock.now:
@@ -220,30 +220,30 @@ class Vitals(Part):
             meter.due = -1
 
     def _moments(self, meter: Meter) -> list[tuple[int, int]]:
-        levels = tuple(level * meter.max for level in meter._kind.mark_levels)
+        levels = tuple(level * meter.max for level in meter.kind.mark_levels)
         return course_of.moments(
             meter.value,
-            meter._course,
+            meter.course,
             meter.max,
             levels,
             meter.above,
-            int(meter.base) if meter._kind.whole else None,
+            int(meter.base) if meter.kind.whole else None,
         )
 
     def due(self, meter: Meter) -> None:
         """Let happen what a meter is due for now: bounds and marks of its flows, the end of a quiet,
         steps."""
-        body, now = meter._owner, self.stage.clock.now
+        body, now = meter.owner, self.stage.clock.now
         elapsed = now - meter.since
-        course = meter._course
-        kind = meter._kind
+        course = meter.course
+        kind = meter.kind
         if (
             self.stage.fast
             and len(course) == 1
             and kind.plain
             and not kind.mark_levels
             and not kind.whole
-            and not body._flows
+            and not body.flows
         ):
             rate, limit = course[0]
             if course_of.reach((limit - meter.value) / rate * 1e6) == elapsed and limit == (
@@ -255,9 +255,7 @@ class Vitals(Part):
             else:
                 self.plan(meter)
             return
-        reached = (
-            [what for moment, what in self._moments(meter) if moment == elapsed] if meter._course else []
-        )
+        reached = [what for moment, what in self._moments(meter) if moment == elapsed] if meter.course else []
         credit = self._credit(meter)
         steps = [
             (flow, key) for flow, key in self._flows(meter) if meter.steps and meter.steps.get(key) == now
@@ -270,7 +268,7 @@ class Vitals(Part):
                 self._cross(meter, number, credit, -1)
         if course_of.EMPTY in reached or course_of.FULL in reached:
             bound = 0.0 if course_of.EMPTY in reached else meter.max
-            bound = int(bound) if meter._kind.whole else bound
+            bound = int(bound) if meter.kind.whole else bound
             self.anchor(meter, bound, bound)
             self._bound(meter, bound, credit, -1)
         elif quiet_over:
@@ -284,8 +282,8 @@ class Vitals(Part):
         """Return (source, cause) of the first status whose flow drains a meter now; nobody where none
         does."""
         value = self.real(meter)
-        for name, flow, ailment, _ in meter._owner._flows:
-            at_work = name == meter._kind.name and flow.rate < 0 and self._at_work(meter._owner, flow)
+        for name, flow, ailment, _ in meter.owner.flows:
+            at_work = name == meter.kind.name and flow.rate < 0 and self._at_work(meter.owner, flow)
             if at_work and (
                 value > flow.limit(meter.max) or course_of.stands_at(value, flow.limit(meter.max))
             ):
@@ -307,22 +305,20 @@ class Vitals(Part):
         source, cause = next(
             (
                 (self.stage.source_of(ailment), ailment.cause)
-                for _, _, ailment, own in meter._owner._flows
+                for _, _, ailment, own in meter.owner.flows
                 if own == key
             ),
             ("", 0),
         )
-        shown_after = (
-            meter.base + course_of.towards_zero(target - meter.base) if meter._kind.whole else target
-        )
+        shown_after = meter.base + course_of.towards_zero(target - meter.base) if meter.kind.whole else target
         self.anchor(meter, target, shown_after)
         if shown_after != before:
             name, asked = ("healed", amount) if flow.rate > 0 else ("drained", -amount)
             seq = self.stage.emit(
                 name,
-                meter._owner.id,
+                meter.owner.id,
                 source,
-                (meter._kind.name, abs(shown_after - before), asked, before, shown_after),
+                (meter.kind.name, abs(shown_after - before), asked, before, shown_after),
                 cause,
             )
             self.after(meter, before, shown_after, source, seq)
@@ -335,8 +331,8 @@ class Vitals(Part):
         Returns (before, after, how much it really moved): the amount itself where it was not cut, free of
         float noise.
         """
-        kind = meter._kind
-        still = not meter._course and not kind.whole  # what shows is what is kept
+        kind = meter.kind
+        still = not meter.course and not kind.whole  # what shows is what is kept
         before = meter.value if still else self.value(meter)
         top = meter.max
         cap = top + kind.overfill
@@ -351,7 +347,7 @@ class Vitals(Part):
             after = max(cap, before)
         elif not kind.whole and (after <= top * NOISE or after >= top * (1 - 2 * NOISE)):
             after = snapped(after, top)
-        if still and not kind.flows and meter.due < 0 and not meter._owner._flows:
+        if still and not kind.flows and meter.due < 0 and not meter.owner.flows:
             meter.value = meter.base = after
             meter.since = self.stage.clock.now
         elif kind.whole:
@@ -365,7 +361,7 @@ class Vitals(Part):
 
     def marks_above(self, meter: Meter, value: float) -> int:
         """Return a bit for each mark that *value* is above, decimal noise aside."""
-        levels = meter._kind.mark_levels
+        levels = meter.kind.mark_levels
         if not levels:
             return 0
         top = meter.max
@@ -377,15 +373,15 @@ class Vitals(Part):
     ) -> None:
         """Tell what a change of a meter brought about: marks crossed, a bound reached, and a death if
         *mortal*."""
-        if meter._kind.mark_levels:
+        if meter.kind.mark_levels:
             now_above = self.marks_above(meter, after)
             changed = meter.above ^ now_above
             if changed:
-                order = range(len(meter._kind.marks))
+                order = range(len(meter.kind.marks))
                 for number in reversed(order) if after < before else order:
                     if changed >> number & 1:
                         self._cross(meter, number, (source, cause), cause)
-                if meter._course:
+                if meter.course:
                     self.plan(meter)
         if after <= 0 < before:
             self._bound(meter, 0, (source, cause), cause, mortal)
@@ -397,24 +393,24 @@ class Vitals(Part):
         way = "up" if meter.above >> number & 1 else "down"
         self.stage.emit(
             "crossed",
-            meter._owner.id,
+            meter.owner.id,
             credit[0],
-            (meter._kind.name, meter._kind.marks[number][0], way),
+            (meter.kind.name, meter.kind.marks[number][0], way),
             credit[1] if cause < 0 else cause,
         )
 
     def _bound(
         self, meter: Meter, value: float, credit: tuple[str, int], cause: int, mortal: bool = True
     ) -> None:
-        body = meter._owner
+        body = meter.owner
         seq = self.stage.emit(
             "emptied" if value <= 0 else "filled",
             body.id,
             credit[0],
-            (meter._kind.name,),
+            (meter.kind.name,),
             credit[1] if cause < 0 else cause,
         )
-        if mortal and value <= 0 and body.alive and meter._kind.name == body._kind.vital:
+        if mortal and value <= 0 and body.alive and meter.kind.name == body.kind.vital:
             self.die(body, credit[0], seq)
 
     # death and return
@@ -431,7 +427,7 @@ class Vitals(Part):
         body.alive = False
         for meter in body.meters.values():
             real, value = self.real(meter), self.value(meter)
-            meter._course, meter.steps, meter.due = (), None, -1
+            meter.course, meter.steps, meter.due = (), None, -1
             meter.value, meter.base, meter.since = real, value, self.stage.clock.now
 
     def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
@@ -450,7 +446,7 @@ class Vitals(Part):
         body.cooldowns.clear()
         for clear in self.before_death:
             clear(body, event.seq)
-        if body._kind.lives:
+        if body.kind.lives:
             body.lives = max(body.lives - 1, 0)
             seq = self.stage.emit("life_lost", body.id, "", (body.lives,))
             if body.lives <= 0:
@@ -463,11 +459,11 @@ class Vitals(Part):
 
     def await_return(self, body: Body) -> None:
         """Let a dead body wait for its return, where its kind returns and a life is left."""
-        kind = body._kind
+        kind = body.kind
         if body.alive or kind.respawn is None or (kind.lives and body.lives <= 0):
             return
         body.comeback = Comeback()
-        body.comeback._owner = body
+        body.comeback.owner = body
         self.stage.clock.arm(body.comeback, self.stage.clock.now + kind.respawn[0])
 
     def forget(self, body: Body) -> None:
@@ -477,26 +473,26 @@ class Vitals(Part):
             clock.disarm(meter)
         if body.comeback is not None:
             clock.disarm(body.comeback)
-        for hunter in body._hunters:
+        for hunter in body.hunters:
             attacker = self.stage.actors.get(hunter)
             if attacker is not None:
                 for key in [key for key in attacker.cooldowns if key.partition("/")[2] == body.id]:
                     del attacker.cooldowns[key]
-        self.stage.dice.forget(body._luck)
+        self.stage.dice.forget(body.luck)
 
     def come_back(self, timer: Comeback) -> None:
         """Return a dead body to life, at its spawn label, with its grace."""
-        body = timer._owner
+        body = timer.owner
         body.comeback = None
         if not body.alive:
-            _, fraction, grace = body._kind.respawn or (0, 1.0, 0)
+            _, fraction, grace = body.kind.respawn or (0, 1.0, 0)
             self.reborn(body, fraction, grace)
 
     def place_of(self, body: Body) -> str:
         """Return the label where a body returns: its team's, else its kind's own."""
         return (
             self.stage.kinds.teams[body.team][0] if body.team in self.stage.kinds.teams else ""
-        ) or body._kind.spawn
+        ) or body.kind.spawn
 
     def reborn(self, body: Body, fraction: float, grace: int) -> None:
         """Bring a dead body to life with a fraction of what each meter starts with; raises no marks or
@@ -509,11 +505,11 @@ class Vitals(Part):
             self.stage.clock.disarm(body.comeback)
             body.comeback = None
         for name, meter in body.meters.items():
-            kind = meter._kind
+            kind = meter.kind
             value = self._start_of(meter) * fraction
             if kind.whole:
                 value = rounded(value, kind.mode)
-            if name == body._kind.vital and value <= 0:
+            if name == body.kind.vital and value <= 0:
                 value = 1 if kind.whole else meter.max * 0.01  # alive is alive
             meter.steps = None
             value = snapped(value, meter.max)
@@ -530,15 +526,15 @@ class Vitals(Part):
         meter = self.meter(body, name)
         if not body.alive:
             return HealResult("dead")
-        amount = self.whole_amount(meter._kind, amount)
+        amount = self.whole_amount(meter.kind, amount)
         before = self.value(meter)
-        if before >= meter.max + meter._kind.overfill:
+        if before >= meter.max + meter.kind.overfill:
             return HealResult("full")
         before, after, moved = self.shift(meter, amount)
         if after == before:
             return HealResult()
         seq = self.stage.emit(
-            "healed", body.id, source, (meter._kind.name, moved, amount, before, after), cause
+            "healed", body.id, source, (meter.kind.name, moved, amount, before, after), cause
         )
         self.after(meter, before, after, source, seq)
         return HealResult("", moved)
@@ -550,12 +546,12 @@ class Vitals(Part):
         meter = self.meter(body, name)
         if not body.alive:
             return ChangeResult("dead")
-        amount = self.whole_amount(meter._kind, amount)
+        amount = self.whole_amount(meter.kind, amount)
         before, after, moved = self.shift(meter, -amount)
         if after == before:
             return ChangeResult()
         seq = self.stage.emit(
-            "drained", body.id, source, (meter._kind.name, moved, amount, before, after), cause
+            "drained", body.id, source, (meter.kind.name, moved, amount, before, after), cause
         )
         self.after(meter, before, after, source, seq)
         return ChangeResult("", moved)
@@ -569,7 +565,7 @@ class Vitals(Part):
         """Bring a dead body back at once, without grace; takes no life."""
         if body.alive:
             return Result("alive")
-        if body._kind.lives and body.lives <= 0:
+        if body.kind.lives and body.lives <= 0:
             self._set_lives(body, 1)
         self.reborn(body, fraction, 0)
         return Result()
@@ -580,7 +576,7 @@ class Vitals(Part):
 
     def add_lives(self, body: Body, count: int) -> ChangeResult:
         """Add lives, up to the most; none where they are not counted."""
-        kind = body._kind
+        kind = body.kind
         most = kind.lives_most or MOST
         if not kind.lives or (count and body.lives >= most):
             return ChangeResult("most")
@@ -591,7 +587,7 @@ class Vitals(Part):
 
     def _prepare_lives(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         amount = rounded(amount_of(effect.operand, scope), "half_up")
-        full = not body._kind.lives or body.lives >= (body._kind.lives_most or MOST)
+        full = not body.kind.lives or body.lives >= (body.kind.lives_most or MOST)
         return amount, "most" if full else "" if amount else "no_change"
 
     def _commit_lives(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
@@ -601,7 +597,7 @@ class Vitals(Part):
         amount = amount_of(effect.beside["amount"], scope)
         meter = body.meters.get(effect.operand)
         if meter is not None:
-            amount = self.whole_amount(meter._kind, amount)
+            amount = self.whole_amount(meter.kind, amount)
         return amount, "" if amount > 0 and meter is not None else "no_change"
 
     def _commit_max(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
@@ -612,19 +608,19 @@ class Vitals(Part):
     def _prepare_revive(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         return float(
             effect.operand
-        ), "alive" if body.alive else "no_change" if body._kind.lives and body.lives <= 0 else ""
+        ), "alive" if body.alive else "no_change" if body.kind.lives and body.lives <= 0 else ""
 
     def _commit_revive(self, scope: Scope, effect: Effect, body: Body, fraction: Any) -> None:
-        if not body._kind.lives or body.lives > 0:  # only the host brings back who is out of lives
+        if not body.kind.lives or body.lives > 0:  # only the host brings back who is out of lives
             self.revive(body, fraction)
 
     def set(self, body: Body, name: str, value: float) -> ChangeResult:
         """Set a meter by hand, within 0 and max plus overfill."""
         meter = self.meter(body, name)
-        cap = meter.max + meter._kind.overfill
+        cap = meter.max + meter.kind.overfill
         if value > cap:
             raise AmountError(f"{body.id}.{name}", value, f"a number from 0 to {shown(cap)}")
-        if meter._kind.whole and value != int(value):
+        if meter.kind.whole and value != int(value):
             raise AmountError(f"{body.id}.{name}", value, "a whole number")
         value = snapped(value, meter.max)
         if not body.alive:
@@ -632,10 +628,10 @@ class Vitals(Part):
         before = self.value(meter)
         if value == before:
             return ChangeResult("no_change")
-        if meter._kind.whole:
+        if meter.kind.whole:
             value = int(value)
         self.anchor(meter, value, value)
-        seq = self.stage.emit("adjusted", body.id, "", (meter._kind.name, "value", before, value))
+        seq = self.stage.emit("adjusted", body.id, "", (meter.kind.name, "value", before, value))
         self.after(meter, before, value, "", seq)
         return ChangeResult("", value - before)
 
@@ -645,15 +641,15 @@ class Vitals(Part):
         """Set a meter's maximum; *keep* says what stays: the "value" (clamped), the "fraction", or what is
         "missing"."""
         meter = self.meter(body, name)
-        kind = meter._kind
+        kind = meter.kind
         if kind.whole and top != int(top):
-            raise AmountError(f"the max of {body.id}.{meter._kind.name}", top, "a whole number")
+            raise AmountError(f"the max of {body.id}.{meter.kind.name}", top, "a whole number")
         top = int(top) if kind.whole else top
         old, before = meter.max, self.value(meter)
         if top == old:
             return ChangeResult("no_change")
         after = self._kept(meter, top, keep, before)
-        if kind.name == body._kind.vital and not body.alive:
+        if kind.name == body.kind.vital and not body.alive:
             after = 0
         carried = self.real(meter) - before if kind.whole and 0 < after < top else 0
         meter.max = top
@@ -662,13 +658,13 @@ class Vitals(Part):
         seq = self.stage.emit("adjusted", body.id, "", (kind.name, "max", old, top), cause)
         if after != before:
             self.stage.emit("adjusted", body.id, "", (kind.name, "value", before, after), seq)
-            if after <= 0 and body.alive and kind.name == body._kind.vital:
+            if after <= 0 and body.alive and kind.name == body.kind.vital:
                 self.die(body, "", seq)
         return ChangeResult("", top - old)
 
     def _kept(self, meter: Meter, top: float, keep: str, before: float) -> float:
         """Return the value under a new maximum; one that had something is never emptied by it."""
-        kind = meter._kind
+        kind = meter.kind
         cap = top + kind.overfill
         least = 0 if before <= 0 else min(1 if kind.whole else top * 0.01, top)
         if keep == "fraction":
@@ -685,13 +681,13 @@ class Vitals(Part):
     # what outlives the session
 
     def _start_of(self, meter: Meter) -> float:
-        kind = meter._kind
+        kind = meter.kind
         return meter.max if kind.starts_full else min(kind.start, meter.max + kind.overfill)
 
     def _become(self, meter: Meter, top: float, value: float, told: bool) -> None:
         """Let a meter have exactly that maximum and value, as far as the design allows; told as adjusted
         where it was here before."""
-        kind, body = meter._kind, meter._owner
+        kind, body = meter.kind, meter.owner
         if not top > 0:
             top = kind.max
         top = int(rounded(top, "half_up")) or 1 if kind.whole else top
@@ -710,7 +706,7 @@ class Vitals(Part):
         """Raise a maximum by what levels raised it; one who arrives starts with it."""
         if more:
             meter = body.meters[name]
-            full = not told and meter._kind.starts_full
+            full = not told and meter.kind.starts_full
             self._become(meter, meter.max + more, meter.max + more if full else self.value(meter), told)
 
     def meters_kept(self, body: Body) -> dict[str, Any]:
@@ -719,33 +715,33 @@ class Vitals(Part):
         return {
             name: {
                 "value": self.value(meter),
-                "raised": meter.max - meter._kind.max - self.raised_by_levels(body, name),
+                "raised": meter.max - meter.kind.max - self.raised_by_levels(body, name),
             }
             for name, meter in body.meters.items()
-            if meter._kind.saved
+            if meter.kind.saved
         }
 
     def meters_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let the meters that are saved be as they were; the maximum is the design's, and what was raised on
         it. Returns meters that are unknown."""
         for name, meter in body.meters.items():
-            saved = data.pop(name, None) if meter._kind.saved else None
+            saved = data.pop(name, None) if meter.kind.saved else None
             if saved is not None:
-                raised = saved["raised"] if "raised" in saved else max(saved["max"] - meter._kind.max, 0)
+                raised = saved["raised"] if "raised" in saved else max(saved["max"] - meter.kind.max, 0)
                 self._become(
-                    meter, meter._kind.max + self.raised_by_levels(body, name) + raised, saved["value"], told
+                    meter, meter.kind.max + self.raised_by_levels(body, name) + raised, saved["value"], told
                 )
-            elif meter._kind.saved and told:
-                meter_top = meter._kind.max + self.raised_by_levels(body, name)
+            elif meter.kind.saved and told:
+                meter_top = meter.kind.max + self.raised_by_levels(body, name)
                 self._become(
-                    meter, meter_top, meter_top if meter._kind.starts_full else meter._kind.start, told
+                    meter, meter_top, meter_top if meter.kind.starts_full else meter.kind.start, told
                 )
         return data
 
     def lives_kept(self, body: Body) -> dict[str, Any]:
         """Return a player's lives, and whether it is dead, to be saved; nothing where lives are not counted
         and it is alive."""
-        return {"left": body.lives, "dead": not body.alive} if body._kind.lives or not body.alive else {}
+        return {"left": body.lives, "dead": not body.alive} if body.kind.lives or not body.alive else {}
 
     def lives_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player have the lives that were saved, and be alive or dead.
@@ -753,7 +749,7 @@ class Vitals(Part):
         Who was saved dead waits for its return again, where its kind returns and a life is left; who has none
         left stays dead; who would stay dead for ever, with lives to live, is alive.
         """
-        kind = body._kind
+        kind = body.kind
         left, dead = data.pop("left", kind.lives), data.pop("dead", False)
         if kind.lives:
             left, before = min(left, kind.lives_most or left), body.lives
@@ -778,7 +774,7 @@ class Vitals(Part):
             self._become(
                 vital,
                 vital.max,
-                max(self._start_of(vital), 1 if vital._kind.whole else vital.max * 0.01),
+                max(self._start_of(vital), 1 if vital.kind.whole else vital.max * 0.01),
                 told,
             )
         return data
@@ -797,7 +793,7 @@ class Vitals(Part):
 
     def _target(self, effect: Effect, body: Body) -> Meter | None:
         """Return the meter an effect is about; None where its target has none of that name."""
-        return body.meters.get(effect.beside.get("meter", "") or body._kind.vital)
+        return body.meters.get(effect.beside.get("meter", "") or body.kind.vital)
 
     def prepare_heal(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
@@ -809,13 +805,13 @@ class Vitals(Part):
             return amount, "dead"
         return amount, "full" if self.value(
             meter
-        ) >= meter.max + meter._kind.overfill else "" if amount > 0 else "no_change"
+        ) >= meter.max + meter.kind.overfill else "" if amount > 0 else "no_change"
 
     def commit_heal(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         """See `effects`."""
         meter = self._target(effect, body)
         if meter is not None:
-            self.heal(body, amount, meter._kind.name, doer(scope, body))
+            self.heal(body, amount, meter.kind.name, doer(scope, body))
 
     def prepare_drain(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
@@ -830,7 +826,7 @@ class Vitals(Part):
         """See `effects`."""
         meter = self._target(effect, body)
         if meter is not None:
-            self.drain(body, amount, meter._kind.name, doer(scope, body))
+            self.drain(body, amount, meter.kind.name, doer(scope, body))
 
 
 def doer(scope: Scope, target: Body) -> str:

@@ -48,7 +48,7 @@ class Statuses(Part):
 
     def equip(self, body: Body) -> None:
         """Start the pulses of a new body's kind, and count its words."""
-        for name, kind in body._kind.pulses.items():
+        for name, kind in body.kind.pulses.items():
             beat = body.pulses[name] = Beat(kind, body)
             self.stage.clock.arm(beat, self.stage.clock.now + kind.every)
 
@@ -73,9 +73,9 @@ class Statuses(Part):
             if beat.left >= 0
             else beat.due - self.stage.clock.now
             if beat.due >= 0
-            else beat._kind.every
+            else beat.kind.every
         )
-        return min(max(1 - left / beat._kind.every, 0.0), 1.0)
+        return min(max(1 - left / beat.kind.every, 0.0), 1.0)
 
     def pause(self, body: Body, name: str, paused: bool) -> Result:
         """Pause or resume a pulse; a paused one keeps its place."""
@@ -92,7 +92,7 @@ class Statuses(Part):
         return Result("" if changed else "no_change")
 
     def _beat(self, beat: Beat) -> None:
-        body, status, kind = beat._owner, beat._status, beat._kind
+        body, status, kind = beat.owner, beat.status, beat.kind
         self.stage.clock.arm(beat, self.stage.clock.now + kind.every)
         if not body.alive:
             return
@@ -138,7 +138,7 @@ class Statuses(Part):
         """Return why a status would not begin on a body; "" if it would."""
         if not body.alive:
             return "dead"
-        if any(body.has(tag) for tag in body._kind.guard.immune_while):
+        if any(body.has(tag) for tag in body.kind.guard.immune_while):
             return "immune"
         there = [ailment for ailment in body.ailments if ailment.name == kind.name]
         if (there and kind.stack == "keep") or (
@@ -193,7 +193,7 @@ class Statuses(Part):
         else:
             self.stage.clock.disarm(ailment)
         self._caused(ailment, source)
-        ailment.cause = self.stage.emit("status_began", ailment._owner.id, source, (kind.name,))
+        ailment.cause = self.stage.emit("status_began", ailment.owner.id, source, (kind.name,))
         return Result()
 
     def cure(self, body: Body, name: str) -> Result:
@@ -210,7 +210,7 @@ class Statuses(Part):
         self._end(ailment, "over", ailment.cause)
 
     def _end(self, ailment: Ailment, why: str, cause: int) -> None:
-        body = ailment._owner
+        body = ailment.owner
         self.stage.clock.disarm(ailment)
         for beat in ailment.beats:
             self.stage.clock.disarm(beat)
@@ -227,12 +227,12 @@ class Statuses(Part):
 
     def changed(self, body: Body, cause: int = -1) -> None:
         """Work out anew what a body's statuses bring, and tell of tags that came or went."""
-        before = set(body._words)
+        before = set(body.word_counts)
         self.gather(body)
-        for tag in [word for word in body._words if word not in before and word not in body._kind.tags]:
+        for tag in [word for word in body.word_counts if word not in before and word not in body.kind.tags]:
             self.stage.emit("tagged", body.id, "", (tag,), cause)
         for tag in [
-            word for word in sorted(before) if word not in body._words and word not in body._kind.tags
+            word for word in sorted(before) if word not in body.word_counts and word not in body.kind.tags
         ]:
             self.stage.emit("untagged", body.id, "", (tag,), cause)
         self.vitals.renew(body)
@@ -242,20 +242,20 @@ class Statuses(Part):
         """Fill a body's caches from its statuses: words, flows, factors."""
         body.unburden()
         for tag in body.tags:
-            body._words[tag] = 1
+            body.word_counts[tag] = 1
         for ailment in body.ailments:
-            kind = ailment._kind
+            kind = ailment.kind
             for tag in kind.tags:
-                body._words[tag] = body._words.get(tag, 0) + 1
+                body.word_counts[tag] = body.word_counts.get(tag, 0) + 1
             for index, (meter, flow) in enumerate(kind.flows):
-                body._flows.append((meter, flow, ailment, f"s{ailment.began}.{index}"))
-            body._deals *= kind.deals
-            body._scale *= kind.scale
+                body.flows.append((meter, flow, ailment, f"s{ailment.began}.{index}"))
+            body.deals *= kind.deals
+            body.scale *= kind.scale
             for name, factor in kind.through.items():
-                body._through[name] = body._through.get(name, 1.0) * factor
-        body._ill = bool(body._through or body._scale != 1)
-        body._quiets = body._kind.quiets or any(flow.after_hurt for _, flow, _, _ in body._flows)
-        body._calm = not (body._quiets or body._flows)
+                body.through[name] = body.through.get(name, 1.0) * factor
+        body.ill = bool(body.through or body.scale != 1)
+        body.quiets = body.kind.quiets or any(flow.after_hurt for _, flow, _, _ in body.flows)
+        body.calm = not (body.quiets or body.flows)
 
     # tags
 

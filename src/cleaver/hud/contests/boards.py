@@ -79,7 +79,7 @@ class Stars:
     of: int
 
     def __init__(self, actor: Actor, rating: str) -> None:
-        kind = actor._world.ratings.kind(rating)
+        kind = actor.parts.ratings.kind(rating)
         self.actor, self.rating = actor, rating
         self.of = len(kind.steps) or len(kind.conditions)
 
@@ -121,7 +121,7 @@ class LevelBar:
         self._at = self._true()
 
     def _true(self) -> float:
-        standing = self.actor._world.levels.standing(self.actor.body, self.levels)
+        standing = self.actor.parts.levels.standing(self.actor.body, self.levels)
         left = self.actor.levels[self.levels].left
         done = standing.total - standing.began
         return float(standing.level + (done / (done + left) if left else 0.0))
@@ -163,7 +163,7 @@ class ComboMeter:
     record: str
 
     def __init__(self, actor: Actor, record: str) -> None:
-        kinds = actor._world.kinds.contests.records
+        kinds = actor.parts.kinds.contests.records
         if record not in kinds or not kinds[record].within:
             raise UnknownNameError(
                 "record with `within`", record, tuple(name for name, kind in kinds.items() if kind.within)
@@ -178,7 +178,7 @@ class ComboMeter:
     @property
     def fraction(self) -> float:
         """How much of the time is left since the latest one, from 1 to 0."""
-        world = self.actor._world
+        world = self.actor.parts
         found = world.tallies.find(self.actor.id, "record", self.record)
         stamps = found[0].stamps if found is not None else []
         return max(1 - (world.now_us - stamps[-1][0]) / 1e6 / self._within, 0.0) if stamps else 0.0

@@ -65,7 +65,7 @@ class Counter:
     bump: float
 
     def __init__(self, actor: Actor, good: str, *, travel: float = 0.6, at: Point = (0.0, 0.0)) -> None:
-        world = actor._world
+        world = actor.parts
         kinds = world.kinds.goods
         if not travel >= 0:
             raise AmountError("travel", travel, "a number of seconds, 0 or more")
@@ -122,7 +122,7 @@ def slots(actor: Actor) -> tuple[str, ...]:
 
     Items of size 0 take none. A bag without a limit has as many slots as are taken.
     """
-    sizes = actor._world.kinds.goods.items
+    sizes = actor.parts.kinds.goods.items
     taken = [name for name in actor.bag for _ in range(actor.bag[name] * sizes[name][1])]
     return (*taken, *[""] * (actor.bag.left or 0))
 

@@ -190,6 +190,6 @@ class Toasts:
 def shown_achievements(actor: Actor) -> tuple[tuple[str, str, bool], ...]:
     """Return (title, text, achieved) of every achievement a player may see; hidden ones only once they are
     achieved."""
-    kinds = actor._world.kinds.quests.achievements
+    kinds = actor.parts.kinds.quests.achievements
     found = ((kind, actor.achievements[name].achieved) for name, kind in kinds.items())
     return tuple((kind.title, kind.text, achieved) for kind, achieved in found if achieved or not kind.hidden)

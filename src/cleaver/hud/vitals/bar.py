@@ -112,9 +112,9 @@ class Bar:
     @property
     def shield(self) -> float:
         """What shields this meter, as a fraction of its maximum; 0 without shields."""
-        if self.meter.name != self.actor.body._kind.vital:
+        if self.meter.name != self.actor.body.kind.vital:
             return 0.0
-        return sum(self.actor[name].value for name in self.actor.body._kind.shields) / self.meter.max
+        return sum(self.actor[name].value for name in self.actor.body.kind.shields) / self.meter.max
 
     def update(self, seconds: float) -> None:
         """Let the ghost wait and follow for *seconds*."""

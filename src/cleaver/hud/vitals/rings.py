@@ -51,9 +51,9 @@ class PulseRing(Ring):
         self._beats()
 
     def _beats(self) -> tuple[float, float]:
-        statuses = self.actor._world.statuses
+        statuses = self.actor.parts.statuses
         beat = statuses.beats(self.actor.body, self.pulse)[0]
-        every: float = beat._kind.every / 1e6
+        every: float = beat.kind.every / 1e6
         return (1 - statuses.progress(beat)) * every, every
 
     @property
@@ -76,7 +76,7 @@ class CooldownRing(Ring):
     def __init__(self, actor: Actor, attack: str, target: Actor) -> None:
         super().__init__(actor)
         self.attack, self.target = attack, target
-        self._whole = actor._world.combat.attack(actor.body, attack).cooldown / 1e6
+        self._whole = actor.parts.combat.attack(actor.body, attack).cooldown / 1e6
 
     @property
     def left(self) -> float:
@@ -94,7 +94,7 @@ class StatusRing(Ring):
 
     def __init__(self, actor: Actor, status: str) -> None:
         super().__init__(actor)
-        kinds = actor._world.stage.kinds.statuses
+        kinds = actor.parts.stage.kinds.statuses
         if status not in kinds:
             raise UnknownNameError("status", status, tuple(kinds))
         self.status = status
@@ -103,7 +103,7 @@ class StatusRing(Ring):
     @property
     def left(self) -> float:
         """See `Ring.left`; 0 when the actor is not under it."""
-        now = self.actor._world.now_us
+        now = self.actor.parts.now_us
         return (
             max(
                 (ailment.due - now for ailment in self.actor.body.ailments if ailment.name == self.status),
