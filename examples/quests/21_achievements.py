@@ -14,7 +14,7 @@ design = cleaver.Design.from_dict(
                 "title": "Pearl diver",
                 "on": "gained",
                 "item": "pearl",
-                "ranks": {"bronze": 10, "silver": 100},
+                "ranks": {"lantern": 10, "beacon": 100},
             },
         },
     }

@@ -353,5 +353,5 @@ def test_toasts_are_seen_one_after_another_and_secrets_only_when_achieved(world:
     toasts.update(1.75)
     assert next(iter(toasts)).alpha == 0.5
     toasts.update(1)
-    assert [(toast.title, toast.rank) for toast in toasts] == [("Eel bane", "bronze")]
+    assert [(toast.title, toast.rank) for toast in toasts] == [("Eel bane", "lantern")]
     assert shown_achievements(ana) == (("First pearl", "", True), ("Eel bane", "", True))

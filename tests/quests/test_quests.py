@@ -331,7 +331,7 @@ def test_achievements_are_given_once_for_ever_by_tally_or_by_effect() -> None:
         "first": {"on": "defeated"},
         "many": {
             "on": "defeated",
-            "ranks": {"bronze": 2, "silver": 4},
+            "ranks": {"lantern": 2, "beacon": 4},
             "reward": [{"earn": "scrip", "amount": 1}],
         },
         "brave": {"hidden": True},
@@ -345,12 +345,12 @@ def test_achievements_are_given_once_for_ever_by_tally_or_by_effect() -> None:
     kill(world, box, 5)
     assert [(event.achievement, event.rank) for event in world.events if event.name == "achieved"] == [
         ("first", ""),
-        ("many", "bronze"),
-        ("many", "silver"),
+        ("many", "lantern"),
+        ("many", "beacon"),
     ]
     assert (box.purse["scrip"], box.achievements["many"].ranks, box.achievements["brave"].ranks) == (
         2,
-        ("bronze", "silver"),
+        ("lantern", "beacon"),
         (),
     )
     box.hurt(5)

@@ -82,15 +82,11 @@ def _change(event: Event, path: Path, actor: str, team: str) -> tuple[Any, Any] 
     if what == "score":
         return (event.score - event.amount, event.score) if name == "scored" else None
     if what == "levels":
-        return (
-            (event.level - 1, event.level)
-            if name == "levelled" and event.levels == path.name and path.part == "level"
-            else (
-                (event.total - event.amount, event.total)
-                if name == "xp_gained" and event.levels == path.name and path.part != "level"
-                else None
-            )
-        )
+        if name == "levelled" and event.levels == path.name and path.part == "level":
+            return event.level - 1, event.level
+        if name == "xp_gained" and event.levels == path.name and path.part != "level":
+            return event.total - event.amount, event.total
+        return None
     if what in ("quest", "goal"):
         return _quest_change(event, path)
     if what == "stars":
@@ -98,11 +94,9 @@ def _change(event: Event, path: Path, actor: str, team: str) -> tuple[Any, Any] 
     if what == "achieved":
         return (None, True) if name == "achieved" and event.achievement == path.name else None
     if what in ("alive", "lives"):
-        return (
-            (None, name == "respawned")
-            if what == "alive" and name in ("died", "respawned")
-            else ((event.lives + 1, event.lives) if what == "lives" and name == "life_lost" else None)
-        )
+        if what == "alive" and name in ("died", "respawned"):
+            return None, name == "respawned"
+        return (event.lives + 1, event.lives) if what == "lives" and name == "life_lost" else None
     if what in ("tags", "statuses"):
         wanted = ("tagged", "untagged") if what == "tags" else ("status_began", "status_ended")
         return (None, event.values[0]) if name in wanted else None

@@ -242,7 +242,7 @@ title: its name for players = "Eel bane"
 text: what it is for = "Defeat ten eels"
 icon: the host's name for its picture = "eel.png"
 hidden: not shown before it is achieved = true
-ranks: ranks with the count each needs = {{ bronze = 10, silver = 25 }}
+ranks: ranks with the count each needs = {{ lantern = 10, beacon = 25 }}
 reward: effects when it is achieved = [ {{ earn = "scrip", amount = 50 }} ]
 """,
     "Rule": f"""{_MATCHER}

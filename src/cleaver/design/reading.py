@@ -165,7 +165,8 @@ def _measure(tree: Tree, name: str) -> None:
     count = 0
     while waiting:
         value, depth = waiting.pop()
-        inner = list(value.values()) if isinstance(value, dict) else value if isinstance(value, list) else []
+        inner = list(value.values()) if isinstance(value, dict) else value
+        inner = inner if isinstance(inner, list) else []
         count += len(inner)
         if depth > MAX_DEPTH or count > MAX_KEYS:
             raise DesignError(

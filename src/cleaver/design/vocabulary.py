@@ -127,7 +127,9 @@ _MIRRORED = {"died": "defeated", "damaged": "struck", "healed": "mended"}
 def _type(event: str, field: str) -> FieldType:
     if event == "team_changed":
         return "name"
-    return "truth" if field in _TRUTHS else "number" if field in _NUMBERS else "name"
+    if field in _TRUTHS:
+        return "truth"
+    return "number" if field in _NUMBERS else "name"
 
 
 def _events() -> dict[str, EventSpec]:

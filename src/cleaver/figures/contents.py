@@ -180,13 +180,8 @@ def _pickups(design: Design, numbers: Numbers) -> Rows:
     rows: Rows = [("pickup", "does", "inputs", "back after")]
     for name, pickup in design.tables.pickups.items():
         inputs = ", ".join(f"{key} {value:g}" for key, value in pickup.inputs.items())
-        again = (
-            "stays"
-            if pickup.stays
-            else f"{pickup.respawn_after:g} s"
-            if pickup.respawn_after is not None
-            else ""
-        )
+        again = "" if pickup.respawn_after is None else f"{pickup.respawn_after:g} s"
+        again = "stays" if pickup.stays else again
         rows.append((name, _effects(pickup.do), inputs, again))
     return rows
 

@@ -151,12 +151,13 @@ def _courses(design: Design) -> Iterator[Course]:
 
 
 def _course(kind: str, meter: str, most: float, flow: Flow) -> Course:
-    until = flow.until if flow.until is not None else (0.0 if flow.rate < 0 else 1.0)
+    bound = 0.0 if flow.rate < 0 else 1.0
+    until = bound if flow.until is None else flow.until
     span = most * (1 - until if flow.rate < 0 else until)
     conditions = [f"while {flow.while_}"] if flow.while_ else []
     conditions += [f"unless {flow.unless}"] if flow.unless else []
     conditions += [f"from {flow.after_hurt:g} s after a hurt"] if flow.after_hurt else []
-    ends = "empty" if until == 0 else "full" if until == 1 else f"{until:.0%} of {most:g}"
+    ends = {0.0: "empty", 1.0: "full"}.get(until, f"{until:.0%} of {most:g}")
     return Course(
         kind, meter, flow.rate, span / abs(flow.rate) if flow.rate else 0.0, ends, ", ".join(conditions)
     )

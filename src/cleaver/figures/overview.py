@@ -40,7 +40,7 @@ def overview(numbers: Numbers, path: str | Path, *, title: str = "") -> Path:
         wspace=0.62,
         hspace=0.42,
     )
-    columns = 1 if len(panels) == 1 else 2 if len(panels) <= 4 else 3
+    columns = max(min(len(panels), 2), 1) if len(panels) <= 4 else 3
     rows = -(-len(panels) // columns) or 1
     for index, (heading, unit, draw) in enumerate(panels):
         axes = figure.add_subplot(rows, columns, index + 1)

@@ -77,7 +77,9 @@ def quest_map(design: Design, path: str | Path, *, title: str = "") -> Path:
     width, tallest = max(len(placed), 1), max((len(column) for column in placed), default=1)
     axes.set_xlim(0, width)
     axes.set_ylim(0, tallest)
-    size = 10 if width <= 4 and tallest <= 4 else 8.5 if width <= 5 else 7.5
+    size = 8.5 if width <= 5 else 7.5
+    if width <= 4 and tallest <= 4:
+        size = 10
     where: dict[str, tuple[float, float]] = {}
     for place, column in enumerate(placed):
         for row, name in enumerate(column):

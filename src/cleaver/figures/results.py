@@ -132,7 +132,7 @@ def _stars(axes: Any, stars: Sequence[Stars]) -> None:
                 s=420,
                 color=drawing.ORANGE if cell == "earned" else "white",
                 edgecolor="black",
-                linestyle="-" if cell == "earned" else "--" if cell == "next" else ":",
+                linestyle={"earned": "-", "next": "--", "missing": ":"}[cell],
                 linewidth=1.3,
             )
         if not one.rated:

@@ -146,7 +146,7 @@ def _levels(hit: HitResult) -> tuple[list[str], list[float]]:
     tops: list[float] = []
     level: float = 0
     for sign, number, what in hit.steps:
-        level = level * number if sign == "×" else level - number if sign == "−" else number
+        level = {"×": level * number, "−": level - number}.get(sign, number)
         labels.append(f"{sign} {shown(number)}\n{what}" if sign else "amount")
         tops.append(max(level, 0))
     return labels, tops

@@ -44,13 +44,9 @@ def summary(verdicts: list[Verdict], *, update: bool = False) -> str:
         sum(len(verdict.failures) for verdict in verdicts),
     )
     not_passed = len(verdicts) - passed
-    outcome = (
-        f"{passed} pass, {not_passed} {'does' if not_passed == 1 else 'do'} not"
-        if not_passed
-        else "all pass"
-        if passed != 1
-        else "passes"
-    )
+    outcome = "passes" if passed == 1 else "all pass"
+    if not_passed:
+        outcome = f"{passed} pass, {not_passed} {'does' if not_passed == 1 else 'do'} not"
     parts = [
         f"{counted(len(verdicts), 'script')}: {outcome}",
         f"{held:,} of {counted(held + missed, 'expectation')} hold",

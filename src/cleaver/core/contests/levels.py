@@ -189,9 +189,9 @@ class Levels(Part):
         amount = half_up(amount_of(effect.beside["amount"], scope))
         if not body.kind.player:
             return amount, "not_a_player"
-        return amount, "most" if self.standing(body, effect.operand).level >= self.kind(
-            effect.operand
-        ).most else "" if amount else "no_change"
+        if self.standing(body, effect.operand).level >= self.kind(effect.operand).most:
+            return amount, "most"
+        return amount, "" if amount else "no_change"
 
     def commit(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         """See `effects`."""

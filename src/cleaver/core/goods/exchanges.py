@@ -146,7 +146,8 @@ class Exchanges(Part):
         refused = self.refusal(body, kind)
         if refused:
             return ExchangeResult(refused)
-        wanted = times if times is not None else MOST_TIMES if kind.all else 1
+        usual = MOST_TIMES if kind.all else 1
+        wanted = usual if times is None else times
         stock = self.left(name)
         if stock is not None and wanted > stock:
             if times is not None:

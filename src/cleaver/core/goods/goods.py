@@ -278,7 +278,9 @@ class Goods(Part):
         used, most = self.bag_used(body), self.bag_most(body)
         if part == "used":
             return used
-        return MOST if most < 0 else most if part == "most" else max(most - used, 0)
+        if most < 0:
+            return MOST
+        return most if part == "most" else max(most - used, 0)
 
     # what outlives the session
 

@@ -218,6 +218,8 @@ class Body(Record):
     hunters: set[str]
     quiets: bool
     calm: bool
+    deals: float
+    scale: float
 
     def __init__(self, id: str, kind: ActorKind, team: str, owner: str, came: int, now: int) -> None:
         self.came, self.arrived = came, now

@@ -252,11 +252,15 @@ class Stage:
             event = queue.popleft()
             actor, source = event.actor, event.source
             body = actors.get(actor)
-            other = actors.get(source) if source and source.__class__ is str else None
+            kind = self.kind_of(actor) if body is None else body.kind_name
+            source_kind = ""
+            if source:  # most events have none, and are not to pay for it
+                other = actors.get(source) if source.__class__ is str else None
+                source_kind = self.kind_of(source) if other is None else other.kind_name
             self._let_know(
                 event,
-                body.kind_name if body is not None else self.kind_of(actor) if actor else "",
-                other.kind_name if other is not None else self.kind_of(source) if source else "",
+                kind,
+                source_kind,
                 self._given.pop(event.seq, None) if self._given else None,
                 errors,
                 fired if count > MOST_EVENTS - 200 else None,

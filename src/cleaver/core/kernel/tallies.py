@@ -307,13 +307,8 @@ class Tallies(Part):
         stage = self.stage
         body = stage.party(credited)
         team = body.team if body is not None else stage.team_of(credited)
-        party = (
-            str(event.values[event.shape.party])
-            if event.shape.party >= 0
-            else stage.kind_of(other)
-            if other
-            else ""
-        )
+        place = event.shape.party
+        party = str(event.values[place]) if place >= 0 else stage.kind_of(other)
         for whose in ("" if body is None else credited, "*", f"team {team}" if team else ""):
             there = per.get(whose)
             if there:

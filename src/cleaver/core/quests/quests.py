@@ -12,6 +12,7 @@ from functools import partial
 from cleaver.core.goods.goods import ITEM, MONEY, Goods, Ledger, Move
 from cleaver.core.goods.pickups import Pickups, within
 from cleaver.core.goods.pickups import Placement as PlacementState
+from cleaver.core.kernel.arguments import whole_if
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LIMITS, RETURNS, WAITS, Timer
 from cleaver.core.kernel.effects import Effects
@@ -894,9 +895,9 @@ class Quests(Part):
         for name, errand in self.table.errands.get(body.id, {}).items():
             if not errand.state and not errand.completions:
                 continue
-            limit = (
-                0 if errand.overdue else max(errand.limit.due - now, 0) if errand.limit is not None else None
-            )
+            limit = None if errand.limit is None else max(errand.limit.due - now, 0)
+            if errand.overdue:
+                limit = 0
             found[name] = {
                 "state": errand.state,
                 "completions": errand.completions,
@@ -964,4 +965,4 @@ class Quests(Part):
 
 def whole(number: float) -> float:
     """Return a number as a whole one where it is; what is endless stays 0 to be seen."""
-    return 0 if number == ENDLESS else int(number) if number == int(number) else number
+    return 0 if number == ENDLESS else whole_if(number)

@@ -41,7 +41,9 @@ def slope(value: float, course: Course) -> float:
         elif value > limit:
             up += rate
             down += rate
-    return up if up > 0 else down if down < 0 else 0.0
+    if up > 0:
+        return up
+    return down if down < 0 else 0.0
 
 
 def _next_limit(value: float, rate: float, course: Course) -> float:
@@ -102,7 +104,11 @@ def moments(
             beyond = (
                 rising and base is None
             )  # a smooth value crosses upward only beyond the mark, so not where this piece ends on it
-            if (level < limit if beyond else level <= limit) if rising else level >= limit:
+            if rising:
+                reached = level < limit if beyond else level <= limit
+            else:
+                reached = level >= limit
+            if reached:
                 moment = passed + max((level - value) / rate * 1e6, 0)
                 found.append((floor(moment * (1 + NOISE)) + 1 if beyond else reach(moment), number))
                 del ahead[number]

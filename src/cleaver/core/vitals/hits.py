@@ -611,7 +611,8 @@ class Combat:
         for name in target.kind.shields:
             shield = target.meters[name]
             there = vitals.value(shield)
-            taken = left if left <= there else rounded(there, "down") if whole else there
+            most = rounded(there, "down") if whole else there
+            taken = left if left <= there else most
             if taken > 0:
                 moved.append(
                     (

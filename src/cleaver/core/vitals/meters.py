@@ -588,7 +588,9 @@ class Vitals(Part):
     def _prepare_lives(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         amount = rounded(amount_of(effect.operand, scope), "half_up")
         full = not body.kind.lives or body.lives >= (body.kind.lives_most or MOST)
-        return amount, "most" if full else "" if amount else "no_change"
+        if full:
+            return amount, "most"
+        return amount, "" if amount else "no_change"
 
     def _commit_lives(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         self.add_lives(body, amount)
@@ -606,9 +608,10 @@ class Vitals(Part):
             self.set_max(body, effect.operand, meter.max + amount, effect.beside.get("keep", "value"))
 
     def _prepare_revive(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
-        return float(
-            effect.operand
-        ), "alive" if body.alive else "no_change" if body.kind.lives and body.lives <= 0 else ""
+        fraction = float(effect.operand)
+        if body.alive:
+            return fraction, "alive"
+        return fraction, "no_change" if body.kind.lives and body.lives <= 0 else ""
 
     def _commit_revive(self, scope: Scope, effect: Effect, body: Body, fraction: Any) -> None:
         if not body.kind.lives or body.lives > 0:  # only the host brings back who is out of lives
@@ -803,9 +806,9 @@ class Vitals(Part):
             return amount, "no_change"
         if not body.alive:
             return amount, "dead"
-        return amount, "full" if self.value(
-            meter
-        ) >= meter.max + meter.kind.overfill else "" if amount > 0 else "no_change"
+        if self.value(meter) >= meter.max + meter.kind.overfill:
+            return amount, "full"
+        return amount, "" if amount > 0 else "no_change"
 
     def commit_heal(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         """See `effects`."""
@@ -817,10 +820,9 @@ class Vitals(Part):
         """See `effects`."""
         amount = amount_of(effect.operand, scope)
         there = self._target(effect, body) is not None
-        return (
-            amount,
-            "no_change" if not there else "dead" if not body.alive else "" if amount > 0 else "no_change",
-        )
+        if there and not body.alive:
+            return amount, "dead"
+        return amount, "" if there and amount > 0 else "no_change"
 
     def commit_drain(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         """See `effects`."""

@@ -68,13 +68,9 @@ class Statuses(Part):
 
     def progress(self, beat: Beat) -> float:
         """Return how far a pulse is towards its next beat, from 0 to 1."""
-        left = (
-            beat.left
-            if beat.left >= 0
-            else beat.due - self.stage.clock.now
-            if beat.due >= 0
-            else beat.kind.every
-        )
+        left = beat.left
+        if left < 0:
+            left = beat.due - self.stage.clock.now if beat.due >= 0 else beat.kind.every
         return min(max(1 - left / beat.kind.every, 0.0), 1.0)
 
     def pause(self, body: Body, name: str, paused: bool) -> Result:
@@ -288,7 +284,9 @@ class Statuses(Part):
     def prepare_cure(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         there = any(ailment.name == effect.operand for ailment in body.ailments)
-        return None, "dead" if not body.alive else "" if there else "no_change"
+        if not body.alive:
+            return None, "dead"
+        return None, "" if there else "no_change"
 
     def commit_cure(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
         """See `effects`."""

@@ -88,13 +88,8 @@ def most_below_price(design: Design) -> Iterable[Told]:
 
 def _most(design: Design, good: str) -> int | None:
     tables = design.tables
-    return (
-        tables.currencies[good].most
-        if good in tables.currencies
-        else tables.items[good].most
-        if good in tables.items
-        else None
-    )
+    found = tables.currencies.get(good) or tables.items.get(good)
+    return None if found is None else found.most
 
 
 def _constant(exchange: Exchange) -> bool:

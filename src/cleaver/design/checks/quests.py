@@ -167,17 +167,11 @@ def _at_the_start(text: str, design: Design) -> float:
     design has them, all else 0."""
 
     def read(reference: Any) -> Any:
-        plain: object = (
-            design.tables.inputs.get(reference.name, 0)
-            if reference.what == "input"
-            else 1
-            if reference.what == "levels"
-            else []
-            if reference.type == "words"
-            else ""
-            if reference.type == "text"
-            else 0
-        )
+        plain: object = {"words": [], "text": ""}.get(reference.type, 0)
+        if reference.what == "input":
+            plain = design.tables.inputs.get(reference.name, 0)
+        elif reference.what == "levels":
+            plain = 1
         return lambda scope: (lambda *given: 0) if reference.what in ("near", "placed", "held") else plain
 
     try:

@@ -42,13 +42,10 @@ def meter_not_there(design: Design) -> Iterable[Told]:
         meter = effect.beside.get("meter") or (effect.operand if effect.verb == "raise_max" else None)
         met: list[str] = []
         if effect.to in (None, "self"):
-            met = (
-                [str(path[1])]
-                if path[0] == "actors" and "attacks" not in path
-                else players
-                if path[0] in ("levels", "quests", "achievements")
-                else []
-            )
+            if path[0] == "actors" and "attacks" not in path:
+                met = [str(path[1])]
+            elif path[0] in ("levels", "quests", "achievements"):
+                met = players
         if meter is not None and met and all(meter not in tables.actors[kind].meters for kind in met):
             yield (
                 path,
@@ -175,7 +172,7 @@ def _trials(design: Design) -> Iterator[_Trial]:
             if reference.what == "input" and reference.name in inputs:
                 return lambda scope: inputs[reference.name]
             others.append(reference.name)
-            plain: object = [] if reference.type == "words" else "" if reference.type == "text" else 1
+            plain: object = {"words": [], "text": ""}.get(reference.type, 1)
             return lambda scope: plain
 
         given = ", ".join(

@@ -47,7 +47,9 @@ class Scoreboard:
     def verdict(self) -> str:
         """ "" until it ends, then who won: "north wins" or "a draw"."""
         winner = self.match.winner
-        return "" if not winner else "a draw" if winner == "draw" else f"{winner} wins"
+        if not winner:
+            return ""
+        return "a draw" if winner == "draw" else f"{winner} wins"
 
 
 class MatchClock:
@@ -92,10 +94,11 @@ class Stars:
     def cells(self) -> tuple[Star, ...]:
         """One word a star."""
         earned = self.actor.ratings[self.rating].best
-        return tuple(
-            "earned" if place < earned else "next" if place == earned and self.rated else "missing"
-            for place in range(self.of)
-        )
+        stars: list[Star] = ["missing"] * self.of
+        stars[:earned] = ["earned"] * earned
+        if self.rated and earned < self.of:
+            stars[earned] = "next"
+        return tuple(stars)
 
     @property
     def text(self) -> str:

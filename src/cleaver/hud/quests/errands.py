@@ -46,9 +46,9 @@ def next_step(quest: Quest) -> str:
     if quest.state == "available":
         return f"Ask the {giver}" if giver else "Accept it"
     if quest.state == "ready":
-        return (
-            "It is being turned in" if quest.busy else f"Turn it in to the {giver}" if giver else "Turn it in"
-        )
+        if quest.busy:
+            return "It is being turned in"
+        return f"Turn it in to the {giver}" if giver else "Turn it in"
     if quest.state == "active":
         return next(
             (goal.text for goal in quest.goals if goal.current and not goal.optional and goal.shown),
@@ -91,11 +91,12 @@ class Tracker:
     @property
     def lines(self) -> tuple[str, ...]:
         """The goals with their progress, met ones marked."""
-        return tuple(
-            f"{'✓' if goal.met else '·' if goal.current or not goal.optional else ' '} {goal.line}"
-            for goal in self.quest.goals
-            if goal.shown
-        )
+        lines = []
+        for goal in self.quest.goals:
+            wanted = "·" if goal.current or not goal.optional else " "
+            if goal.shown:
+                lines.append(f"{'✓' if goal.met else wanted} {goal.line}")
+        return tuple(lines)
 
     @property
     def next(self) -> str:

@@ -90,7 +90,9 @@ class Bar:
     @property
     def text(self) -> str:
         """The label: nothing, percent, or numbers."""
-        return "" if self.label == "off" else self.percent if self.label == "percent" else self.numbers
+        if self.label == "off":
+            return ""
+        return self.percent if self.label == "percent" else self.numbers
 
     @property
     def cells(self) -> int:
