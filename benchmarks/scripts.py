@@ -47,7 +47,8 @@ def by_hand(design: Design) -> None:
         ana.tag("submerged")
         ana.earn("scrip", 3)
         world.advance(1.5)
-        assert ana["suit"].value > 0 and ana.purse["scrip"] >= 3
+        assert ana["suit"].value > 0
+        assert ana.purse["scrip"] >= 3
 
 
 def main() -> None:

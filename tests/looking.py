@@ -126,6 +126,7 @@ def look(world: World) -> None:
             )
         )
         world.profile(player)
-    assert world.books.sums() and world.books.lines is not None
+    assert world.books.sums()
+    assert world.books.lines is not None
     for event in world.events[-20:]:
         assert hud.sentence(event)

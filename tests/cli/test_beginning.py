@@ -19,7 +19,8 @@ def test_a_new_folder_holds_a_game_of_which_everything_runs(tmp_path: Path) -> N
     code, out, _ = run("new", "old wreck", cwd=tmp_path)
     folder = tmp_path / "old wreck"
 
-    assert code == 0 and "cd old wreck" in out
+    assert code == 0
+    assert "cd old wreck" in out
     assert run("check", "design.toml", cwd=folder)[1].startswith(
         "design.toml: no problems found in Old wreck"
     )
@@ -39,9 +40,9 @@ def test_a_new_folder_holds_a_game_of_which_everything_runs(tmp_path: Path) -> N
         ).stdout
         for _ in range(2)
     ]
-    assert (
-        "comes with 5 scrip" in games[0] and "comes with 20 scrip" in games[1] and games[0].count("−11") == 2
-    )
+    assert "comes with 5 scrip" in games[0]
+    assert "comes with 20 scrip" in games[1]
+    assert games[0].count("−11") == 2
     tests = subprocess.run(
         [sys.executable, "-m", "pytest", "-q", "-p", "no:cacheprovider"],
         cwd=folder,
@@ -58,10 +59,8 @@ def test_a_new_folder_overwrites_nothing(tmp_path: Path) -> None:
     assert run("new", "reef", cwd=tmp_path)[0] == 0  # an empty one may be filled
     (tmp_path / "reef/design.toml").write_text("mine")
     code, _, err = run("new", "reef", cwd=tmp_path)
-    assert (
-        code == 2
-        and "reef is there already and holds .gitignore, README.md, design.toml, …; name a new folder" in err
-    )
+    assert code == 2
+    assert "reef is there already and holds .gitignore, README.md, design.toml, …; name a new folder" in err
     assert (tmp_path / "reef/design.toml").read_text() == "mine"
     (tmp_path / "file").write_text("")
     assert run("new", "file/below", cwd=tmp_path)[0] == 2
@@ -130,7 +129,8 @@ def test_who_can_never_be_defeated_is_told() -> None:
 
 def test_show_tells_every_section_and_draws_a_page(tmp_path: Path) -> None:
     code, out, _ = run("show", REEF)
-    assert code == 0 and all(heading in out for heading, _ in SECTIONS.values())
+    assert code == 0
+    assert all(heading in out for heading, _ in SECTIONS.values())
     code, out, _ = run("show", REEF, "fights", "--figure", str(tmp_path / "n.png"))
     assert [row.split() for row in out.splitlines()[2:4]] == [
         ["diver", "jab", "eel", "15", "2", "0.5", "s"],

@@ -36,7 +36,9 @@ def test_a_match_counts_only_while_it_runs_and_ends_once_at_its_target() -> None
     race = world.match("race")
     nan.hit(sal, "ram")
     world.advance(0)
-    assert nan.score == 0 and race.start() and race.start().blocked == "running"
+    assert nan.score == 0
+    assert race.start()
+    assert race.start().blocked == "running"
     for _ in range(5):
         nan.hit(sal, "ram")
         world.advance(0)
@@ -52,8 +54,11 @@ def test_a_match_counts_only_while_it_runs_and_ends_once_at_its_target() -> None
         world.value("team.north.score"),
         world.value("match.race.north"),
     ) == ("north", False, 3, 3, 3)
-    assert names(world.events).count("match_ended") == 1 and race.end().blocked == "not_running"
-    assert race.start() and race.standings[0].score == 0 and nan.score == 3
+    assert names(world.events).count("match_ended") == 1
+    assert race.end().blocked == "not_running"
+    assert race.start()
+    assert race.standings[0].score == 0
+    assert nan.score == 3
 
 
 def test_nothing_is_scored_for_oneself_or_ones_own_side_unless_the_design_says_so() -> None:
@@ -88,7 +93,8 @@ def test_time_ends_a_match_and_a_tie_is_a_draw_or_goes_on(on_tie: str, scores: i
     for _ in range(scores):
         nan.hit(sal, "ram")
     world.advance(59)
-    assert race.left == 1 and race.running
+    assert race.left == 1
+    assert race.running
     world.advance(2)
     assert race.winner == winner
     if not winner:
@@ -101,7 +107,9 @@ def test_a_paused_match_counts_nothing_and_its_time_stands_still() -> None:
     race = world.match("race")
     race.start()
     world.advance(10)
-    assert race.pause() and race.paused and race.pause().blocked == "no_change"
+    assert race.pause()
+    assert race.paused
+    assert race.pause().blocked == "no_change"
     nan.hit(sal, "ram")
     world.advance(500)
     assert (race.left, race.standings[0].score, race.running) == (50, 0, True)
@@ -118,7 +126,8 @@ def test_the_best_of_three_rounds() -> None:
         one.hit(other, "ram")
         world.advance(0)
 
-    assert race.winner == "north" and names(world.events).count("round_ended") == 3
+    assert race.winner == "north"
+    assert names(world.events).count("round_ended") == 3
     assert [(event.round, event.winner) for event in world.events if event.name == "round_ended"] == [
         (1, "north"),
         (2, "south"),
@@ -139,7 +148,8 @@ def test_all_is_what_has_been_placed_and_nothing_is_never_all() -> None:
     assert hunt.running
     first, second = world.place("glue"), world.place("glue")
     box.take(first)
-    assert hunt.running and hunt.standings[0].score == 5
+    assert hunt.running
+    assert hunt.standings[0].score == 5
     box.take(second)
     assert (hunt.winner, hunt.standings[0].score) == ("box", 10)
 
@@ -190,7 +200,8 @@ def test_sides_can_be_changed_while_playing() -> None:
     world, nan, sal = fight(RACE)
     world.match("race").start()
     world.set_team(nan, "south")
-    assert nan.hit(sal, "ram").blocked == "friendly" and world.set_team(nan, "south").blocked == "no_change"
+    assert nan.hit(sal, "ram").blocked == "friendly"
+    assert world.set_team(nan, "south").blocked == "no_change"
     world.set_team(sal, "north")
     nan.hit(sal, "ram")
 
@@ -230,7 +241,8 @@ def test_a_match_ends_once_whatever_comes_in_whatever_order(
             race = world.match("race")
     ended += names(world.events).count("match_ended")
 
-    assert ended == (0 if race.running else 1) and bool(race.winner) != race.running
+    assert ended == (0 if race.running else 1)
+    assert bool(race.winner) != race.running
     if not race.running:
         standings = race.standings
         for one, other, _ in blows:
@@ -367,7 +379,8 @@ def test_levels_are_passed_in_order_and_the_excess_is_kept() -> None:
         box["planks"].value,
     ) == (3, 290, 160, 80, 60)
     assert [event.level for event in world.events if event.name == "levelled"] == [2, 3]
-    assert box.gain_xp("rank", 1000).amount == 1000 and (
+    assert box.gain_xp("rank", 1000).amount == 1000
+    assert (
         box.levels["rank"],
         box.levels["rank"].xp,
         box.levels["rank"].left,
@@ -391,4 +404,6 @@ def test_lives_may_be_added_up_to_their_most() -> None:
         crate={"player": True, "vital": "planks", "meters": {"planks": 1}, "lives": {"start": 2, "most": 4}}
     )
 
-    assert box.add_lives(5).amount == 2 and box.lives == 4 and box.add_lives(1).blocked == "most"
+    assert box.add_lives(5).amount == 2
+    assert box.lives == 4
+    assert box.add_lives(1).blocked == "most"

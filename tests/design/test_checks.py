@@ -319,7 +319,10 @@ def test_a_rule_fires_where_it_should_and_not_close_by(name: str) -> None:
     fires, quiet = (findings(Design.from_dict(tables)) for tables in CASES[name])
 
     assert [finding.name for finding in fires] == [name], fires
-    assert fires[0].key and fires[0].wrong and fires[0].right and str(fires[0]).endswith(f"[{name}]")
+    assert fires[0].key
+    assert fires[0].wrong
+    assert fires[0].right
+    assert str(fires[0]).endswith(f"[{name}]")
     assert quiet == []
 
 
@@ -369,7 +372,8 @@ def test_a_target_that_can_be_nothing_at_the_start_is_told() -> None:
             )
         ]
 
-    assert told("self.score") == ["zero_goal"] and told("many - 2") == ["zero_goal"]
+    assert told("self.score") == ["zero_goal"]
+    assert told("many - 2") == ["zero_goal"]
     assert told("max(1, self.score)") == told("many") == told("self.score + 1") == []
 
 
@@ -383,7 +387,8 @@ def test_what_piles_up_on_purpose_may_be_silenced() -> None:
             ]
         }
     }
-    assert findings(Design.from_dict(quiet)) == [] and len(silenced(Design.from_dict(quiet))) == 1
+    assert findings(Design.from_dict(quiet)) == []
+    assert len(silenced(Design.from_dict(quiet))) == 1
 
 
 @pytest.mark.parametrize(

@@ -156,10 +156,14 @@ def test_like_merges_key_by_key_and_replaces_lists() -> None:
     )
     moray = design.tables.actors["moray"]
 
-    assert moray.tags == ("boss",) and moray.vital == "hide"
-    assert moray.meters["hide"].max == 80 and moray.meters["hide"].marks == {"low": 0.25}
-    assert moray.attacks["sting"].amount == 9 and moray.attacks["sting"].type == "venom"
-    assert moray.attacks["bite"].amount == 9 and moray.attacks["bite"].cooldown == 2
+    assert moray.tags == ("boss",)
+    assert moray.vital == "hide"
+    assert moray.meters["hide"].max == 80
+    assert moray.meters["hide"].marks == {"low": 0.25}
+    assert moray.attacks["sting"].amount == 9
+    assert moray.attacks["sting"].type == "venom"
+    assert moray.attacks["bite"].amount == 9
+    assert moray.attacks["bite"].cooldown == 2
 
 
 def test_a_slip_in_an_inherited_key_points_at_the_line_it_came_from() -> None:
@@ -218,12 +222,10 @@ def test_lines_are_found_in_both_formats() -> None:
     toml = '[game]\ntitle = """a\n[not.a.table]\n"""\n[[rules]]\non = "x"\n[[rules]]\non = "y"\ndo = [\n  { heal = 1 },\n]\n'
     found = toml_lines(toml)
 
-    assert (
-        found["game", "title"] == 2
-        and found["rules", 0, "on"] == 6
-        and found["rules", 1, "on"] == 8
-        and found["rules", 1, "do", 0, "heal"] == 10
-    )
+    assert found["game", "title"] == 2
+    assert found["rules", 0, "on"] == 6
+    assert found["rules", 1, "on"] == 8
+    assert found["rules", 1, "do", 0, "heal"] == 10
     assert json_lines('{\n "a": {"b":\n [1,\n {"c": 2}]}}')["a", "b", 1, "c"] == 4
 
 
@@ -231,7 +233,8 @@ def test_the_schema_knows_every_section_and_refuses_unknown_keys() -> None:
     found = schema()
 
     assert set(models.DesignTables.model_fields) == set(found["properties"])
-    assert found["additionalProperties"] is False and found["$defs"]["Actor"]["additionalProperties"] is False
+    assert found["additionalProperties"] is False
+    assert found["$defs"]["Actor"]["additionalProperties"] is False
 
 
 @given(

@@ -94,9 +94,10 @@ def test_a_planted_slip_is_told_with_its_line(tmp_path: Path, name: str) -> None
 
     code, out, _ = run("check", str(file))
 
-    assert code == 1 and any(
-        row.startswith(f"lanternreef.toml:{line}: ") and told in row for row in out.splitlines()
-    ), f"{line}: {out}"
+    assert code == 1, f"{line}: {out}"
+    assert any(row.startswith(f"lanternreef.toml:{line}: ") and told in row for row in out.splitlines()), (
+        f"{line}: {out}"
+    )
 
 
 def test_lanternreef_itself_holds_none() -> None:

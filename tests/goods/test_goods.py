@@ -16,11 +16,15 @@ def test_a_placement_is_taken_once_per_appearance() -> None:
     )
     glue = world.place("glue")
 
-    assert box.take(glue) and box.take(glue).blocked == "gone"
+    assert box.take(glue)
+    assert box.take(glue).blocked == "gone"
     world.advance(29.9)
-    assert box.take(glue).blocked == "gone" and not glue.present
+    assert box.take(glue).blocked == "gone"
+    assert not glue.present
     world.advance(0.1)
-    assert glue.present and box.take(glue) and box["planks"].value == 60
+    assert glue.present
+    assert box.take(glue)
+    assert box["planks"].value == 60
 
 
 def test_taking_for_nothing_is_refused_and_leaves_it_unless_it_may_be_wasted() -> None:
@@ -29,8 +33,10 @@ def test_taking_for_nothing_is_refused_and_leaves_it_unless_it_may_be_wasted() -
     )
     glue, paint = world.place("glue"), world.place("paint")
 
-    assert box.take(glue).blocked == "full" and glue.present
-    assert box.take(paint) and not paint.present
+    assert box.take(glue).blocked == "full"
+    assert glue.present
+    assert box.take(paint)
+    assert not paint.present
 
 
 def test_each_placement_may_override_the_inputs() -> None:
@@ -56,8 +62,10 @@ def test_only_those_it_is_for_may_take_it_and_players_where_it_says_nothing() ->
     wasp.hurt(5)
     glue, nectar = world.place("glue"), world.place("nectar")
 
-    assert wasp.take(glue).blocked == "not_for_you" and box.take(nectar).blocked == "not_for_you"
-    assert wasp.take(nectar) and box.take(glue)
+    assert wasp.take(glue).blocked == "not_for_you"
+    assert box.take(nectar).blocked == "not_for_you"
+    assert wasp.take(nectar)
+    assert box.take(glue)
 
 
 def test_reach_counts_where_positions_are_known() -> None:
@@ -91,7 +99,9 @@ def test_one_that_comes_back_elsewhere_does_so_by_the_dice() -> None:
 
     assert spots[0] == spots[1] != spots[2]
     x, y, z = spots[0] or (0, 0, 0)
-    assert -50 <= x <= 50 and y == 2 and 5 <= z <= 6
+    assert -50 <= x <= 50
+    assert y == 2
+    assert 5 <= z <= 6
 
 
 def test_a_pad_stays_and_pauses_for_everybody_after_a_taking() -> None:
@@ -103,10 +113,12 @@ def test_a_pad_stays_and_pauses_for_everybody_after_a_taking() -> None:
     mate = world.join("crate", "mate")
     rack = world.place("rack")
 
-    assert box.take(rack) and mate.take(rack).blocked == "cooldown"
+    assert box.take(rack)
+    assert mate.take(rack).blocked == "cooldown"
     world.advance(1)
     assert box.take(rack).blocked == "most"
-    assert mate.take(rack) and rack.present  # the refusal began no pause
+    assert mate.take(rack)
+    assert rack.present
 
 
 def test_a_full_bag_refuses_and_an_amount_that_fits_in_part_is_split_only_where_it_may() -> None:
@@ -120,10 +132,15 @@ def test_a_full_bag_refuses_and_an_amount_that_fits_in_part_is_split_only_where_
     )
     one, two, heap = world.place("box"), world.place("box"), world.place("heap")
 
-    assert box.take(one) and box.bag.left == 1
+    assert box.take(one)
+    assert box.bag.left == 1
     assert box.give("plank").blocked == "full"
-    assert box.take(two).blocked == "full" and two.present and box.bag["nail"] == 2
-    assert box.take(heap) and box.bag["nail"] == 3 and not heap.present
+    assert box.take(two).blocked == "full"
+    assert two.present
+    assert box.bag["nail"] == 2
+    assert box.take(heap)
+    assert box.bag["nail"] == 3
+    assert not heap.present
     assert names(world.events)[-1] == "gained"
 
 
@@ -135,7 +152,8 @@ def test_two_and_two_nails_into_three_places_are_refused_as_one() -> None:
     )
     both = world.place("box")
 
-    assert box.take(both).blocked == "full" and box.bag["nail"] == 0
+    assert box.take(both).blocked == "full"
+    assert box.bag["nail"] == 0
 
 
 def test_money_is_whole_kept_to_its_most_and_spent_all_or_nothing() -> None:
@@ -144,8 +162,10 @@ def test_money_is_whole_kept_to_its_most_and_spent_all_or_nothing() -> None:
     result = box.earn("scrip", 18)
     assert (result.amount, result.over, box.purse["scrip"]) == (15, 3, 20)
     assert box.earn("scrip", 1).blocked == "most"
-    assert box.spend("scrip", 21).blocked == "too_poor" and box.purse["scrip"] == 20
-    assert box.spend("scrip", 20).amount == 20 and box.purse["scrip"] == 0
+    assert box.spend("scrip", 21).blocked == "too_poor"
+    assert box.purse["scrip"] == 20
+    assert box.spend("scrip", 20).amount == 20
+    assert box.purse["scrip"] == 0
     assert [(event.amount, event.over, event.balance) for event in events] == [(15, 3, 20)]
     for amount in (-1, 1.5, 2**63, True, float("nan")):
         with pytest.raises(AmountError, match="whole number"):
@@ -210,19 +230,25 @@ def test_an_exchange_is_all_of_n_or_nothing_and_keeps_to_the_most() -> None:
     world, box = crate_world(crate=HOLDER, **SHOP)
     box.give("pearl", 3)
 
-    assert box.exchange("smith", times=2).blocked == "too_poor" and box.bag["pearl"] == 3
-    assert box.exchange("one", times=2).blocked == "most" and box.purse["scrip"] == 100
-    assert box.exchange("office").times == 1 and box.purse["scrip"] == 115
+    assert box.exchange("smith", times=2).blocked == "too_poor"
+    assert box.bag["pearl"] == 3
+    assert box.exchange("one", times=2).blocked == "most"
+    assert box.purse["scrip"] == 100
+    assert box.exchange("office").times == 1
+    assert box.purse["scrip"] == 115
     with pytest.raises(AmountError):
         box.exchange("one", times=0)
 
 
 def test_prices_rise_with_what_was_bought_and_the_stock_comes_back() -> None:
     world, box = crate_world(crate=HOLDER, **SHOP)
-    assert box.price("shop") == {"scrip": 40} and box.exchange("shop")
-    assert box.price("shop") == {"scrip": 50} and box.exchange("shop").blocked == "most"
+    assert box.price("shop") == {"scrip": 40}
+    assert box.exchange("shop")
+    assert box.price("shop") == {"scrip": 50}
+    assert box.exchange("shop").blocked == "most"
     box.remove("helm")
-    assert box.exchange("shop") and box.purse["scrip"] == 10
+    assert box.exchange("shop")
+    assert box.purse["scrip"] == 10
     assert box.exchange("shop").blocked == "sold_out"
     world.advance(119.9)
     assert box.exchange("shop").blocked == "sold_out"
@@ -230,17 +256,17 @@ def test_prices_rise_with_what_was_bought_and_the_stock_comes_back() -> None:
     again = other.actor("box")
     world.advance(0.1)
     other.advance(0.1)
-    assert (
-        box.exchange("shop").blocked == again.exchange("shop").blocked == "too_poor"
-        and box.bought("shop") == again.bought("shop") == 2
-    )
+    assert box.exchange("shop").blocked == again.exchange("shop").blocked == "too_poor"
+    assert box.bought("shop") == again.bought("shop") == 2
 
 
 def test_what_it_costs_leaves_before_what_it_gives_needs_room() -> None:
     world, box = crate_world(crate=HOLDER, **SHOP)
     box.give("pearl", 3)
 
-    assert box.bag.left == 1 and box.exchange("smith") and (box.bag["bell"], box.bag["pearl"]) == (1, 1)
+    assert box.bag.left == 1
+    assert box.exchange("smith")
+    assert (box.bag["bell"], box.bag["pearl"]) == (1, 1)
 
 
 def test_an_exchange_may_be_locked_far_away_or_not_for_the_dead() -> None:
@@ -265,7 +291,8 @@ def test_a_bag_may_grow_and_shrink_while_playing() -> None:
     box.give("pearl", 4)
     assert box.give("pearl").blocked == "full"
     box.give("helm")
-    assert box.bag.most == 6 and box.give("pearl", 2)
+    assert box.bag.most == 6
+    assert box.give("pearl", 2)
     box.bag.resize(1)
     assert (box.bag.used, box.bag.left, box.give("pearl").blocked) == (6, 0, "full")
 
@@ -297,7 +324,8 @@ def test_pulses_pay_in_step_with_any_slicing_and_the_short_way_is_the_long_way()
             world.advance(microseconds=22_000_000 // frames)
         logs.append([(event.name, event.time, event.actor, event.values) for event in world.events])
 
-    assert logs[0] == logs[1] == logs[2] and logs[0][-1][3] == ("scrip", 2, "haul", 20, 4)
+    assert logs[0] == logs[1] == logs[2]
+    assert logs[0][-1][3] == ("scrip", 2, "haul", 20, 4)
 
 
 def test_the_books_say_where_everything_came_from_and_went() -> None:
@@ -333,11 +361,14 @@ def test_a_placement_is_given_once_in_one_instant_in_flight_and_after_a_restore(
         items={"pearl": {}}, pickups={"pearl": {"do": [{"give": "pearl"}], "respawn_after": 5.0}}
     )
     pearl, mate = world.place("pearl"), world.join("crate", "mate")
-    assert box.take(pearl) and mate.take(pearl).blocked == "gone" and box.take(pearl).blocked == "gone"
+    assert box.take(pearl)
+    assert mate.take(pearl).blocked == "gone"
+    assert box.take(pearl).blocked == "gone"
     again = type(world).restore(world.design, world.snapshot())
     assert again.actor("box").take(again.placement(pearl.id)).blocked == "gone"
     again.advance(5)
-    assert again.actor("mate").take(again.placement(pearl.id)) and (
+    assert again.actor("mate").take(again.placement(pearl.id))
+    assert (
         again.actor("box").bag["pearl"],
         again.actor("mate").bag["pearl"],
     ) == (1, 1)

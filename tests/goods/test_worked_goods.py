@@ -66,7 +66,9 @@ def test_one_kill_wins_one_round(rule: list[dict[str, Any]]) -> None:
     assert (match.round, match.running, [place.score for place in match.standings]) == (2, True, [0, 0])
     world.advance(0)
     box.hit(other, "ram")
-    assert not match.running and match.winner == "north" and names(world.events).count("round_ended") == 2
+    assert not match.running
+    assert match.winner == "north"
+    assert names(world.events).count("round_ended") == 2
 
 
 def hunt(placed: int, **more: Any) -> tuple[World, Actor]:
@@ -93,7 +95,8 @@ def test_all_counts_placements_each_once() -> None:
     box.take(world.placement("p2"))
     assert match.running
     box.take(world.placement("p3"))
-    assert not match.running and match.winner == "box"
+    assert not match.running
+    assert match.winner == "box"
     match.start()  # it can be played again: what waits to come back is asked for, too
     assert match.running
     world.advance(1)
@@ -110,7 +113,8 @@ def test_what_the_host_takes_away_is_asked_for_no_longer() -> None:
     box.take(world.placement("p1"))
     assert match.running
     world.placement("p2").remove()  # the last that nobody took
-    assert not match.running and match.winner == "box"
+    assert not match.running
+    assert match.winner == "box"
     other, bare = hunt(1)
     other.match("hunt").start()
     other.placement("p1").remove()
@@ -142,8 +146,10 @@ def test_the_needs_of_an_exchange_are_asked_for_each_time() -> None:
         **GOODS,
     )
     box.earn("scrip", 5)
-    assert box.exchange("shop", times=3).blocked == "locked" and box.purse["scrip"] == 5
-    assert box.exchange("shop").times == 2 and box.purse["scrip"] == 3
+    assert box.exchange("shop", times=3).blocked == "locked"
+    assert box.purse["scrip"] == 5
+    assert box.exchange("shop").times == 2
+    assert box.purse["scrip"] == 3
 
 
 def test_what_was_bought_is_in_the_profile() -> None:
@@ -154,7 +160,8 @@ def test_what_was_bought_is_in_the_profile() -> None:
     box.exchange("shop", times=2)
     kept = world.leave(box)
     same = World(world.design).join("crate", "box", profile=kept)
-    assert same.bought("shop") == 2 and same.price("shop") == {"scrip": 3}
+    assert same.bought("shop") == 2
+    assert same.price("shop") == {"scrip": 3}
 
 
 def test_split_gives_what_fits_of_each_effect_by_itself() -> None:
@@ -187,9 +194,8 @@ def test_the_books_add_up_whoever_comes_and_goes() -> None:
     world.dismiss(world.actor("box"))
     for number in range(20):
         world.dismiss(world.join("crate", f"guest{number}"))
-    assert (
-        books.came("scrip") - books.went("scrip") == 10 + 20 * 4 and len(world.books.sums("scrip")) == 1
-    )  # what they left with, in one sum
+    assert books.came("scrip") - books.went("scrip") == 10 + 20 * 4
+    assert len(world.books.sums("scrip")) == 1
 
 
 def test_changes_by_hand_are_booked_with_their_reason() -> None:
@@ -212,7 +218,8 @@ def test_changes_by_hand_are_booked_with_their_reason() -> None:
 def test_leaving_tells_saved_before_departed() -> None:
     run = Session(load_design(sample.path("lanternreef.toml")))
     play(run, ["join diver ana", "leave ana", "expect count.saved == 1"])
-    assert run.failures == 0 and names(run.world.events)[-2:] == ["saved", "departed"]
+    assert run.failures == 0
+    assert names(run.world.events)[-2:] == ["saved", "departed"]
 
 
 # saves
@@ -249,13 +256,19 @@ def test_how_one_left_is_how_one_comes_back() -> None:
         return world.design.source.tree, world.leave(box)
 
     world, box = saved_again(*left(respawn={"after": 2, "fraction": 0.5, "grace": 1}, lives={"start": 3}))
-    assert not box.alive and box.lives == 2
+    assert not box.alive
+    assert box.lives == 2
     world.advance(2)
-    assert box.alive and box["planks"].value == 5 and box.hurt(1).blocked == "grace" and box.lives == 2
+    assert box.alive
+    assert box["planks"].value == 5
+    assert box.hurt(1).blocked == "grace"
+    assert box.lives == 2
 
     world, box = saved_again(*left(respawn={"after": 2}, lives={"start": 1}))
     world.advance(9)
-    assert not box.alive and box.lives == 0 and box.revive().blocked in ("", "alive", "dead")
+    assert not box.alive
+    assert box.lives == 0
+    assert box.revive().blocked in ("", "alive", "dead")
     box.add_lives(1)
     assert box.alive or box.revive()
 
@@ -272,7 +285,8 @@ def test_how_one_left_is_how_one_comes_back() -> None:
     }
     world, box = saved_again(poorer, profile)
     world.advance(2)
-    assert box.alive and box["planks"].value == 3
+    assert box.alive
+    assert box["planks"].value == 3
 
 
 def test_a_saved_meter_keeps_what_was_raised_not_the_designs_maximum() -> None:
@@ -313,7 +327,8 @@ def test_loading_replaces_tells_and_is_for_that_player_only() -> None:
     told = heard(world, "earned") + heard(world, "lost")
     earned, lost = heard(world, "earned"), heard(world, "lost")
     world.load(box, profile)
-    assert told == [] and [(event.amount, event.reason) for event in (*earned, *lost)] == [
+    assert told == []
+    assert [(event.amount, event.reason) for event in (*earned, *lost)] == [
         (5, "loaded"),
         (1, "loaded"),
     ]
@@ -337,7 +352,8 @@ def test_loading_replaces_tells_and_is_for_that_player_only() -> None:
 def test_unknown_goods_are_kept_aside_and_come_back() -> None:
     world, box = crate_world(crate=FIGHTER, **GOODS)
     world.load(box, Profile("box", 1, {"currencies": {"scrip": 2, "brass": 9}}))
-    assert box.purse["scrip"] == 2 and world.profile(box).sections["currencies"]["brass"] == 9
+    assert box.purse["scrip"] == 2
+    assert world.profile(box).sections["currencies"]["brass"] == 9
     with pytest.raises(UnknownNameError):
         box.earn("brass", 1)
     _, richer = saved_again(
@@ -354,7 +370,8 @@ def test_the_autosaver_notices_what_was_loaded(tmp_path: Path) -> None:
             world.load(box, Profile("box", 1, {"currencies": {"scrip": 12}}))
             saver.leave("box")
         found = store.load("box")
-        assert isinstance(found, Found) and found.profile.sections["currencies"] == {"scrip": 12}
+        assert isinstance(found, Found)
+        assert found.profile.sections["currencies"] == {"scrip": 12}
 
 
 def test_what_the_host_takes_away_was_never_placed() -> None:
@@ -374,9 +391,8 @@ def test_points_after_the_end_of_a_match_count_in_it_no_more() -> None:
     world.match("race").start()
     box.earn("scrip", 1)
     box.earn("scrip", 1)
-    assert [place.score for place in world.match("race").standings] == [2] and names(world.events).count(
-        "match_ended"
-    ) == 1
+    assert [place.score for place in world.match("race").standings] == [2]
+    assert names(world.events).count("match_ended") == 1
 
 
 def test_a_restock_comes_when_the_first_was_sold_and_is_not_pushed_back() -> None:

@@ -72,10 +72,11 @@ def test_the_role_is_the_lowest_mark_the_value_is_at_or_below() -> None:
         "half",
         "low",
         "low",
-    ] and bar.role == "empty"
-    assert (
-        roles[0][1:] == ("100%", "110/100") and roles[-1][1:] == ("1%", "0.1/100") and bar.numbers == "0/100"
-    )
+    ]
+    assert bar.role == "empty"
+    assert roles[0][1:] == ("100%", "110/100")
+    assert roles[-1][1:] == ("1%", "0.1/100")
+    assert bar.numbers == "0/100"
 
 
 def test_the_ghost_waits_then_follows_and_never_lags_a_heal() -> None:
@@ -121,7 +122,8 @@ def test_a_drawn_bar_is_full_or_empty_only_when_it_is(value: float, text: str) -
 def test_shields_are_drawn_beside_what_they_shield(world: World, ana: Actor) -> None:
     ana["bubble"].set(18)
 
-    assert Bar(ana, "suit").shield == 0.2 and Bar(ana, "air").shield == 0
+    assert Bar(ana, "suit").shield == 0.2
+    assert Bar(ana, "air").shield == 0
     assert bar_line(Bar(ana, "suit"), 10) == "suit ██████████ +▓▓ 90/90"
 
 
@@ -135,11 +137,9 @@ def test_every_event_has_a_phrase_that_its_fields_fill() -> None:
         examples: dict[str, float | str | bool] = {"number": 3, "name": "word", "truth": True}
         values = tuple(examples[held] for _, held in spec.fields)
         told = sentence(Event(kind, 1, 0, 0, "ana", "eel1", values))
-        assert (
-            name in PHRASES
-            and "{" not in told
-            and ("ana" in told or name.startswith(("match", "placed", "reapp", "round")))
-        )
+        assert name in PHRASES
+        assert "{" not in told
+        assert "ana" in told or name.startswith(("match", "placed", "reapp", "round"))
 
 
 def test_notices_are_the_designs_own_words_over_the_events_numbers(world: World, ana: Actor) -> None:
@@ -166,7 +166,8 @@ def test_popups_show_what_was_really_applied_and_none_for_nothing(world: World, 
         ("+21", "heal", 1.0),
         ("+6", "money", 1.0),
     ]
-    assert len({popup.x for popup in popups}) == 4 and all(abs(popup.x) <= 0.8 for popup in popups)
+    assert len({popup.x for popup in popups}) == 4
+    assert all(abs(popup.x) <= 0.8 for popup in popups)
 
 
 def test_popups_rise_fade_and_end_without_touching_the_worlds_luck(world: World, ana: Actor) -> None:
@@ -178,7 +179,8 @@ def test_popups_rise_fade_and_end_without_touching_the_worlds_luck(world: World,
         seen.append([(round(popup.y, 3), round(popup.alpha, 3)) for popup in popups])
         popups.update(0.3)
 
-    assert seen == [[(0, 1)], [(1.02, 1)], [(1.68, 0.8)], [(1.98, 0.2)]] and len(popups) == 0
+    assert seen == [[(0, 1)], [(1.02, 1)], [(1.68, 0.8)], [(1.98, 0.2)]]
+    assert len(popups) == 0
     assert world.snapshot()["dice"] == before
     popups.close()
     world.advance(1)
@@ -204,7 +206,8 @@ def test_rings_show_pulses_cooldowns_and_statuses_as_they_are(world: World, ana:
         "0.3",
         0.25,
     )
-    assert ring_text(cooldown) == "◕ 0.3 s" and ring_text(StatusRing(eel, "venom")) == "● ready"
+    assert ring_text(cooldown) == "◕ 0.3 s"
+    assert ring_text(StatusRing(eel, "venom")) == "● ready"
     with pytest.raises(UnknownNameError, match="haul"):
         PulseRing(winch, "hual")
     assert popups_text(Popups(world)) == ""
@@ -226,7 +229,8 @@ def test_a_counter_is_never_wrong_at_rest(steps: list[tuple[str, int]]) -> None:
         assert 0 <= counter.shown <= max(counter.true, 0) or counter.true < 0
         assert not counter.at_rest or counter.shown == counter.true
     counter.update(1)
-    assert counter.at_rest and counter.shown == box.purse["scrip"]
+    assert counter.at_rest
+    assert counter.shown == box.purse["scrip"]
 
 
 def test_a_counter_bumps_when_something_arrives_and_slots_show_the_bag(world: World, ana: Actor) -> None:
@@ -287,9 +291,11 @@ def test_a_level_bar_runs_through_every_level_of_a_large_gain(world: World, ana:
         seen.append((bar.level, round(bar.fraction, 3)))
         bar.update(0.5)
 
-    assert seen == [(1, 0), (1, 0.5), (2, 0), (2, 0.5), (3, 0)] and bar.text == "rank 3, 250 to the next"
+    assert seen == [(1, 0), (1, 0.5), (2, 0), (2, 0.5), (3, 0)]
+    assert bar.text == "rank 3, 250 to the next"
     bar.update(9)
-    assert bar.at_rest and round(bar.fraction, 4) == round(50 / 300, 4)
+    assert bar.at_rest
+    assert round(bar.fraction, 4) == round(50 / 300, 4)
 
 
 def test_a_combo_meter_counts_down(world: World, ana: Actor) -> None:
@@ -319,10 +325,8 @@ def test_the_log_says_what_to_do_next_and_the_giver_shows_it(world: World, ana: 
     ana.accept("drowned_bells")
     tracker = Tracker(ana, "drowned_bells")
     ana.give("pearl")
-    assert (
-        tracker.lines == ("· Drive off eels 0/3", "· Pearls for the clapper 1/2", "· See the belfry 0/1")
-        and tracker.next == "Drive off eels"
-    )
+    assert tracker.lines == ("· Drive off eels 0/3", "· Pearls for the clapper 1/2", "· See the belfry 0/1")
+    assert tracker.next == "Drive off eels"
     assert (sign(ana, "harbourmaster"), line_of(ana, "harbourmaster"), sign(ana, "nobody")) == (
         "waiting",
         "The bells wait.",
@@ -338,7 +342,8 @@ def test_the_log_says_what_to_do_next_and_the_giver_shows_it(world: World, ana: 
         ("Drive off eels 3/3", "Pearls for the clapper 2/2", "See the belfry 0/1 (optional)"),
         "Turn it in to the harbourmaster",
     )
-    assert sign(ana, "harbourmaster") == "ready" and [row.state for row in quest_log(ana)] == [
+    assert sign(ana, "harbourmaster") == "ready"
+    assert [row.state for row in quest_log(ana)] == [
         "ready",
         "completed",
     ]
@@ -349,7 +354,8 @@ def test_toasts_are_seen_one_after_another_and_secrets_only_when_achieved(world:
     ana.give("pearl")
     for _ in range(10):
         ana.hit(world.spawn("eel"), amount=99)
-    assert [toast.title for toast in toasts] == ["First pearl"] and len(toasts.waiting) == 2
+    assert [toast.title for toast in toasts] == ["First pearl"]
+    assert len(toasts.waiting) == 2
     toasts.update(1.75)
     assert next(iter(toasts)).alpha == 0.5
     toasts.update(1)

@@ -43,7 +43,8 @@ def test_the_same_listener_is_called_once_and_adding_never_replaces(world: World
     ana.hurt(5)
 
     assert calls == ["first", "second", "first"]
-    assert len(world.listeners) == 3 and "damaged of ana" in repr(world.listeners[2])
+    assert len(world.listeners) == 3
+    assert "damaged of ana" in repr(world.listeners[2])
 
 
 def test_listeners_are_called_in_order_of_registration_whatever_they_ask_for(
@@ -78,7 +79,8 @@ def test_a_handle_stops_listening_also_during_delivery(world: World, ana: Actor)
         ana.hurt(5)
     ana.heal(5)
 
-    assert calls == [] and not later.open
+    assert calls == []
+    assert not later.open
     later.close()
 
 
@@ -86,7 +88,8 @@ def test_a_listener_added_during_delivery_hears_only_later_events(world: World, 
     calls: list[int] = []
     world.listen("damaged", lambda event: world.listen("damaged", lambda event: calls.append(event.seq)))
     first = ana.hurt(5)
-    assert first and calls == []
+    assert first
+    assert calls == []
     world.advance(1)
     ana.hurt(5)
 
@@ -104,12 +107,14 @@ def test_one_that_fails_stops_no_other_and_is_raised_at_the_end(world: World, an
     with pytest.raises(ReactionError) as caught:
         ana.hurt(5)
 
-    assert calls == [4] and ana["suit"].value == 86
+    assert calls == [4]
+    assert ana["suit"].value == 86
     assert [str(error) for error in caught.value.exceptions] == ["the lamp broke"]
     world.advance(1)
     with pytest.raises(ReactionError):
         ana.hurt(5)
-    assert not world.stage.queue and calls == [4, 4]
+    assert not world.stage.queue
+    assert calls == [4, 4]
 
 
 def test_time_reaches_its_end_though_a_listener_fails() -> None:
@@ -124,7 +129,9 @@ def test_time_reaches_its_end_though_a_listener_fails() -> None:
     with pytest.raises(ReactionError) as caught:
         world.advance(3.5)
 
-    assert world.now == 3.5 and seen == [1, 2, 3] and len(caught.value.exceptions) == 3
+    assert world.now == 3.5
+    assert seen == [1, 2, 3]
+    assert len(caught.value.exceptions) == 3
 
 
 def test_a_command_of_a_listener_acts_at_once_and_its_events_follow_in_the_queue() -> None:
@@ -309,7 +316,8 @@ def test_history_keeps_as_many_events_as_it_was_told(reef: Design) -> None:
     for name in ("a", "b", "c", "d"):
         world.join("diver", name)
 
-    assert names(world.events) == ["joined"] * 3 and world.events[0].actor == "b"
+    assert names(world.events) == ["joined"] * 3
+    assert world.events[0].actor == "b"
 
 
 def test_an_event_says_which_fields_it_has(world: World, ana: Actor) -> None:

@@ -91,7 +91,8 @@ def test_draws_are_spread_evenly() -> None:
     for _ in range(20_000):
         tenths[int(dice.draw("spread") * 10)] += 1
 
-    assert min(tenths) > 1_800 and max(tenths) < 2_200
+    assert min(tenths) > 1_800
+    assert max(tenths) < 2_200
 
 
 def test_streams_of_something_gone_are_dropped() -> None:

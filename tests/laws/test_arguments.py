@@ -196,7 +196,8 @@ def test_a_wrong_argument_changes_nothing_and_says_so_in_words(
         except (TypeError, KeyError):
             assert name in ("__getitem__", "__contains__"), (type(thing), name)  # as Python's own containers
             assert json.dumps(world.snapshot()) == before
-        assert not world.stage.queue and not world.stage.draining
+        assert not world.stage.queue
+        assert not world.stage.draining
 
 
 @pytest.fixture
@@ -214,7 +215,8 @@ def test_a_store_refuses_what_is_no_id_before_it_looks(store: Store, call: str, 
     with pytest.raises(UsageError) as caught:
         getattr(store, call)(player)
     str(caught.value).encode()
-    assert store.players() == ["one"] and store.read("one") == Profile("one", 1, {"currencies": {"scrip": 3}})
+    assert store.players() == ["one"]
+    assert store.read("one") == Profile("one", 1, {"currencies": {"scrip": 3}})
 
 
 @pytest.mark.parametrize(
@@ -242,9 +244,7 @@ def test_a_store_takes_nothing_that_it_could_not_give_back(
     with pytest.raises(CleaverError) as caught:
         getattr(store, call)(*args)
     str(caught.value).encode()
-    assert (
-        store.players() == ["one"]
-        and store.revisions("one")[0][0] == 1
-        and len(store.revisions("one")) == 1
-        and store.high_scores("board") == []
-    )
+    assert store.players() == ["one"]
+    assert store.revisions("one")[0][0] == 1
+    assert len(store.revisions("one")) == 1
+    assert store.high_scores("board") == []

@@ -143,17 +143,14 @@ def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(
         for actor in play.world.actors:
             for name in actor.meters:
                 kind = actor.body.kind.meters[name]
-                assert (
-                    0 <= actor[name].value <= actor[name].max + kind.overfill
-                    and 0 <= actor[name].fraction <= 1
-                )
+                assert 0 <= actor[name].value <= actor[name].max + kind.overfill
+                assert 0 <= actor[name].fraction <= 1
                 assert not kind.whole or isinstance(actor[name].value, int)
             if not actor.alive:
                 assert actor[actor.body.kind.vital].value == 0
     for event in events:
-        assert abs(abs(event.after - event.before) - event.amount) < 1e-9 and (
-            event.amount > 0 or (event.name == "damaged" and event.absorbed > 0)
-        )
+        assert abs(abs(event.after - event.before) - event.amount) < 1e-9
+        assert event.amount > 0 or (event.name == "damaged" and event.absorbed > 0)
 
 
 @law
@@ -172,7 +169,8 @@ def test_hits_conserve_their_amount_and_death_comes_once(design: Design, command
             dead[command[1]] = 0 if play.world.actor(command[1]).alive else 1
         if isinstance(result, HitResult):
             assert abs(result.amount - (result.dealt + result.absorbed + result.overkill)) < 1e-9
-            assert bool(result) == (not result.blocked) and (not result.blocked or result.amount == 0)
+            assert bool(result) == (not result.blocked)
+            assert not result.blocked or result.amount == 0
         for actor in play.world.actors:
             assert dead.get(actor.id, 0) == (0 if actor.alive else 1), actor
 
@@ -204,8 +202,10 @@ def test_a_command_that_raises_changes_nothing(design: Design, commands: list[Co
         before, seq = play.world.snapshot(), play.world.stage.seq
         result = play.do(command)
         if isinstance(result, Exception) and not isinstance(result, ReactionError):
-            assert play.world.snapshot() == before and play.world.stage.seq == seq, command
-        assert not play.world.stage.queue and not play.world.stage.draining
+            assert play.world.snapshot() == before, command
+            assert play.world.stage.seq == seq, command
+        assert not play.world.stage.queue
+        assert not play.world.stage.draining
         assert getattr(result, "blocked", "") in ("", *REASONS)
 
 

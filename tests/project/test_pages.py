@@ -53,9 +53,8 @@ def test_every_example_of_a_help_text_runs(tmp_path: Path) -> None:
 
 
 def test_elided_lines_match_and_others_do_not() -> None:
-    assert (
-        pages.matches("a\n…\nc\n", "a\nb\nb\nc\n")
-        and pages.matches("…\n", "a\n")
-        and pages.matches("a  \n", "a\n\n")
-    )
-    assert not pages.matches("a\nc\n", "a\nb\nc\n") and not pages.matches("…\nb\n", "a\n")
+    assert pages.matches("a\n…\nc\n", "a\nb\nb\nc\n")
+    assert pages.matches("…\n", "a\n")
+    assert pages.matches("a  \n", "a\n\n")
+    assert not pages.matches("a\nc\n", "a\nb\nc\n")
+    assert not pages.matches("…\nb\n", "a\n")

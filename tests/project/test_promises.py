@@ -226,7 +226,8 @@ def test_no_modules_need_each_other_not_even_for_types() -> None:
         # The package itself brings names in when they are asked for
         imports[module] = [name for name in found if name in files and name not in (module, "cleaver")]
 
-    assert len(imports) > 100 and circle(imports) == []
+    assert len(imports) > 100
+    assert circle(imports) == []
     assert circle({**imports, "cleaver.errors": ["cleaver.core.world"]})
 
 
@@ -270,7 +271,8 @@ ERRORS = [
 def test_errors_survive_pickling_and_share_an_ancestor(error: errors.CleaverError) -> None:
     again = pickle.loads(pickle.dumps(error))
 
-    assert str(again) == str(error) and isinstance(error, errors.CleaverError)
+    assert str(again) == str(error)
+    assert isinstance(error, errors.CleaverError)
 
 
 def test_an_unknown_name_says_what_where_and_what_would_be_right() -> None:
@@ -297,7 +299,8 @@ def test_every_key_of_a_design_is_explained_with_an_example_that_fits() -> None:
         keys = {field.alias or key for key, field in model.model_fields.items()}
         assert set(KEYS[name]) == keys, name
         for key, (meaning, example) in KEYS[name].items():
-            assert meaning and example, f"{name}.{key}"
+            assert meaning, f"{name}.{key}"
+            assert example, f"{name}.{key}"
             given = tomllib.loads(f"{key} = {example}")
             required = {
                 field.alias or other: KEYS[name][field.alias or other][1]
@@ -313,11 +316,9 @@ def test_every_command_has_help_with_an_example_and_a_page_in_the_docs() -> None
     nav = (ROOT / "mkdocs.yml").read_text(encoding="utf-8")
     for name in COMMANDS:
         page = (ROOT / f"docs/commands/{name}.md").read_text(encoding="utf-8")
-        assert (
-            f"commands/{name}.md" in nav
-            and f"$ cleaver {name} --help\nUsage: cleaver {name}" in page
-            and "Example" in page
-        ), name
+        assert f"commands/{name}.md" in nav, name
+        assert f"$ cleaver {name} --help\nUsage: cleaver {name}" in page, name
+        assert "Example" in page, name
         assert f"`cleaver {name}" in (ROOT / "README.md").read_text(encoding="utf-8"), name
 
 
@@ -347,7 +348,8 @@ def test_the_site_builds_strictly_and_names_everything_public(tmp_path: Path) ->
         for module in (cleaver, cleaver.hud, cleaver.saves, cleaver.script, cleaver.testing)
         for name in module.__all__
     ]
-    assert len(public) > 80 and [name for name in public if not re.search(rf'id="[^"]*\.{name}"', page)] == []
+    assert len(public) > 80
+    assert [name for name in public if not re.search(rf'id="[^"]*\.{name}"', page)] == []
 
 
 def test_every_slip_of_the_trade_has_its_recipe() -> None:
@@ -380,5 +382,6 @@ def test_the_readmes_program_prints_what_the_readme_says(tmp_path: Path) -> None
 def test_the_pictures_of_the_readme_are_there() -> None:
     shown = re.findall(r"\((docs/screenshots/[^)]+)\)", (ROOT / "README.md").read_text(encoding="utf-8"))
 
-    assert shown and all((ROOT / picture).exists() for picture in shown)
+    assert shown
+    assert all((ROOT / picture).exists() for picture in shown)
     assert len(list((ROOT / "docs/screenshots").glob("*.png"))) < 20

@@ -19,7 +19,8 @@ ROOT = Path(__file__).parent.parent.parent
 def test_the_typed_program_runs() -> None:
     lines = main()
 
-    assert lines[0] == "−12.5 in the visor" and lines[1].startswith("pearl (pearl#1) at 0 s")
+    assert lines[0] == "−12.5 in the visor"
+    assert lines[1].startswith("pearl (pearl#1) at 0 s")
     assert lines[-1] == "nothing refused, 0 stars, 15.5"
 
 
@@ -41,7 +42,8 @@ def test_a_misspelt_field_of_an_event_is_an_error(tmp_path: Path) -> None:
         env={**os.environ, "MYPYPATH": str(ROOT / "src")},
     )
 
-    assert 'has no attribute "absorbt"' in done.stdout and done.stdout.count("error:") == 1, done.stdout
+    assert 'has no attribute "absorbt"' in done.stdout, done.stdout
+    assert done.stdout.count("error:") == 1, done.stdout
 
 
 def pyright(folder: Path, *args: str) -> dict[str, Any]:

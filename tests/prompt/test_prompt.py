@@ -45,7 +45,8 @@ def test_who_begins_is_told_the_first_lines_in_the_designs_own_names(reef: Desig
         == "Lanternreef. Begin with: join diver ana, then spawn eel eel1, then hit ana by=eel1 with=sting. help says what can be typed, quit ends."
     )
     steps = told.partition("Begin with: ")[2].partition(".")[0].split(", then ")
-    assert not any(live.enter(step).wrong for step in steps) and live.session.evaluate("ana.suit") < 90
+    assert not any(live.enter(step).wrong for step in steps)
+    assert live.session.evaluate("ana.suit") < 90
     assert (
         greeting(Design.from_dict({"actors": {"crate": {"meters": {"planks": 3}}}}))
         == "Untitled. Begin with: spawn crate crate1. help says what can be typed, quit ends."
@@ -58,7 +59,8 @@ def test_who_begins_is_told_the_first_lines_in_the_designs_own_names(reef: Desig
 def test_time_runs_only_when_told_and_as_fast_as_told(live: Live, clock: Clock) -> None:
     enter(live, "join diver ana", "tag ana submerged")
     clock.now += 0.2
-    assert live.tick() == ([], "") and live.session.world.now == 0
+    assert live.tick() == ([], "")
+    assert live.session.world.now == 0
     enter(live, "speed 4", "run")
     clock.now += 0.2
     live.tick()
@@ -82,12 +84,14 @@ def test_undo_and_redo_go_over_commands_and_time_that_ran(live: Live, clock: Clo
         "undo  → took back: earn ana scrip 3",
         "undo  → took back: advance 0.25",
     ]
-    assert live.session.world.now == 0 and live.session.evaluate("ana.suit") == 86
+    assert live.session.world.now == 0
+    assert live.session.evaluate("ana.suit") == 86
     assert enter(live, "redo", "redo") == [
         "redo  → brought back: advance 0.25",
         "redo  → brought back: earn ana scrip 3",
     ]
-    assert live.session.world.now == 0.25 and live.session.evaluate("ana.scrip") == 3
+    assert live.session.world.now == 0.25
+    assert live.session.evaluate("ana.scrip") == 3
     assert live.enter("redo").wrong
     enter(live, "undo", "hurt ana 1")
     assert live.enter("redo").lines[1] == "  there is nothing to bring back"
@@ -105,7 +109,8 @@ def test_time_that_ran_is_recorded_so_that_it_plays_again(live: Live, clock: Clo
     assert lines[:3] == ["join diver ana", "tag ana submerged", "advance 3"] or lines[2].startswith(
         "advance 2.99999"
     ), lines
-    assert lines[3].startswith("expect ana.air == 56.4") and lines[4:] == ["hurt ana 5"]
+    assert lines[3].startswith("expect ana.air == 56.4")
+    assert lines[4:] == ["hurt ana 5"]
 
 
 def test_a_long_session_meets_no_limit_that_is_meant_for_one_line(live: Live, clock: Clock) -> None:
@@ -113,7 +118,8 @@ def test_a_long_session_meets_no_limit_that_is_meant_for_one_line(live: Live, cl
     live.session.turns, live.session.world.stage.patience = MAX_TURNS, 1
     clock.now += 0.1
     live.tick()
-    assert enter(live, "advance 8")[0] == "advance 8  → 108 s" and live.session.evaluate("ana.scrip") == 162
+    assert enter(live, "advance 8")[0] == "advance 8  → 108 s"
+    assert live.session.evaluate("ana.scrip") == 162
 
 
 def test_what_the_rules_raise_while_time_runs_is_told_and_time_stands(clock: Clock) -> None:
@@ -139,15 +145,12 @@ def test_what_the_rules_raise_while_time_runs_is_told_and_time_stands(clock: Clo
 
     events, trouble = live.tick()
 
-    assert "near_by" in trouble and trouble.startswith(
-        "listeners or reactions failed; everything else happened:\n  "
-    )
-    assert (
-        len(trouble.splitlines()) == 2
-        and not live.running
-        and live.session.world.now == pytest.approx(0.2)
-        and events == []
-    )
+    assert "near_by" in trouble
+    assert trouble.startswith("listeners or reactions failed; everything else happened:\n  ")
+    assert len(trouble.splitlines()) == 2
+    assert not live.running
+    assert live.session.world.now == pytest.approx(0.2)
+    assert events == []
     assert enter(live, "undo") == ["undo  → took back: advance 0.2"]
 
 
@@ -163,8 +166,10 @@ def test_a_wrong_line_is_told_and_changes_nothing(live: Live) -> None:
         ("undo 2", "write it again"),
     ):
         said = live.enter(line)
-        assert said.wrong and told in "\n".join(said.lines), line
-    assert live.session.world.snapshot() == before and not live.running
+        assert said.wrong, line
+        assert told in "\n".join(said.lines), line
+    assert live.session.world.snapshot() == before
+    assert not live.running
 
 
 def test_every_command_has_a_theme_and_help_with_an_example() -> None:
@@ -220,7 +225,8 @@ def test_what_may_come_next_is_offered(live: Live, text: str, some: list[str]) -
 
     found = complete(live.session, text)
 
-    assert set(some) <= set(found) and (some or not found), found
+    assert set(some) <= set(found), found
+    assert some or not found, found
     assert all(word.startswith(text.split(" ")[-1]) for word in found)
 
 
@@ -233,13 +239,11 @@ def test_the_plain_prompt_has_the_same_commands(live: Live, capsys: pytest.Captu
     converse(live, lambda mark: next(lines))
 
     out = capsys.readouterr().out
-    assert (
-        "unknown command 'hrut'" in out
-        and "took back: hurt ana 5" in out
-        and "brought back: hurt ana 5" in out
-        and "time runs" in out
-        and "86/90" in out
-    )
+    assert "unknown command 'hrut'" in out
+    assert "took back: hurt ana 5" in out
+    assert "brought back: hurt ana 5" in out
+    assert "time runs" in out
+    assert "86/90" in out
 
 
 # the live view
@@ -286,15 +290,13 @@ def test_the_live_view_shows_actors_goods_events_and_what_was_wrong(live: Live) 
             "hrut ana",
         ):
             await typed(pilot, line)
-        assert (
-            "ana diver of north  venom  " in seen(app) and "77.5/90" in seen(app) and "eel1 eel" in seen(app)
-        )
-        assert "9 × 3 visor × 0.5 venom − 1 armour = 12.5" in events(
-            app
-        ) and "did you mean 'hurt'?" in events(app)
-        assert "purse scrip 7" in str(
-            app.query_one("#progress", Static).render()
-        ) and "First light: available" in str(app.query_one("#progress", Static).render())
+        assert "ana diver of north  venom  " in seen(app)
+        assert "77.5/90" in seen(app)
+        assert "eel1 eel" in seen(app)
+        assert "9 × 3 visor × 0.5 venom − 1 armour = 12.5" in events(app)
+        assert "did you mean 'hurt'?" in events(app)
+        assert "purse scrip 7" in str(app.query_one("#progress", Static).render())
+        assert "First light: available" in str(app.query_one("#progress", Static).render())
         assert "2 actors" in str(app.query_one("#top", Static).render())
         app.action_typed("earn ana scrip 1")
         assert "+1" in seen(app)  # what rises, before it has gone
@@ -306,7 +308,8 @@ def test_the_live_view_shows_actors_goods_events_and_what_was_wrong(live: Live) 
         await pilot.pause()
         assert "ana.air is 60 now" in events(app)
         await pilot.press("f3", "f3")
-        assert live.chosen == "eel1" and str(app.query_one(OptionList).border_title).startswith("eel1")
+        assert live.chosen == "eel1"
+        assert str(app.query_one(OptionList).border_title).startswith("eel1")
         await pilot.press("ctrl+z", "ctrl+z", "ctrl+z")
         await pilot.pause()
         assert "purse scrip 0" in str(app.query_one("#progress", Static).render()) or live.chosen == "eel1"
@@ -350,10 +353,13 @@ def test_time_runs_in_the_live_view(live: Live, clock: Clock) -> None:
         for _ in range(8):
             clock.now += 0.25
             app.look()
-        assert live.running and live.session.world.now == pytest.approx(2) and "57.6/60" in seen(app)
+        assert live.running
+        assert live.session.world.now == pytest.approx(2)
+        assert "57.6/60" in seen(app)
         assert "runs" in str(app.query_one("#top", Static).render())
         await pilot.press("f4")
-        assert not live.running and "paused" in str(app.query_one("#top", Static).render())
+        assert not live.running
+        assert "paused" in str(app.query_one("#top", Static).render())
 
     driven(live, play)
 
@@ -363,10 +369,10 @@ def test_nothing_is_lost_in_a_window_of_any_size(live: Live, size: tuple[int, in
     async def play(app: PlayApp, pilot: Pilot[None]) -> None:
         await typed(pilot, "join diver ana")
         await typed(pilot, "hurt ana 5")
-        assert "86/90" in seen(app) and "ana loses 4 suit" in events(app).replace("\n", "")
-        assert app.query_one(Input).region.bottom <= size[1] and app.query_one(OptionList).display == (
-            size[0] >= 100 and size[1] >= 30
-        )
+        assert "86/90" in seen(app)
+        assert "ana loses 4 suit" in events(app).replace("\n", "")
+        assert app.query_one(Input).region.bottom <= size[1]
+        assert app.query_one(OptionList).display == (size[0] >= 100 and size[1] >= 30)
 
     driven(live, play, size)
 
@@ -378,9 +384,11 @@ def test_only_the_lines_that_are_seen_are_made_with_two_hundred_actors(live: Liv
         app.look()
         listed = app.query_one(ActorList)
         await pilot.pause()
-        assert len(listed.rows) == 400 and len(listed.bars) < 60
+        assert len(listed.rows) == 400
+        assert len(listed.bars) < 60
         listed.scroll_to(y=300, animate=False)
         await pilot.pause()
-        assert "eel199" not in seen(app) and "eel150 eel" in seen(app)
+        assert "eel199" not in seen(app)
+        assert "eel150 eel" in seen(app)
 
     driven(live, play)

@@ -48,11 +48,9 @@ def test_kills_count_only_between_accepting_and_being_met() -> None:
         "defeated wasp 0/2",
         "not_active",
     )
-    assert (
-        box.accept("job")
-        and box.accept("job").blocked == "active"
-        and box.turn_in("job").blocked == "not_ready"
-    )
+    assert box.accept("job")
+    assert box.accept("job").blocked == "active"
+    assert box.turn_in("job").blocked == "not_ready"
     kill(world, box, 4)
 
     assert (
@@ -61,11 +59,18 @@ def test_kills_count_only_between_accepting_and_being_met() -> None:
         names(world.events).count("goal_advanced"),
         names(world.events).count("goal_met"),
     ) == ("ready", 2, 2, 1)
-    assert names(world.events)[-8:-2] != [] and [
-        name for name in names(world.events) if name.startswith(("goal", "quest"))
-    ] == ["quest_started", "goal_advanced", "goal_advanced", "goal_met", "quest_ready"]
-    assert box.turn_in("job").state == "completed" and box.purse["scrip"] == 10
-    assert box.turn_in("job").blocked == box.accept("job").blocked == "completed" and box.purse["scrip"] == 10
+    assert names(world.events)[-8:-2] != []
+    assert [name for name in names(world.events) if name.startswith(("goal", "quest"))] == [
+        "quest_started",
+        "goal_advanced",
+        "goal_advanced",
+        "goal_met",
+        "quest_ready",
+    ]
+    assert box.turn_in("job").state == "completed"
+    assert box.purse["scrip"] == 10
+    assert box.turn_in("job").blocked == box.accept("job").blocked == "completed"
+    assert box.purse["scrip"] == 10
     with pytest.raises(UnknownNameError, match="job"):
         box.accept("jab")
 
@@ -98,9 +103,11 @@ def test_a_reward_that_does_not_fit_waits_and_the_handed_over_makes_room_first()
     world, box = quest_world({"goals": [{"hold": "pearl", "count": 1, "hand_over": True}], "reward": reward})
     box.give("pearl", 3)
     box.accept("job")
-    assert box.turn_in("job").blocked == "full" and (box.bag["pearl"], box.purse["scrip"]) == (3, 0)
+    assert box.turn_in("job").blocked == "full"
+    assert (box.bag["pearl"], box.purse["scrip"]) == (3, 0)
     box.remove("pearl")
-    assert box.turn_in("job") and (box.bag["pearl"], box.purse["scrip"]) == (3, 10)
+    assert box.turn_in("job")
+    assert (box.bag["pearl"], box.purse["scrip"]) == (3, 10)
 
 
 def test_what_an_automatic_reward_has_no_room_for_is_owed_until_something_leaves() -> None:
@@ -108,9 +115,12 @@ def test_what_an_automatic_reward_has_no_room_for_is_owed_until_something_leaves
     box.give("pearl", 3)
     box.accept("job")
     kill(world, box, 2)
-    assert state(box, "job") == "completed" and box.owed == (("pearl", 1, "job"),) and box.bag["pearl"] == 3
+    assert state(box, "job") == "completed"
+    assert box.owed == (("pearl", 1, "job"),)
+    assert box.bag["pearl"] == 3
     box.remove("pearl", 2)
-    assert not box.owed and box.bag["pearl"] == 2
+    assert not box.owed
+    assert box.bag["pearl"] == 2
     assert [(event.amount, event.reason) for event in world.events if event.name == "gained"][-1] == (
         1,
         "job",
@@ -121,14 +131,17 @@ def test_turning_in_may_last_and_a_second_try_finds_it_busy() -> None:
     world, box = quest_world({"turn_in_lasts": 3.0})
     box.accept("job")
     kill(world, box, 2)
-    assert box.turn_in("job").state == "ready" and box.turn_in("job").blocked == "busy"
+    assert box.turn_in("job").state == "ready"
+    assert box.turn_in("job").blocked == "busy"
     world.advance(2.9)
     other = World.restore(world.design, json.loads(json.dumps(world.snapshot())))
     for here in (world, other):
         actor = here.actor("box")
-        assert actor.purse["scrip"] == 0 and actor.quests["job"].busy
+        assert actor.purse["scrip"] == 0
+        assert actor.quests["job"].busy
         here.advance(0.1)
-        assert actor.purse["scrip"] == 10 and state(actor, "job") == "completed"
+        assert actor.purse["scrip"] == 10
+        assert state(actor, "job") == "completed"
         assert actor.turn_in("job").blocked == "completed"
 
 
@@ -140,7 +153,8 @@ def test_turning_in_again_in_the_middle_of_the_rewards_own_events_gives_nothing_
     box.accept("job")
     kill(world, box, 2)
 
-    assert blocked == ["", "completed"] and box.purse["scrip"] == 10
+    assert blocked == ["", "completed"]
+    assert box.purse["scrip"] == 10
 
 
 def test_goals_in_turn_count_one_after_another_and_one_event_advances_one() -> None:
@@ -183,14 +197,16 @@ def test_a_quest_fails_by_time_or_by_rule_and_can_be_given_up() -> None:
     world, box = quest_world({"time_limit": 60.0, "fails": [{"on": "damaged"}]})
     box.accept("job")
     kill(world, box)
-    assert box.abandon("job").state == "available" and box.abandon("job").blocked == "not_active"
+    assert box.abandon("job").state == "available"
+    assert box.abandon("job").blocked == "not_active"
     box.accept("job")
     assert box.quests["job"].goals[0].progress == 0
     world.advance(60)
     assert state(box, "job") == "failed"
     box.accept("job")
     box.hurt(1)
-    assert state(box, "job") == "failed" and names(world.events).count("quest_failed") == 2
+    assert state(box, "job") == "failed"
+    assert names(world.events).count("quest_failed") == 2
     box.accept("job")
     kill(world, box, 2)
     world.advance(100)
@@ -202,10 +218,12 @@ def test_a_repeated_quest_comes_back_after_its_pause() -> None:
     for turn in (1, 2):
         box.accept("job")
         kill(world, box, 2)
-        assert state(box, "job") == "completed" and box.quests["job"].completions == turn
+        assert state(box, "job") == "completed"
+        assert box.quests["job"].completions == turn
         world.advance(30)
         assert state(box, "job") == "available"
-    assert box.purse["scrip"] == 20 and names(world.events).count("quest_available") == 2
+    assert box.purse["scrip"] == 20
+    assert names(world.events).count("quest_available") == 2
 
 
 def test_needs_open_a_chain_and_say_so_once() -> None:
@@ -220,7 +238,8 @@ def test_needs_open_a_chain_and_say_so_once() -> None:
     assert state(box, "next") == "locked"
     box.earn("scrip", 5)
     box.earn("scrip", 5)
-    assert state(box, "next") == "available" and names(world.events).count("quest_available") == 1
+    assert state(box, "next") == "available"
+    assert names(world.events).count("quest_available") == 1
 
 
 def test_a_giver_of_a_kind_with_reach_must_be_near() -> None:
@@ -228,7 +247,8 @@ def test_a_giver_of_a_kind_with_reach_must_be_near() -> None:
         {"giver": "wasp"}, actors={"wasp": {"vital": "wings", "meters": {"wings": 9}, "reach": 2.0}}
     )
     wasp = world.spawn("wasp")
-    assert box.accept("job") and box.abandon("job")
+    assert box.accept("job")
+    assert box.abandon("job")
     world.move(wasp, 0, 0)
     world.move(box, 5, 0)
     assert box.accept("job").blocked == "out_of_reach"
@@ -319,11 +339,9 @@ def test_a_daily_set_is_drawn_by_the_dice_and_drawn_anew() -> None:
             world.advance(86400)
         drawn.append(days)
 
-    assert (
-        drawn[0] == drawn[1]
-        and all(len(day) == 2 for day in drawn[0])
-        and (drawn[0] != drawn[2] or len({str(day) for day in drawn[0]}) > 1)
-    )
+    assert drawn[0] == drawn[1]
+    assert all(len(day) == 2 for day in drawn[0])
+    assert drawn[0] != drawn[2] or len({str(day) for day in drawn[0]}) > 1
 
 
 def test_achievements_are_given_once_for_ever_by_tally_or_by_effect() -> None:
@@ -356,11 +374,13 @@ def test_achievements_are_given_once_for_ever_by_tally_or_by_effect() -> None:
     box.hurt(5)
     box.heal(2)
     box.heal(2)
-    assert box.grant("brave").blocked == "no_change" and names(world.events).count("achieved") == 4
+    assert box.grant("brave").blocked == "no_change"
+    assert names(world.events).count("achieved") == 4
     assert world.spawn("wasp").grant("brave").blocked == "not_a_player"
     back = world.join("crate", "again", profile=world.profile(box))
     kill(world, back, 5)
-    assert names(world.events).count("achieved") == 4 and world.value("again.achieved.many") is True
+    assert names(world.events).count("achieved") == 4
+    assert world.value("again.achieved.many") is True
 
 
 def test_the_progress_of_achievements_survives_sessions() -> None:
@@ -452,7 +472,8 @@ def test_whatever_is_tried_progress_stays_in_bounds_and_each_completion_pays_onc
             assert 0 <= goal.progress <= goal.count
         assert job.state != "available" or all(goal.progress == 0 for goal in job.goals)
         completed = names(world.events).count("quest_completed")
-        assert box.purse["scrip"] == 10 * completed and box.bag.used <= 3
+        assert box.purse["scrip"] == 10 * completed
+        assert box.bag.used <= 3
 
 
 @given(QUESTS, COMMANDS)

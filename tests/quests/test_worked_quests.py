@@ -51,7 +51,8 @@ def test_a_quest_that_an_event_begins_does_not_count_that_event() -> None:
         {"rules": [{"on": "seen", "do": [{"start_quest": "job"}]}]}, job={"goals": [{**SEEN, "count": 2}]}
     )
     box.announce("seen", much=1)
-    assert state(box, "job") == "active" and box.quests["job"].goals[0].progress == 0
+    assert state(box, "job") == "active"
+    assert box.quests["job"].goals[0].progress == 0
     box.announce("seen", much=1)
     assert box.quests["job"].goals[0].progress == 1
 
@@ -65,7 +66,8 @@ def test_where_something_held_is_lost_again_later_goals_wait() -> None:
     assert box.quests["job"].goals[1].progress == 1
     box.remove("pearl")
     box.announce("seen", much=1)
-    assert box.quests["job"].goals[1].progress == 1 and state(box, "job") == "active"
+    assert box.quests["job"].goals[1].progress == 1
+    assert state(box, "job") == "active"
     box.give("pearl")
     box.announce("seen", much=1)
     assert state(box, "job") == "ready"
@@ -129,7 +131,8 @@ def test_whatever_a_tally_has_seen_goes_round_with_the_profile() -> None:
     new.advance(7.5)  # the first is 10.5 s of play ago, the second 9.5 s
     assert same.quests["job"].goals[4].progress == 2
     same.announce("seen", much=7)
-    assert same.quests["job"].goals[2].progress == 2 and same.quests["job"].goals[3].progress == 4
+    assert same.quests["job"].goals[2].progress == 2
+    assert same.quests["job"].goals[3].progress == 4
     same.announce("seen", much=1)
     assert same.quests["job"].goals[1].met
     same.announce("seen", much=2)
@@ -142,19 +145,20 @@ def test_what_came_within_reach_while_one_was_away_is_met_on_joining_once() -> N
     for _ in range(7):
         box.announce("seen", much=1)
     new, same = again(world, box, achievements={"bane": {**achievements["bane"], "count": 5}})
-    assert same.achievements["bane"].ranks and same.score == 3 and names(new.events).count("achieved") == 1
+    assert same.achievements["bane"].ranks
+    assert same.score == 3
+    assert names(new.events).count("achieved") == 1
     last, once_more = again(new, same)
-    assert (
-        once_more.achievements["bane"].ranks
-        and names(last.events).count("achieved") == 0
-        and once_more.score == 0
-    )
+    assert once_more.achievements["bane"].ranks
+    assert names(last.events).count("achieved") == 0
+    assert once_more.score == 0
     ranked, third = again(
         world,
         box,
         achievements={"bane": {"on": "seen", "ranks": {"some": 3, "many": 20}, "reward": [{"score": 3}]}},
     )
-    assert third.achievements["bane"].ranks == ("some",) and names(ranked.events).count("achieved") == 1
+    assert third.achievements["bane"].ranks == ("some",)
+    assert names(ranked.events).count("achieved") == 1
 
 
 def test_a_target_of_nothing_is_met_on_accepting_and_all_of_nothing_is_not() -> None:
@@ -164,7 +168,8 @@ def test_a_target_of_nothing_is_met_on_accepting_and_all_of_nothing_is_not() -> 
     )
     box.accept("zero")
     box.accept("all")
-    assert state(box, "zero") == "ready" and state(box, "all") == "active"
+    assert state(box, "zero") == "ready"
+    assert state(box, "all") == "active"
 
 
 def test_the_time_limit_is_the_time_to_get_ready() -> None:
@@ -196,7 +201,8 @@ def test_the_pause_of_a_repeat_begins_at_the_last_end_and_outlives_a_restore(end
         there.advance(4.9)
         assert there.actor("box").quests["job"].state in ("completed", "failed")
         there.advance(0.1)
-        assert there.actor("box").quests["job"].state == "available" and there.now == 14.0
+        assert there.actor("box").quests["job"].state == "available"
+        assert there.now == 14.0
 
 
 def test_the_dead_accept_and_turn_in_nothing_and_a_dead_giver_is_away() -> None:
@@ -214,7 +220,8 @@ def test_the_dead_accept_and_turn_in_nothing_and_a_dead_giver_is_away() -> None:
     assert box.accept("job")
     world.dismiss(wasp)
     box.announce("seen", much=1)
-    assert box.turn_in("job").blocked == "out_of_reach" and state(box, "job") == "ready"
+    assert box.turn_in("job").blocked == "out_of_reach"
+    assert state(box, "job") == "ready"
 
 
 def test_a_pooled_purse_counts_for_every_member() -> None:
@@ -249,11 +256,9 @@ def test_a_list_goes_effect_by_effect_but_a_cost_that_cannot_be_paid_ends_it() -
     )
     missed = heard(world, "missed")
     box.announce("seen", much=1)
-    assert (
-        box.score == 1
-        and box.bag["helm"] == 1
-        and [(event.item, event.amount, event.reason) for event in missed] == [("helm", 1, "rules[1]")]
-    )
+    assert box.score == 1
+    assert box.bag["helm"] == 1
+    assert [(event.item, event.amount, event.reason) for event in missed] == [("helm", 1, "rules[1]")]
 
 
 def test_what_a_level_an_achievement_or_an_automatic_quest_gives_is_owed_until_it_fits() -> None:
@@ -274,12 +279,15 @@ def test_what_a_level_an_achievement_or_an_automatic_quest_gives_is_owed_until_i
         ("pearl", 2, "bane"),
         ("helm", 1, "job"),
     ]
-    assert state(box, "job") == "completed" and "missed" not in names(world.events)
+    assert state(box, "job") == "completed"
+    assert "missed" not in names(world.events)
     new, same = again(world, box)
     gained = heard(new, "gained")
     assert len(same.owed) == 3
     same.remove("pearl", 3)
-    assert same.bag["helm"] == 1 and len(same.owed) == 2 and gained[0].reason == box.owed[0].reason
+    assert same.bag["helm"] == 1
+    assert len(same.owed) == 2
+    assert gained[0].reason == box.owed[0].reason
     same.remove("helm")
     assert (same.bag["pearl"], same.bag["helm"], len(same.owed)) == (
         2,
@@ -287,7 +295,8 @@ def test_what_a_level_an_achievement_or_an_automatic_quest_gives_is_owed_until_i
         1,
     )  # in order; the other helm has no room
     same.remove("pearl", 2)
-    assert same.bag["helm"] == 1 and same.owed == ()
+    assert same.bag["helm"] == 1
+    assert same.owed == ()
 
 
 def test_ones_own_side_counts_only_where_it_says_so() -> None:
@@ -426,7 +435,8 @@ def test_what_was_known_before_a_quest_began_does_not_count_for_it() -> None:
     box.exchange(
         "office"
     )  # exchanged, lost, earned: the quest begins at the first, when the others are known already
-    assert state(box, "job") == "active" and box.quests["job"].goals[0].progress == 0
+    assert state(box, "job") == "active"
+    assert box.quests["job"].goals[0].progress == 0
     box.exchange("office")
     assert box.quests["job"].goals[0].progress == 1
 
@@ -437,5 +447,8 @@ def test_a_rank_that_one_has_is_not_given_again_with_the_rest() -> None:
         job={"goals": [SEEN]},
     )
     box.announce("seen", much=1)
-    assert box.grant("bane") and box.score == 2 and names(world.events).count("achieved") == 2
-    assert box.grant("bane").blocked == "no_change" and box.score == 2
+    assert box.grant("bane")
+    assert box.score == 2
+    assert names(world.events).count("achieved") == 2
+    assert box.grant("bane").blocked == "no_change"
+    assert box.score == 2

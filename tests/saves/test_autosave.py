@@ -52,8 +52,11 @@ def test_changes_at_1_2_3_12_20_and_leaving_at_21_write_at_1_9_17_and_21(store: 
         else:
             saver.pump()
 
-    assert written == [1, 9, 17, 21] and saver.writes == 4 and amount(store) == 10
-    assert "ann" not in [actor.id for actor in world.actors] and store.holder_of("ann") is None
+    assert written == [1, 9, 17, 21]
+    assert saver.writes == 4
+    assert amount(store) == 10
+    assert "ann" not in [actor.id for actor in world.actors]
+    assert store.holder_of("ann") is None
 
 
 def test_a_failure_is_told_and_tried_again_with_the_newest_state(store: Store) -> None:
@@ -74,8 +77,11 @@ def test_a_failure_is_told_and_tried_again_with_the_newest_state(store: Store) -
         saver.pump()
         states.append(light.state)
 
-    assert len(told) == 3 and all(isinstance(failure, Failure) and not failure.final for failure in told)
-    assert states[0] == "waiting" and states[-1] == "saved" and amount(store) == 7
+    assert len(told) == 3
+    assert all(isinstance(failure, Failure) and not failure.final for failure in told)
+    assert states[0] == "waiting"
+    assert states[-1] == "saved"
+    assert amount(store) == 7
     assert states.index("saved") == 35  # at 0, then after 0.5, 1 and 2 seconds more
 
 
@@ -93,8 +99,11 @@ def test_a_profile_taken_over_is_given_up_and_said_once(tmp_path: Path) -> None:
         ann.earn("scrip", 50)
         saver.pump()
 
-    assert len(told) == 1 and told[0].final and isinstance(told[0].error, ProfileStaleError)
-    assert SaveIndicator(saver, "ann").state == "failed" and amount(other) == 5
+    assert len(told) == 1
+    assert told[0].final
+    assert isinstance(told[0].error, ProfileStaleError)
+    assert SaveIndicator(saver, "ann").state == "failed"
+    assert amount(other) == 5
     assert [failure.final for failure in saver.close()] == [True]
     mine.close()
     other.close()
@@ -109,7 +118,8 @@ def test_what_cannot_be_saved_is_said_once_until_it_can(store: Store) -> None:
     for _ in range(3):
         ann.earn("scrip", 1)
         saver.pump()
-    assert len(told) == 1 and "profile.odd.x" in str(told[0].error)
+    assert len(told) == 1
+    assert "profile.odd.x" in str(told[0].error)
     world.profiles.table.aside.clear()
     ann.earn("scrip", 1)
     saver.pump()
@@ -139,7 +149,8 @@ def test_a_thread_does_the_writing_and_close_flushes(tmp_path: Path) -> None:
         saver.pump(budget=1.0)
         time.sleep(0.002)
     assert saver.close() == []
-    assert {amount(store, f"p{number}") for number in range(30)} == {25} and saver.writes >= 30
+    assert {amount(store, f"p{number}") for number in range(30)} == {25}
+    assert saver.writes >= 30
     store.close()
 
 
@@ -150,7 +161,8 @@ def test_leaving_while_the_store_is_away_keeps_the_player(store: Store) -> None:
     ann.earn("scrip", 1)
     store.trouble = Trouble(failing=-1)
     failure = saver.leave("ann")
-    assert failure is not None and ann.purse["scrip"] == 6
+    assert failure is not None
+    assert ann.purse["scrip"] == 6
     assert len(saver.close()) == 1  # and the report says what could not be saved
 
 
@@ -165,7 +177,8 @@ def test_in_an_asyncio_loop_the_writing_goes_to_a_thread(tmp_path: Path) -> None
             await saver.pump_async()
 
     asyncio.run(game())
-    assert amount(store) == 10 and saver.writes == 5
+    assert amount(store) == 10
+    assert saver.writes == 5
     saver.close()
     store.close()
 
@@ -206,7 +219,8 @@ def test_a_process_asked_to_end_saves_first(tmp_path: Path) -> None:
         stdout=subprocess.PIPE,
         env={**os.environ, "PYTHONWARNINGS": "error"},
     )
-    assert child.stdout is not None and child.stdout.readline() == b"ready\n"
+    assert child.stdout is not None
+    assert child.stdout.readline() == b"ready\n"
     child.send_signal(signal.SIGTERM)
     assert child.wait(timeout=20) == 143
     child.stdout.close()

@@ -35,10 +35,12 @@ def scrip(amount: int) -> Profile:
 
 
 def test_never_saved_is_absent_and_saved_zero_is_found(store: Store) -> None:
-    assert store.load("ann") == Absent("ann") and store.read("ann") is None
+    assert store.load("ann") == Absent("ann")
+    assert store.read("ann") is None
     info = store.save(scrip(0))
 
-    assert info.revision == 1 and store.load("ann") == Found(scrip(0), 1)
+    assert info.revision == 1
+    assert store.load("ann") == Found(scrip(0), 1)
 
 
 def test_a_damaged_newest_generation_falls_back_and_says_so(store: Store) -> None:
@@ -279,12 +281,14 @@ def test_high_scores_keep_each_players_best_with_ties_and_a_limit(store: Store) 
         store.keep_score("dive", player, score)
 
     assert store.high_scores("dive", 3) == [(1, "bo", 50), (2, "ann", 30), (2, "cy", 30)]
-    assert store.keep_score("dive", "ann", 60) and not store.keep_score("dive", "ann", 60)
+    assert store.keep_score("dive", "ann", 60)
+    assert not store.keep_score("dive", "ann", 60)
     assert [row.player for row in store.high_scores("dive")] == [
         "ann",
         "bo",
         "cy",
         "di",
-    ] and store.high_scores("other") == []
+    ]
+    assert store.high_scores("other") == []
     with pytest.raises(AmountError):
         store.keep_score("dive", "ann", 1.5)  # type: ignore[arg-type]

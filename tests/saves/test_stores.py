@@ -95,10 +95,10 @@ def damage(store: Store, *, where: str = "revision = 3") -> None:
 def test_a_save_is_read_back_with_its_revision_and_receipt(store: Store) -> None:
     assert store.load("ann") == Absent("ann")
     info = store.save(scrip(0))
-    assert (info.player, info.revision, len(info.checksum)) == ("ann", 1, 64) and store.load("ann") == Found(
-        scrip(0), 1
-    )
-    assert store.players() == ["ann"] and [row[0] for row in store.revisions("ann")] == [1]
+    assert (info.player, info.revision, len(info.checksum)) == ("ann", 1, 64)
+    assert store.load("ann") == Found(scrip(0), 1)
+    assert store.players() == ["ann"]
+    assert [row[0] for row in store.revisions("ann")] == [1]
 
 
 def test_a_damaged_newest_generation_falls_back_says_so_and_goes_to_quarantine(store: Store) -> None:
@@ -106,11 +106,9 @@ def test_a_damaged_newest_generation_falls_back_says_so_and_goes_to_quarantine(s
         store.save(scrip(amount))
     damage(store)
     found = store.load("ann")
-    assert (
-        found == Found(scrip(20), 2, (3,))
-        and isinstance(found, Found)
-        and found.note == "profile ann: revision 3 is damaged, loaded revision 2"
-    )
+    assert found == Found(scrip(20), 2, (3,))
+    assert isinstance(found, Found)
+    assert found.note == "profile ann: revision 3 is damaged, loaded revision 2"
     store.save(scrip(40))
     with store.engine.connect() as connection:
         assert connection.execute(text("SELECT player, revision FROM cleaver_quarantine")).all() == [
@@ -231,7 +229,8 @@ def test_of_a_batch_only_the_stale_ones_are_refused(url: str) -> None:
     )
 
     assert [isinstance(result, ProfileStaleError) for result in results] == [False, False, False, True, False]
-    assert one.players() == ["p0", "p1", "p2", "p4"] and one.load("p3") == Absent("p3")
+    assert one.players() == ["p0", "p1", "p2", "p4"]
+    assert one.load("p3") == Absent("p3")
     one.close()
     two.close()
 
@@ -242,14 +241,16 @@ def test_a_save_whose_answer_was_lost_is_our_own(store: Store) -> None:
     first = store.save_many([write])[0]
     held.revision -= 1  # the answer never came
 
-    assert store.save_many([write])[0] == first and store.load("ann") == Found(scrip(5), 1)
+    assert store.save_many([write])[0] == first
+    assert store.load("ann") == Found(scrip(5), 1)
 
 
 def test_an_older_generation_is_restored_as_the_newest(store: Store) -> None:
     for amount in (10, 20, 30):
         store.save(scrip(amount))
 
-    assert store.restore("ann", 1).revision == 4 and store.read("ann") == scrip(10)
+    assert store.restore("ann", 1).revision == 4
+    assert store.read("ann") == scrip(10)
     with pytest.raises(UnknownNameError, match="'99'"):
         store.restore("ann", 99)
 
@@ -378,7 +379,8 @@ def test_a_backup_is_whole_checked_and_never_overwrites(tmp_path: Path) -> None:
     store.save(scrip(5))
     copy = store.backup(tmp_path / "copy.db")
     with open_store(f"sqlite:///{copy}", DESIGN) as opened:
-        assert opened.read("ann") == scrip(5) and list(opened.verify()) == []
+        assert opened.read("ann") == scrip(5)
+        assert list(opened.verify()) == []
     with pytest.raises(UsageError, match="never overwrites"):
         store.backup(copy)
     store.close()
@@ -437,7 +439,8 @@ def test_a_stand_in_for_a_far_store_is_slow_fails_and_limits_writes(url: str) ->
         with pytest.raises(StoreUnavailableError, match="too many writes of ann: at most one in 6 s"):
             held.save(scrip(2))
         clock.now += 6
-        assert held.save(scrip(3)).revision == 2 and len(slept) == store.trouble.calls == 6
+        assert held.save(scrip(3)).revision == 2
+        assert len(slept) == store.trouble.calls == 6
 
 
 # kills
@@ -553,7 +556,9 @@ def test_a_process_suspended_past_its_lease_is_refused_when_it_comes_back(url: s
     child = subprocess.Popen(
         [sys.executable, "-c", HOLDER % GAME, url], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
     )
-    assert child.stdin is not None and child.stdout is not None and child.stdout.readline() == "has it\n"
+    assert child.stdin is not None
+    assert child.stdout is not None
+    assert child.stdout.readline() == "has it\n"
     child.send_signal(signal.SIGSTOP)
     with open_store(url, DESIGN) as store:
         with pytest.raises(ProfileBusyError, match="the suspended one"):
@@ -565,7 +570,8 @@ def test_a_process_suspended_past_its_lease_is_refused_when_it_comes_back(url: s
         child.send_signal(signal.SIGCONT)
         child.stdin.write("go on\n")
         child.stdin.close()
-        assert child.stdout.readline() == "ProfileStaleError\n" and child.wait(timeout=20) == 0
+        assert child.stdout.readline() == "ProfileStaleError\n"
+        assert child.wait(timeout=20) == 0
         child.stdout.close()
         assert store.read("ann") == scrip(2)
 
@@ -587,7 +593,9 @@ def test_golden_profiles_of_version_1_still_come_back_whole() -> None:
         ana.records["deepest"],
         ana.quests["first_light"].state,
     ) == (12, 2, 2, 1, 18, "active")
-    assert ana.achievements["first_pearl"].ranks == ("",) and bea.purse["scrip"] == 0 and bea.lives == 3
+    assert ana.achievements["first_pearl"].ranks == ("",)
+    assert bea.purse["scrip"] == 0
+    assert bea.lives == 3
     for name, profile in golden.items():
         kept = world.profile(world.actor(name)).sections
         assert all(

@@ -104,8 +104,10 @@ def test_the_sample_dive_holds_and_frames_change_nothing(reef: Design) -> None:
 def test_a_failed_expectation_shows_both_sides_and_goes_on(session: Session) -> None:
     steps = said(session, "hurt ana 6", "expect ana.suit == 80 and ana.alive", "expect ana.alive")
 
-    assert steps[1].failed and steps[1].said == "does not hold: ana.suit == 80: ana.suit is 85"
-    assert not steps[2].failed and session.failures == 1
+    assert steps[1].failed
+    assert steps[1].said == "does not hold: ana.suit == 80: ana.suit is 85"
+    assert not steps[2].failed
+    assert session.failures == 1
 
 
 @pytest.mark.parametrize(
@@ -152,7 +154,8 @@ def test_a_wrong_line_stops_with_its_place_and_what_would_be_right(
     with pytest.raises(ScriptError) as caught:
         play(session, ["", line], file="x.play")
 
-    assert words in str(caught.value) and str(caught.value).startswith(f"x.play:2: {line}")
+    assert words in str(caught.value)
+    assert str(caught.value).startswith(f"x.play:2: {line}")
 
 
 def test_fails_holds_only_where_the_command_is_an_error(session: Session) -> None:
@@ -165,7 +168,8 @@ def test_fails_holds_only_where_the_command_is_an_error(session: Session) -> Non
     )
 
     assert [step.failed for step in steps] == [False, True, True, False]
-    assert "it was done" in steps[1].said and "refused" not in steps[1].said
+    assert "it was done" in steps[1].said
+    assert "refused" not in steps[1].said
 
 
 def test_counts_and_results_are_of_the_last_command_that_acted(session: Session) -> None:
@@ -210,10 +214,12 @@ def test_undo_takes_back_one_command_after_another(reef: Design) -> None:
     run = Session(reef, remember=True)
     for line in ("join diver ana", "hurt ana 6", "advance 1", "hurt ana 11"):
         execute(run, 1, line)
-    assert execute(run, 1, "undo").said == "took back: hurt ana 11" and run.evaluate("ana.suit") == 85
+    assert execute(run, 1, "undo").said == "took back: hurt ana 11"
+    assert run.evaluate("ana.suit") == 85
     execute(run, 1, "undo")
     execute(run, 1, "undo")
-    assert run.evaluate("ana.suit") == 90 and run.counts == {"joined": 1}
+    assert run.evaluate("ana.suit") == 90
+    assert run.counts == {"joined": 1}
 
 
 def test_saved_is_saved_and_zero_is_zero(reef: Design) -> None:
@@ -290,7 +296,9 @@ def test_the_example_of_every_command_is_carried_out_as_it_stands(reef: Design, 
     found, run = COMMANDS[name], Session(reef)
     play(run, BEFORE.get(name, SETTING))
 
-    assert play(run, [found.example]).failed == 0 and found.example.split()[0] == name and found.help
+    assert play(run, [found.example]).failed == 0
+    assert found.example.split()[0] == name
+    assert found.help
 
 
 @given(

@@ -65,9 +65,9 @@ def test_a_line_that_is_wrong_is_exit_code_2_and_stops_no_other_script(folder: P
     (folder / "a.play").write_text("join diver ana\nhrut ana 5\n", encoding="utf-8")
     code, out, _ = run("test", "--jobs", "2", cwd=folder)
 
+    assert code == 2
     assert (
-        code == 2
-        and "✗ a.play: cannot be played\n    a.play:2: hrut ana 5\n    unknown command 'hrut'; did you mean 'hurt'?"
+        "✗ a.play: cannot be played\n    a.play:2: hrut ana 5\n    unknown command 'hrut'; did you mean 'hurt'?"
         in out
     )
     assert out.endswith("3 scripts: 1 pass, 2 do not; 7 of 8 expectations hold; no baselines\n")
@@ -85,11 +85,11 @@ def test_the_results_are_written_as_junit_xml(folder: Path) -> None:
         "1",
     )
     cases = {case.get("name"): case for case in root.iter("testcase")}
-    assert [child.tag for child in cases["a.play"]] == ["error"] and [
-        child.tag for child in cases["dive.play"]
-    ] == []
+    assert [child.tag for child in cases["a.play"]] == ["error"]
+    assert [child.tag for child in cases["dive.play"]] == []
     failure = cases["more/bad.play"].find("failure")
-    assert failure is not None and "ana.suit is 86" in (failure.text or "")
+    assert failure is not None
+    assert "ana.suit is 86" in (failure.text or "")
 
 
 @pytest.mark.parametrize(
@@ -104,7 +104,9 @@ def test_wrong_use_of_test_is_told(folder: Path, words: tuple[str, ...], told: s
     (folder / "empty").mkdir()
     code, out, err = run("test", *words, cwd=folder)
 
-    assert code == 2 and told in err and not out
+    assert code == 2
+    assert told in err
+    assert not out
 
 
 def test_a_script_finds_its_design(folder: Path) -> None:
@@ -133,11 +135,9 @@ def test_a_script_finds_its_design(folder: Path) -> None:
 
 def test_a_baseline_that_holds_is_the_same_and_one_of_a_failing_script_is_not_kept(folder: Path) -> None:
     code, out, _ = run("test", "--update", cwd=folder)
-    assert (
-        code == 1
-        and out.endswith("baselines 1 written, 1 not kept\n")
-        and not (folder / "more/bad.baseline.jsonl").exists()
-    )
+    assert code == 1
+    assert out.endswith("baselines 1 written, 1 not kept\n")
+    assert not (folder / "more/bad.baseline.jsonl").exists()
     before = (folder / "dive.baseline.jsonl").read_bytes()
     assert run("test", "--update", "dive.play", cwd=folder)[1].endswith("baselines 1 unchanged\n")
     assert (folder / "dive.baseline.jsonl").read_bytes() == before
@@ -174,7 +174,9 @@ def test_a_baseline_tells_the_first_difference_and_what_changed_with_its_line(
 
     code, out, _ = run("test", "dive.play", cwd=folder)
 
-    assert code == 1 and "differs from its baseline" in out and came in out, out
+    assert code == 1, out
+    assert "differs from its baseline" in out, out
+    assert came in out, out
     assert f"lanternreef.toml:{line}: {since}" in out, out
 
 
@@ -185,7 +187,8 @@ def test_a_flipped_drain_is_seen_by_a_baseline(folder: Path) -> None:
 
     verdict = judge(folder / "air.play")
 
-    assert verdict.difference is not None and verdict.difference.line == 3
+    assert verdict.difference is not None
+    assert verdict.difference.line == 3
     assert verdict.difference.told[1:4] == (
         "  expected: at 35 s, ana's air falls to thin",
         "  actual:   nothing more from this step",
@@ -218,16 +221,17 @@ def test_a_script_that_was_changed_is_told_apart_from_a_design_that_was(
 
     verdict = judge(folder / "dive.play")
 
-    assert verdict.difference is not None and told in "\n".join(verdict.difference.told)
+    assert verdict.difference is not None
+    assert told in "\n".join(verdict.difference.told)
     assert verdict.difference.told[-1] == "  nothing in the design has changed since"
 
 
 def test_a_baseline_that_is_none_is_an_error_that_says_what_to_do(folder: Path) -> None:
     (folder / "dive.baseline.jsonl").write_text("{}\n", encoding="utf-8")
     verdict = judge(folder / "dive.play")
+    assert verdict.exit_code == 2
     assert (
-        verdict.exit_code == 2
-        and verdict.wrong
+        verdict.wrong
         == "dive.baseline.jsonl:1 is no head of a baseline; run `cleaver test --update` to have it written anew"
     )
     assert str(BaselineError("a.jsonl", 0, "is no text")) == "a.jsonl is no text"
@@ -373,7 +377,8 @@ def test_a_design_whose_path_has_spaces_is_found_again(folder: Path) -> None:
     session.recording = Recording(session, folder / "new.play", folder / "old wreck/my reef.toml")
     typed(session, "join diver ana", "hurt ana 5", "record expect")
 
-    assert judge(folder / "new.play").passed and judge(folder / "new.play").design == "my reef.toml"
+    assert judge(folder / "new.play").passed
+    assert judge(folder / "new.play").design == "my reef.toml"
 
 
 def test_a_profile_beside_a_script_is_found_from_anywhere(folder: Path) -> None:
@@ -404,7 +409,8 @@ def test_a_recording_plays_as_it_was_typed(folder: Path) -> None:
     assert (code, out) == (0, "1 script: passes; 4 of 4 expectations hold; no baselines\n")
     assert 'ana.quest.first_light == "completed"' in (folder / "new.play").read_text(encoding="utf-8")
     code, _, err = run("play", "lanternreef.toml", "--record", "new.play", stdin="", cwd=folder)
-    assert code == 2 and "new.play is there already; name another file to record into" in err
+    assert code == 2
+    assert "new.play is there already; name another file to record into" in err
 
 
 def test_recording_begins_before_anything_else_or_says_so(reef: Design, tmp_path: Path) -> None:
@@ -485,5 +491,7 @@ def test_a_script_that_cannot_be_played_any_more_is_told(folder: Path) -> None:
     swap(folder, "[pickups.sealant]", "[pickups.putty]")
     code, out, _ = run("diff", "old.toml", "lanternreef.toml", "dive.play", cwd=folder)
 
-    assert code == 1 and "stops at line 7: unknown pickup 'sealant'" in " ".join(out.split())
-    assert "pickups.putty is new" in out and "pickups.sealant is gone" in out
+    assert code == 1
+    assert "stops at line 7: unknown pickup 'sealant'" in " ".join(out.split())
+    assert "pickups.putty is new" in out
+    assert "pickups.sealant is gone" in out

@@ -28,7 +28,8 @@ def test_a_sting_through_the_visor(ana: Actor, eel: Actor, log: list[Event]) -> 
         True,
     )
     assert ana["suit"].value == 77.5
-    assert names(log) == ["damaged", "status_began"] and log[1].cause == log[0].seq
+    assert names(log) == ["damaged", "status_began"]
+    assert log[1].cause == log[0].seq
 
 
 def test_a_forced_critical_still_draws(world: World, ana: Actor, eel: Actor) -> None:
@@ -95,18 +96,17 @@ def test_whole_vital_meters_round_once_at_the_end() -> None:
     )
 
     hit = box.hurt(7, type="venom")
-    assert hit.dealt == 3 and hit.explain() == "7 × 0.5 venom − 1 armour → rounded 3 = 3"
+    assert hit.dealt == 3
+    assert hit.explain() == "7 × 0.5 venom − 1 armour → rounded 3 = 3"
 
 
 def test_no_harm_is_a_deflection_without_grace_or_effects() -> None:
     world, box = crate_world(guard={"armour": 9, "grace": 1.0, "zones": {"shell": 0}})
     events = heard(world, "deflected")
 
-    assert (
-        box.hurt(9).blocked == "deflected"
-        and box.hurt(5, zone="shell").blocked == "deflected"
-        and box.hurt(0).blocked == "deflected"
-    )
+    assert box.hurt(9).blocked == "deflected"
+    assert box.hurt(5, zone="shell").blocked == "deflected"
+    assert box.hurt(0).blocked == "deflected"
     assert box.hurt(10).dealt == 1  # no grace came of the others
     assert [(event.zone, event.attack) for event in events] == [("", ""), ("shell", ""), ("", "")]
 
@@ -211,7 +211,8 @@ def test_a_second_lethal_hit_of_the_same_instant_finds_the_dead() -> None:
     wasp = world.spawn("wasp")
     first, second = wasp.hit(box, amount=10), wasp.hit(box, amount=10)
 
-    assert first.lethal and second.blocked == "dead"
+    assert first.lethal
+    assert second.blocked == "dead"
     assert names(world.events).count("died") == 1
 
 

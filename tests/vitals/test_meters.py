@@ -55,10 +55,12 @@ def test_healing_gives_back_what_is_missing_and_says_so() -> None:
     world, box = crate_world({"max": 90, "start": 76})
     events = heard(world, "healed")
 
-    assert box.heal(25).restored == 14 and box["planks"].value == 90
+    assert box.heal(25).restored == 14
+    assert box["planks"].value == 90
     again = box.heal(25)
 
-    assert again.blocked == "full" and not again
+    assert again.blocked == "full"
+    assert not again
     assert [(event.amount, event.asked, event.before, event.after) for event in events] == [(14, 25, 76, 90)]
 
 
@@ -78,7 +80,9 @@ def test_overfill_lets_healing_go_beyond_but_not_flows() -> None:
 
     world.advance(5)
     assert box["planks"].value == 100
-    assert box.heal(50).restored == 20 and box["planks"].value == 120 and box["planks"].fraction == 1
+    assert box.heal(50).restored == 20
+    assert box["planks"].value == 120
+    assert box["planks"].fraction == 1
     world.advance(5)
     assert box["planks"].value == 120
     assert box.heal(1).blocked == "full"
@@ -90,7 +94,8 @@ def test_setting_by_hand_stays_in_bounds_and_zero_kills() -> None:
     with pytest.raises(AmountError, match="from 0 to 50"):
         box["planks"].set(51)
     assert box["planks"].set(50).blocked == "no_change"
-    assert box["planks"].set(0) and not box.alive
+    assert box["planks"].set(0)
+    assert not box.alive
     assert box["planks"].set(20).blocked == "dead"
     assert names(world.events)[-3:] == ["adjusted", "emptied", "died"]
 
@@ -134,7 +139,8 @@ def test_a_smaller_maximum_cuts_the_value_without_marks_or_bounds() -> None:
 def test_whole_meters_round_each_amount_once_half_away_from_zero() -> None:
     for mode, left in (("half_up", 7), ("down", 8), ("up", 7)):
         _, box = crate_world({"max": 10, "whole": True, "round": mode})
-        assert box.hurt(2.5).dealt == 10 - left and box["planks"].value == left
+        assert box.hurt(2.5).dealt == 10 - left
+        assert box["planks"].value == left
     assert isinstance(box["planks"].value, int)
 
 
@@ -170,7 +176,8 @@ def test_the_last_step_is_cut_and_a_stepped_drain_kills() -> None:
 
     assert box["planks"].value == 1
     world.advance(0.5)
-    assert box["planks"].value == 0 and not box.alive
+    assert box["planks"].value == 0
+    assert not box.alive
     assert [(event.time, event.amount) for event in world.events if event.name == "drained"] == [
         (1, 2),
         (2, 2),
@@ -211,7 +218,8 @@ def test_where_one_flow_stops_and_another_pulls_back_the_meter_stays() -> None:
     world.advance(40 / 3)
     assert box["planks"].value == pytest.approx(50)
     world.advance(1000)
-    assert box["planks"].value == 50 and not events
+    assert box["planks"].value == 50
+    assert not events
 
 
 def test_bounds_are_reached_at_the_first_microsecond_at_or_after() -> None:
@@ -228,7 +236,8 @@ def test_float_noise_does_not_make_a_bound_late() -> None:
     events = heard(world, "emptied")
     world.advance(3)
 
-    assert [event.time for event in events] == [3.0] and not box.alive
+    assert [event.time for event in events] == [3.0]
+    assert not box.alive
 
 
 def test_marks_down_at_the_level_up_beyond_it_and_the_value_is_not_bent() -> None:
@@ -275,9 +284,11 @@ def test_marks_of_whole_meters_are_crossed_when_the_shown_number_does() -> None:
     )
     events = heard(world, "crossed")
     world.advance(1.5)
-    assert not events and box["planks"].value == 23
+    assert not events
+    assert box["planks"].value == 23
     world.advance(0.5)
-    assert [(event.time, event.way) for event in events] == [(2.0, "down")] and box["planks"].value == 22
+    assert [(event.time, event.way) for event in events] == [(2.0, "down")]
+    assert box["planks"].value == 22
 
 
 def test_a_meter_that_does_not_flow_is_never_due() -> None:
@@ -313,6 +324,8 @@ def test_moments_and_values_agree(value: float, rate: float, up: bool) -> None:
         target = levels[what] if what >= 0 else 100.0 if up else 0.0
         early, late = course_of.at(value, course, max(moment - 2, 0)), course_of.at(value, course, moment + 1)
         if up:
-            assert early <= target + 1e-6 and late >= target - 1e-6
+            assert early <= target + 1e-6
+            assert late >= target - 1e-6
         else:
-            assert early >= target - 1e-6 and late <= target + 1e-6
+            assert early >= target - 1e-6
+            assert late <= target + 1e-6

@@ -16,7 +16,8 @@ def test_two_damage_every_half_second_for_three_is_twelve() -> None:
     box.status("ill")
     world.advance(20)
 
-    assert box["planks"].value == 88 and [event.time for event in events] == [0.5, 1, 1.5, 2, 2.5, 3]
+    assert box["planks"].value == 88
+    assert [event.time for event in events] == [0.5, 1, 1.5, 2, 2.5, 3]
     assert box.hurt(5).dealt == 4  # a pulse gives no grace
 
 
@@ -36,7 +37,8 @@ def test_at_most_so_many_stacks_each_running_to_its_own_end() -> None:
     world, box = crate_world(100, statuses={"ill": {**POISON, "stack": "add", "most": 2}})
     box.status("ill")
     world.advance(1)
-    assert box.status("ill") and box.status("ill").blocked == "no_change"
+    assert box.status("ill")
+    assert box.status("ill").blocked == "no_change"
     events = heard(world, "status_ended")
     world.advance(9)
 
@@ -95,10 +97,13 @@ def test_a_status_brings_tags_flows_and_factors_and_takes_them_along() -> None:
     box.status("soaked")
     events = heard(world, "untagged")
 
-    assert "wet" in box.tags and box.hurt(4, type="fire").explain() == "4 × 2 scale × 1.5 fire = 12"
+    assert "wet" in box.tags
+    assert box.hurt(4, type="fire").explain() == "4 × 2 scale × 1.5 fire = 12"
     assert box.hit(wasp, amount=8).dealt == 4
     world.advance(2)
-    assert box["planks"].value == 82 and box.tags == () and names(events) == ["untagged"]
+    assert box["planks"].value == 82
+    assert box.tags == ()
+    assert names(events) == ["untagged"]
     assert box.hit(wasp, amount=8).dealt == 8
 
 
@@ -112,7 +117,8 @@ def test_a_smooth_drain_that_empties_at_the_instant_its_status_ends_still_emptie
     world.advance(5)
 
     died = next(event for event in world.events if event.name == "died")
-    assert (died.time, died.source) == (3.0, wasp.id) and not box.alive
+    assert (died.time, died.source) == (3.0, wasp.id)
+    assert not box.alive
 
 
 def test_of_one_instant_steps_come_before_pulses_and_pulses_before_ends() -> None:
@@ -140,9 +146,11 @@ def test_pulses_show_their_progress_and_keep_their_place_when_paused() -> None:
     )
     world.advance(3)
     assert box.pulse_progress("haul") == 0.75
-    assert box.pause("haul") and box.pause("haul").blocked == "no_change"
+    assert box.pause("haul")
+    assert box.pause("haul").blocked == "no_change"
     world.advance(10)
-    assert box.pulse_progress("haul") == 0.75 and box.score == 0
+    assert box.pulse_progress("haul") == 0.75
+    assert box.score == 0
     box.resume("haul")
     world.advance(1)
     assert box.score == 6
@@ -154,7 +162,8 @@ def test_a_tag_set_on_every_frame_is_one_event(world: World, ana: Actor) -> None
     events = heard(world, "tagged")
     done = [bool(ana.set_tag("submerged", True)) for _ in range(60)]
 
-    assert sum(done) == 1 and len(events) == 1
+    assert sum(done) == 1
+    assert len(events) == 1
     assert ana.set_tag("submerged", True).blocked == "no_change"
 
 
@@ -194,8 +203,12 @@ def test_the_dead_are_left_alone_by_everything() -> None:
         box.tag("wet").blocked,
     ) == ("dead",) * 6
     world.advance(10)
-    assert box["planks"].value == 0 and box.statuses == () and len(world.events) == events_before
-    assert box.revive(0.5) and box["planks"].value == 5 and box.revive().blocked == "alive"
+    assert box["planks"].value == 0
+    assert box.statuses == ()
+    assert len(world.events) == events_before
+    assert box.revive(0.5)
+    assert box["planks"].value == 5
+    assert box.revive().blocked == "alive"
 
 
 def test_a_death_takes_a_life_then_has_its_own_effects_and_one_return() -> None:
@@ -218,11 +231,15 @@ def test_a_death_takes_a_life_then_has_its_own_effects_and_one_return() -> None:
         "died",
         "life_lost",
         "spent",
-    ] and box.purse["scrip"] == 7
+    ]
+    assert box.purse["scrip"] == 7
     world.advance(1.999)
-    assert not box.alive and box.lives == 1
+    assert not box.alive
+    assert box.lives == 1
     world.advance(0.001)
-    assert box.alive and box["planks"].value == 4 and box.hurt(1).blocked == "grace"
+    assert box.alive
+    assert box["planks"].value == 4
+    assert box.hurt(1).blocked == "grace"
     assert [(event.actor, event.place) for event in world.events if event.name == "respawned"] == [
         ("box", "shed"),
         ("mate", "pier"),
@@ -231,11 +248,9 @@ def test_a_death_takes_a_life_then_has_its_own_effects_and_one_return() -> None:
     world.advance(1.5)
     box.hurt(99)
     world.advance(99)
-    assert (
-        not box.alive
-        and names(world.events)[-3:] == ["life_lost", "out_of_lives", "spent"]
-        and box.lives == 0
-    )
+    assert not box.alive
+    assert names(world.events)[-3:] == ["life_lost", "out_of_lives", "spent"]
+    assert box.lives == 0
 
 
 def test_reviving_by_hand_before_the_return_is_the_only_return() -> None:
@@ -248,7 +263,8 @@ def test_reviving_by_hand_before_the_return_is_the_only_return() -> None:
     box.hurt(3)
     world.advance(5)
 
-    assert box["planks"].value == 7 and names(world.events).count("respawned") == 1
+    assert box["planks"].value == 7
+    assert names(world.events).count("respawned") == 1
 
 
 def test_drowning_begins_when_air_is_out_and_ends_at_the_surface(
@@ -257,6 +273,7 @@ def test_drowning_begins_when_air_is_out_and_ends_at_the_surface(
     ana.tag("submerged")
     world.advance(52)
 
-    assert "drowning" in ana.statuses and ana["suit"].value == 80
+    assert "drowning" in ana.statuses
+    assert ana["suit"].value == 80
     ana.untag("submerged")
     assert ana.statuses == ()

@@ -104,7 +104,8 @@ def test_what_waits_is_delivered_after_a_hit_in_a_listener_too() -> None:
         world.listen(name, lambda event: seen.append(event.name))
     world.listen("departed", answer)
     world.dismiss(world.spawn("wasp"))
-    assert seen == ["healed", "damaged"] and not world.stage.queue
+    assert seen == ["healed", "damaged"]
+    assert not world.stage.queue
 
 
 def test_where_one_flow_stops_at_a_mark_and_another_pulls_back_time_goes_on() -> None:
@@ -115,7 +116,8 @@ def test_where_one_flow_stops_at_a_mark_and_another_pulls_back_time_goes_on() ->
     world.advance(6)
     assert box["planks"].value == 30
     world.advance(4)
-    assert box["planks"].value == 26 and len(crossed) == 1
+    assert box["planks"].value == 26
+    assert len(crossed) == 1
 
 
 def test_decimal_noise_decides_nothing() -> None:
@@ -128,7 +130,8 @@ def test_decimal_noise_decides_nothing() -> None:
     full = heard(world, "filled")
     for _ in range(7):
         box.heal(0.1)
-    assert box["planks"].value == 1 and len(full) == 1
+    assert box["planks"].value == 1
+    assert len(full) == 1
 
     world, box = crate_world({"max": 100, "whole": True}, guard={"through": {"cut": 0.7}})
     assert (
@@ -139,7 +142,8 @@ def test_decimal_noise_decides_nothing() -> None:
     assert box["planks"].percent == "29%"
 
     world, box = crate_world({"max": 2_000_000_000, "start": 1_999_999_998})
-    assert box.heal(1).restored == 1 and box["planks"].value == 1_999_999_999
+    assert box.heal(1).restored == 1
+    assert box["planks"].value == 1_999_999_999
 
 
 def test_a_new_maximum_by_fraction_never_goes_beyond_and_never_takes_the_last() -> None:
@@ -150,7 +154,8 @@ def test_a_new_maximum_by_fraction_never_goes_beyond_and_never_takes_the_last() 
 
     _, box = crate_world({"max": 100, "whole": True, "start": 1})
     box["planks"].set_max(10, "fraction")
-    assert box["planks"].value == 1 and box.alive
+    assert box["planks"].value == 1
+    assert box.alive
 
 
 def test_a_whole_meter_goes_by_the_number_it_shows() -> None:
@@ -158,7 +163,8 @@ def test_a_whole_meter_goes_by_the_number_it_shows() -> None:
     crossed, when = heard(world, "crossed"), []
     world.listen("crossed", lambda event: when.append(world.now))
     world.advance(20)
-    assert len(crossed) == 1 and when == [10.0]  # it shows 5 after ten seconds
+    assert len(crossed) == 1
+    assert when == [10.0]
 
     world, box = crate_world(
         {"max": 10, "whole": True, "flows": [{"rate": 0.5}]},
@@ -203,7 +209,8 @@ def test_the_inputs_of_a_hit_reach_all_that_follows_from_it_at_once() -> None:
     )
     wasp, seen = world.spawn("wasp"), heard(world, "seen")
     wasp.hit(box, "sting", charge=0.5)
-    assert box["planks"].value == 60 - 5 - 0.5 and [event.much for event in seen] == [5]
+    assert box["planks"].value == 60 - 5 - 0.5
+    assert [event.much for event in seen] == [5]
     wasp.hit(box, "end", charge=0.25)
     assert [event.much for event in seen] == [5, 2.5, 0.25]
     box.revive()
@@ -228,7 +235,8 @@ def test_a_refresh_that_prolongs_nothing_changes_nothing() -> None:
     world, box = crate_world(60, statuses={"ill": {"lasts": 2}})
     assert box.status("ill")
     before = world.snapshot()
-    assert box.status("ill").blocked == "no_change" and box.status("ill", lasts=1).blocked == "no_change"
+    assert box.status("ill").blocked == "no_change"
+    assert box.status("ill", lasts=1).blocked == "no_change"
     assert world.snapshot() == before
     world.advance(1)
     assert box.status("ill")
@@ -243,11 +251,15 @@ def test_a_death_goes_in_its_order_and_a_revive_among_its_effects_is_the_only_re
     box.status("ill")
     box.hurt(99)
     assert names(world.events)[-5:] == ["emptied", "died", "status_ended", "life_lost", "respawned"]
-    assert box.alive and box["planks"].value == 5 and box.lives == 1
+    assert box.alive
+    assert box["planks"].value == 5
+    assert box.lives == 1
     world.advance(5)
     assert names(world.events).count("respawned") == 1
     box.hurt(99)
-    assert not box.alive and box.lives == 0 and names(world.events)[-1] == "out_of_lives"
+    assert not box.alive
+    assert box.lives == 0
+    assert names(world.events)[-1] == "out_of_lives"
     world.advance(5)
     assert not box.alive
 
@@ -268,7 +280,8 @@ def test_an_effect_on_a_meter_that_is_not_there_does_nothing() -> None:
     wasp.status("choke")
     box.status("choke")
     world.advance(2)
-    assert box["air"].value == 5 and wasp["wings"].value == 10
+    assert box["air"].value == 5
+    assert wasp["wings"].value == 10
     with pytest.raises(UnknownNameError):
         wasp.drain(1, "air")
 
@@ -342,7 +355,8 @@ def test_contact_on_every_frame_hurts_once_a_grace(way: Any) -> None:
     for _ in range(12):
         found.append(wasp.hit(box, "sting").blocked)
         world.advance(0.1)
-    assert [index for index, blocked in enumerate(found) if not blocked] == [0, 5, 10] and set(found) == {
+    assert [index for index, blocked in enumerate(found) if not blocked] == [0, 5, 10]
+    assert set(found) == {
         "",
         "grace",
     }
@@ -391,7 +405,8 @@ def test_a_death_ends_the_cooldowns_of_who_died() -> None:
         },
     )
     wasp = world.spawn("wasp")
-    assert wasp.hit(box, "sting") and wasp.hit(box, "sting").blocked == "cooldown"
+    assert wasp.hit(box, "sting")
+    assert wasp.hit(box, "sting").blocked == "cooldown"
     wasp["wings"].set(0)
     wasp.revive()
     assert wasp.hit(box, "sting")

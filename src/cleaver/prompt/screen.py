@@ -129,6 +129,10 @@ class ActorList(ScrollView):
         return parts
 
 
+VIEWS = ("#top", "#actors", "#detail", "#events", "#log", "#line")
+"""Everything that is shown anew at each look."""
+
+
 class PlayApp(App[None]):
     """The live view of one session."""
 
@@ -222,7 +226,7 @@ class PlayApp(App[None]):
 
     def look(self) -> None:
         """Let time pass, if it runs, and show what is so now."""
-        if not self.query(ActorList) or not self.query("#line"):
+        if not all(self.query(name) for name in VIEWS):
             return  # the view is being taken down, or is not there yet
         session = self.live.session
         before = session.world.now_us

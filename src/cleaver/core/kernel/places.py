@@ -55,7 +55,8 @@ class Places(Part):
         counted."""
         if body.x is None or radius < 0:
             return 0
-        assert body.y is not None and body.z is not None
+        assert body.y is not None
+        assert body.z is not None
         width = max(radius, 1e-6)
         if width not in self.grids and len(self.grids) >= MOST_GRIDS:
             width = 2.0 ** ceil(log2(width))  # radii that vary share the grids of powers of two
@@ -97,5 +98,7 @@ class Places(Part):
 
 
 def _cell(body: Body, width: float) -> Cell:
-    assert body.x is not None and body.y is not None and body.z is not None
+    assert body.x is not None
+    assert body.y is not None
+    assert body.z is not None
     return floor(body.x / width), floor(body.y / width), floor(body.z / width)
