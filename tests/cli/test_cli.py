@@ -108,7 +108,7 @@ def test_saves_are_listed_shown_moved_checked_and_previewed(tmp_path: Path) -> N
         "scrip": 15
     }
     assert run("saves", "restore", REEF, "ana", "1", *store)[1] == "ana: revision 1 is back, as revision 4\n"
-    assert run("saves", "verify", REEF, *store)[:2] == (0, "2 players, all sound\n")
+    assert run("saves", "verify", REEF, *store)[:2] == (0, "2 players: no errors found\n")
     code, out, _ = run("saves", "export", REEF, *store, "--out", str(tmp_path / "all.jsonl"))
     assert code == 0
     assert len((tmp_path / "all.jsonl").read_text().splitlines()) == 2

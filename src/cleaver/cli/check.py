@@ -1,4 +1,4 @@
-"""`cleaver check`: what is wrong with a design, and what slips it may hold."""
+"""`cleaver check`: the errors of a design, and likely mistakes."""
 
 from __future__ import annotations
 
@@ -29,10 +29,9 @@ _ERROR = "not_valid"
 )
 @click.option("--explain", metavar="NAME", help="Explain one rule, or `all` of them.")
 def command(design: Path | None, form: str, explain: str | None) -> None:
-    """Report what is wrong with the file DESIGN and what slips it may hold, each with its line and what would
-    be right.
+    """Report the errors of the file DESIGN and likely mistakes, each with its line and what would be right.
 
-    Exit code 1 where something was found. A finding that is meant can be silenced in the design, with a
+    Exit code 1 where something was found. A warning about what is meant can be silenced in the design, with a
     reason:
     [[check.silence]] rule = "…", at = "actors.eel", because = "…"
 
@@ -61,7 +60,7 @@ def command(design: Path | None, form: str, explain: str | None) -> None:
 
 
 def said_of(row: dict[str, Any]) -> str:
-    """Return a finding as one sentence: where, what is wrong, what would be right."""
+    """Return an error or a warning as one sentence: where, what is wrong, what would be right."""
     place = f"{row['key']}: " if row["key"] else ""
     advice = f"; {row['right']}" if row["right"] else ""
     return f"{place}{row['wrong']}{advice}"

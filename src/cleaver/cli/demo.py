@@ -1,4 +1,4 @@
-"""`cleaver demo`: the sample dive, told, drawn and saved."""
+"""`cleaver demo`: the sample dive, printed, drawn and saved."""
 
 from __future__ import annotations
 
@@ -23,9 +23,7 @@ from cleaver.script import Session, play
     show_default="this folder",
     help="Where timeline.png goes.",
 )
-@click.option(
-    "--store", metavar="URL", help="Where the diver is saved; in your own data folder unless given."
-)
+@click.option("--store", metavar="URL", help="Where the diver is saved; by default in your own data folder.")
 @click.option("--no-figure", is_flag=True, help="Do not draw the timeline.")
 def command(out: Path, store: str | None, no_figure: bool) -> None:
     """Play a Lanternreef dive: a sting through the visor, thin air, a kit, pearls, scrip, and a save to come

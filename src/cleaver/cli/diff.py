@@ -22,7 +22,7 @@ from cleaver.script.twins import Row, compare
 @click.argument("new", type=click.Path(path_type=Path))
 @click.argument("scripts", nargs=-1, type=click.Path(path_type=Path))
 def command(old: Path, new: Path, scripts: tuple[Path, ...]) -> None:
-    """Tell in words what changed from the design OLD to the design NEW, and what that does to SCRIPTS under
+    """Show in words what changed from the design OLD to the design NEW, and what that does to SCRIPTS under
     the same luck, side by side.
 
     Exit code 1 where an expectation that holds under OLD does not under NEW.

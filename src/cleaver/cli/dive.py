@@ -1,4 +1,4 @@
-"""How `cleaver demo` tells a dive: a row an event, with the meters as they were just after it."""
+"""How `cleaver demo` prints a dive: one row per event, with the meters as they were just after it."""
 
 from __future__ import annotations
 
@@ -66,7 +66,7 @@ def tell_dive(session: Session, recorder: Recorder, lines: list[str], play: Call
         for event, bars, scrip in rows:
             if (
                 event.name == "damaged" and not event.attack
-            ):  # pulses are told together, when what they belong to ends
+            ):  # pulses are shown together, when what they belong to ends
                 pulses.append(event.amount)
                 continue
             result = session.result

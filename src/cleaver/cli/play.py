@@ -26,7 +26,7 @@ from cleaver.script.runner import step_lines
 @click.option(
     "--store",
     metavar="URL",
-    help="Where profiles are kept, such as sqlite:///saves.db; in memory unless given.",
+    help="Where profiles are kept, such as sqlite:///saves.db; by default in memory.",
 )
 @click.option(
     "--record",
@@ -36,7 +36,7 @@ from cleaver.script.runner import step_lines
     help="Write what is typed as a script into a new FILE.",
 )
 @click.option("--plain", is_flag=True, help="Play line by line, not full screen.")
-@click.option("--quiet", is_flag=True, help="Tell only expectations that failed, and the summary.")
+@click.option("--quiet", is_flag=True, help="Print only expectations that failed, and the summary.")
 def command(
     design: Path, script: Path | None, store: str | None, recorded: Path | None, plain: bool, quiet: bool
 ) -> None:

@@ -157,7 +157,7 @@ def _plain(profile: Profile) -> dict[str, Any]:
 @click.option(
     "--out",
     type=click.Path(path_type=Path, dir_okay=False),
-    help="A .json file for one player, .jsonl for many; stdout unless given.",
+    help="A .json file for one player, .jsonl for many; by default stdout.",
 )
 def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -> None:
     """Write profiles as JSON: one as a file of its own, several a line each; all players unless some are
@@ -243,7 +243,7 @@ def verify(design: Path, url: str) -> None:
         click.echo(
             f"{counted(wrong, 'problem')}; what can still be read is loaded from older generations"
             if wrong
-            else f"{counted(len(store.players()), 'player')}, all sound"
+            else f"{counted(len(store.players()), 'player')}: no errors found"
         )
     sys.exit(1 if wrong else 0)
 

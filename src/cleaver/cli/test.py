@@ -36,19 +36,19 @@ from cleaver.script.verdicts import summary, verdict_lines, write_junit
     type=click.IntRange(0, 256),
     default=0,
     metavar="N",
-    help="How many scripts are played at a time; one a core unless given.",
+    help="How many scripts are played at a time; by default one per core.",
 )
 @click.option(
     "--timeout",
     type=click.FloatRange(0.01, 86_400),
     default=TIMEOUT,
     metavar="SECONDS",
-    help=f"How long one script may take; {TIMEOUT:g} s unless given.",
+    help=f"How long one script may take; by default {TIMEOUT:g} s.",
 )
 def command(
     paths: tuple[Path, ...], design: Path | None, update: bool, junit: Path | None, jobs: int, timeout: float
 ) -> None:
-    """Play the scripts at PATHS (files or folders, this one unless given) and tell which expectations fail.
+    """Play the scripts at PATHS (files or folders; by default this folder) and show which expectations fail.
 
     A script is played under the design that its first line names (# design: FILE), or the only one beside or
     above it. Where a baseline stands beside a script, the first event that differs from it is shown, with

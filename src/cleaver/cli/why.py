@@ -17,7 +17,7 @@ from cleaver.script.files import read_script
 @click.argument("script", type=click.Path(path_type=Path))
 @click.argument("path")
 def command(design: Path, script: Path, path: str) -> None:
-    """Play SCRIPT under DESIGN, then tell how the value at PATH came to be, back to where it began.
+    """Play SCRIPT under DESIGN, then explain how the value at PATH came to be, back to where it began.
 
     \b
     Example:  cleaver why lanternreef.toml dive.play ana.suit

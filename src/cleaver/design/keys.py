@@ -75,7 +75,7 @@ title: its name for players = "Brass helm"
     "StatusFlow": f'{_FLOW}\nmeter: the meter that flows = "air"',
     "MeterTable": """
 max: its maximum; a bare number for a meter is this = 90
-start: its value at first; full unless given = 0
+start: its value at first; by default full = 0
 whole: holds whole numbers only = true
 round: how an amount becomes whole = "down"
 marks: named fractions that raise `crossed` = { low = 0.25 }
@@ -138,7 +138,7 @@ on_death: effects at its death; `source` is who did it = [ { score = 100, to = "
 reach: how far it takes and exchanges, in the host's units = 3
 """,
     "Status": """
-lasts: seconds; until cured unless given = 3.0
+lasts: seconds; by default until cured = 3.0
 stack: what a second one does: begins anew, adds its time, runs beside the first, or is refused = "extend"
 most: how many may run side by side with `add` = 3
 tags: tags it brings = ["slow"]
@@ -151,7 +151,7 @@ scale: what hits on whoever has it are multiplied by = 0.5
     "Pickup": """
 inputs: its own numbers, which each placement may change = { mends = 25 }
 do: effects on whoever takes it = [ { heal = "mends" } ]
-for: kinds, tags or teams that may take it; players unless given = "diver"
+for: kinds, tags or teams that may take it; by default players = "diver"
 reach: from how far it can be taken, in the host's units = 2
 waste: is taken even where it would do nothing = true
 stays: stays lying there = true
@@ -178,7 +178,7 @@ reach: from how far it can be used = 5
 title: its name for players = "Harbour office"
 """,
     "MatchTable": """
-teams: who takes part; each player alone unless given = ["north", "south"]
+teams: who takes part; by default each player alone = ["north", "south"]
 rules: rules that hold while it runs, whose score is the match's = [ { on = "collected", of = "pearl", do = [ { score = 1 } ] } ]
 win_at: the score that wins, or "all" there is to collect = 7
 win_when: a formula that ends it = "self.score >= 3"
@@ -230,7 +230,7 @@ says: what the giver says in each state = { available = "Three eels, two pearls.
 turn_in_lasts: seconds that turning in takes, in which it cannot be asked again = 2.0
 time_limit: seconds from accepting it to its failure = 120.0
 fails: what lets it fail = [ { on = "died" } ]
-repeat: seconds until it is available again; once unless given = 86400
+repeat: seconds until it is available again; by default it is given once = 86400
 """,
     "QuestSet": """
 quests: those that belong to it = ["bells", "first_light"]

@@ -129,7 +129,7 @@ class ActorList(ScrollView):
         return parts
 
 
-VIEWS = ("#top", "#actors", "#detail", "#events", "#log", "#line")
+VIEWS = ("#top", "#actors", "#detail", "#events", "#log", "#hint", "#line")
 """Everything that is shown anew at each look."""
 
 

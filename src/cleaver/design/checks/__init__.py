@@ -1,6 +1,6 @@
-"""Checks: slips that a sound design can still hold, found before it is played.
+"""Checks: mistakes that a design without errors can still hold, found before it is played.
 
-Each rule has a name and an explanation, looks at the tables alone, and tells where and what to do. Start at
+Each rule has a name and an explanation, looks at the tables alone, and says where and what to do. Start at
 `findings`.
 """
 

@@ -187,7 +187,7 @@ def level_out_of_reach(design: Design) -> Iterable[Told]:
 
 @rule
 def steps_too_close(design: Design) -> Iterable[Told]:
-    """Experience that falls from one level to the next: a slip in the formula or the table."""
+    """Experience that falls from one level to the next: a mistake in the formula or the table."""
     for name, ladder in design.tables.levels.items():
         if not isinstance(ladder.experience, str):
             for number, (one, two) in enumerate(pairwise(ladder.experience)):

@@ -19,7 +19,7 @@ Look = Callable[[Design], Iterable[Told]]
 
 
 class Finding(NamedTuple):
-    """One slip: the rule's name, where it stands, what is wrong and what would be right."""
+    """One warning: the rule's name, where it stands, what is wrong and what would be right."""
 
     name: str
     file: str

@@ -12,7 +12,7 @@ THEMES = (vitals, goods, contests, quests)
 
 
 def _looked(design: Design) -> list[tuple[Finding, bool]]:
-    """Return every finding, and whether the design silences it."""
+    """Return every warning, and whether the design silences it."""
     source, silences = design.source, design.tables.check.silence
     found = []
     for rule in RULES.values():
@@ -54,7 +54,7 @@ def _looked(design: Design) -> list[tuple[Finding, bool]]:
 
 
 def findings(design: Design) -> list[Finding]:
-    """Return every slip found in *design* that it does not silence, in the order of its lines."""
+    """Return every mistake found in *design* that it does not silence, in the order of its lines."""
     return [finding for finding, quiet in _looked(design) if not quiet]
 
 

@@ -1,4 +1,4 @@
-"""The game as a whole: its title and tags, its own events, and what `cleaver check` is told."""
+"""The game as a whole: its title and tags, its own events, and the settings of `cleaver check`."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ class Event(Table):
 
 
 class Silence(Table):
-    """A finding of `cleaver check` that is meant: the rule, where, and why."""
+    """A warning of `cleaver check` about what is meant: the rule, where, and why."""
 
     rule: Word
     at: Text
@@ -33,6 +33,6 @@ class Silence(Table):
 
 
 class Check(Table):
-    """What `cleaver check` is told."""
+    """Settings of `cleaver check`."""
 
     silence: tuple[Silence, ...] = ()

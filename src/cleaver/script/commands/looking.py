@@ -27,7 +27,7 @@ def show(session: Session, name: Somebody = "") -> str:
 
 @command(THEME, "why ana.suit", acts=False)
 def why(session: Session, path: ValuePath) -> str:
-    """Tells a value as a story, back to where it began."""
+    """Explains how a value came about, back to where it began."""
     from cleaver.hud.telling import tale  # only where somebody asks
 
     lines = tale(session.world.why(path))

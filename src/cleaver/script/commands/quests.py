@@ -48,7 +48,7 @@ def grant(session: Session, actor: ActorName, achievement: AchievementName) -> s
 
 @command(THEME, "announce ana reached place=wreck depth=18")
 def announce(session: Session, actor: ActorName, event: EventName, **fields: Field) -> str:
-    """An event the host saw."""
+    """An event that your game saw."""
     own = session.design.tables.events
     types = own[event].fields if event in own else {}
     given = {
