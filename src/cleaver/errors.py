@@ -42,6 +42,7 @@ RENAMED = {
     "marks": "conditions",
     "matches_by_name": "matches",
     "misspelt_kind": "misspelt_type",
+    "repeated_report": "repeated_announce",
     "put_back": "load",
     "Receipt": "SaveInfo",
     "report": "announce",

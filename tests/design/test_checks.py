@@ -177,7 +177,7 @@ CASES: dict[str, tuple[Tables, Tables]] = {
             ]
         },
     ),
-    "repeated_report": (
+    "repeated_announce": (
         {"events": {"crossed_line": {}}, "rules": [{"on": "crossed_line", "do": [{"score": 1}]}]},
         {
             "game": {"tags": ["past_line"]},

@@ -59,7 +59,7 @@ PLANTED = {
         'on = "untagged"\ntag = "submerged"\ndo = [ { cure = "drowning" } ]',
         'on = "reached"\nplace = "belfry"\ndo = [ { score = 5 } ]',
         -1,
-        "[repeated_report]",
+        "[repeated_announce]",
     ),
     "30 a typed total that cannot be held": (
         'hold = "pearl", count = 2',

@@ -33,9 +33,9 @@ every: changes in steps of so many seconds, each with an event, instead of smoot
 
 _TEXT = {
     "DesignTables": """
-game: title, version of what is saved, tags the host sets = { title = "Lanternreef", version = 1 }
-inputs: numbers that the host gives to formulas, with their defaults = { charge = 1.0 }
-events: events that the host itself reports = { reached = { fields = { place = "name" } } }
+game: title, version of what is saved, tags that your game sets = { title = "Lanternreef", version = 1 }
+inputs: numbers that your game gives to formulas, with their defaults = { charge = 1.0 }
+events: events that your game announces = { reached = { fields = { place = "name" } } }
 currencies: whole-number money = { scrip = { start = 5 } }
 items: things that are held = { pearl = { most = 20 } }
 actors: kinds of actors, anything with meters = { eel = { vital = "hide", meters = { hide = 30 } } }
@@ -58,7 +58,7 @@ check: settings of `cleaver check` = { silence = [] }
     "Game": """
 title: the game's name = "Lanternreef"
 version: of what is saved; one more whenever names in it change = 2
-tags: tags that the host sets, so that a misspelt one is found = ["submerged"]
+tags: tags that your game sets, so that a misspelt one is found = ["submerged"]
 """,
     "Event": """fields: what it tells: names and numbers = { place = "name", depth = "number" }""",
     "Currency": """
@@ -135,7 +135,7 @@ guard: all that stands between a hit and a meter = { armour = 1 }
 attacks: hits it can land = { jab = { amount = 15, cooldown = 0.5 } }
 pulses: effects it repeats = { haul = { every = 4.0, do = [ { earn = "scrip", amount = 6, to = "owner" } ] } }
 on_death: effects at its death; `source` is who did it = [ { score = 100, to = "source" } ]
-reach: how far it takes and exchanges, in the host's units = 3
+reach: how far it takes and exchanges, in your game's units = 3
 """,
     "Status": """
 lasts: seconds; by default until cured = 3.0
@@ -152,7 +152,7 @@ scale: what hits on whoever has it are multiplied by = 0.5
 inputs: its own numbers, which each placement may change = { mends = 25 }
 do: effects on whoever takes it = [ { heal = "mends" } ]
 for: kinds, tags or teams that may take it; by default players = "diver"
-reach: from how far it can be taken, in the host's units = 2
+reach: from how far it can be taken, in your game's units = 2
 waste: is taken even where it would do nothing = true
 stays: stays lying there = true
 split: gives what fits and keeps the rest = true
@@ -173,7 +173,7 @@ all: done as often as it can be, in one go = true
 needs: formulas that must hold = ["self.rank >= 2"]
 stock: how often it can be done = 3
 restock_after: seconds until the stock is full again = 120.0
-at: where it stands, in the host's units = [3, 4]
+at: where it stands, in your game's units = [3, 4]
 reach: from how far it can be used = 5
 title: its name for players = "Harbour office"
 """,
@@ -240,7 +240,7 @@ every: seconds from one draw to the next = 86400.0
     "Achievement": f"""{_TALLY}
 title: its name for players = "Eel bane"
 text: what it is for = "Defeat ten eels"
-icon: the host's name for its picture = "eel.png"
+icon: your game's name for its picture = "eel.png"
 hidden: not shown before it is achieved = true
 ranks: ranks with the count each needs = {{ lantern = 10, beacon = 25 }}
 reward: effects when it is achieved = [ {{ earn = "scrip", amount = 50 }} ]
@@ -251,9 +251,9 @@ do: the effects = [ {{ score = 10 }} ]
     "Silence": """
 rule: the rule's name, as `cleaver check` prints it in brackets = "contact_every_frame"
 at: the key path it is about = "actors.diver.attacks.jab"
-because: why it is meant = "the host calls it once a swing"
+because: why it is meant = "our game calls it once a swing"
 """,
-    "Check": """silence: findings that are meant = [ { rule = "no_vital", at = "actors.crate", because = "nobody hits it" } ]""",
+    "Check": """silence: warnings about what is meant = [ { rule = "no_vital", at = "actors.crate", because = "nobody hits it" } ]""",
     "Change": """
 from: the version before the change = 1
 rename: names that became others = { scrip = "brass" }

@@ -13,7 +13,7 @@ from cleaver.design.vocabulary import EVENTS
 
 @rule
 def endless_match(design: Design) -> Iterable[Told]:
-    """A match that nothing can end: no win_at, no win_when, no time_limit. Only the host could end it."""
+    """A match that nothing can end: no win_at, no win_when, no time_limit. Only your game could end it."""
     for name, match in design.tables.matches.items():
         if match.win_at is None and match.win_when is None and match.time_limit is None:
             yield ("matches", name), "has no end", "give it win_at, win_when or a time_limit"
@@ -52,7 +52,7 @@ def nothing_to_collect(design: Design) -> Iterable[Told]:
 
 
 def raised_events(design: Design) -> set[str]:
-    """Return the events that something in the design, or the host, can raise."""
+    """Return the events that something in the design, or the game, can raise."""
     tables = design.tables
     never: set[str] = set()
     if not tables.statuses:
@@ -117,17 +117,17 @@ def scored_twice(design: Design) -> Iterable[Told]:
 
 
 @rule
-def repeated_report(design: Design) -> Iterable[Told]:
-    """A rule that scores or pays on an event the host reports: reported on every frame, it would pay on every
-    frame."""
+def repeated_announce(design: Design) -> Iterable[Told]:
+    """A rule that scores or pays on an event that your game announces: announced on every frame, it would
+    pay on every frame."""
     for path, given in all_rules(design):
         if given.on in design.tables.events and any(
             effect.verb in ("score", "earn", "give", "xp", "lives") for effect in given.do
         ):
             yield (
                 path,
-                f"pays each time {given.on} is reported",
-                "let the host set a tag, and pay on `tagged`; it comes only when it changes",
+                f"pays each time {given.on} is announced",
+                "let your game set a tag, and pay on `tagged`; it comes only when it changes",
             )
 
 

@@ -19,7 +19,7 @@ class Game(Table):
 
 
 class Event(Table):
-    """An event of the host's own."""
+    """An event of your game's own."""
 
     fields: dict[Word, Literal["name", "number"]] = {}
 
