@@ -141,11 +141,25 @@ def test_a_timer_moved_later_and_earlier_rings_once_at_its_last_time() -> None:
     clock.arm(two, 7)
     rung = []
     for instant in range(12):
-        while (timer := clock.next(instant)) is not None:
+        while 0 <= clock.first() <= instant:
+            timer = clock.take()
             rung.append((instant, timer.number))
             timer.due = -1
 
     assert rung == [(7, 1), (7, 2)]
+
+
+def test_the_first_timer_is_never_one_that_was_put_off_or_disarmed() -> None:
+    clock, one, two = Clock(), Bell(), Bell()
+    clock.arm(one, 5)
+    clock.arm(two, 10)
+    clock.arm(one, 20)
+
+    assert clock.first() == 10
+    clock.disarm(two)
+    assert clock.first() == 20
+    assert clock.take() is one
+    assert clock.first() == -1
 
 
 def test_records_refuse_state_that_could_not_be_written_down() -> None:

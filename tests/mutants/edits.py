@@ -275,6 +275,12 @@ EDITS = (
         "                bucket.total, bucket.old, bucket.stamps = 0, 0, []\n",
     ),
     Edit(
+        "a timer that was put off is taken for the first",
+        "core/kernel/clock.py",
+        "            if due == timer.due == timer._queued:\n",
+        "            if due == timer._queued:\n",
+    ),
+    Edit(
         "what a profile brings survives a reset",
         "core/kernel/tallies.py",
         "        elif kind.shared:\n            member.start",

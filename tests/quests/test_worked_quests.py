@@ -360,6 +360,29 @@ def test_who_was_dismissed_comes_back_as_a_newcomer() -> None:
     ) == (0, 0, (), "available")
 
 
+def test_quest_available_is_told_again_although_a_timer_put_off_lies_before_the_closing() -> None:
+    # 10 falling by 7/s, + 3 each 0.5 s: 6.5 → 9.5, 6 → 9, 5.5 → 8.5, 5.0 → 8 at 2.0; 5 is passed at 2.43, 2.86
+    world, box = quests(
+        {
+            "actors": {
+                "crate": {
+                    "player": True,
+                    "vital": "planks",
+                    "meters": {"planks": {"max": 10, "flows": [{"rate": -7}]}},
+                    "pulses": {"mend": {"every": 0.5, "do": [{"heal": 3}]}},
+                }
+            }
+        },
+        job={"needs": ["self.planks > 5"], "goals": [SEEN]},
+    )
+    told: list[float] = []
+    world.listen("quest_available", lambda event: told.append(event.time))
+    world.advance(3.2)
+
+    assert told == [2.5, 3.0]
+    assert state(box, "job") == "available"
+
+
 def test_quest_available_is_told_when_time_or_a_place_opens_it() -> None:
     world, box = crate_world(
         {"max": 10, "start": 2, "flows": [{"rate": 1}]},

@@ -107,26 +107,25 @@ class Clock(Record):
         timer.due = -1
 
     def first(self) -> int:
-        """Return when the first timer is due, or was before it was put off; -1 where none is."""
+        """Return when the first timer is due; -1 where none is. What was put off since it was queued is
+        queued anew here, so that nothing is taken for due that is not."""
         heap = self._heap
-        while heap and heap[0][0] != heap[0][3]._queued:
-            heappop(heap)  # an entry left behind when the timer was moved to an earlier time
-        return heap[0][0] if heap else -1
-
-    def next(self, until: int) -> Timer | None:
-        """Take the first timer due at or before *until* off the schedule, or return None."""
-        heap = self._heap
-        while heap and heap[0][0] <= until:
-            due, rank, number, timer = heappop(heap)
-            if due != timer._queued:
-                continue  # an entry left behind when the timer was moved to an earlier time
-            timer._queued = -1
-            if timer.due > due:
+        while heap:
+            due, rank, number, timer = heap[0]
+            if due == timer.due == timer._queued:
+                return due
+            heappop(heap)
+            if due == timer._queued:  # else an entry left behind when the timer was moved to an earlier time
                 timer._queued = timer.due
-                heappush(heap, (timer.due, rank, number, timer))
-            elif timer.due >= 0:
-                return timer
-        return None
+                if timer.due >= 0:
+                    heappush(heap, (timer.due, rank, number, timer))
+        return -1
+
+    def take(self) -> Timer:
+        """Take the timer that `first` found off the schedule."""
+        timer = heappop(self._heap)[3]
+        timer._queued = -1
+        return timer
 
     def renew(self, timers: list[Timer]) -> None:
         """Make the heap again from *timers*, after unpacking."""

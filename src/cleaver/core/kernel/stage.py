@@ -353,9 +353,7 @@ class Stage:
                 ahead = clock.first()
             if ahead < 0 or ahead > until:
                 break
-            timer = clock.next(until)
-            if timer is None:
-                continue
+            timer = clock.take()
             if not clock.tick(timer.due):
                 errors.append(
                     RunawayRulesError(
