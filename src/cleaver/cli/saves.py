@@ -18,6 +18,7 @@ from rich.table import Table
 from cleaver.core.profile import Profile
 from cleaver.design.design import Design, load_design
 from cleaver.errors import CleaverError, ProfileBusyError, SaveError, UsageError
+from cleaver.hud.wording import value_text
 from cleaver.opening import open_store
 from cleaver.rounding import counted
 from cleaver.saves import Damaged, Found, Store, unknown_to
@@ -130,16 +131,13 @@ def _words(section: str, value: Any) -> str:
         goals = ", ".join(f"{goal['progress']:g}/{goal['target']:g}" for goal in value["goals"])
         return f"{value['state'] or 'not accepted'}; goals {goals}; completed {value['completions']} times"
     if section == "achievements":
-        return (
-            f"achieved {', '.join(rank or 'yes' for rank in value['achieved'])}"
-            if value["achieved"]
-            else "under way"
-        )
+        ranks = ", ".join(rank for rank in value["achieved"] if rank)
+        return f"achieved {ranks}".strip() if value["achieved"] else "under way"
     if section == "levels":
         return f"{value['xp']} experience"
     if section == "records":
         return f"{value['total']:g}"
-    return json.dumps(value) if isinstance(value, (dict, list)) else str(value)
+    return json.dumps(value) if isinstance(value, (dict, list)) else value_text(value)
 
 
 def _plain(profile: Profile) -> dict[str, Any]:
@@ -308,5 +306,5 @@ def preview(design: Path, url: str) -> None:
                 "it would be kept aside"
             )
         if not counts and not failed:
-            click.echo(f"{counted(len(players), 'player')}: everything has a home")
+            click.echo(f"{counted(len(players), 'player')}: everything is known to this design")
     sys.exit(1 if counts or failed else 0)

@@ -145,5 +145,5 @@ def _draw_levels(axes: Any, numbers: Numbers) -> None:
     axes.set_ylabel("experience in all", fontsize=11)
     axes.set_ylim(0, max(step.total for step in numbers.levels) * 1.15)
     axes.xaxis.get_major_locator().set_params(integer=True)
-    axes.legend(fontsize=10, frameon=False, loc="upper left")
+    axes.legend(fontsize=10, frameon=False, loc="lower right")
     drawing.tidy(axes)
