@@ -140,7 +140,10 @@ def test_saves_are_listed_shown_moved_checked_and_previewed(tmp_path: Path) -> N
         encoding="utf-8",
     )
     code, out, err = run("saves", "preview", str(tmp_path / "new.toml"), *store)
-    assert (code, out) == (0, "version 1 → 2: scrip becomes brass\n2 players: everything is known to this design\n"), err
+    assert (code, out) == (
+        0,
+        "version 1 → 2: scrip becomes brass\n2 players: everything is known to this design\n",
+    ), err
     (tmp_path / "lost.toml").write_text(
         text.replace("pearl = {}", "").replace("pearl", "lamp"), encoding="utf-8"
     )

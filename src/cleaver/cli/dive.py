@@ -23,68 +23,72 @@ FRAME = 0.05  # seconds between two samples of the figure
 _SILENT = {"placed", "joined", "saved"}
 
 
+class _Dive:
+    """Prints a dive while it is played: one row per event, pulses of a status together."""
+
+    def __init__(self, session: Session, recorder: Recorder, console: Console) -> None:
+        self.session, self.recorder, self.console = session, recorder, console
+        self.table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
+        for title in ("time", "what happened", "suit", "air", "scrip"):
+            numbers = title in ("time", "scrip")
+            self.table.add_column(
+                title, justify="right" if numbers else "left", no_wrap=title != "what happened"
+            )
+        self.waiting: list[tuple[Event, list[Text], str]] = []  # events of the present line
+        self.watching: list[object] = []
+        self.pulses: list[float] = []
+
+    def see(self, event: Event) -> None:
+        """Note an event, with the meters as they are just after it."""
+        if event.name not in _SILENT:
+            actor = self.session.actor("ana")
+            bars = [_bar(Bar(actor, name)) for name in ("suit", "air")]
+            self.waiting.append((event, bars, str(actor.purse["scrip"])))
+
+    def tell(self, step: Step) -> None:
+        """Add the rows of one line of the script."""
+        if "ana" in self.session.world.stage.actors and not self.watching:
+            self._begin()
+        for event, bars, scrip in self.waiting:
+            if event.name == "damaged" and not event.attack:
+                self.pulses.append(event.amount)  # shown together, when what they belong to ends
+            else:
+                self.table.add_row(f"{event.time:.2f} s", sentence(event) + self._note(event), *bars, scrip)
+        self.waiting.clear()
+        if step.failed:
+            self.console.print(f"[bold red]{step.text}: {step.said}[/]")
+
+    def _begin(self) -> None:
+        world, back = self.session.world, self.session.actor("ana").purse["scrip"]
+        self.console.print(
+            "[bold]Lanternreef[/bold]: ana dives from the north pier, "
+            f"{'back with ' + str(back) if back else 'with no'} scrip."
+        )
+        self.recorder.watch(world)
+        self.recorder.sample(world)
+        events = world.kinds.known.events
+        names = [name for name in world.event_names if not events[name].seen_from]
+        self.watching.extend(world.listen(name, self.see) for name in names)
+
+    def _note(self, event: Event) -> str:
+        """Return what stands under an event: the sum of a hit, or what the pulses of a status came to."""
+        result = self.session.result
+        if event.name == "status_ended" and self.pulses:
+            note = f": {shown(sum(self.pulses))} suit lost in {len(self.pulses)} pulses"
+            self.pulses.clear()
+            return note
+        if event.name == "damaged" and isinstance(result, HitResult) and result.steps:
+            return f"\n  {result.explain()}"
+        return ""
+
+
 def tell_dive(session: Session, recorder: Recorder, lines: list[str], play: Callable[..., Any]) -> None:
     """Play *lines* and print the dive; *recorder* gets what the figure needs."""
     console = Console(highlight=False, width=max(Console().width, 100))
-    table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
-    for title, justify in (
-        ("time", "right"),
-        ("what happened", "left"),
-        ("suit", "left"),
-        ("air", "left"),
-        ("scrip", "right"),
-    ):
-        table.add_column(title, justify=justify, no_wrap=title != "what happened")  # type: ignore[arg-type]
-    rows: list[tuple[Event, list[Text], str]] = []
+    dive = _Dive(session, recorder, console)
     session.frame = (FRAME, lambda: recorder.sample(session.world))
-    watching: list[object] = []
-    pulses: list[float] = []
-
-    def seen(event: Event) -> None:
-        if event.name not in _SILENT:
-            actor = session.actor("ana")
-            rows.append(
-                (event, [_bar(Bar(actor, name)) for name in ("suit", "air")], str(actor.purse["scrip"]))
-            )
-
-    def tell(step: Step) -> None:
-        world = session.world
-        if "ana" in world.stage.actors and not watching:
-            actor = session.actor("ana")
-            back = actor.purse["scrip"]
-            console.print(
-                "[bold]Lanternreef[/bold]: ana dives from the north pier, "
-                f"{'back with ' + str(back) if back else 'with no'} scrip."
-            )
-            recorder.watch(world)
-            recorder.sample(world)
-            watching.extend(
-                world.listen(name, seen)
-                for name in world.event_names
-                if not world.stage.kinds.known.events[name].seen_from
-            )
-        for event, bars, scrip in rows:
-            if (
-                event.name == "damaged" and not event.attack
-            ):  # pulses are shown together, when what they belong to ends
-                pulses.append(event.amount)
-                continue
-            result = session.result
-            note = (
-                f"\n  {result.explain()}"
-                if isinstance(result, HitResult) and result.steps and event.name == "damaged" and event.attack
-                else ""
-            )
-            if event.name == "status_ended" and pulses:
-                note = f": {shown(sum(pulses))} suit lost in {len(pulses)} pulses"
-                pulses.clear()
-            table.add_row(f"{event.time:.2f} s", sentence(event) + note, *bars, scrip)
-        rows.clear()
-        if step.failed:
-            console.print(f"[bold red]{step.text}: {step.said}[/]")
-
-    outcome = play(session, lines, file="dive.play", tell=tell)
-    console.print(table)
+    outcome = play(session, lines, file="dive.play", tell=dive.tell)
+    console.print(dive.table)
     actor = session.actor("ana")
     held = ", ".join(f"{actor.bag[name]} {name}" for name in actor.bag if actor.bag[name])
     console.print(

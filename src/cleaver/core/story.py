@@ -87,7 +87,7 @@ def _change(event: Event, path: Path, actor: str, team: str) -> tuple[Any, Any] 
         if name == "xp_gained" and event.levels == path.name and path.part != "level":
             return event.total - event.amount, event.total
         return None
-    if what in ("quest", "goal"):
+    if what in ("quest", "goal", "goal_count"):
         return _quest_change(event, path)
     if what == "stars":
         return (None, event.best) if name == "rated" and path.name in ("", event.rating) else None
@@ -120,12 +120,9 @@ def _meter_change(event: Event, meter: str) -> tuple[Any, Any] | None:
 def _quest_change(event: Event, path: Path) -> tuple[Any, Any] | None:
     if not event.name.startswith(("quest_", "goal_")) or event.quest != path.name:
         return None
-    if path.what == "goal":
-        return (
-            (None, event.progress)
-            if event.name == "goal_advanced" and event.goal == f"goal{path.part.partition('.')[0]}"
-            else None
-        )
+    if path.what != "quest":
+        advanced = event.name == "goal_advanced" and event.goal == path.part
+        return (None, event.progress) if advanced else None
     states = {
         "quest_available": "available",
         "quest_started": "active",

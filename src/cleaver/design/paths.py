@@ -175,8 +175,8 @@ def _quest(root: str, rest: Sequence[str], known: Known, whole: str) -> Path:
     goals = tuple(f"goal{number}" for number in range(1, known.goals.get(name, 0) + 1))
     if rest[1] not in goals:
         raise UnknownNameError("path", whole, tuple(f"{root}.quest.{name}.{goal}" for goal in goals))
-    part = _last(rest[2:], ("count",), whole, "progress")
-    return Path(root, "goal", name, f"{rest[1][4:]}.{part}", "number")
+    what = "goal_count" if _last(rest[2:], ("count",), whole, "") else "goal"
+    return Path(root, what, name, rest[1], "number")
 
 
 def world_path(parts: Sequence[str], known: Known) -> Path | None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from pathlib import Path
+from typing import Any
 
 from cleaver.core.kernel.results import HitResult
 from cleaver.figures import drawing
@@ -26,56 +27,59 @@ def bar_sheet(bars: Iterable[tuple[str, Bar]], path: str | Path, *, title: str =
     figure = drawing.figure(title, left=0.17, right=0.8, bottom=0.06, top=0.9)
     axes = figure.subplots()
     for row, (what, bar) in enumerate(rows):
-        y = len(rows) - 1 - row
-        colour = _COLOURS.get(bar.role, drawing.ORANGE)
-        axes.barh(y, 1, height=0.55, color="#f2f2f2", edgecolor=drawing.GREY, linewidth=1.2)
-        if bar.ghost > bar.fraction:
-            axes.barh(
-                y,
-                bar.ghost - bar.fraction,
-                left=bar.fraction,
-                height=0.55,
-                color="white",
-                edgecolor=drawing.RED,
-                hatch="///",
-                linewidth=0.5,
-            )
-        axes.barh(
-            y,
-            max(bar.fraction, 0.006) if bar.value > 0 else 0,
-            height=0.55,
-            color=colour,
-            edgecolor="black",
-            linewidth=0.8,
-        )
-        if bar.shield:
-            axes.barh(
-                y + 0.35,
-                min(bar.shield, 1.0),
-                height=0.13,
-                color=drawing.BLUE,
-                edgecolor="black",
-                linewidth=0.6,
-            )
-        for level in bar.meter.marks.values():
-            axes.plot([level, level], [y - 0.33, y + 0.33], color="black", linewidth=1.2, linestyle=":")
-        for cell in range(1, bar.meter.cell_count):
-            axes.plot([cell / bar.meter.cell_count] * 2, [y - 0.27, y + 0.27], color="white", linewidth=1.6)
-        axes.text(-0.015, y, what, ha="right", va="center", fontsize=12)
-        note = "" if bar.role == "normal" else f"  {bar.role}"
-        axes.text(
-            1.015,
-            y,
-            f"{bar.text or bar.percent}{note}",
-            ha="left",
-            va="center",
-            fontsize=12,
-            fontweight="bold" if note else "normal",
-        )
+        _draw_bar(axes, len(rows) - 1 - row, what, bar)
     axes.set_xlim(-0.004, 1.004)
     axes.set_ylim(-0.6, len(rows) - 0.3)
     axes.axis("off")
     return drawing.save(figure, path)
+
+
+def _draw_bar(axes: Any, y: float, what: str, bar: Bar) -> None:
+    colour = _COLOURS.get(bar.role, drawing.ORANGE)
+    axes.barh(y, 1, height=0.55, color="#f2f2f2", edgecolor=drawing.GREY, linewidth=1.2)
+    if bar.ghost > bar.fraction:
+        axes.barh(
+            y,
+            bar.ghost - bar.fraction,
+            left=bar.fraction,
+            height=0.55,
+            color="white",
+            edgecolor=drawing.RED,
+            hatch="///",
+            linewidth=0.5,
+        )
+    axes.barh(
+        y,
+        max(bar.fraction, 0.006) if bar.value > 0 else 0,
+        height=0.55,
+        color=colour,
+        edgecolor="black",
+        linewidth=0.8,
+    )
+    if bar.shield:
+        axes.barh(
+            y + 0.35,
+            min(bar.shield, 1.0),
+            height=0.13,
+            color=drawing.BLUE,
+            edgecolor="black",
+            linewidth=0.6,
+        )
+    for level in bar.meter.marks.values():
+        axes.plot([level, level], [y - 0.33, y + 0.33], color="black", linewidth=1.2, linestyle=":")
+    for cell in range(1, bar.meter.cell_count):
+        axes.plot([cell / bar.meter.cell_count] * 2, [y - 0.27, y + 0.27], color="white", linewidth=1.6)
+    axes.text(-0.015, y, what, ha="right", va="center", fontsize=12)
+    note = "" if bar.role == "normal" else f"  {bar.role}"
+    axes.text(
+        1.015,
+        y,
+        f"{bar.text or bar.percent}{note}",
+        ha="left",
+        va="center",
+        fontsize=12,
+        fontweight="bold" if note else "normal",
+    )
 
 
 def waterfall(hit: HitResult, path: str | Path, *, title: str = "") -> Path:
@@ -96,6 +100,17 @@ def waterfall(hit: HitResult, path: str | Path, *, title: str = "") -> Path:
         )
         if part
     ]
+    _draw_steps(axes, tops)
+    _draw_parts(axes, [(part, colour) for _, part, colour in went], len(labels), max(tops) * 0.015)
+    axes.set_xticks(range(len(labels) + len(went)), [*labels, *(what for what, _, _ in went)], fontsize=11)
+    axes.set_ylabel("damage (points)", fontsize=12)
+    axes.set_ylim(0, max(tops) * 1.12)
+    drawing.tidy(axes)
+    return drawing.save(figure, path)
+
+
+def _draw_steps(axes: Any, tops: list[float]) -> None:
+    """Draw what each step of a hit made of the amount."""
     for index, top in enumerate(tops):
         before = tops[index - 1] if index else 0.0
         rising = top >= before
@@ -119,25 +134,22 @@ def waterfall(hit: HitResult, path: str | Path, *, title: str = "") -> Path:
         )
         if index:
             axes.plot([index - 0.7, index - 0.3], [before, before], color=drawing.GREY, linewidth=1)
+
+
+def _draw_parts(axes: Any, went: list[tuple[float, str]], first: int, gap: float) -> None:
+    """Draw where the amount went, one part on the other."""
     base = 0.0
-    for offset, (_, part, colour) in enumerate(went):
-        axes.bar(
-            len(labels) + offset, part, bottom=base, color=colour, edgecolor="black", linewidth=0.8, width=0.6
-        )
+    for offset, (part, colour) in enumerate(went):
+        axes.bar(first + offset, part, bottom=base, color=colour, edgecolor="black", linewidth=0.8, width=0.6)
         axes.text(
-            len(labels) + offset,
-            base + part + max(tops) * 0.015,
+            first + offset,
+            base + part + gap,
             shown(part),
             ha="center",
             fontsize=12,
             fontweight="bold",
         )
         base += part
-    axes.set_xticks(range(len(labels) + len(went)), [*labels, *(what for what, _, _ in went)], fontsize=11)
-    axes.set_ylabel("damage (points)", fontsize=12)
-    axes.set_ylim(0, max(tops) * 1.12)
-    drawing.tidy(axes)
-    return drawing.save(figure, path)
 
 
 def _levels(hit: HitResult) -> tuple[list[str], list[float]]:

@@ -51,6 +51,7 @@ _EVENTS: dict[str, tuple[str, ...]] = {
     "levels": ("xp_gained", "levelled"),
     "quest": _QUESTS,
     "goal": ("goal_advanced", "goal_met", *_QUESTS),
+    "goal_count": ("goal_advanced", "goal_met", *_QUESTS),
     "stars": ("rated",),
     "rated": ("rated",),
     "achieved": ("achieved",),
@@ -62,7 +63,7 @@ _EVENTS: dict[str, tuple[str, ...]] = {
 }
 """What may be read, and the events that say it may have changed; what is not named here may change with
 any."""
-_TALLIED = ("record", "achieved", "goal")
+_TALLIED = ("record", "achieved", "goal", "goal_count")
 _OF_ALL = ("near", "pickups", "match", "team_purse")  # what events about others may change
 _PLACES = ("x", "y", "z", "near", "pickups")  # what the host changes without an event
 

@@ -219,7 +219,8 @@ class Quests(Part):
         stage.due["quest_again"] = self._again
         stage.due["quest_set"] = self._draw
         stage.readable["quest"] = lambda body, name, part: self.state(body, name)
-        stage.readable["goal"] = self._read_goal
+        stage.readable["goal"] = lambda body, name, part: self._read_goal(body, name, part, 0)
+        stage.readable["goal_count"] = lambda body, name, part: self._read_goal(body, name, part, 1)
         stage.verbs["start_quest"] = (self._prepare_start, self._commit_start)
         stage.verbs["fail_quest"] = (self._prepare_fail, self._commit_fail)
         shared = any(currency.pooled for currency in goods.kinds.currencies.values())
@@ -296,10 +297,9 @@ class Quests(Part):
         finally:
             self._judging = before
 
-    def _read_goal(self, body: Body, name: str, part: str) -> float:
-        number, _, what = part.partition(".")
-        done, target = self.progress(body, name, int(number) - 1)
-        return whole(target if what == "count" else done)
+    def _read_goal(self, body: Body, name: str, goal: str, which: int) -> float:
+        number = int(goal.removeprefix("goal"))
+        return whole(self.progress(body, name, number - 1)[which])
 
     def progress(self, body: Body, name: str, index: int) -> tuple[float, float]:
         """Return (progress, target) of a goal."""

@@ -70,34 +70,8 @@ def _effect(value: Any) -> Effect:
             "must be a table such as {example}, not {value}",
             {"example": "{ heal = 25 }", "value": repr(value)},
         )
-    given = [key for key in value if key in VERBS]
-    if len(given) != 1:
-        near = [f"{key!r} (did you mean {nearest(key, VERBS)!r}?)" for key in value if nearest(key, VERBS)]
-        trouble = (
-            f"has two verbs: {', '.join(given)}; write two effects"
-            if given
-            else f"has no verb{': ' + ', '.join(near) if near else ''}"
-        )
-        raise PydanticCustomError(
-            "effect", "{trouble}; the verbs are {known}", {"trouble": trouble, "known": ", ".join(VERBS)}
-        )
-    verb = given[0]
-    spec = VERBS[verb]
-    beside_kinds = dict(spec.beside)
-    beside: dict[str, Any] = {}
-    for key, item in value.items():
-        if key == verb or key in ("to", "when"):
-            continue
-        if key not in beside_kinds and not spec.free:
-            known = [*beside_kinds, "to", "when"]
-            near_key = nearest(key, known)
-            hint = f"; did you mean {near_key!r}?" if near_key else ""
-            raise PydanticCustomError(
-                "effect",
-                "unknown key {key} beside {verb}{hint} (known: {known})",
-                {"key": repr(key), "verb": verb, "hint": hint, "known": ", ".join(known)},
-            )
-        beside[key] = _operand(beside_kinds.get(key, "field"), item, f"{key} of {verb}")
+    verb = _verb(value)
+    beside = _beside(verb, value)
     if verb in NEEDS_AMOUNT and "amount" not in beside:
         raise PydanticCustomError(
             "effect",
@@ -111,11 +85,46 @@ def _effect(value: Any) -> Effect:
         )
     return Effect(
         verb=verb,
-        operand=_operand(spec.operand, value[verb], verb),
+        operand=_operand(VERBS[verb].operand, value[verb], verb),
         beside=beside,
         to=to,
         when=None if when is None else formula_value(when),
     )
+
+
+def _verb(value: dict[str, Any]) -> str:
+    """Return the one verb of an effect."""
+    given = [key for key in value if key in VERBS]
+    if len(given) == 1:
+        return given[0]
+    near = [f"{key!r} (did you mean {nearest(key, VERBS)!r}?)" for key in value if nearest(key, VERBS)]
+    trouble = f"has no verb{': ' + ', '.join(near) if near else ''}"
+    if given:
+        trouble = f"has two verbs: {', '.join(given)}; write two effects"
+    raise PydanticCustomError(
+        "effect", "{trouble}; the verbs are {known}", {"trouble": trouble, "known": ", ".join(VERBS)}
+    )
+
+
+def _beside(verb: str, value: dict[str, Any]) -> dict[str, Any]:
+    """Return what stands beside the verb of an effect, checked."""
+    spec = VERBS[verb]
+    kinds = dict(spec.beside)
+    beside: dict[str, Any] = {}
+    for key, item in value.items():
+        if key == verb or key in ("to", "when"):
+            continue
+        if key not in kinds and not spec.free:
+            known = [*kinds, "to", "when"]
+            near = nearest(key, known)
+            hint = f"; did you mean {near!r}?" if near else ""
+            raise PydanticCustomError(
+                "effect",
+                "unknown key {key} beside {verb}{hint} (known: {known})",
+                {"key": repr(key), "verb": verb, "hint": hint, "known": ", ".join(known)},
+            )
+        beside[key] = _operand(kinds.get(key, "field"), item, f"{key} of {verb}")
+    return beside
 
 
 def _operand(kind: str, value: Any, what: str) -> Any:
