@@ -15,8 +15,6 @@ A ten-line tour::
     print(cleaver.hud.Bar(ana, "suit").text)
 """
 
-from importlib import import_module
-
 TYPE_CHECKING = False
 if TYPE_CHECKING:
     from cleaver.face import *  # noqa: F403
@@ -26,11 +24,15 @@ if TYPE_CHECKING:
 def __getattr__(name: str) -> object:
     """Bring the whole public face in when the first name of it is asked for (PEP 562)."""
     if name == "hud":  # only a program that draws needs it
-        return import_module("cleaver.hud")
+        import cleaver.hud
+
+        return cleaver.hud
     if not name.startswith("__") or name == "__all__":
-        face = import_module("cleaver.face")
-        public = {public: getattr(face, public) for public in face.__all__ if public != "hud"}
-        globals().update(public, __all__=face.__all__)
+        import cleaver.face
+
+        names = cleaver.face.__all__
+        public = {public: getattr(cleaver.face, public) for public in names if public != "hud"}
+        globals().update(public, __all__=names)
     if name == "__version__":
         from importlib import metadata  # Slow to import, and few ask for the version
 
@@ -41,4 +43,6 @@ def __getattr__(name: str) -> object:
 
 
 def __dir__() -> list[str]:
-    return sorted({*globals(), *import_module("cleaver.face").__all__})
+    import cleaver.face
+
+    return sorted({*globals(), *cleaver.face.__all__})

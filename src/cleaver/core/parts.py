@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from functools import partial
 
-from cleaver.core.bind import BoundDesign, bind
 from cleaver.core.contests.levels import Levels
 from cleaver.core.contests.matches import Matches
 from cleaver.core.contests.ratings import Ratings
@@ -40,6 +39,8 @@ from cleaver.errors import AmountError, UnknownNameError, UsageError, said
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, TypeVar
+
+    from cleaver.core.bind import BoundDesign
 
     R = TypeVar("R")
 
@@ -77,6 +78,8 @@ class Parts:
                 f"a world needs a design, not {said(design)}; make one with load_design or Design.from_dict"
             )
         self.design = design
+        from cleaver.core.bind import bind  # needed once a design is there, and not to import a name
+
         self.kinds = kinds = bind(design, names.reader)
         self.stage = Stage(kinds, seed, history)
         stage = self.stage

@@ -10,7 +10,6 @@ from collections.abc import Iterable, Mapping
 
 from cleaver.core.goods.books import Books
 from cleaver.core.handles import Actor
-from cleaver.core.kept import look_at
 from cleaver.core.kernel import reading as names
 from cleaver.core.kernel.arguments import checked, number, own_name, whole
 from cleaver.core.kernel.body import Body
@@ -141,7 +140,7 @@ class World(Parts, _Listens):
         if name in stage.actors or name in self.pickups.table.placements:
             raise UsageError(f"the name {said(name)} is taken in this world; choose another id")
         if profile is not None:
-            look_at(profile.player, profile.sections)
+            _look_at(profile)
         made, counts = stage.clock.made, dict(stage.counts)
         if not name:
             count = stage.counts[kind_name] = stage.counts.get(kind_name, 0) + 1
@@ -260,7 +259,7 @@ class World(Parts, _Listens):
             raise UsageError(
                 f"this is the profile of {said(profile.player)}, and {actor.id} is another player"
             )
-        look_at(profile.player, profile.sections)
+        _look_at(profile)
         return body
 
     def _take_back(self, body: Body, profile: Profile) -> None:
@@ -584,6 +583,13 @@ def _spot(at: Iterable[float]) -> tuple[float, float, float]:
             raise AmountError("a coordinate", value, f"a number from {-FARTHEST:g} to {FARTHEST:g}")
     x, y, z = (*given, 0.0)[:3]
     return x, y, z
+
+
+def _look_at(profile: Profile) -> None:
+    """Refuse a profile that does not have the shape of one, before anything of it is taken."""
+    from cleaver.core.kept import look_at  # only where a profile comes
+
+    look_at(profile.player, profile.sections)
 
 
 def _layout() -> str:

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 from functools import partial
 
-from cleaver.core.contests.kinds import ContestKinds, LevelKind
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
@@ -25,6 +24,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.contests.kinds import ContestKinds, LevelKind
     from cleaver.literals import Blocked
 
 

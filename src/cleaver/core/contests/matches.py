@@ -8,14 +8,12 @@ from __future__ import annotations
 
 from functools import partial
 
-from cleaver.core.contests.kinds import ContestKinds, MatchKind
 from cleaver.core.goods.pickups import Pickups
 from cleaver.core.goods.pickups import Placement as PlacementState
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LIMITS, Timer
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.kinds import RuleKind
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.rules import matches, may_match, scope_of
@@ -29,6 +27,9 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from collections.abc import Callable
     from typing import Any, ClassVar
+
+    from cleaver.core.contests.kinds import ContestKinds, MatchKind
+    from cleaver.core.kernel.kinds import RuleKind
 
 DRAW = "draw"
 

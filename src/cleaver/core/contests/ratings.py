@@ -6,7 +6,6 @@ Start at `Ratings.rate`.
 
 from __future__ import annotations
 
-from cleaver.core.contests.kinds import ContestKinds, RatingKind
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import RateResult, Result
@@ -19,6 +18,8 @@ from cleaver.rounding import shown
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
+
+    from cleaver.core.contests.kinds import ContestKinds, RatingKind
 
 
 class RatingTable(Record):

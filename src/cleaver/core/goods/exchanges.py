@@ -7,7 +7,6 @@ command together or not at all. Start at `Exchanges.exchange`.
 from __future__ import annotations
 
 from cleaver.core.goods.goods import ITEM, MONEY, Goods, Ledger, Move
-from cleaver.core.goods.kinds import ExchangeKind, GoodsKinds
 from cleaver.core.goods.pickups import within
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
@@ -24,6 +23,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, ClassVar
 
+    from cleaver.core.goods.kinds import ExchangeKind, GoodsKinds
     from cleaver.literals import Blocked
 
 MOST_TIMES = 100_000  # that one command may exchange

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from cleaver.core.goods.kinds import GoodsKinds, PickupKind
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
 from cleaver.core.kernel.effects import Effects
@@ -23,6 +22,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, ClassVar
 
+    from cleaver.core.goods.kinds import GoodsKinds, PickupKind
     from cleaver.literals import Blocked
 
 

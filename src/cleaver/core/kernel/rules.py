@@ -10,9 +10,12 @@ from functools import partial
 
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.kinds import EventMatch, RuleKind
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from cleaver.core.kernel.kinds import EventMatch, RuleKind
 
 
 def may_match(match: EventMatch, stage: Stage, name: str, kind: str, source_kind: str) -> bool:

@@ -16,13 +16,13 @@ from cleaver.core.kernel.clock import MOST_AT_ONCE, Clock, Timer
 from cleaver.core.kernel.delivery import Listeners
 from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.events import Event, EventShape, Value
-from cleaver.core.kernel.kinds import Kinds
 from cleaver.errors import BusyError, ReactionError, RunawayRulesError, UnknownNameError, UsageError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.kernel.kinds import Kinds
     from cleaver.literals import Blocked
 else:
     Any = object

@@ -12,7 +12,6 @@ from heapq import heapify, heappop, heappush
 from math import inf
 
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.kinds import TallyKind
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.rules import leaves_out, matches
 from cleaver.core.kernel.scope import Scope
@@ -23,6 +22,8 @@ from cleaver.errors import UsageError
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, ClassVar
+
+    from cleaver.core.kernel.kinds import TallyKind
 
     Kept = dict[str, Any]
 

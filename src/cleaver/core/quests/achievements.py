@@ -17,7 +17,6 @@ from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
 from cleaver.core.kernel.tallies import Bucket, Member, Tallies
-from cleaver.core.quests.kinds import AchievementKind, QuestKinds
 from cleaver.errors import UnknownNameError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -25,6 +24,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from cleaver.core.kernel.tallies import Kept
+    from cleaver.core.quests.kinds import AchievementKind, QuestKinds
     from cleaver.literals import Blocked
 else:
     Any = object

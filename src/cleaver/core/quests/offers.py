@@ -6,9 +6,12 @@ Start at `changed_by`.
 
 from __future__ import annotations
 
-from cleaver.core.kernel.kinds import Kinds
-from cleaver.core.quests.kinds import QuestKind, QuestKinds
 from cleaver.design.paths import Path
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from cleaver.core.kernel.kinds import Kinds
+    from cleaver.core.quests.kinds import QuestKind, QuestKinds
 
 _QUESTS = (
     "quest_available",

@@ -18,14 +18,12 @@ from cleaver.core.kernel.clock import LIMITS, RETURNS, WAITS, Timer
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import Effect, amount_of
-from cleaver.core.kernel.kinds import TallyKind
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import QuestResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
 from cleaver.core.kernel.tallies import Bucket, Member, Tallies
-from cleaver.core.quests.kinds import GoalKind, QuestKind, QuestKinds
 from cleaver.core.quests.offers import changed_by, told_by_time
 from cleaver.errors import UnknownNameError
 
@@ -34,7 +32,9 @@ if TYPE_CHECKING:
     from collections.abc import Callable
     from typing import Any, ClassVar, Final
 
+    from cleaver.core.kernel.kinds import TallyKind
     from cleaver.core.kernel.tallies import Kept
+    from cleaver.core.quests.kinds import GoalKind, QuestKind, QuestKinds
     from cleaver.literals import Blocked, QuestState
 
 LOCKED: Final = "locked"

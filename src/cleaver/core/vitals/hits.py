@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from cleaver.core.kernel.actor_kinds import ActorKind, AttackKind
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
@@ -26,6 +25,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.kernel.actor_kinds import ActorKind, AttackKind
     from cleaver.literals import Blocked
 
 PULSE_IGNORES = frozenset(

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from cleaver.core.kernel.actor_kinds import FlowKind, MeterKind
 from cleaver.core.kernel.body import Body, Comeback, Course, Meter
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import MOST, Effect, amount_of
@@ -26,6 +25,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.kernel.actor_kinds import FlowKind, MeterKind
     from cleaver.literals import Blocked
 
 

@@ -6,7 +6,6 @@ effects as one prepared list, credited to whoever caused its status. Start at `S
 
 from __future__ import annotations
 
-from cleaver.core.kernel.actor_kinds import StatusKind
 from cleaver.core.kernel.body import Ailment, Beat, Body
 from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.effects import Effects
@@ -22,6 +21,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.kernel.actor_kinds import StatusKind
     from cleaver.literals import Blocked
 
 
