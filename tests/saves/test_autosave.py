@@ -7,13 +7,23 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
 from typing import Any
 
 import pytest
 
-from cleaver import Design, ProfileDamagedError, ProfileStaleError, UsageError, World
+from cleaver import (
+    Design,
+    Profile,
+    ProfileDamagedError,
+    ProfileStaleError,
+    ReactionError,
+    SaveError,
+    UsageError,
+    World,
+)
 from cleaver.hud import SaveIndicator
 from cleaver.saves import Autosaver, Failure, Found, Store, Trouble, open_store
 from helpers import Clock
@@ -210,6 +220,187 @@ with saver.closing():
     print("ready", flush=True)
     time.sleep(30)
 """
+
+
+def fails(event: object) -> None:
+    raise RuntimeError("a listener failed")
+
+
+def test_a_lost_save_is_never_silent(store: Store, caplog: pytest.LogCaptureFixture) -> None:
+    world = World(DESIGN)
+    saver = Autosaver(store, threaded=False)
+    saver.join(world, "ann").earn("scrip", 1)
+    store.trouble = Trouble(failing=9)
+    saver.pump()
+    assert [(record.name, record.levelname) for record in caplog.records] == [("cleaver.saves", "ERROR")]
+    assert "ann could not be saved: " in caplog.text
+    with pytest.raises(SaveError, match="1 player could not be saved at the end: ann: "), saver.closing():
+        pass
+
+    store.trouble = None
+    other = Autosaver(store, threaded=False)
+    other.join(World(DESIGN), "ann").earn("scrip", 1)
+    store.trouble = Trouble(failing=9)
+    caplog.clear()
+    with pytest.raises(ZeroDivisionError), other.closing():
+        raise ZeroDivisionError
+    assert "1 player could not be saved at the end: ann: " in caplog.text
+
+
+@pytest.mark.parametrize("threaded", [False, True])
+def test_code_that_raises_costs_nobody_a_save(
+    store: Store, tmp_path: Path, threaded: bool, caplog: pytest.LogCaptureFixture
+) -> None:
+    place = open_store(f"sqlite:///{tmp_path / 's.db'}", DESIGN)
+    clock, world = Clock(), World(DESIGN)
+    saver = Autosaver(place, interval=0.0, threaded=threaded, clock=clock, on_failure=fails)
+    players = [saver.join(world, name) for name in ("ann", "bo", "cy")]
+    world.listen("saved", fails)
+    for player in players:
+        player.earn("scrip", 1)
+    with pytest.raises(ReactionError) as caught:
+        for _ in range(500):
+            saver.pump()
+            time.sleep(0.002)
+    assert len(caught.value.exceptions) == 3
+    assert [amount(place, name) for name in ("ann", "bo", "cy")] == [6, 6, 6]
+
+    place.trouble = Trouble(failing=1)
+    players[0].earn("scrip", 1)
+    for _ in range(50):
+        saver.pump()
+        time.sleep(0.002)
+    assert "on_failure failed for ann" in caplog.text
+    assert saver.close() == []
+    assert amount(place, "ann") == 7
+    assert "a listener of `saved` failed while closing" in caplog.text
+    place.close()
+
+
+def test_a_listener_of_joining_or_leaving_that_raises_leaves_nobody_untracked(store: Store) -> None:
+    world = World(DESIGN)
+    saver = Autosaver(store, threaded=False)
+    world.listen("joined", fails)
+    world.listen("departed", fails)
+    with pytest.raises(ReactionError):
+        saver.join(world, "ann")
+    world.actor("ann").earn("scrip", 1)
+    saver.pump()
+    assert amount(store) == 6
+    with pytest.raises(ReactionError):
+        saver.leave("ann")
+    assert store.holder_of("ann") is None
+    assert "ann" not in world.stage.actors
+
+
+def test_closing_ends_in_its_time_whatever_the_store_does(
+    tmp_path: Path, caplog: pytest.LogCaptureFixture
+) -> None:
+    place, world = open_store(f"sqlite:///{tmp_path / 's.db'}", DESIGN), World(DESIGN)
+    saver = Autosaver(place)
+    for name in ("ann", "bo"):
+        saver.join(world, name).earn("scrip", 1)
+    place.trouble = Trouble(slow=3.0)
+    begun = time.monotonic()
+    failures = saver.close(timeout=0.3)
+
+    assert time.monotonic() - begun < 2.5
+    assert [failure.player for failure in failures] == ["ann", "bo"]
+    assert all("did not answer in time" in str(failure.error) for failure in failures)
+    assert "its leases run out by themselves" in caplog.text
+
+
+def test_closing_works_off_the_main_thread_and_leaves_a_handler_of_ones_own(store: Store) -> None:
+    found: list[object] = []
+
+    def run() -> None:
+        with Autosaver(store, threaded=False).closing() as saver:
+            found.append(saver.join(World(DESIGN), "ann").id)
+
+    thread = threading.Thread(target=run)
+    thread.start()
+    thread.join()
+    assert found == ["ann"]
+
+    def mine(number: int, frame: object) -> None: ...
+
+    before = signal.signal(signal.SIGTERM, mine)
+    try:
+        with Autosaver(store, threaded=False).closing():
+            assert signal.getsignal(signal.SIGTERM) is mine
+        assert signal.getsignal(signal.SIGTERM) is mine
+    finally:
+        signal.signal(signal.SIGTERM, before)
+
+
+def test_joining_leaving_and_closing_may_be_awaited_and_block_no_loop(tmp_path: Path) -> None:
+    place = open_store(f"sqlite:///{tmp_path / 's.db'}", DESIGN)
+
+    async def server() -> tuple[int, list[Failure]]:
+        world, saver = World(DESIGN), Autosaver(place, interval=0.0, threaded=False)
+        place.trouble = Trouble(slow=0.05)
+        beats = 0
+
+        async def beat() -> None:
+            nonlocal beats
+            while True:
+                beats += 1
+                await asyncio.sleep(0.002)
+
+        beating = asyncio.create_task(beat())
+        for name in ("ann", "bo", "cy"):
+            (await saver.join_async(world, name)).earn("scrip", 1)
+        with pytest.raises(UsageError, match="already"):
+            await saver.join_async(world, "ann")
+        assert await saver.leave_async("ann") is None
+        assert "ann" not in world.stage.actors
+        pumping = asyncio.create_task(saver.pump_async())
+        await asyncio.sleep(0.01)
+        pumping.cancel()  # what was under way lands all the same
+        failures = await saver.close_async()
+        beating.cancel()
+        return beats, failures
+
+    beats, failures = asyncio.run(server())
+    assert failures == []
+    assert beats > 30
+    assert [amount(place, name) for name in ("ann", "bo", "cy")] == [6, 6, 6]
+    assert [place.holder_of(name) for name in ("ann", "bo", "cy")] == [None, None, None]
+    place.close()
+
+
+def test_a_joining_that_is_given_up_leaves_the_profile_to_others(tmp_path: Path) -> None:
+    place = open_store(f"sqlite:///{tmp_path / 's.db'}", DESIGN)
+
+    async def server() -> None:
+        saver = Autosaver(place, threaded=False)
+        place.trouble = Trouble(slow=0.05)
+        joining = asyncio.create_task(saver.join_async(World(DESIGN), "ann"))
+        await asyncio.sleep(0.01)
+        joining.cancel()
+        await asyncio.wait([joining])
+        await asyncio.sleep(0.3)
+        assert place.holder_of("ann") is None
+        assert (await saver.join_async(World(DESIGN), "ann")).id == "ann"
+        assert await saver.close_async() == []
+
+    asyncio.run(server())
+    place.close()
+
+
+def test_what_was_recovered_is_told_on_joining(store: Store, caplog: pytest.LogCaptureFixture) -> None:
+    from sqlalchemy import text
+
+    told: list[tuple[str, str]] = []
+    with store.hold("ann") as held:
+        for scrip in (1, 2):
+            held.save(Profile("ann", 1, {"currencies": {"scrip": scrip}}))
+    with store.engine.begin() as connection:
+        connection.execute(text("UPDATE cleaver_generations SET checksum = 'x' WHERE revision = 2"))
+    saver = Autosaver(store, threaded=False, on_recovery=lambda *what: told.append(what))
+    assert saver.join(World(DESIGN), "ann").purse["scrip"] == 1
+    assert told == [("ann", "profile ann: revision 2 is damaged, loaded revision 1")]
+    assert [(record.levelname, record.message) for record in caplog.records] == [("WARNING", told[0][1])]
 
 
 def test_a_process_asked_to_end_saves_first(tmp_path: Path) -> None:

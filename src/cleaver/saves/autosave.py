@@ -8,6 +8,7 @@ Start at `Autosaver`.
 from __future__ import annotations
 
 import asyncio
+import logging
 import queue
 import signal
 import threading
@@ -20,20 +21,25 @@ from typing import Any, Literal, NamedTuple
 
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.stage import only
 from cleaver.core.world import World
 from cleaver.errors import (
     AmountError,
     CleaverError,
     ProfileStaleError,
+    ReactionError,
     SaveError,
     StoreReadOnlyError,
     UsageError,
 )
-from cleaver.saves.outcomes import SaveInfo
+from cleaver.rounding import counted
+from cleaver.saves.outcomes import Found, SaveInfo
 from cleaver.saves.store import Held, Store, Write
 
 BATCH, WAITING = 100, 2  # profiles in one transaction; batches that may wait for the writer
 BACKOFF = (0.5, 30.0)  # seconds: the first wait after a failure, the longest
+CLOSING = 30.0  # seconds that closing takes at most
+log = logging.getLogger("cleaver.saves")
 _ALWAYS = ("saved",)  # events that change nothing that is kept
 SaveState = Literal["saved", "unsaved", "saving", "waiting", "failed"]
 
@@ -52,6 +58,7 @@ class _Entry:
     __slots__ = (
         "body",
         "changed",
+        "error",
         "failures",
         "flying",
         "held",
@@ -68,6 +75,7 @@ class _Entry:
         self.changed = self.flying = self.said = False
         self.last: float | None = None  # when it was last written
         self.failures = 0
+        self.error: CleaverError | None = None  # why the last try to save failed
         self.wait_until = 0.0
         self.body = b""
         self.listening: list[Any] = []
@@ -82,7 +90,10 @@ class Autosaver:
     Args:
         store: Where to.
         interval: Seconds between two writes of one player, at least.
-        on_failure: Called with each `Failure`; a final one is told once.
+        on_failure: Called with each `Failure`; a final one once. Without it, failures are logged as errors
+            (`cleaver.saves`). What it raises is logged too, and costs nobody a save.
+        on_recovery: Called with (player, what was recovered) on joining, where the newest generation was
+            damaged; it is logged as a warning either way.
         threaded: Whether a thread of its own does the writing.
         clock: Seconds, never going back.
     """
@@ -98,14 +109,17 @@ class Autosaver:
         *,
         interval: float = 10.0,
         on_failure: Callable[[Failure], None] | None = None,
+        on_recovery: Callable[[str, str], None] | None = None,
         threaded: bool = True,
         clock: Callable[[], float] = time.monotonic,
     ) -> None:
         if not interval >= 0:
             raise AmountError("interval", interval, "a number of seconds, 0 or more")
         self.store, self.interval, self.clock = store, interval, clock
-        self._tell = on_failure
+        self._tell, self._tell_recovery = on_failure, on_recovery
+        self._raised: list[Exception] = []  # by listeners of `saved`: raised once everybody's saves are done
         self._entries: dict[str, _Entry] = {}
+        self._joining: set[str] = set()  # players whose profile is being read in a thread
         self._heap: list[tuple[float, int, str]] = []
         self._serial = 0
         self._renewed = clock()
@@ -130,27 +144,67 @@ class Autosaver:
             ProfileBusyError: Another process has it.
             ProfileDamagedError: It cannot be read; nothing was taken, and saving it is refused.
         """
-        if player in self._entries:
-            raise UsageError(f"{player} is being saved already")
-        held = self.store.hold(player)
+        self._refuse_twice(player)
+        return self._track(world, player, kind, team, self.store.hold(player))
+
+    async def join_async(self, world: World, player: str, kind: str = "", *, team: str = "") -> Actor:
+        """As `join`, in an asyncio loop: the profile is read in a thread of the loop."""
+        self._refuse_twice(player)
+        self._joining.add(player)
+        holding = asyncio.ensure_future(asyncio.to_thread(self.store.hold, player))
         try:
-            if player in world.stage.actors:
-                actor = world.actor(player)
-                if held.profile is not None:
-                    world.take_back(actor, held.profile)
-            else:
-                kinds = [name for name, found in world.stage.kinds.actors.items() if found.player]
-                if not kind and len(kinds) != 1:
-                    raise UsageError(f"{player} enters as what? the player kinds are: {', '.join(kinds)}")
-                actor = world.join(kind or kinds[0], player, team=team, profile=held.profile)
+            held = await asyncio.shield(holding)
+        except asyncio.CancelledError:
+            holding.add_done_callback(_give_back)  # nobody waits for it any more
+            raise
+        finally:
+            self._joining.discard(player)
+        return self._track(world, player, kind, team, held)
+
+    def _refuse_twice(self, player: str) -> None:
+        if player in self._entries or player in self._joining:
+            raise UsageError(f"{player} is being saved already")
+
+    def _track(self, world: World, player: str, kind: str, team: str, held: Held) -> Actor:
+        raised: ReactionError | None = None
+        try:
+            self._enter(world, player, kind, team, held)
+        except ReactionError as error:  # the player is there; a listener or a rule failed after that
+            raised = error
         except CleaverError:
             held.release()
             raise
+        actor = world.actor(player)
         entry = self._entries[player] = _Entry(world, player, held)
         for name in world.event_names:
             if name not in _ALWAYS and not world.stage.kinds.known.events[name].seen_from:
                 entry.listening.append(world.listen(name, self._changed, actor=actor))
+        self._tell_recovered(held)
+        if raised is not None:
+            raise raised
         return actor
+
+    @staticmethod
+    def _enter(world: World, player: str, kind: str, team: str, held: Held) -> None:
+        if player in world.stage.actors:
+            if held.profile is not None:
+                world.take_back(world.actor(player), held.profile)
+            return
+        kinds = [name for name, found in world.stage.kinds.actors.items() if found.player]
+        if not kind and len(kinds) != 1:
+            raise UsageError(f"{player} enters as what? the player kinds are: {', '.join(kinds)}")
+        world.join(kind or kinds[0], player, team=team, profile=held.profile)
+
+    def _tell_recovered(self, held: Held) -> None:
+        note = held.outcome.note if isinstance(held.outcome, Found) else ""
+        if not note:
+            return
+        log.warning("%s", note)
+        if self._tell_recovery is not None:
+            try:
+                self._tell_recovery(held.player, note)
+            except Exception:  # somebody else's code costs nobody a save
+                log.exception("on_recovery failed for %s", held.player)
 
     def _changed(self, event: Event) -> None:
         entry = self._entries.get(event.actor)
@@ -207,10 +261,11 @@ class Autosaver:
                 self._waiting += 1
                 self._jobs.put(batch)
             else:
-                self._results.put((batch, self._write(batch)))
+                self._write_in(batch)
                 self._take_in()
             if time.perf_counter() - begun > budget:
                 break
+        self._raise()
         return given
 
     async def pump_async(self, budget: float = 0.002) -> int:
@@ -223,9 +278,17 @@ class Autosaver:
             if not batch:
                 break
             given += len(batch)
-            self._results.put((batch, await asyncio.to_thread(self._write, batch)))
+            # The thread puts its result in by itself, so that a cancelled `await` loses none.
+            await asyncio.to_thread(self._write_in, batch)
             self._take_in()
+        self._raise()
         return given
+
+    def _raise(self) -> None:
+        """Raise what listeners of `saved` raised, after everybody's saves are done."""
+        raised, self._raised = self._raised, []
+        if raised:
+            raise only(raised)
 
     def _gather(self, until: float) -> list[tuple[_Entry, Write]]:
         """Encode what is due, up to a batch; at least one, then as long as the budget lasts."""
@@ -266,9 +329,12 @@ class Autosaver:
         except Exception as error:  # the writer must live on, whatever a driver raises
             return SaveError(f"the store failed: {error!r}; nothing was lost, it is tried again")
 
+    def _write_in(self, batch: list[tuple[_Entry, Write]]) -> None:
+        self._results.put((batch, self._write(batch)))
+
     def _work(self) -> None:
         while (batch := self._jobs.get()) is not None:
-            self._results.put((batch, self._write(batch)))
+            self._write_in(batch)
 
     def _take_in(self) -> None:
         while True:
@@ -286,19 +352,15 @@ class Autosaver:
         if isinstance(result, SaveInfo):
             self.writes += 1
             entry.last, entry.failures, entry.wait_until, entry.body = self.clock(), 0, 0.0, write.body
-            if (
-                self._entries.get(entry.player) is entry
-                and entry.player in entry.world.stage.actors
-                and not entry.world.stage.draining
-            ):
-                entry.world.saved(entry.world.actor(entry.player), result.revision)
+            entry.error = None
             if entry.changed:
                 self._plan(entry)
+            self._tell_saved(entry, result)
             return
         final = isinstance(result, (ProfileStaleError, StoreReadOnlyError))
         if isinstance(result, ProfileStaleError):
             entry.held.lost = True
-        entry.failures += 1
+        entry.failures, entry.error = entry.failures + 1, result
         entry.wait_until = self.clock() + min(BACKOFF[0] * 2 ** (entry.failures - 1), BACKOFF[1])
         entry.changed = True
         if not isinstance(result, ProfileStaleError):
@@ -306,9 +368,23 @@ class Autosaver:
         if not final or entry.failures == 1 or isinstance(result, ProfileStaleError):
             self._fail(entry, result, final=final)
 
+    def _tell_saved(self, entry: _Entry, info: SaveInfo) -> None:
+        there = self._entries.get(entry.player) is entry and entry.player in entry.world.stage.actors
+        if not there or entry.world.stage.draining:
+            return
+        try:
+            entry.world.saved(entry.world.actor(entry.player), info.revision)
+        except ReactionError as error:  # it is saved; what a listener raised comes after everybody's saves
+            self._raised.append(error)
+
     def _fail(self, entry: _Entry, error: CleaverError, *, final: bool) -> None:
-        if self._tell is not None:
+        if self._tell is None:
+            log.error("%s could not be saved%s: %s", entry.player, " any more" if final else "", error)
+            return
+        try:
             self._tell(Failure(entry.player, error, final))
+        except Exception:  # somebody else's code costs nobody a save
+            log.exception("on_failure failed for %s, who could not be saved: %s", entry.player, error)
 
     def _keep_lease(self) -> None:
         now = self.clock()
@@ -353,44 +429,190 @@ class Autosaver:
         failure = self.flush(player)
         if failure is not None and not failure.final:
             return failure
+        entry = self._forget(player)
+        try:
+            if player in entry.world.stage.actors:
+                entry.world.leave(entry.world.actor(player))
+        finally:  # also where a listener of `departed` raises
+            self._let_go(entry)
+        self._raise()
+        return failure
+
+    async def leave_async(self, player: str) -> Failure | None:
+        """As `leave`, in an asyncio loop: the writing is done in a thread of the loop."""
+        entry = self._entries[player]
+        while entry.flying:
+            await asyncio.sleep(0.001)
+            self._take_in()
+        entry.changed = True
+        write = self._encode(entry)
+        if write is not None:
+            await asyncio.to_thread(self._write_in, [(entry, write)])
+            self._take_in()
+        failure = self._failure_of(entry)
+        if failure is not None and not failure.final:
+            return failure
+        self._forget(player)
+        try:
+            if player in entry.world.stage.actors:
+                entry.world.leave(entry.world.actor(player))
+        finally:
+            await asyncio.to_thread(self._let_go, entry)
+        self._raise()
+        return failure
+
+    def _let_go(self, entry: _Entry) -> None:
+        entry.held.release()
+        self.store.checkpoint()
+
+    def _forget(self, player: str) -> _Entry:
         entry = self._entries.pop(player)
         for listening in entry.listening:
             listening.close()
-        if player in entry.world.stage.actors:
-            entry.world.leave(entry.world.actor(player))
-        entry.held.release()
-        self.store.checkpoint()
-        return failure
+        return entry
 
-    def close(self) -> list[Failure]:
-        """Write everything that is unsaved and stop; returns what could not be saved, and why."""
+    def close(self, timeout: float = CLOSING) -> list[Failure]:
+        """Write everything that is unsaved, a hundred players at a time, and stop; returns what could not be
+        saved, and why.
+
+        Ends within about *timeout* seconds, whatever the store and other people's listeners do.
+        """
+        until = time.monotonic() + timeout  # the game's own clock may stand by now
         failures = []
-        for player in list(self._entries):
-            failure = self.flush(player)
-            if failure is not None:
-                failures.append(failure)
-            entry = self._entries.pop(player)
-            for listening in entry.listening:
-                listening.close()
-            entry.held.release()
-        if self._thread is not None:
-            self._jobs.put(None)
-            self._thread.join(timeout=30)
-            self._thread = None
-        self.store.checkpoint()
+        for entries in self._batches():
+            self._await(entries, until)
+            batch = self._last_of(entries)
+            if batch and self._thread is not None:
+                self._jobs.put(batch)
+                self._await(entries, until)
+            elif batch:
+                self._write_in(batch)
+                self._take_in()
+            failures += self._failures_of(entries)
+        self._let_all_go(self._stop(until), timeout)
         return failures
+
+    async def close_async(self, timeout: float = CLOSING) -> list[Failure]:
+        """As `close`, in an asyncio loop, which goes on meanwhile."""
+        until = time.monotonic() + timeout
+        failures = []
+        for entries in self._batches():
+            await self._await_async(entries, until)
+            batch = self._last_of(entries)
+            if batch:
+                writing = asyncio.ensure_future(asyncio.to_thread(self._write_in, batch))
+                await asyncio.wait([writing], timeout=max(until - time.monotonic(), 0))
+                self._take_in()
+            failures += self._failures_of(entries)
+        stuck = any(entry.flying for entry in self._entries.values())
+        stuck = stuck or await asyncio.to_thread(self._stop, until)
+        await asyncio.to_thread(self._let_all_go, stuck, timeout)
+        return failures
+
+    def _let_all_go(self, stuck: bool, timeout: float) -> None:
+        for player in list(self._entries):
+            entry = self._forget(player)
+            if not stuck:
+                entry.held.release()
+        if stuck:
+            log.error("the store did not answer within %g s; its leases run out by themselves", timeout)
+        else:
+            self.store.checkpoint()
+        for error in self._raised:
+            log.error("a listener of `saved` failed while closing: %s", error, exc_info=error)
+        self._raised = []
+
+    def _batches(self) -> Iterator[list[_Entry]]:
+        entries = list(self._entries.values())
+        yield from (entries[start : start + BATCH] for start in range(0, len(entries), BATCH))
+
+    def _last_of(self, entries: list[_Entry]) -> list[tuple[_Entry, Write]]:
+        """Return what these players have unsaved."""
+        batch: list[tuple[_Entry, Write]] = []
+        for entry in entries:
+            if not entry.flying and not entry.held.lost:
+                entry.changed = True
+                write = self._encode(entry)
+                if write is not None:
+                    batch.append((entry, write))
+        return batch
+
+    def _failures_of(self, entries: list[_Entry]) -> list[Failure]:
+        return [failure for entry in entries if (failure := self._failure_of(entry)) is not None]
+
+    def _await(self, entries: list[_Entry], until: float) -> None:
+        """Wait until none of these is being written, or the time is over."""
+        self._take_in()
+        while any(entry.flying for entry in entries) and time.monotonic() < until:
+            time.sleep(0.001)
+            self._take_in()
+
+    async def _await_async(self, entries: list[_Entry], until: float) -> None:
+        self._take_in()
+        while any(entry.flying for entry in entries) and time.monotonic() < until:
+            await asyncio.sleep(0.001)
+            self._take_in()
+
+    @staticmethod
+    def _failure_of(entry: _Entry) -> Failure | None:
+        if entry.flying:
+            late = SaveError(f"the store did not answer in time, so the last of {entry.player} may be lost")
+            return Failure(entry.player, late, final=False)
+        if entry.said:
+            unfit = UsageError(f"something in the profile of {entry.player} cannot be saved")
+            return Failure(entry.player, unfit, final=False)
+        if entry.error is not None:
+            return Failure(entry.player, entry.error, final=isinstance(entry.error, ProfileStaleError))
+        return None
+
+    def _stop(self, until: float) -> bool:
+        """Let the writer end; returns whether it is stuck in the store."""
+        if self._thread is None:
+            return False
+        self._jobs.put(None)
+        self._thread.join(timeout=max(until - time.monotonic(), 0.01))
+        stuck, self._thread = self._thread.is_alive(), None
+        return stuck
 
     @contextmanager
     def closing(self) -> Iterator[Autosaver]:
         """Flush and stop at the end of the block, also when the process is asked to end (SIGTERM) in the
-        middle of it."""
+        middle of it.
+
+        Off the main thread, or where the program has a handler of its own, SIGTERM is left to that.
+
+        Raises:
+            SaveError: Somebody could not be saved. Where the block raises already, it is logged instead.
+        """
 
         def ended(number: int, frame: FrameType | None) -> None:
             raise SystemExit(128 + number)
 
-        before = signal.signal(signal.SIGTERM, ended)
+        own = threading.current_thread() is threading.main_thread()
+        own = own and signal.getsignal(signal.SIGTERM) is signal.SIG_DFL
+        if own:
+            signal.signal(signal.SIGTERM, ended)
         try:
             yield self
-        finally:
-            signal.signal(signal.SIGTERM, before)
-            self.close()
+        except BaseException:
+            self._end(own, raising=True)
+            raise
+        self._end(own, raising=False)
+
+    def _end(self, own: bool, *, raising: bool) -> None:
+        if own:
+            signal.signal(signal.SIGTERM, signal.SIG_DFL)
+        failures = self.close()
+        if not failures:
+            return
+        lost = "; ".join(f"{failure.player}: {failure.error}" for failure in failures)
+        what = f"{counted(len(failures), 'player')} could not be saved at the end: {lost}"
+        if not raising:
+            raise SaveError(what)
+        log.error("%s", what)
+
+
+def _give_back(holding: asyncio.Future[Held]) -> None:
+    """Release a profile that was read for somebody who does not wait for it any more."""
+    if not holding.cancelled() and holding.exception() is None:
+        holding.result().release()
