@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import asyncio
 import logging
-import queue
 import signal
 import threading
 import time
@@ -17,7 +16,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from heapq import heappop, heappush
 from types import FrameType
-from typing import Any, Literal, NamedTuple
+from typing import Literal
 
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.events import Event
@@ -35,50 +34,15 @@ from cleaver.errors import (
 from cleaver.rounding import counted
 from cleaver.saves.outcomes import Found, SaveInfo
 from cleaver.saves.store import Held, Store, Write
+from cleaver.saves.tracked import Batch, Failure, Tracked
+from cleaver.saves.writer import Result, Writer
 
-BATCH, WAITING = 100, 2  # profiles in one transaction; batches that may wait for the writer
+BATCH = 100  # profiles in one transaction
 BACKOFF = (0.5, 30.0)  # seconds: the first wait after a failure, the longest
 CLOSING = 30.0  # seconds that closing takes at most
 log = logging.getLogger("cleaver.saves")
 _ALWAYS = ("saved",)  # events that change nothing that is kept
 SaveState = Literal["saved", "unsaved", "saving", "waiting", "failed"]
-
-
-class Failure(NamedTuple):
-    """A save that did not happen: whose, why, and whether it is final."""
-
-    player: str
-    error: CleaverError
-    final: bool
-
-
-class _Entry:
-    """What the saver knows of one player."""
-
-    __slots__ = (
-        "body",
-        "changed",
-        "error",
-        "failures",
-        "flying",
-        "held",
-        "last",
-        "listening",
-        "player",
-        "said",
-        "wait_until",
-        "world",
-    )
-
-    def __init__(self, world: World, player: str, held: Held) -> None:
-        self.world, self.player, self.held = world, player, held
-        self.changed = self.flying = self.said = False
-        self.last: float | None = None  # when it was last written
-        self.failures = 0
-        self.error: CleaverError | None = None  # why the last try to save failed
-        self.wait_until = 0.0
-        self.body = b""
-        self.listening: list[Any] = []
 
 
 class Autosaver:
@@ -118,21 +82,13 @@ class Autosaver:
         self.store, self.interval, self.clock = store, interval, clock
         self._tell, self._tell_recovery = on_failure, on_recovery
         self._raised: list[Exception] = []  # by listeners of `saved`: raised once everybody's saves are done
-        self._entries: dict[str, _Entry] = {}
+        self._entries: dict[str, Tracked] = {}
         self._joining: set[str] = set()  # players whose profile is being read in a thread
         self._heap: list[tuple[float, int, str]] = []
         self._serial = 0
         self._renewed = clock()
-        self._jobs: queue.Queue[list[tuple[_Entry, Write]] | None] = queue.Queue()
-        self._results: queue.Queue[
-            tuple[list[tuple[_Entry, Write]], list[SaveInfo | SaveError] | CleaverError]
-        ] = queue.Queue()
-        self._waiting = 0
-        self._thread: threading.Thread | None = None
+        self._writer = Writer(store, threaded=threaded)
         self.writes = 0
-        if threaded:
-            self._thread = threading.Thread(target=self._work, name="cleaver-autosave", daemon=True)
-            self._thread.start()
 
     # players
 
@@ -174,8 +130,11 @@ class Autosaver:
         except CleaverError:
             held.release()
             raise
+        if player not in world.stage.actors:  # a listener took it out again
+            held.release()
+            raise raised or UsageError(f"{player} left the world while joining it")
         actor = world.actor(player)
-        entry = self._entries[player] = _Entry(world, player, held)
+        entry = self._entries[player] = Tracked(world, player, held)
         for name in world.event_names:
             if name not in _ALWAYS and not world.stage.kinds.known.events[name].seen_from:
                 entry.listening.append(world.listen(name, self._changed, actor=actor))
@@ -219,7 +178,7 @@ class Autosaver:
             entry.changed = True
             self._plan(entry)
 
-    def _plan(self, entry: _Entry) -> None:
+    def _plan(self, entry: Tracked) -> None:
         now = self.clock()
         due = now if entry.last is None else max(entry.last + self.interval, now)
         self._serial += 1
@@ -233,7 +192,7 @@ class Autosaver:
             return "unsaved", "nobody is saving this player"
         if entry.held.lost:
             return "failed", "another process has taken the profile over"
-        if entry.said:
+        if entry.unfit:
             return "failed", "something in the profile cannot be saved"
         if entry.flying:
             return "saving", ""
@@ -252,17 +211,13 @@ class Autosaver:
         begun, given = time.perf_counter(), 0
         self._take_in()
         self._keep_lease()
-        while self._heap and self._heap[0][0] <= self.clock() and self._waiting < WAITING:
+        while self._heap and self._heap[0][0] <= self.clock() and not self._writer.full:
             batch = self._gather(begun + budget)
             if not batch:
                 break
             given += len(batch)
-            if self._thread is not None:
-                self._waiting += 1
-                self._jobs.put(batch)
-            else:
-                self._write_in(batch)
-                self._take_in()
+            self._writer.give(batch)
+            self._take_in()
             if time.perf_counter() - begun > budget:
                 break
         self._raise()
@@ -279,7 +234,7 @@ class Autosaver:
                 break
             given += len(batch)
             # The thread puts its result in by itself, so that a cancelled `await` loses none.
-            await asyncio.to_thread(self._write_in, batch)
+            await asyncio.to_thread(self._writer.write, batch)
             self._take_in()
         self._raise()
         return given
@@ -290,9 +245,9 @@ class Autosaver:
         if raised:
             raise only(raised)
 
-    def _gather(self, until: float) -> list[tuple[_Entry, Write]]:
+    def _gather(self, until: float) -> Batch:
         """Encode what is due, up to a batch; at least one, then as long as the budget lasts."""
-        batch: list[tuple[_Entry, Write]] = []
+        batch: Batch = []
         now = self.clock()
         while self._heap and self._heap[0][0] <= now and len(batch) < BATCH:
             player = heappop(self._heap)[2]
@@ -306,48 +261,26 @@ class Autosaver:
                     break
         return batch
 
-    def _encode(self, entry: _Entry) -> Write | None:
+    def _encode(self, entry: Tracked) -> Write | None:
         try:
             write = self.store.encoded(entry.held, entry.world.profile(entry.world.actor(entry.player)))
         except CleaverError as error:
             entry.changed = False  # until it changes again
-            if not entry.said:
-                entry.said = True
+            if not entry.unfit:
+                entry.unfit = True
                 self._fail(entry, error, final=False)
             return None
-        entry.changed = entry.said = False
+        entry.changed = entry.unfit = False
         if write.body == entry.body:
             return None
         entry.flying = True
         return write
 
-    def _write(self, batch: list[tuple[_Entry, Write]]) -> list[SaveInfo | SaveError] | CleaverError:
-        try:
-            return self.store.save_many([write for _, write in batch])
-        except CleaverError as error:
-            return error
-        except Exception as error:  # the writer must live on, whatever a driver raises
-            return SaveError(f"the store failed: {error!r}; nothing was lost, it is tried again")
-
-    def _write_in(self, batch: list[tuple[_Entry, Write]]) -> None:
-        self._results.put((batch, self._write(batch)))
-
-    def _work(self) -> None:
-        while (batch := self._jobs.get()) is not None:
-            self._write_in(batch)
-
     def _take_in(self) -> None:
-        while True:
-            try:
-                batch, results = self._results.get_nowait()
-            except queue.Empty:
-                return
-            if self._thread is not None:
-                self._waiting = max(self._waiting - 1, 0)
-            for index, (entry, write) in enumerate(batch):
-                self._landed(entry, write, results if isinstance(results, CleaverError) else results[index])
+        for entry, write, result in self._writer.results():
+            self._landed(entry, write, result)
 
-    def _landed(self, entry: _Entry, write: Write, result: SaveInfo | CleaverError) -> None:
+    def _landed(self, entry: Tracked, write: Write, result: Result) -> None:
         entry.flying = False
         if isinstance(result, SaveInfo):
             self.writes += 1
@@ -368,8 +301,8 @@ class Autosaver:
         if not final or entry.failures == 1 or isinstance(result, ProfileStaleError):
             self._fail(entry, result, final=final)
 
-    def _tell_saved(self, entry: _Entry, info: SaveInfo) -> None:
-        there = self._entries.get(entry.player) is entry and entry.player in entry.world.stage.actors
+    def _tell_saved(self, entry: Tracked, info: SaveInfo) -> None:
+        there = self._entries.get(entry.player) is entry and entry.there
         if not there or entry.world.stage.draining:
             return
         try:
@@ -377,7 +310,7 @@ class Autosaver:
         except ReactionError as error:  # it is saved; what a listener raised comes after everybody's saves
             self._raised.append(error)
 
-    def _fail(self, entry: _Entry, error: CleaverError, *, final: bool) -> None:
+    def _fail(self, entry: Tracked, error: CleaverError, *, final: bool) -> None:
         if self._tell is None:
             log.error("%s could not be saved%s: %s", entry.player, " any more" if final else "", error)
             return
@@ -400,25 +333,12 @@ class Autosaver:
     def flush(self, player: str) -> Failure | None:
         """Write what a player has unsaved, now; returns the failure if it could not be."""
         entry = self._entries[player]
-        while entry.flying and self._thread is not None:
-            time.sleep(0.001)
+        self._await([entry], float("inf"))
+        batch = self._last_of([entry])
+        if batch:
+            self._writer.write(batch)
             self._take_in()
-        entry.changed = True
-        write = self._encode(entry)
-        if write is None:
-            return (
-                Failure(player, UsageError("something in the profile cannot be saved"), final=False)
-                if entry.said
-                else None
-            )
-        result = self._write([(entry, write)])
-        outcome = result if isinstance(result, CleaverError) else result[0]
-        self._landed(entry, write, outcome)
-        return (
-            None
-            if isinstance(outcome, SaveInfo)
-            else Failure(player, outcome, final=isinstance(outcome, ProfileStaleError))
-        )
+        return entry.failure()
 
     def leave(self, player: str) -> Failure | None:
         """Write a player's last state, let it leave the world and give its profile back; returns the failure
@@ -431,7 +351,7 @@ class Autosaver:
             return failure
         entry = self._forget(player)
         try:
-            if player in entry.world.stage.actors:
+            if entry.there:
                 entry.world.leave(entry.world.actor(player))
         finally:  # also where a listener of `departed` raises
             self._let_go(entry)
@@ -441,34 +361,30 @@ class Autosaver:
     async def leave_async(self, player: str) -> Failure | None:
         """As `leave`, in an asyncio loop: the writing is done in a thread of the loop."""
         entry = self._entries[player]
-        while entry.flying:
-            await asyncio.sleep(0.001)
+        await self._await_async([entry], float("inf"))
+        batch = self._last_of([entry])
+        if batch:
+            await asyncio.to_thread(self._writer.write, batch)
             self._take_in()
-        entry.changed = True
-        write = self._encode(entry)
-        if write is not None:
-            await asyncio.to_thread(self._write_in, [(entry, write)])
-            self._take_in()
-        failure = self._failure_of(entry)
+        failure = entry.failure()
         if failure is not None and not failure.final:
             return failure
         self._forget(player)
         try:
-            if player in entry.world.stage.actors:
+            if entry.there:
                 entry.world.leave(entry.world.actor(player))
         finally:
             await asyncio.to_thread(self._let_go, entry)
         self._raise()
         return failure
 
-    def _let_go(self, entry: _Entry) -> None:
+    def _let_go(self, entry: Tracked) -> None:
         entry.held.release()
         self.store.checkpoint()
 
-    def _forget(self, player: str) -> _Entry:
+    def _forget(self, player: str) -> Tracked:
         entry = self._entries.pop(player)
-        for listening in entry.listening:
-            listening.close()
+        entry.close()
         return entry
 
     def close(self, timeout: float = CLOSING) -> list[Failure]:
@@ -482,14 +398,11 @@ class Autosaver:
         for entries in self._batches():
             self._await(entries, until)
             batch = self._last_of(entries)
-            if batch and self._thread is not None:
-                self._jobs.put(batch)
+            if batch:
+                self._writer.give(batch)
                 self._await(entries, until)
-            elif batch:
-                self._write_in(batch)
-                self._take_in()
             failures += self._failures_of(entries)
-        self._let_all_go(self._stop(until), timeout)
+        self._let_all_go(self._writer.stop(until), timeout)
         return failures
 
     async def close_async(self, timeout: float = CLOSING) -> list[Failure]:
@@ -500,12 +413,12 @@ class Autosaver:
             await self._await_async(entries, until)
             batch = self._last_of(entries)
             if batch:
-                writing = asyncio.ensure_future(asyncio.to_thread(self._write_in, batch))
+                writing = asyncio.ensure_future(asyncio.to_thread(self._writer.write, batch))
                 await asyncio.wait([writing], timeout=max(until - time.monotonic(), 0))
                 self._take_in()
             failures += self._failures_of(entries)
         stuck = any(entry.flying for entry in self._entries.values())
-        stuck = stuck or await asyncio.to_thread(self._stop, until)
+        stuck = stuck or await asyncio.to_thread(self._writer.stop, until)
         await asyncio.to_thread(self._let_all_go, stuck, timeout)
         return failures
 
@@ -522,13 +435,13 @@ class Autosaver:
             log.error("a listener of `saved` failed while closing: %s", error, exc_info=error)
         self._raised = []
 
-    def _batches(self) -> Iterator[list[_Entry]]:
+    def _batches(self) -> Iterator[list[Tracked]]:
         entries = list(self._entries.values())
         yield from (entries[start : start + BATCH] for start in range(0, len(entries), BATCH))
 
-    def _last_of(self, entries: list[_Entry]) -> list[tuple[_Entry, Write]]:
+    def _last_of(self, entries: list[Tracked]) -> Batch:
         """Return what these players have unsaved."""
-        batch: list[tuple[_Entry, Write]] = []
+        batch: Batch = []
         for entry in entries:
             if not entry.flying and not entry.held.lost:
                 entry.changed = True
@@ -537,42 +450,21 @@ class Autosaver:
                     batch.append((entry, write))
         return batch
 
-    def _failures_of(self, entries: list[_Entry]) -> list[Failure]:
-        return [failure for entry in entries if (failure := self._failure_of(entry)) is not None]
+    def _failures_of(self, entries: list[Tracked]) -> list[Failure]:
+        return [failure for entry in entries if (failure := entry.failure()) is not None]
 
-    def _await(self, entries: list[_Entry], until: float) -> None:
+    def _await(self, entries: list[Tracked], until: float) -> None:
         """Wait until none of these is being written, or the time is over."""
         self._take_in()
         while any(entry.flying for entry in entries) and time.monotonic() < until:
             time.sleep(0.001)
             self._take_in()
 
-    async def _await_async(self, entries: list[_Entry], until: float) -> None:
+    async def _await_async(self, entries: list[Tracked], until: float) -> None:
         self._take_in()
         while any(entry.flying for entry in entries) and time.monotonic() < until:
             await asyncio.sleep(0.001)
             self._take_in()
-
-    @staticmethod
-    def _failure_of(entry: _Entry) -> Failure | None:
-        if entry.flying:
-            late = SaveError(f"the store did not answer in time, so the last of {entry.player} may be lost")
-            return Failure(entry.player, late, final=False)
-        if entry.said:
-            unfit = UsageError(f"something in the profile of {entry.player} cannot be saved")
-            return Failure(entry.player, unfit, final=False)
-        if entry.error is not None:
-            return Failure(entry.player, entry.error, final=isinstance(entry.error, ProfileStaleError))
-        return None
-
-    def _stop(self, until: float) -> bool:
-        """Let the writer end; returns whether it is stuck in the store."""
-        if self._thread is None:
-            return False
-        self._jobs.put(None)
-        self._thread.join(timeout=max(until - time.monotonic(), 0.01))
-        stuck, self._thread = self._thread.is_alive(), None
-        return stuck
 
     @contextmanager
     def closing(self) -> Iterator[Autosaver]:

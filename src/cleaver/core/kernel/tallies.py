@@ -308,8 +308,11 @@ class Tallies(Part):
         stage = self.stage
         body = stage.party(credited)
         team = body.team if body is not None else stage.team_of(credited)
-        place = event.shape.party
-        party = str(event.values[place]) if place >= 0 else stage.kind_of(other)
+        place, party = event.shape.party, ""
+        if place >= 0:
+            party = str(event.values[place])
+        elif other:
+            party = stage.kind_of(other)
         for whose in ("" if body is None else credited, "*", f"team {team}" if team else ""):
             there = per.get(whose)
             if there:
