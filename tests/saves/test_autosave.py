@@ -333,6 +333,50 @@ def test_closing_works_off_the_main_thread_and_leaves_a_handler_of_ones_own(stor
         signal.signal(signal.SIGTERM, before)
 
 
+def test_one_player_has_one_saver(store: Store) -> None:
+    world = World(DESIGN)
+    saver = Autosaver(store, threaded=False)
+    ann = saver.join(world, "ann")
+    with pytest.raises(UsageError, match="ann is held by an autosaver already"):
+        Autosaver(store, threaded=False).join(World(DESIGN), "ann")
+    with pytest.raises(UsageError, match="save through that"):
+        store.save(world.profile(ann))
+    ann.earn("scrip", 3)
+    assert saver.leave("ann") is None
+    assert store.save(Profile("ann", 1, {"currencies": {"scrip": 9}})).revision == 2
+
+
+def test_a_player_moves_to_another_world_without_a_save_and_a_load(store: Store) -> None:
+    clock, here, there = Clock(), World(DESIGN), World(DESIGN)
+    saver = Autosaver(store, interval=100.0, threaded=False, clock=clock)
+    ann = saver.join(here, "ann")
+    ann.earn("scrip", 1)
+    saver.pump()
+    ann.earn("scrip", 1)
+    there.join("diver", "bo")
+
+    moved = saver.move("ann", there)
+    assert moved.purse["scrip"] == 7
+    assert [actor.id for actor in here.actors] == []
+    moved.earn("scrip", 1)
+    saver.pump()
+    assert (saver.writes, amount(store)) == (1, 6)
+    clock.now = 100.0
+    saver.pump()
+    assert (saver.writes, amount(store)) == (2, 8)
+
+    third = World(DESIGN)
+    third.join("diver", "ann")
+    with pytest.raises(UsageError, match="taken in this world"):
+        saver.move("ann", third)
+    assert there.actor("ann").purse["scrip"] == 8
+    with pytest.raises(UsageError, match="in that world already"):
+        saver.move("ann", there)
+    with pytest.raises(UsageError, match="join it first"):
+        saver.move("bo", here)
+    assert saver.close() == []
+
+
 def test_joining_leaving_and_closing_may_be_awaited_and_block_no_loop(tmp_path: Path) -> None:
     place = open_store(f"sqlite:///{tmp_path / 's.db'}", DESIGN)
 

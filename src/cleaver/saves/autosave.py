@@ -30,6 +30,7 @@ from cleaver.errors import (
     SaveError,
     StoreReadOnlyError,
     UsageError,
+    said,
 )
 from cleaver.rounding import counted
 from cleaver.saves.outcomes import Found, SaveInfo
@@ -39,6 +40,7 @@ from cleaver.saves.writer import Result, Writer
 
 BATCH = 100  # profiles in one transaction
 BACKOFF = (0.5, 30.0)  # seconds: the first wait after a failure, the longest
+WHO = "an autosaver"
 CLOSING = 30.0  # seconds that closing takes at most
 log = logging.getLogger("cleaver.saves")
 _ALWAYS = ("saved",)  # events that change nothing that is kept
@@ -101,13 +103,13 @@ class Autosaver:
             ProfileDamagedError: It cannot be read; nothing was taken, and saving it is refused.
         """
         self._refuse_twice(player)
-        return self._track(world, player, kind, team, self.store.hold(player))
+        return self._track(world, player, kind, team, self.store.hold(player, WHO))
 
     async def join_async(self, world: World, player: str, kind: str = "", *, team: str = "") -> Actor:
         """As `join`, in an asyncio loop: the profile is read in a thread of the loop."""
         self._refuse_twice(player)
         self._joining.add(player)
-        holding = asyncio.ensure_future(asyncio.to_thread(self.store.hold, player))
+        holding = asyncio.ensure_future(asyncio.to_thread(self.store.hold, player, WHO))
         try:
             held = await asyncio.shield(holding)
         except asyncio.CancelledError:
@@ -133,15 +135,56 @@ class Autosaver:
         if player not in world.stage.actors:  # a listener took it out again
             held.release()
             raise raised or UsageError(f"{player} left the world while joining it")
-        actor = world.actor(player)
         entry = self._entries[player] = Tracked(world, player, held)
-        for name in world.event_names:
-            if name not in _ALWAYS and not world.stage.kinds.known.events[name].seen_from:
-                entry.listening.append(world.listen(name, self._changed, actor=actor))
+        self._hear(entry)
         self._tell_recovered(held)
         if raised is not None:
             raise raised
-        return actor
+        return world.actor(player)
+
+    def _hear(self, entry: Tracked) -> None:
+        """Listen to everything that happens to a player."""
+        world = entry.world
+        known, actor = world.kinds.known.events, world.actor(entry.player)
+        for name in world.event_names:
+            if name not in _ALWAYS and not known[name].seen_from:
+                entry.listening.append(world.listen(name, self._changed, actor=actor))
+
+    def move(self, player: str, world: World, kind: str = "", *, team: str = "") -> Actor:
+        """Let a player go from its world into another, with all that is kept, without a save and a load.
+
+        Args:
+            player: Who.
+            world: Where to.
+            kind: As what; as what it is now by default.
+            team: For which team; for the same one by default, where the new world has it.
+
+        Raises:
+            CleaverError: The new world does not take it; nothing has changed.
+        """
+        entry = self._entries.get(player)
+        if entry is None or not entry.there:
+            raise UsageError(f"{said(player)} is not being saved, so it cannot be moved; join it first")
+        old, actor = entry.world, entry.world.actor(player)
+        if old is world:
+            raise UsageError(f"{player} is in that world already")
+        same = actor.team if actor.team in world.kinds.teams else ""
+        raised: list[Exception] = []
+        try:
+            world.join(kind or actor.kind, player, team=team or same, profile=old.profile(actor))
+        except ReactionError as error:  # it is there; a listener or a rule failed after that
+            raised.append(error)
+        entry.close()
+        try:
+            old.leave(actor)
+        except ReactionError as error:
+            raised.append(error)
+        entry.world = world
+        self._hear(entry)
+        self.touch(player)
+        if raised:
+            raise only(raised)
+        return world.actor(player)
 
     @staticmethod
     def _enter(world: World, player: str, kind: str, team: str, held: Held) -> None:

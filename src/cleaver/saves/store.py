@@ -15,6 +15,7 @@ import uuid
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
+from weakref import WeakValueDictionary
 
 from sqlalchemy import Connection, Engine, delete, func, insert, inspect, select, text, update
 from sqlalchemy.dialects import postgresql, sqlite
@@ -53,23 +54,27 @@ class Write(NamedTuple):
 
 class Held:
     """A profile that this process has, and nobody else may write; made by `Store.hold`. `outcome` is `Found`
-    or `Absent`."""
+    or `Absent`, `who` what it is held for."""
 
     store: Store
     player: str
     outcome: Found | Absent
     revision: int
     fence: int
+    who: str
     lost: bool
 
-    def __init__(self, store: Store, player: str, outcome: Found | Absent, revision: int, fence: int) -> None:
-        self.store, self.player, self.outcome, self.revision, self.fence = (
-            store,
-            player,
-            outcome,
-            revision,
-            fence,
-        )
+    def __init__(
+        self,
+        store: Store,
+        player: str,
+        outcome: Found | Absent,
+        revision: int,
+        fence: int,
+        who: str = "this program",
+    ) -> None:
+        self.store, self.player, self.outcome = store, player, outcome
+        self.revision, self.fence, self.who = revision, fence, who
         self.lost = False
 
     @property
@@ -140,6 +145,7 @@ class Store:
         self.versions, self.name, self.lease, self.clock = versions, name, lease, clock
         self.trouble: Trouble | None = None
         self.holder = uuid.uuid4().hex
+        self._held: WeakValueDictionary[str, Held] = WeakValueDictionary()  # what is held through this store
         self._registered_until = 0.0
         self._upsert = postgresql.insert if engine.dialect.name == "postgresql" else sqlite.insert
         self._inode: tuple[int, int] | None = None
@@ -320,14 +326,25 @@ class Store:
         connection.execute(statement.on_conflict_do_update(index_elements=["holder"], set_={"until": until}))
         self._registered_until = until
 
-    def hold(self, player: str) -> Held:
+    def hold(self, player: str, who: str = "this program") -> Held:
         """Take a profile for this process, then read it.
 
+        Args:
+            player: Whose.
+            who: What it is held for, for the message to whoever asks for it meanwhile.
+
         Raises:
+            UsageError: It is held through this store already.
             ProfileBusyError: Another process has it; the message names it.
             ProfileDamagedError: No generation of it can be read; nothing was taken or written.
         """
         _named(player)
+        mine = self._held.get(player)
+        if mine is not None and not mine.lost:
+            raise UsageError(
+                f"{player} is held by {mine.who} already; save through that (flush, or held.save), or let it "
+                "go first"
+            )
         self._meet("load", [player])
         try:
             with self.engine.begin() as connection:
@@ -354,7 +371,8 @@ class Store:
                         index_elements=["player"], set_={"fence": fence, "holder": self.holder}
                     )
                 )
-                return Held(self, player, outcome, revision, fence)
+                held = self._held[player] = Held(self, player, outcome, revision, fence, who)
+                return held
         except FAULTS as error:
             raise trouble(self.label, error) from error
 
@@ -500,7 +518,11 @@ class Store:
 
     @checked
     def save(self, profile: Profile) -> SaveInfo:
-        """Check a profile out, write it as its next revision, and let it go; whole or not at all."""
+        """Hold a profile, write it as its next revision, and let it go; whole or not at all.
+
+        Raises:
+            UsageError: An autosaver, or somebody else in this program, holds it; save through that.
+        """
         with self.hold(profile.player) as held:
             return held.save(profile)
 

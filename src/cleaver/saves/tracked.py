@@ -78,6 +78,7 @@ class Tracked:
         """Stop listening to the player."""
         for listening in self.listening:
             listening.close()
+        self.listening.clear()
 
 
 Batch = list[tuple[Tracked, Write]]
