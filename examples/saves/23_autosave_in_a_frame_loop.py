@@ -3,13 +3,14 @@
 import cleaver
 from cleaver import load_design, sample
 from cleaver.hud import SaveIndicator
-from cleaver.saves import Autosaver, Found, Trouble
+from cleaver.saves import Autosaver, Failure, Found, Trouble
 
 design = load_design(sample.path("lanternreef.toml"))
 seconds = [0.0]  # the game's own clock; a real game leaves `clock` out
 store = cleaver.open_store("sqlite://", design)
 world = cleaver.World(design)
-saver = Autosaver(store, interval=6.0, threaded=False, clock=lambda: seconds[0])
+failures: list[Failure] = []  # without on_failure they are logged as errors
+saver = Autosaver(store, interval=6.0, threaded=False, clock=lambda: seconds[0], on_failure=failures.append)
 ana = saver.join(world, "ana")
 light, shown = SaveIndicator(saver, "ana"), ""
 
@@ -24,6 +25,7 @@ for frame in range(30 * 20):
     if light.state != shown:
         shown = light.state
         print(f"{seconds[0]:5.2f} s  {shown}")
+print("failures:", len(failures), "- the first:", failures[0].error)
 print(
     "saver.leave:",
     saver.leave("ana"),
