@@ -333,6 +333,34 @@ def test_closing_works_off_the_main_thread_and_leaves_a_handler_of_ones_own(stor
         signal.signal(signal.SIGTERM, before)
 
 
+SHARED = """
+import sys, time
+from cleaver import Design, World, open_store
+from cleaver.saves import Autosaver
+design = Design.from_dict(%r)
+store, world = open_store("sqlite://", design), World(design)
+told = []
+saver = Autosaver(store, interval=0.0, on_failure=told.append)
+players = [saver.join(world, f"p{number}") for number in range(5)]
+until = time.monotonic() + 1.5
+while time.monotonic() < until:
+    for player in players:
+        player.earn("scrip", 1)
+    saver.pump()
+    store.load("p0"), store.hold("q").release(), store.players()
+failures = saver.close()
+print(len(told), len(failures), store.load("p0").profile.sections["currencies"]["scrip"] == players[0].purse["scrip"])
+"""
+
+
+def test_a_store_in_memory_is_shared_by_threads_one_after_another() -> None:
+    done = subprocess.run(
+        [sys.executable, "-c", SHARED % GAME], capture_output=True, text=True, timeout=60, check=False
+    )
+
+    assert (done.returncode, done.stdout) == (0, "0 0 True\n"), done.stderr
+
+
 def test_one_player_has_one_saver(store: Store) -> None:
     world = World(DESIGN)
     saver = Autosaver(store, threaded=False)

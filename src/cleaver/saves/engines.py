@@ -15,7 +15,7 @@ from typing import Any
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.engine import URL, make_url
 from sqlalchemy.exc import ArgumentError, NoSuchModuleError, SQLAlchemyError
-from sqlalchemy.pool import StaticPool
+from sqlalchemy.pool import QueuePool
 
 from cleaver.errors import (
     MissingExtraError,
@@ -47,7 +47,14 @@ def make_engine(url: str) -> tuple[Engine, str, Path | None]:
             f"{backend!r} is no kind of store this version knows; write sqlite:///saves.db or postgresql+psycopg://host/database"
         )
     if not parsed.database or parsed.database == ":memory:":
-        engine = create_engine("sqlite://", poolclass=StaticPool, connect_args={"check_same_thread": False})
+        # One connection, which is the database: threads take turns with it, and never share it.
+        engine = create_engine(
+            "sqlite://",
+            poolclass=QueuePool,
+            pool_size=1,
+            max_overflow=0,
+            connect_args={"check_same_thread": False},
+        )
         _immediate(engine, memory=True)
         return engine, "the store in memory", None
     path = Path(parsed.database)

@@ -419,6 +419,9 @@ class Store:
             except (*FAULTS, self._driver_error) as error:
                 self._drop_writer()
                 raise trouble(self.label, error) from error
+            finally:
+                if self.path is None and self.engine.dialect.name == "sqlite":
+                    self._let_writer_go()  # there is one connection, and others wait for it
 
     def _writer(self) -> Connection:
         """Return the connection that saves go through; held, as taking one from the pool costs as much as a
@@ -427,8 +430,15 @@ class Store:
             self._connection = self.engine.connect().execution_options(writer=True)
         return self._connection
 
-    def _drop_writer(self) -> None:
+    def _let_writer_go(self) -> None:
         if self._connection is not None:
+            self._connection.close()
+            self._connection = None
+
+    def _drop_writer(self) -> None:
+        if self.path is None and self.engine.dialect.name == "sqlite":
+            self._let_writer_go()  # in memory the connection is the database
+        elif self._connection is not None:
             connection, self._connection = self._connection, None
             try:
                 connection.invalidate()
