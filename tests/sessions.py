@@ -3,8 +3,8 @@
     python tests/sessions.py 20000 [PART ...] [-PART ...]
 
 Takes the laws whose name has a PART, and none of those after a minus. Hypothesis draws the sessions, anew in
-each run, and every law is tried on each of them; failures are told apart by where they were raised, and streams of commands are
-shortened by leaving commands out, which is much faster than shrinking everything.
+each run, and every law is tried on each of them. Failures differ where they were raised at different places.
+Streams of commands are shortened by leaving commands out, which is much faster than shrinking everything.
 """
 
 from __future__ import annotations

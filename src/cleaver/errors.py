@@ -229,7 +229,7 @@ class ReactionError(ExceptionGroup[Exception], CleaverError):
     def __str__(self) -> str:
         told = dict.fromkeys(
             f"{error}" or type(error).__name__ for error in self.exceptions
-        )  # the same one, time after time, is told once
+        )  # the same one, time after time, is shown once
         first = list(told)[:3]
         more = len(told) - len(first)
         return "\n".join(

@@ -297,7 +297,7 @@ def parse(text: str, names: Names, *, where: str = "", tolerant: bool = False) -
     kind, code = checker.visit(tree)
     reads = tuple((key, reference) for key, (_, reference) in checker.reads.items())
     formula = Formula(text, kind, code, reads, tree)
-    if not reads:  # it can be worked out now, so a power or a division that cannot be is told now
+    if not reads:  # it can be worked out now, so a power or a division that cannot be is an error now
         try:
             formula.compile(lambda reference: lambda scope: 0)(None)
         except ArithmeticError as error:

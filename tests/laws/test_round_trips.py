@@ -112,7 +112,7 @@ def test_a_profile_goes_through_a_poorer_design_and_comes_back_whole(
         section, _, entry = path.partition(".")
         assert brought.sections.get(section, {}).get(entry) == left.sections.get(section, {}).get(entry), path
     for section, good in (("currencies", "scrip"), ("items", "nail")):
-        # What one has stays, also where it is more than may be had by now; what is owed may have been given there
+        # What one has stays, also where it is more than may be had by now, and what is owed counts with it
         assert had(brought, section, good) >= had(left, section, good)
     home = World(design)
     back = home.profile(home.join("crate", "one", profile=brought))

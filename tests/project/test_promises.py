@@ -179,8 +179,8 @@ def circle(imports: dict[str, list[str]]) -> list[str]:
 
 
 def foreign(source: str) -> list[str]:
-    """Return the underscore attributes that a module reads or writes and does not own: none of its classes has
-    such a slot, method or field."""
+    """Return the underscore attributes that a module uses and does not own: none of its classes has such a
+    slot, method or field."""
     tree = ast.parse(source)
     own = {node.name for node in ast.walk(tree) if isinstance(node, ast.FunctionDef)}
     used = []

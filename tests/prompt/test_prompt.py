@@ -161,6 +161,7 @@ def test_a_wrong_line_is_told_and_changes_nothing(live: Live) -> None:
         ("hrut ana 5", "did you mean 'hurt'?"),
         ("speed 0", "above 0"),
         ("speed fast", "a number"),
+        ("speed", "N is missing; write: speed N"),
         ("choose bea", "unknown actor"),
         ("run 5", "unexpected argument; write: run"),
         ("undo 2", "write it again"),

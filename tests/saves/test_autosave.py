@@ -361,6 +361,72 @@ def test_a_store_in_memory_is_shared_by_threads_one_after_another() -> None:
     assert (done.returncode, done.stdout) == (0, "0 0 True\n"), done.stderr
 
 
+def test_one_who_is_again_as_saved_may_leave_although_a_save_failed(store: Store) -> None:
+    clock, world = Clock(), World(DESIGN)
+    saver = Autosaver(store, interval=0.0, threaded=False, clock=clock, on_failure=lambda failure: None)
+    ann = saver.join(world, "ann")
+    ann.earn("scrip", 1)
+    saver.pump()
+    store.trouble = Trouble(failing=1)
+    ann.earn("scrip", 1)
+    saver.pump()
+    ann.spend("scrip", 1)
+    assert saver.leave("ann") is None
+    assert amount(store) == 6
+
+
+def test_what_changes_while_a_leaving_is_awaited_is_saved_too(tmp_path: Path) -> None:
+    place = open_store(f"sqlite:///{tmp_path / 's.db'}", DESIGN)
+
+    async def server() -> None:
+        world, saver = World(DESIGN), Autosaver(place, threaded=False)
+        for name in ("ann", "bo"):
+            saver.join(world, name).earn("scrip", 1)
+        place.trouble = Trouble(slow=0.05)
+
+        async def earn(name: str) -> None:
+            await asyncio.sleep(0.02)
+            world.actor(name).earn("scrip", 1)
+
+        earning = asyncio.create_task(earn("ann"))
+        assert await saver.leave_async("ann") is None
+        await earning
+        earning = asyncio.create_task(earn("bo"))
+        assert await saver.close_async() == []
+        await earning
+
+    asyncio.run(server())
+    assert (amount(place, "ann"), amount(place, "bo")) == (7, 7)
+    place.close()
+
+
+def test_nothing_goes_past_who_holds_a_player(store: Store) -> None:
+    world = World(DESIGN)
+    saver = Autosaver(store, threaded=False)
+    ann = saver.join(world, "ann")
+    ann.earn("scrip", 1)
+    saver.pump()
+    with pytest.raises(UsageError, match="held by an autosaver"):
+        store.restore("ann", 1)
+    ann.earn("scrip", 1)
+    assert saver.close() == []
+    assert amount(store) == 7
+    for call in (saver.flush, saver.leave, saver.touch):
+        with pytest.raises(UsageError, match="join it first"):
+            call("ann")
+
+
+def test_a_player_is_not_moved_in_the_middle_of_a_delivery(store: Store) -> None:
+    here, there = World(DESIGN), World(DESIGN)
+    saver = Autosaver(store, threaded=False)
+    ann = saver.join(here, "ann")
+    here.listen("earned", lambda event: saver.move("ann", there))
+    with pytest.raises(ReactionError):
+        ann.earn("scrip", 1)
+    assert [actor.id for actor in here.actors] == ["ann"]
+    assert [actor.id for actor in there.actors] == []
+
+
 def test_one_player_has_one_saver(store: Store) -> None:
     world = World(DESIGN)
     saver = Autosaver(store, threaded=False)

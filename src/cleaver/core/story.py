@@ -1,4 +1,4 @@
-"""Stories: a number told back to where it began, from the events that were kept.
+"""Stories: a number explained back to where it began, from the events that were kept.
 
 Each event that changed the number is a chapter, with what it follows from; a history that was cut, by its
 length or by a restore, is said to be. Start at `story`.

@@ -389,7 +389,7 @@ class World(Parts, _Listens):
 
     @property
     def events(self) -> tuple[Event, ...]:
-        """The latest events, oldest first, as many as the world was told to keep."""
+        """The latest events, oldest first, as many as the world keeps."""
         return tuple(self.stage.history)
 
     @property

@@ -15,7 +15,7 @@ from cleaver.design.lines import Path
 from cleaver.design.reading import Source
 from cleaver.rounding import shown
 
-LONGEST = 60  # characters of a value that is told
+LONGEST = 60  # characters of a value that is shown
 
 
 class Change(NamedTuple):
@@ -50,7 +50,7 @@ def changes(old: Mapping[str, Any], new: Mapping[str, Any]) -> list[Change]:
 
 def told(found: list[Change], old: Source | None, new: Source) -> list[str]:
     """Return changes in words with file and line (of *old* for what is gone, where it is known); what others
-    inherit from one line is told once."""
+    inherit from one line is shown once."""
     groups: dict[tuple[Any, ...], list[Change]] = {}
     places: list[tuple[str, int]] = []
     for change in found:

@@ -17,7 +17,7 @@ from cleaver.errors import advice
 
 
 def refer(tables: models.DesignTables, source: Source) -> Known:
-    """Check every name and formula of *tables*; what is wrong is told to *source*. Returns the names."""
+    """Check every name and formula of *tables*; errors are added to *source*. Returns the names."""
     known = gather(tables, source)
     walk = Walk(tables, known, source)
     for name, event in tables.events.items():

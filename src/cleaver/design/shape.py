@@ -19,8 +19,8 @@ from cleaver.errors import advice
 
 
 def shaped(source: Source) -> DesignTables:
-    """Return the entries of *source* that have the right shape; what is wrong with the others is told to
-    *source*."""
+    """Return the entries of *source* that have the right shape; the errors of the others are
+    added to *source*."""
     parts: dict[str, Any] = {}
     fields = DesignTables.model_fields
     for section, value in source.tree.items():

@@ -12,8 +12,8 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from cleaver.core.story import Chapter, Story
 
-MOST_CAUSES = 3  # told of one change, nearest first
-LONGEST = 40  # chapters told; earlier ones are counted
+MOST_CAUSES = 3  # shown of one change, nearest first
+LONGEST = 40  # chapters shown; earlier ones are counted
 
 
 def tale(story: Story) -> list[str]:

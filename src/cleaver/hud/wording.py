@@ -116,6 +116,6 @@ def sentence(event: Event) -> str:
 
 
 def notice(event: Event, texts: Mapping[str, str]) -> str:
-    """Return what a player is told of an event: the design's own text for it, or "" where it has none."""
+    """Return what a player reads about an event: the design's own text for it, or "" where it has none."""
     text = texts.get(event.name)
     return text.format_map(words_of(event)) if text is not None else ""

@@ -107,7 +107,7 @@ class Live:
     # lines
 
     def enter(self, text: str) -> Said:
-        """Carry out one line as typed; a wrong one changes nothing and is told."""
+        """Carry out one line as typed; a wrong one changes nothing and is shown."""
         try:
             text = without_comment(text)
             if not text:
@@ -132,8 +132,10 @@ class Live:
             return Said((text, *(f"  {line}" for line in str(error).splitlines())), wrong=True)
 
     def _read(self, name: str, rest: str) -> list[Any]:
+        if name == "pause":  # alone; a script's `pause` is about a pulse
+            return []
         command = find(name)
-        return read(command.parameters, command.usage, self.session, rest)[0] if rest else []
+        return read(command.parameters, command.usage, self.session, rest)[0]
 
     def _run(self) -> str:
         self.running, self._last = True, self.clock()
@@ -156,7 +158,7 @@ class Live:
 
 
 def greeting(design: Design) -> str:
-    """Return what somebody is told who begins: the first lines to type, in the design's own names."""
+    """Return what somebody reads who begins: the first lines to type, in the design's own names."""
     actors = design.tables.actors
     player = next((kind for kind, actor in actors.items() if actor.player), "")
     other = next(

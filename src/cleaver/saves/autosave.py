@@ -41,6 +41,7 @@ from cleaver.saves.writer import Result, Writer
 BATCH = 100  # profiles in one transaction
 BACKOFF = (0.5, 30.0)  # seconds: the first wait after a failure, the longest
 WHO = "an autosaver"
+TRIES = 3  # to write a player who changes while the writing is awaited
 CLOSING = 30.0  # seconds that closing takes at most
 log = logging.getLogger("cleaver.saves")
 _ALWAYS = ("saved",)  # events that change nothing that is kept
@@ -162,10 +163,9 @@ class Autosaver:
         Raises:
             CleaverError: The new world does not take it; nothing has changed.
         """
-        entry = self._entries.get(player)
-        if entry is None or not entry.there:
-            raise UsageError(f"{said(player)} is not being saved, so it cannot be moved; join it first")
+        entry = self._entry(player)
         old, actor = entry.world, entry.world.actor(player)
+        old.stage.idle("moving a player")  # or it would be in both
         if old is world:
             raise UsageError(f"{player} is in that world already")
         same = actor.team if actor.team in world.kinds.teams else ""
@@ -216,10 +216,16 @@ class Autosaver:
 
     def touch(self, player: str) -> None:
         """Note that a player has changed in a way no event tells of (a saved meter that flows)."""
-        entry = self._entries[player]
+        entry = self._entry(player)
         if not entry.changed:
             entry.changed = True
             self._plan(entry)
+
+    def _entry(self, player: str) -> Tracked:
+        found = self._entries.get(player)
+        if found is None:
+            raise UsageError(f"{said(player)} is not being saved; join it first")
+        return found
 
     def _plan(self, entry: Tracked) -> None:
         now = self.clock()
@@ -314,7 +320,8 @@ class Autosaver:
                 self._fail(entry, error, final=False)
             return None
         entry.changed = entry.unfit = False
-        if write.body == entry.body:
+        if write.body == entry.body:  # what is there already, also after a try that failed
+            entry.failures, entry.error, entry.wait_until = 0, None, 0.0
             return None
         entry.flying = True
         return write
@@ -375,7 +382,7 @@ class Autosaver:
 
     def flush(self, player: str) -> Failure | None:
         """Write what a player has unsaved, now; returns the failure if it could not be."""
-        entry = self._entries[player]
+        entry = self._entry(player)
         self._await([entry], float("inf"))
         batch = self._last_of([entry])
         if batch:
@@ -403,13 +410,17 @@ class Autosaver:
 
     async def leave_async(self, player: str) -> Failure | None:
         """As `leave`, in an asyncio loop: the writing is done in a thread of the loop."""
-        entry = self._entries[player]
-        await self._await_async([entry], float("inf"))
-        batch = self._last_of([entry])
-        if batch:
-            await asyncio.to_thread(self._writer.write, batch)
-            self._take_in()
-        failure = entry.failure()
+        entry = self._entry(player)
+        for _ in range(TRIES):
+            await self._await_async([entry], float("inf"))
+            batch = self._last_of([entry])
+            if batch:
+                await asyncio.to_thread(self._writer.write, batch)
+                self._take_in()
+            if entry.error is not None or not entry.changed:
+                break
+        # What changed while it was awaited is written here and now, so that nothing is lost.
+        failure = self.flush(player) if entry.changed and entry.error is None else entry.failure()
         if failure is not None and not failure.final:
             return failure
         self._forget(player)
@@ -445,7 +456,8 @@ class Autosaver:
                 self._writer.give(batch)
                 self._await(entries, until)
             failures += self._failures_of(entries)
-        self._let_all_go(self._writer.stop(until), timeout)
+        stuck = self._writer.stop(until)
+        self._release(self._forget_all(), stuck, timeout)
         return failures
 
     async def close_async(self, timeout: float = CLOSING) -> list[Failure]:
@@ -453,30 +465,35 @@ class Autosaver:
         until = time.monotonic() + timeout
         failures = []
         for entries in self._batches():
-            await self._await_async(entries, until)
-            batch = self._last_of(entries)
-            if batch:
-                writing = asyncio.ensure_future(asyncio.to_thread(self._writer.write, batch))
-                await asyncio.wait([writing], timeout=max(until - time.monotonic(), 0))
-                self._take_in()
+            for _ in range(TRIES):  # again where somebody changed while the loop went on
+                await self._await_async(entries, until)
+                batch = self._last_of(entries)
+                if batch:
+                    writing = asyncio.ensure_future(asyncio.to_thread(self._writer.write, batch))
+                    await asyncio.wait([writing], timeout=max(until - time.monotonic(), 0))
+                    self._take_in()
+                if not any(entry.changed and entry.error is None for entry in entries):
+                    break
             failures += self._failures_of(entries)
         stuck = any(entry.flying for entry in self._entries.values())
         stuck = stuck or await asyncio.to_thread(self._writer.stop, until)
-        await asyncio.to_thread(self._let_all_go, stuck, timeout)
+        # The world and its listeners are the loop's own: only the store is left to a thread.
+        await asyncio.to_thread(self._release, self._forget_all(), stuck, timeout)
         return failures
 
-    def _let_all_go(self, stuck: bool, timeout: float) -> None:
-        for player in list(self._entries):
-            entry = self._forget(player)
-            if not stuck:
-                entry.held.release()
-        if stuck:
-            log.error("the store did not answer within %g s; its leases run out by themselves", timeout)
-        else:
-            self.store.checkpoint()
+    def _forget_all(self) -> list[Tracked]:
         for error in self._raised:
             log.error("a listener of `saved` failed while closing: %s", error, exc_info=error)
         self._raised = []
+        return [self._forget(player) for player in list(self._entries)]
+
+    def _release(self, entries: list[Tracked], stuck: bool, timeout: float) -> None:
+        if stuck:
+            log.error("the store did not answer within %g s; its leases run out by themselves", timeout)
+            return
+        for entry in entries:
+            entry.held.release()
+        self.store.checkpoint()
 
     def _batches(self) -> Iterator[list[Tracked]]:
         entries = list(self._entries.values())

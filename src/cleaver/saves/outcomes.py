@@ -16,7 +16,7 @@ class Found(NamedTuple):
 
     @property
     def note(self) -> str:
-        """What a player's host should be told, "" where nothing was wrong."""
+        """What your game should report, "" where nothing was wrong."""
         if not self.recovered_from:
             return ""
         return (

@@ -146,6 +146,7 @@ class Store:
         self.trouble: Trouble | None = None
         self.holder = uuid.uuid4().hex
         self._held: WeakValueDictionary[str, Held] = WeakValueDictionary()  # what is held through this store
+        self._taking: dict[str, object] = {}  # players who are being taken just now, by any thread
         self._registered_until = 0.0
         self._upsert = postgresql.insert if engine.dialect.name == "postgresql" else sqlite.insert
         self._inode: tuple[int, int] | None = None
@@ -339,12 +340,25 @@ class Store:
             ProfileDamagedError: No generation of it can be read; nothing was taken or written.
         """
         _named(player)
+        self._refuse_held(player)
+        mark = object()
+        if self._taking.setdefault(player, mark) is not mark:  # one call: of two threads one gets through
+            raise UsageError(f"{player} is being taken already; wait for that")
+        try:
+            return self._take(player, who)
+        finally:
+            del self._taking[player]
+
+    def _refuse_held(self, player: str) -> None:
+        """Refuse what would go past whoever holds a profile through this store."""
         mine = self._held.get(player)
         if mine is not None and not mine.lost:
             raise UsageError(
                 f"{player} is held by {mine.who} already; save through that (flush, or held.save), or let it "
                 "go first"
             )
+
+    def _take(self, player: str, who: str) -> Held:
         self._meet("load", [player])
         try:
             with self.engine.begin() as connection:
@@ -420,7 +434,7 @@ class Store:
                 self._drop_writer()
                 raise trouble(self.label, error) from error
             finally:
-                if self.path is None and self.engine.dialect.name == "sqlite":
+                if self._in_memory:
                     self._let_writer_go()  # there is one connection, and others wait for it
 
     def _writer(self) -> Connection:
@@ -430,13 +444,17 @@ class Store:
             self._connection = self.engine.connect().execution_options(writer=True)
         return self._connection
 
+    @property
+    def _in_memory(self) -> bool:
+        return self.path is None and self.engine.dialect.name == "sqlite"
+
     def _let_writer_go(self) -> None:
         if self._connection is not None:
             self._connection.close()
             self._connection = None
 
     def _drop_writer(self) -> None:
-        if self.path is None and self.engine.dialect.name == "sqlite":
+        if self._in_memory:
             self._let_writer_go()  # in memory the connection is the database
         elif self._connection is not None:
             connection, self._connection = self._connection, None
@@ -542,9 +560,11 @@ class Store:
 
         Raises:
             UnknownNameError: That revision is not kept.
+            UsageError: It is held through this store.
             ProfileBusyError: A game has the profile.
         """
         whole("the revision", revision)
+        self._refuse_held(player)
         busy = self.holder_of(player)
         if busy is not None:
             raise ProfileBusyError(player, busy.name, busy.left)
@@ -746,7 +766,7 @@ def open_store(
         design: Whose profiles it keeps.
         generations: How many revisions of each profile are kept, 2 to 100.
         migrations: Python functions from one version's sections to the next, by the version they start from.
-        name: What others are told who has a profile; the machine and process unless given.
+        name: Who has a profile, as others read it; by default the machine and process.
         lease: Seconds of silence after which others may take what this process has.
         clock: Seconds since 1970.
 

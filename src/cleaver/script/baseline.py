@@ -1,4 +1,4 @@
-"""Baselines: the events of a script, kept beside it, and the first difference told in words.
+"""Baselines: the events of a script, kept beside it, and the first difference in words.
 
 A file of JSON Lines: a head with the design it was played under, then each step with the events that followed
 from it. Read with suspicion, as anybody may have written it. Start at `keep` and `compare`.
@@ -22,7 +22,7 @@ from cleaver.script.session import Step
 
 FORMAT = 1
 MAX_BYTES = 50_000_000
-MAX_CHANGES = 20  # of the design, told after a difference
+MAX_CHANGES = 20  # of the design, shown after a difference
 
 Record = dict[str, Any]
 

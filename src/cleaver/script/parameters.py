@@ -242,7 +242,6 @@ def _things(asked: Asked) -> list[str]:
 
 
 ActorName = Annotated[Actor, actor("NAME")]
-Source = Annotated[Actor, actor("NAME")]
 MeterPath = Annotated[MeterView, Reading("NAME.METER", _meter, _meters)]
 ValuePath = Annotated[str, Reading("NAME.PATH", _text, _paths)]
 ThingName = Annotated[

@@ -17,7 +17,7 @@ from cleaver.script.runner import play
 from cleaver.script.session import Session, Step
 from cleaver.script.state import Values, changed, state_of
 
-MOST_ROWS = 30  # values at the end that are told; the rest is counted
+MOST_ROWS = 30  # values at the end that are shown; the rest is counted
 
 
 class Row(NamedTuple):

@@ -126,8 +126,8 @@ class Levels(Part):
         return standing.total if part == "xp" else standing.level
 
     def gain(self, body: Body, name: str, amount: int, source: str = "") -> ChangeResult:
-        """Add experience; one gain may pass several levels, each told in order. Nothing more comes of it at
-        the last."""
+        """Add experience; one gain may pass several levels, each reported in order. At the last level
+        there is nothing more to gain."""
         kind = self.kind(name)
         if not body.kind.player:
             return ChangeResult("not_a_player")

@@ -349,7 +349,7 @@ class Goods(Part):
         return data
 
     def _become(self, body: Body, what: str, name: str, amount: int, told: bool) -> None:
-        """Let a body have exactly *amount* of a good; told with reason "loaded" where it was here before."""
+        """Let a body have exactly *amount* of a good; *told*: report it, with reason "loaded"."""
         now = self.money(body, name) if what == MONEY else self.count(body, name)
         if told and amount != now:
             self._change(Move(body, what, name, amount - now, "loaded"), amount - now)
@@ -505,7 +505,7 @@ class Goods(Part):
         return ""
 
     def commit(self, ledger: Ledger, *, leaving: bool) -> None:
-        """Do the losses or the gains of a ledger that was settled, each told and booked."""
+        """Do the losses or the gains of a ledger that was settled, each reported and booked."""
         for move in ledger.moves:
             if (move.amount < 0) == leaving and move.amount != move.over:
                 self._change(move, move.amount - move.over)

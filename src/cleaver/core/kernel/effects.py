@@ -163,7 +163,7 @@ class Effects:
         Args:
             effects: The list.
             scope: Who it is about.
-            owed: Whether what does not fit is kept for a player until it does; else it is told as missed.
+            owed: Whether what does not fit is kept for a player until it does; else it is reported as missed.
         """
         for effect, body, prepared, _ in tuple(self._worked_out(effects, scope)):
             if body is not None and effect.verb in self.goods.verbs:

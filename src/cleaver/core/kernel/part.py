@@ -20,8 +20,8 @@ class Keeper(NamedTuple):
     """One section of a profile.
 
     `write` returns it for a player as it is now. `take_back` makes everything of it as the data say, what
-    they lack as at its start, told as events where its last argument is true; it returns what the design does
-    not know. `included_as` is its name in `[saves] include`, if that is another.
+    they lack as at its start, reported as events where its last argument is true; it returns what the design
+    does not know. `included_as` is its name in `[saves] include`, if that is another.
     """
 
     section: str

@@ -64,7 +64,10 @@ class Stage:
         self.came = 0  # arrivals so far
         self.actors: dict[str, Body] = {}
         self.players: dict[str, Body] = {}
-        self.parting: tuple[str, str] = ("", "")  # id and kind of who is leaving just now, while that is told
+        self.parting: tuple[str, str] = (
+            "",
+            "",
+        )  # id and kind of who is leaving, while `departed` is delivered
         self.counts: dict[str, int] = {}  # kind: how many ids were made up for it
         self.verbs: dict[str, Verb] = {}
         self.due: dict[str, Callable[[Any], None]] = {}

@@ -2,7 +2,7 @@
 
 Goals, achievements and records are tallies. Those of one owner that count the same thing share one bucket: an
 event is matched and added once, and a member is looked at only when its own threshold is due. Knows nothing
-of quests: whoever starts a tally is told what became of it. Start at `Tallies.start`.
+of quests: whoever starts a tally is called when it moves. Start at `Tallies.start`.
 """
 
 from __future__ import annotations

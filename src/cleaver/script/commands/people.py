@@ -13,7 +13,6 @@ from cleaver.script.parameters import (
     Free,
     OtherKind,
     PlayerKind,
-    Source,
     Team,
     ThingName,
     Whole,
@@ -65,7 +64,7 @@ def spawn(
     kind: OtherKind,
     *names: Annotated[str, words("NAME")],
     team: Team = "",
-    owner: Source | None = None,
+    owner: ActorName | None = None,
 ) -> str:
     """Lets any other actors enter."""
     given = session.all_free(list(names)) or [""]

@@ -19,7 +19,6 @@ from cleaver.script.parameters import (
     MeterName,
     MeterPath,
     Number,
-    Source,
     StatusName,
     Tag,
     Truth,
@@ -133,7 +132,7 @@ def status(
     actor: ActorName,
     status: StatusName,
     *,
-    by: Source | None = None,
+    by: ActorName | None = None,
     lasts: Number | None = None,
 ) -> str:
     """Puts an actor under a status."""
