@@ -16,6 +16,7 @@ from common import finish, ratio, told
 
 from cleaver import Design, Profile, World
 from cleaver.saves import Autosaver, open_store
+from cleaver.saves.chain import link
 from cleaver.saves.document import checksum, encode
 
 GAME: dict[str, Any] = {
@@ -31,7 +32,8 @@ def made(number: int, turn: int) -> Profile:
     quests = {
         f"quest{index}": {
             "state": "active",
-            "goals": [{"progress": turn, "target": 9, "met": False, "seen": []}],
+            "goals": [{"progress": turn, "target": 9, "met": False, "seen": [], "total": turn, "stamps": []}],
+            "fails": [],
             "completions": 0,
             "limit": None,
             "again": None,
@@ -72,50 +74,45 @@ class ByHand:
     """The same statements on sqlite3 itself."""
 
     def __init__(self, path: Path) -> None:
+        self.chains: dict[str, str] = {}
         self.connection = sqlite3.connect(path, isolation_level=None)
         run = self.connection.execute
         run("PRAGMA journal_mode=WAL")
         run("PRAGMA synchronous=FULL")
-        run("CREATE TABLE p (player TEXT PRIMARY KEY, revision INT NOT NULL, fence INT NOT NULL)")
+        run("CREATE TABLE p (player TEXT PRIMARY KEY, revision INT NOT NULL, fence INT NOT NULL, chain TEXT)")
+        run("CREATE TABLE m (key TEXT PRIMARY KEY, value INT)")
+        run("INSERT INTO m VALUES ('commits', 0)")
         run(
             "CREATE TABLE g (player TEXT, slot INT, revision INT, fence INT, version INT, checksum TEXT, "
-            "saved REAL, body BLOB, PRIMARY KEY (player, slot))"
+            "saved REAL, body BLOB, before TEXT, chain TEXT, PRIMARY KEY (player, slot))"
         )
         self.connection.executemany(
-            "INSERT INTO p VALUES (?, 0, 1)", [(f"player{number}",) for number in range(PROFILES)]
+            "INSERT INTO p VALUES (?, 0, 1, '')", [(f"player{number}",) for number in range(PROFILES)]
         )
 
     def save(self, turn: int, count: int, batch: int) -> None:
         for start in range(0, count, batch):
             rows = []
             for number in range(start, min(start + batch, count)):
-                body = encode(profile(number, turn))
-                rows.append(
-                    (
-                        f"player{number}",
-                        turn % 4,
-                        turn,
-                        1,
-                        1,
-                        checksum(f"player{number}", turn, 1, body),
-                        time.time(),
-                        body,
-                    )
-                )
+                player, body = f"player{number}", encode(profile(number, turn))
+                check, before = checksum(player, turn, 1, body), self.chains.get(player, "")
+                chain = self.chains[player] = link("store", player, turn, before, check)
+                rows.append((player, turn % 4, turn, 1, 1, check, time.time(), body, before, chain))
             self.connection.execute("BEGIN IMMEDIATE")
             done = self.connection.executemany(
-                "UPDATE p SET revision = ? WHERE player = ? AND revision = ? AND fence = 1",
-                [(turn, row[0], turn - 1) for row in rows],
+                "UPDATE p SET revision = ?, chain = ? WHERE player = ? AND revision = ? AND fence = 1",
+                [(turn, row[9], row[0], turn - 1) for row in rows],
             ).rowcount
             assert done == len(rows)
             self.connection.executemany(
-                "INSERT INTO g VALUES (?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (player, slot) DO UPDATE SET "
-                "revision = excluded.revision, "
-                "fence = excluded.fence, version = excluded.version, checksum = excluded.checksum, saved = "
-                "excluded.saved, "
-                "body = excluded.body",
+                "INSERT INTO g VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (player, slot) "
+                "DO UPDATE SET revision = excluded.revision, fence = excluded.fence, "
+                "version = excluded.version, checksum = excluded.checksum, saved = excluded.saved, "
+                "body = excluded.body, before = excluded.before, chain = excluded.chain",
                 rows,
             )
+            count_up = "UPDATE m SET value = value + 1 WHERE key = 'commits' RETURNING value"
+            self.connection.execute(count_up).fetchone()
             self.connection.execute("COMMIT")
 
 
@@ -136,8 +133,7 @@ def crowd(folder: Path) -> None:
     for tick in range(int((SECONDS + INTERVAL) / frame)):
         now[0] = tick * frame
         for actor in actors[: int(tick * spread) + 1]:
-            entry = saver._entries[actor.id]
-            if not entry.changed:
+            if saver.state_of(actor.id)[0] != "unsaved":
                 actor.earn("scrip", 1)
         begun = time.perf_counter()
         saver.pump(budget=1.0)
@@ -183,7 +179,7 @@ def main() -> None:
             for start in range(0, PROFILES, 100):
                 store.save_many(
                     [
-                        store.encoded(held[number], profile(number, now))
+                        store.encoded(held[number], profile(number, now), own=True)
                         for number in range(start, start + 100)
                     ]
                 )

@@ -1,4 +1,7 @@
-"""Fixtures: the sample design, a world of it with a diver and an eel, and a log of its events."""
+"""Fixtures: the sample design, a world of it with a diver and an eel, and a log of its events.
+
+By hand, many more cases of each: ``CLEAVER_CASES=20000 pytest tests/script/test_strangers.py``.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +17,7 @@ collect_ignore = ["fuzz.py"]  # needs atheris
 settings.register_profile(
     "default",
     deadline=None,
-    max_examples=60,
+    max_examples=int(os.environ.get("CLEAVER_CASES", "60")),
     derandomize=bool(os.environ.get("CI")),
     phases=[
         phase

@@ -20,6 +20,7 @@ from typing import Any
 
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
+from hypothesis.errors import UnsatisfiedAssumption
 
 from cleaver import Design
 
@@ -32,6 +33,8 @@ def failure(call: Any, case: Case) -> tuple[str, str] | None:
     """Return where and how a call fails with these arguments, or None."""
     try:
         call(**case)
+    except UnsatisfiedAssumption:
+        return None
     except Exception as error:
         frames = [
             frame for frame in traceback.extract_tb(error.__traceback__) if "hypothesis" not in frame.filename

@@ -6,13 +6,15 @@
 from __future__ import annotations
 
 import contextlib
+import json
 import tempfile
 from pathlib import Path
 
-from cleaver import CleaverError, Design, load_design, sample
+from cleaver import CleaverError, Design, World, load_design, sample
 from cleaver.design.checks import findings
 from cleaver.design.design import build
 from cleaver.design.reading import read_file
+from cleaver.hud.wording import notice
 from cleaver.saves.document import decode, encode
 from cleaver.script import Session, play
 from cleaver.script.baseline import baseline_of, compare
@@ -59,4 +61,36 @@ def baseline(data: bytes) -> None:
         compare(file, REEF, [*records, *({"event": event.plain()} for event in session.world.events)])
 
 
-TARGETS = {"design": design, "script": script, "profile": profile, "baseline": baseline}
+def snapshot(data: bytes) -> None:
+    """A snapshot of these bytes is a world that goes on, or is refused."""
+    try:
+        tree = json.loads(data)
+    except (ValueError, RecursionError):
+        return
+    with contextlib.suppress(CleaverError):
+        world = World.restore(REEF, tree)
+        world.advance(0.5)
+        for actor in world.actors:
+            actor.hurt(1)
+        for player in world.players:
+            world.profile(player)
+
+
+def texts(data: bytes) -> None:
+    """A text of a design is shown with what happened, or the design is refused."""
+    base = {"actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}}}
+    with contextlib.suppress(CleaverError):
+        made = Design.from_dict({**base, "texts": {"damaged": data.decode("utf-8", "replace")}})
+        world = World(made)
+        world.join("diver", "ana").hurt(3)
+        assert len(notice(world.events[-1], made.tables.texts)) < 200 + 20 * len(data)
+
+
+TARGETS = {
+    "design": design,
+    "script": script,
+    "profile": profile,
+    "baseline": baseline,
+    "snapshot": snapshot,
+    "texts": texts,
+}

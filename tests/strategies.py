@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 
 from cleaver import CleaverError, Design, Profile, World
 from cleaver.core.kernel.stage import SHORT_CUTS
-from cleaver.design.models.saves import SECTIONS
+from cleaver.design.models.saves import ASKED, SECTIONS
 
 Command = tuple[Any, ...]
 
@@ -379,7 +379,14 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
             "streak": {"on": "struck", "count": 3, "reset_on": "damaged", "within": 1.0, "who": "anyone"},
             "traitor": {"on": "struck", "own_side": True, "count": 2},
         },
-        "saves": {"include": draw(pick(None, ["currencies", "items", "levels", "lives"])) or list(SECTIONS)},
+        "saves": {
+            "include": draw(
+                pick(
+                    None, ["currencies", "items", "levels", "lives"], [*SECTIONS, *ASKED], [*SECTIONS, *ASKED]
+                )
+            )
+            or list(SECTIONS)
+        },
     }
     note(f"design = {made!r}")
     return made
@@ -394,6 +401,7 @@ ANY = pick("one", "two", "one", "two", "wasp1", "one", "two", "wasp1", "wasp2", 
 PLACED = pick("glue1", "nail1", "pad1", "extra")
 QUESTS = pick("sting_down", "gather", "steps", "north_road", "south_road", "zero", "daily_a", "daily_b")
 AMOUNTS = st.integers(0, 6)
+TRADED = st.dictionaries(pick("scrip", "share", "nail", "big"), AMOUNTS, max_size=2)
 
 
 def _said(verb: str, *rest: st.SearchStrategy[Any]) -> st.SearchStrategy[Command]:
@@ -431,6 +439,7 @@ GOODS = [
     _said("remove", PLAYERS, pick("nail", "big"), AMOUNTS),
     _said("resize", PLAYERS, st.integers(0, 9)),
     _said("exchange", PLAYERS, pick("shop", "sale", "pool"), pick(None, 1, 2)),
+    _said("trade", PLAYERS, TRADED, PLAYERS, TRADED),
 ]
 TASKS = [
     _said("match", pick("race", "hunt", "tide"), pick("start", "start", "end", "pause", "resume")),
@@ -577,6 +586,9 @@ class Play:
 
     def _match(self, name: str, verb: str) -> Any:
         return getattr(self.world.match(name), verb)()
+
+    def _trade(self, one: str, gives: dict[str, int], other: str, back: dict[str, int]) -> Any:
+        return self.world.trade(self.world.actor(one), gives, self.world.actor(other), back)
 
     def _gain_xp(self, one: str, amount: int) -> Any:
         return self.world.actor(one).gain_xp("rank", amount)

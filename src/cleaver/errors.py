@@ -336,8 +336,17 @@ class StoreUnavailableError(SaveError, OSError):
     """A store that cannot be reached or written just now; trying again may help."""
 
 
+class StoreBusyError(StoreUnavailableError):
+    """A store that another program writes just now, for longer than was waited; trying again helps."""
+
+
 class StoreReadOnlyError(SaveError, PermissionError):
     """A store that may be read but not written; trying again does not help."""
+
+
+class ProfileError(SaveError, ValueError):
+    """A profile that is not as Cleaver writes one; the path to what is wrong is named, and nothing was taken
+    from it."""
 
 
 class ProfileBusyError(SaveError):
@@ -352,6 +361,11 @@ class ProfileBusyError(SaveError):
         self.player, self.holder, self.left = player, holder, left
 
     def __str__(self) -> str:
+        if self.left > 3600:  # no lease is that long: its clock was wrong, or was put right since
+            return (
+                f"profile {self.player} is in use by {self.holder}; its lease runs for more than an hour, so "
+                "its clock was wrong. Where it has ended, free the player with `cleaver saves free`"
+            )
         return (
             f"profile {self.player} is in use by {self.holder}; its lease runs {self.left:.0f} s more. "
             "Let the player leave there first, or wait"

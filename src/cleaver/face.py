@@ -16,6 +16,7 @@ from cleaver.core.kernel.results import (
     QuestResult,
     RateResult,
     Result,
+    TradeResult,
 )
 from cleaver.core.profile import Profile
 from cleaver.core.views import Bag, Goal, Match, MeterView, Placement, Purse, Quest, QuestLog
@@ -34,6 +35,7 @@ from cleaver.errors import (
     Problem,
     ProfileBusyError,
     ProfileDamagedError,
+    ProfileError,
     ProfileStaleError,
     ProfileTooNewError,
     ReactionError,
@@ -41,6 +43,7 @@ from cleaver.errors import (
     SaveError,
     ScriptError,
     SnapshotError,
+    StoreBusyError,
     StoreCorruptError,
     StoreReadOnlyError,
     StoreUnavailableError,
@@ -81,6 +84,7 @@ __all__ = [
     "Profile",
     "ProfileBusyError",
     "ProfileDamagedError",
+    "ProfileError",
     "ProfileStaleError",
     "ProfileTooNewError",
     "Purse",
@@ -94,9 +98,11 @@ __all__ = [
     "SaveError",
     "ScriptError",
     "SnapshotError",
+    "StoreBusyError",
     "StoreCorruptError",
     "StoreReadOnlyError",
     "StoreUnavailableError",
+    "TradeResult",
     "UnknownNameError",
     "UsageError",
     "World",

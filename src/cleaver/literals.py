@@ -122,6 +122,7 @@ EventName = Literal[
     "earned",
     "spent",
     "exchanged",
+    "traded",
     "scored",
     "match_started",
     "match_ended",

@@ -21,6 +21,7 @@ def open_store(
     migrations: Mapping[int, Step] | None = None,
     name: str = "",
     lease: float = 30.0,
+    read_only: bool = False,
 ) -> Store:
     """Return the store of profiles at *url*; see `cleaver.saves.open_store`."""
     try:
@@ -32,4 +33,12 @@ def open_store(
             raise
         raise MissingExtraError("saving profiles", "saves") from None
 
-    return opened(url, design, generations=generations, migrations=migrations, name=name, lease=lease)
+    return opened(
+        url,
+        design,
+        generations=generations,
+        migrations=migrations,
+        name=name,
+        lease=lease,
+        read_only=read_only,
+    )

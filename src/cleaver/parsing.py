@@ -161,8 +161,8 @@ class _Checker:
 
     def _ifexp(self, node: ast.IfExp, depth: int) -> tuple[Type, str]:
         test = self.number(node.test, depth, "the condition")
-        body = self.number(node.body, depth, "what comes of it")
-        other = self.number(node.orelse, depth, "what comes of it")
+        body = self.number(node.body, depth, "the value before if")
+        other = self.number(node.orelse, depth, "the value after else")
         return "number", f"({body} if {test} else {other})"
 
     def _compare(self, node: ast.Compare, depth: int) -> tuple[Type, str]:

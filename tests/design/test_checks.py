@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 import pytest
 
 from cleaver import Design
-from cleaver.design.checks import RULES, findings, silenced
+from cleaver.design.checks import RULES, findings, goods, looked
 
 Tables = dict[str, Any]
 
@@ -348,7 +349,7 @@ def test_a_finding_may_be_silenced_at_one_place_with_a_reason() -> None:
     assert [finding.key for finding in findings(Design.from_dict(tables | silence))] == [
         "actors.eel.attacks.nip.amount"
     ]
-    assert [finding.key for finding in silenced(Design.from_dict(tables | silence))] == [
+    assert [finding.key for finding in looked(Design.from_dict(tables | silence))[1]] == [
         "actors.eel.attacks.bite.amount"
     ]
     for rule, at in (("zero_amuont", "actors.eel"), ("idle_flow", "actors.eel")):
@@ -388,7 +389,7 @@ def test_what_piles_up_on_purpose_may_be_silenced() -> None:
         }
     }
     assert findings(Design.from_dict(quiet)) == []
-    assert len(silenced(Design.from_dict(quiet))) == 1
+    assert len(looked(Design.from_dict(quiet))[1]) == 1
 
 
 @pytest.mark.parametrize(
@@ -408,3 +409,29 @@ def test_the_formula_of_every_verb_is_tried(effect: Tables) -> None:
         "rules": [{"on": "damaged", "do": [effect]}],
     }
     assert "divides_by_zero" in {finding.name for finding in findings(Design.from_dict(tables))}
+
+
+@pytest.mark.parametrize("order", [1, -1])
+def test_a_long_ring_of_exchanges_is_looked_through_in_no_time(
+    order: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    count = 300
+    exchanges = {
+        f"e{number}": {"costs": {f"i{number}": 1}, "gives": {f"i{(number + 1) % count}": 1}}
+        for number in range(count)[::order]
+    }
+    tables = {"items": {f"i{number}": {} for number in range(count)}, "exchanges": exchanges}
+    turns: list[int] = []
+
+    def counted(values: Iterable[float]) -> float:
+        turns.append(1)
+        return sum(values)
+
+    monkeypatch.setattr(goods, "sum", counted, raising=False)
+    assert "money_circle" not in {finding.name for finding in findings(Design.from_dict(tables))}
+    assert len(turns) < count * count * 3  # it was that times a hundred
+
+    exchanges["e7"]["gives"] = {"i8": 2}
+    found = [finding for finding in findings(Design.from_dict(tables)) if finding.name == "money_circle"]
+    assert found
+    assert "goods out of nothing" in found[0].wrong

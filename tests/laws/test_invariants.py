@@ -9,9 +9,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Design, Event, HitResult, ReactionError, World
+from cleaver.core.kept import look_at
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.results import REASONS
 from cleaver.core.kernel.state import slots_of
+from cleaver.saves.document import decode, encode
 from looking import displays, look
 from strategies import DESIGNS, STAYING_STREAMS, STREAMS, Command, Play, general_way, law
 
@@ -111,6 +113,18 @@ def test_time_may_be_sliced_anyhow(design: Design, commands: list[Command], piec
             sliced.do(command)
     assert told(whole.world.events) == told(sliced.world.events)
     assert whole.world.snapshot() == sliced.world.snapshot()
+
+
+@law
+@given(DESIGNS, STREAMS)
+def test_every_profile_that_is_written_can_be_read_back(design: Design, commands: list[Command]) -> None:
+    play = Play(design)
+    for command in commands:
+        play.do(command)
+        for body in list(play.world.stage.players.values()):
+            profile = play.world.profiles.write(body)
+            look_at(body.id, profile.sections)
+            assert decode(encode(profile)) == profile, command
 
 
 @law

@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import strangers
-from cleaver import CleaverError, Profile, UsageError, sample
+from cleaver import CleaverError, Profile, UsageError, World, sample
 from cleaver.saves.document import encode
 from cleaver.script import Session, play
 from cleaver.script.baseline import baseline_of
@@ -27,6 +27,17 @@ BASELINE = (
     + b'\n{"line":1,"step":"join diver ana","now":0.0}\n'
     + b'{"event":{"name":"joined","seq":1,"time":0.0,"cause":0,"actor":"ana","source":""}}\n'
 )
+
+
+def _snapshot() -> bytes:
+    session = Session(strangers.REEF)
+    play(
+        session, ["join diver ana", "spawn eel eel1", "hit ana by=eel1 with=sting", "accept ana first_light"]
+    )
+    return json.dumps(session.world.snapshot()).encode()
+
+
+SNAPSHOT = _snapshot()
 
 
 def spoilt(*whole: bytes) -> st.SearchStrategy[bytes]:
@@ -140,6 +151,25 @@ def test_any_profile_is_taken_or_refused(data: bytes) -> None:
 @given(st.one_of(spoilt(BASELINE), st.binary(max_size=80)))
 def test_any_baseline_is_compared_or_refused(data: bytes) -> None:
     strangers.baseline(data)
+
+
+@given(spoilt(json.dumps(World(strangers.REEF).snapshot()).encode(), SNAPSHOT))
+def test_any_snapshot_goes_on_or_is_refused(data: bytes) -> None:
+    strangers.snapshot(data)
+
+
+FIELDS = st.sampled_from(
+    ["{actor}", "{amount}", "{", "}", "{{", ":", "!r", ">9999999999", "{0}", "[0]", ".x", "é", "\x1b"]
+)
+
+
+@given(
+    st.lists(st.one_of(FIELDS, st.text(max_size=3)), max_size=8).map(
+        lambda parts: "".join(parts).encode("utf-8", "replace")
+    )
+)
+def test_any_text_is_shown_or_refused(data: bytes) -> None:
+    strangers.texts(data)
 
 
 def test_what_is_written_in_a_file_is_never_run_as_code(tmp_path: Path) -> None:

@@ -9,7 +9,8 @@ from typing import Any
 
 import click
 
-from cleaver.design.checks import RULES, findings, silenced
+from cleaver.cli.printing import say
+from cleaver.design.checks import RULES, looked
 from cleaver.design.design import load_design
 from cleaver.errors import DesignError, UnknownNameError
 from cleaver.rounding import counted
@@ -47,15 +48,16 @@ def command(design: Path | None, form: str, explain: str | None) -> None:
         raise click.UsageError("Missing argument 'DESIGN'.")
     told, summary = _look(design)
     if form == "json":
-        click.echo(json.dumps(told, indent=2))
+        say(json.dumps(told, indent=2))
     elif form == "sarif":
-        click.echo(json.dumps(_sarif(told), indent=2))
+        say(json.dumps(_sarif(told), indent=2))
     else:
         for row in told:
             place = f"{row['file']}:{row['line']}" if row["line"] else row["file"]
             name = f" [{row['rule']}]" if row["rule"] != _ERROR else ""
-            click.echo(f"{click.style(place, bold=True)}: {said_of(row)}{name}")
-        click.echo(summary, err=bool(told))
+            say(place, nl=False, bold=True)
+            say(f": {said_of(row)}{name}")
+        say(summary, err=bool(told))
     sys.exit(1 if told else 0)
 
 
@@ -73,6 +75,7 @@ def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
     except DesignError as error:
         told = [{"rule": _ERROR, **problem._asdict()} for problem in error.problems]
         return told, counted(len(told), "error")
+    found, silenced = looked(loaded)
     told = [
         {
             "rule": finding.name,
@@ -82,9 +85,9 @@ def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
             "wrong": finding.wrong,
             "right": finding.right,
         }
-        for finding in findings(loaded)
+        for finding in found
     ]
-    quiet = len(silenced(loaded))
+    quiet = len(silenced)
     hushed = f" ({quiet} silenced)" if quiet else ""
     if told:
         return told, f"{counted(len(told), 'warning')}{hushed}; the design still loads"
@@ -107,7 +110,7 @@ def _explain(name: str) -> None:
     if name != "all" and name not in RULES:
         raise UnknownNameError("rule", name, tuple(RULES))
     for rule in RULES.values() if name == "all" else [RULES[name]]:
-        click.echo(f"{rule.name}\n    {rule.explanation}")
+        say(f"{rule.name}\n    {rule.explanation}")
 
 
 def _sarif(told: list[dict[str, Any]]) -> dict[str, Any]:

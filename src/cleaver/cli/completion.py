@@ -5,6 +5,8 @@ from __future__ import annotations
 import click
 from click.shell_completion import get_completion_class
 
+from cleaver.cli.printing import say
+
 _HOW = {
     "bash": 'add to ~/.bashrc:  eval "$(cleaver completion bash)"',
     "zsh": 'add to ~/.zshrc:  eval "$(cleaver completion zsh)"',
@@ -28,6 +30,4 @@ def command(context: click.Context, shell: str) -> None:
     """
     made = get_completion_class(shell)
     assert made is not None, shell  # click has all three
-    click.echo(
-        f"# {_HOW[shell]}\n{made(context.find_root().command, {}, 'cleaver', '_CLEAVER_COMPLETE').source()}"
-    )
+    say(f"# {_HOW[shell]}\n{made(context.find_root().command, {}, 'cleaver', '_CLEAVER_COMPLETE').source()}")

@@ -8,6 +8,7 @@ import click
 
 from cleaver import sample
 from cleaver.cli.dive import tell_dive
+from cleaver.cli.printing import say
 from cleaver.design.design import load_design
 from cleaver.errors import MissingExtraError
 from cleaver.figures.timeline import Recorder, draw
@@ -40,7 +41,7 @@ def command(out: Path, store: str | None, no_figure: bool) -> None:
         lines = sample.path("dive.play").read_text(encoding="utf-8").splitlines()
         tell_dive(session, recorder, lines, play)
         label = opened.label
-    click.echo(
+    say(
         f"Saved: ana in {label if store else _data_folder() / 'demo.db'}. Play the demo again and she comes "
         "back with her scrip."
     )
@@ -50,9 +51,9 @@ def command(out: Path, store: str | None, no_figure: bool) -> None:
     try:
         drawn = draw(recorder, out / "timeline.png", title="Lanternreef: ana's dive")
     except MissingExtraError as missing:
-        click.echo(f"No figure: {missing}")
+        say(f"No figure: {missing}")
     else:
-        click.echo(f"Drawn: {drawn}")
+        say(f"Drawn: {drawn}")
 
 
 def _data_folder() -> Path:

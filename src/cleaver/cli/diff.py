@@ -7,9 +7,9 @@ from pathlib import Path
 
 import click
 from rich.console import Console
-from rich.markup import escape
 from rich.table import Table
 
+from cleaver.cli.printing import say, within
 from cleaver.design.changes import changes, told
 from cleaver.design.design import load_design
 from cleaver.rounding import counted
@@ -36,15 +36,15 @@ def command(old: Path, new: Path, scripts: tuple[Path, ...]) -> None:
     read = [(script, read_script(script)) for script in scripts]
     found = changes(one.source.tree, two.source.tree)
     words = told(found, one.source, two.source)
-    click.echo(f"{old} → {new}: {counted(len(words), 'change') if words else 'nothing has changed'}")
+    say(f"{old} → {new}: {counted(len(words), 'change') if words else 'nothing has changed'}")
     for text in words:
-        click.echo(f"  {text}")
+        say(f"  {text}")
     console = Console(highlight=False)
     worse = False
     for script, lines in read:
         rows, less = compare(one, two, lines, script)
         worse = worse or less
-        click.echo(f"\n{script}: {'the same under both' if not rows else 'under the same luck'}")
+        say(f"\n{script}: {'the same under both' if not rows else 'under the same luck'}")
         if rows:
             console.print(_table(rows, *_names(old, new)))
     sys.exit(1 if worse else 0)
@@ -58,7 +58,7 @@ def _table(rows: list[Row], old: str, new: str) -> Table:
     table = Table(box=None, pad_edge=False, padding=(0, 3, 0, 0))
     table.add_column("", no_wrap=True)
     for title in (old, new):
-        table.add_column(escape(title), overflow="fold", min_width=14)
+        table.add_column(within(title), overflow="fold", min_width=14)
     for row in rows:
-        table.add_row(*(escape(part) for part in ("  " + row.what, row.old, row.new)))
+        table.add_row(*(within(part) for part in ("  " + row.what, row.old, row.new)))
     return table

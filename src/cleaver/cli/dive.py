@@ -10,6 +10,7 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
+from cleaver.cli.printing import cell, within
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.results import HitResult
 from cleaver.figures.timeline import Recorder
@@ -53,10 +54,12 @@ class _Dive:
             if event.name == "damaged" and not event.attack:
                 self.pulses.append(event.amount)  # shown together, when what they belong to ends
             else:
-                self.table.add_row(f"{event.time:.2f} s", sentence(event) + self._note(event), *bars, scrip)
+                self.table.add_row(
+                    f"{event.time:.2f} s", cell(sentence(event) + self._note(event)), *bars, scrip
+                )
         self.waiting.clear()
         if step.failed:
-            self.console.print(f"[bold red]{step.text}: {step.said}[/]")
+            self.console.print(f"[bold red]{within(f'{step.text}: {step.said}')}[/]")
 
     def _begin(self) -> None:
         world, back = self.session.world, self.session.actor("ana").purse["scrip"]

@@ -11,6 +11,7 @@ from typing import Any
 
 import click
 
+from cleaver.cli.printing import say
 from cleaver.errors import CleaverError
 
 COMMANDS = {
@@ -77,13 +78,16 @@ def main() -> Any:
     try:
         return cli.main(prog_name="cleaver", standalone_mode=False)
     except click.ClickException as error:
-        error.show()
+        if isinstance(error, click.UsageError) and error.ctx is not None:
+            say(error.ctx.get_usage(), err=True)
+            say(f"Try '{error.ctx.command_path} --help' for help.\n", err=True)
+        say(f"Error: {error.format_message()}", err=True)
         sys.exit(2)
     except click.Abort:
-        click.echo("stopped", err=True)
+        say("stopped", err=True)
         sys.exit(130)
     except CleaverError as error:
-        click.echo(f"cleaver: {error}", err=True)
+        say(f"cleaver: {error}", err=True)
         sys.exit(2)
     except BrokenPipeError:
         sys.stderr.close()

@@ -9,6 +9,7 @@ from string import Template
 import click
 
 from cleaver import sample
+from cleaver.cli.printing import say
 from cleaver.design.design import load_design
 from cleaver.errors import SaveError, UsageError
 from cleaver.opening import open_store
@@ -61,7 +62,7 @@ def command(folder: Path) -> None:
         raise UsageError(
             f"{folder} cannot be made: {getattr(error, 'strerror', None) or error}; name another folder"
         ) from None
-    click.echo(f"Created {folder}:")
+    say(f"Created {folder}:")
     for name, what in {**FILES, "saves.db": "an empty store for saves"}.items():
-        click.echo(f"  {name:<15} {what}")
-    click.echo(f"Next steps:\n  cd {folder}\n  cleaver test\n  cleaver play design.toml")
+        say(f"  {name:<15} {what}")
+    say(f"Next steps:\n  cd {folder}\n  cleaver test\n  cleaver play design.toml")

@@ -10,6 +10,7 @@ from pathlib import Path
 
 import click
 
+from cleaver.cli.printing import say
 from cleaver.design.design import load_design
 from cleaver.opening import open_store
 from cleaver.prompt.live import Live
@@ -69,13 +70,11 @@ def command(
     def tell(step: Step) -> None:
         if not quiet or step.failed:
             for line in step_lines(step, session.world.now, events=not quiet):
-                click.echo(line)
+                say(line)
 
     outcome = play(session, lines, file=name, tell=tell)
     if outcome.held or outcome.failed:
-        click.echo(
-            f"{outcome.lines} lines, {outcome.held} of {outcome.held + outcome.failed} expectations hold"
-        )
+        say(f"{outcome.lines} lines, {outcome.held} of {outcome.held + outcome.failed} expectations hold")
     sys.exit(outcome.exit_code)
 
 
@@ -92,7 +91,7 @@ def _prompt(session: Session, plain: bool) -> None:
         try:
             from cleaver.prompt.screen import PlayApp  # textual is an extra, and slow to import
         except ImportError:
-            click.echo(
+            say(
                 "The full screen needs the extra 'prompt': pip install \"cleaver-progression[prompt]\". "
                 "Playing line by line."
             )

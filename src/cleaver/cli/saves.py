@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import getpass
 import json
 import sys
 import time
@@ -15,21 +16,39 @@ from rich.console import Console
 from rich.progress import track
 from rich.table import Table
 
+from cleaver import files
+from cleaver.cli.printing import cell, say
 from cleaver.core.profile import Profile
 from cleaver.design.design import Design, load_design
-from cleaver.errors import CleaverError, ProfileBusyError, SaveError, UsageError
+from cleaver.errors import CleaverError, ProfileBusyError, SaveError, UsageError, unreadable
 from cleaver.hud.wording import value_text
 from cleaver.opening import open_store
 from cleaver.rounding import counted
 from cleaver.saves import Damaged, Found, Store, unknown_to
 from cleaver.saves.document import FORMAT, decode
+from cleaver.saves.engines import file_of
+from cleaver.saves.files import private, replace
+from cleaver.visible import visible
+
+MAX_IMPORT = 2**30  # bytes of a file of profiles
+
+
+def _name() -> str:
+    """Return who corrects something, for the audit trail."""
+    try:
+        return f"cleaver saves, {getpass.getuser()}"
+    except (OSError, KeyError, ImportError):  # a user without a name
+        return "cleaver saves"
 
 
 @contextmanager
-def _open(design: Path, url: str) -> Iterator[tuple[Design, Store]]:
-    """Give the design and the store a command is about, closed at the end."""
+def _open(design: Path, url: str, *, writes: bool = False) -> Iterator[tuple[Design, Store]]:
+    """Give the design and the store a command is about, closed at the end; one that only reads makes
+    nothing."""
     loaded = load_design(design)
-    with open_store(url, loaded, name="cleaver saves") as store:
+    with open_store(url, loaded, name=_name(), read_only=not writes) as store:
+        if store.missing:
+            say(f"note: {store.label} has lost its last {counted(store.missing, 'transaction')}", err=True)
         yield loaded, store
 
 
@@ -46,11 +65,20 @@ def _arguments(command: Any) -> Any:
 
 @click.group("saves")
 def command() -> None:
-    """List, show, export, import, verify, back up, restore and preview saved profiles.
+    """List, show, export, import, verify, back up, restore and preview saved profiles, and see who has them.
 
     \b
     Example:  cleaver saves list lanternreef.toml --store sqlite:///saves.db
     """
+
+
+def _table(*titles: str) -> Table:
+    """Return an empty table; counts stand to the right."""
+    table = Table(box=None, pad_edge=False, padding=(0, 3, 0, 0))
+    for title in titles:
+        counts = title in ("revision", "bytes", "players")
+        table.add_column(title, justify="right" if counts else "left", no_wrap=title != "", overflow="fold")
+    return table
 
 
 def _busy_note(store: Store, player: str) -> str:
@@ -76,17 +104,13 @@ def list_(design: Path, url: str) -> None:
     Example:  cleaver saves list lanternreef.toml --store sqlite:///saves.db
     """
     with _open(design, url) as (_, store):
-        table = Table(box=None, pad_edge=False, padding=(0, 3, 0, 0))
-        for title in ("player", "revision", "saved", "bytes", ""):
-            table.add_column(
-                title, justify="right" if title in ("revision", "bytes") else "left", no_wrap=True
-            )
+        table = _table("player", "revision", "saved", "bytes", "")
         players = store.players()
         for player in players:
             kept = store.revisions(player)
             revision, saved, size = kept[0] if kept else (0, 0.0, 0)
             when = time.strftime("%Y-%m-%d %H:%M:%S", time.localtime(saved)) if kept else "no generation"
-            table.add_row(player, str(revision), when, str(size), _busy_note(store, player))
+            table.add_row(cell(player), str(revision), when, str(size), cell(_busy_note(store, player)))
         Console(highlight=False).print(table if players else "nobody was saved here yet")
 
 
@@ -109,21 +133,21 @@ def show(design: Path, url: str, player: str, as_json: bool) -> None:
         if not isinstance(outcome, Found):
             raise UsageError(f"{player} was never saved here; `cleaver saves list` names who was")
         if as_json:
-            click.echo(json.dumps(_plain(outcome.profile), indent=2, sort_keys=True))
+            say(json.dumps(_plain(outcome.profile), indent=2, sort_keys=True))
             return
         kept = ", ".join(str(revision) for revision, _, _ in store.revisions(player))
-        click.echo(
+        say(
             f"{player}: revision {outcome.revision}, version {outcome.profile.version}; generations {kept}; "
             f"{_busy_note(store, player) or 'not in use'}"
         )
         if outcome.note:
-            click.echo(f"  note: {outcome.note}")
+            say(f"  note: {outcome.note}")
         for section, data in outcome.profile.sections.items():
-            click.echo(f"  {section}")
+            say(f"  {section}")
             for name, value in data.items():
-                click.echo(f"    {name}: {_words(section, value)}")
+                say(f"    {name}: {_words(section, value)}")
         for lost in unknown_to(outcome.profile, loaded):
-            click.echo(f"  note: {lost} is unknown to this design; it is kept aside")
+            say(f"  note: {lost} is unknown to this design; it is kept aside")
 
 
 def _words(section: str, value: Any) -> str:
@@ -133,6 +157,11 @@ def _words(section: str, value: Any) -> str:
     if section == "achievements":
         ranks = ", ".join(rank for rank in value["achieved"] if rank)
         return f"achieved {ranks}".strip() if value["achieved"] else "under way"
+    if section == "statuses":
+        lefts = ", ".join(
+            "no end" if one["left"] is None else f"{one['left'] / 1e6:g} s left" for one in value
+        )
+        return f"{counted(len(value), 'stack')}: {lefts}"
     if section == "levels":
         return f"{value['xp']} experience"
     if section == "records":
@@ -174,21 +203,21 @@ def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -
                 profile = store.read(player)
             except SaveError as error:
                 failed += 1
-                click.echo(str(error), err=True)
+                say(str(error), err=True)
                 continue
             if profile is None:
                 raise UsageError(f"{player} was never saved here")
             lines.append(json.dumps(_plain(profile), sort_keys=True))
         body = "\n".join(lines) + "\n" if lines else ""
         if out is None:
-            click.echo(body, nl=False)
+            say(body, nl=False)
         else:
             try:
-                with out.open("x", encoding="utf-8") as file:
-                    file.write(body)
+                with private(out) as file:
+                    file.write(body.encode())
             except OSError as error:
                 raise UsageError(f"{out} cannot be written: {error.strerror}") from None
-            click.echo(f"{counted(len(lines), 'profile')} written to {out}")
+            say(f"{counted(len(lines), 'profile')} written to {out}")
     sys.exit(1 if failed else 0)
 
 
@@ -203,11 +232,18 @@ def import_(design: Path, url: str, file: Path) -> None:
     Example:  cleaver saves import lanternreef.toml all.jsonl --store sqlite:///saves.db
     """
     try:
-        lines = file.read_text(encoding="utf-8").split("\n")
+        lines = files.read(file, MAX_IMPORT).decode().split("\n")
     except UnicodeDecodeError as error:
         raise SaveError(f"{file.name} is not UTF-8 text (byte {error.start}); nothing was imported") from None
+    except OSError as error:
+        raise SaveError(f"{file.name} {unreadable(error)}; nothing was imported") from None
+    except files.TooLongError as error:
+        raise SaveError(
+            f"{file.name} is {error.size:,} bytes long, and {MAX_IMPORT:,} are read at once; nothing was "
+            "imported"
+        ) from None
     left = 0
-    with _open(design, url) as (_, store):
+    with _open(design, url, writes=True) as (_, store):
         profiles = []
         for number, line in enumerate(lines, 1):
             if line.strip():
@@ -218,10 +254,11 @@ def import_(design: Path, url: str, file: Path) -> None:
         for profile in profiles:
             try:
                 info = store.save(profile)
-                click.echo(f"{info.player}: revision {info.revision}")
+                store.corrected("import", profile.player, file.name)
+                say(f"{info.player}: revision {info.revision}")
             except ProfileBusyError as error:
                 left += 1
-                click.echo(str(error), err=True)
+                say(str(error), err=True)
     sys.exit(1 if left else 0)
 
 
@@ -237,8 +274,8 @@ def verify(design: Path, url: str) -> None:
         wrong = 0
         for player, trouble in store.verify():
             wrong += 1
-            click.echo(f"{player or store.label}: {trouble}")
-        click.echo(
+            say(f"{player or store.label}: {trouble}")
+        say(
             f"{counted(wrong, 'problem')}; what can still be read is loaded from older generations"
             if wrong
             else f"{counted(len(store.players()), 'player')}: no errors found"
@@ -257,7 +294,7 @@ def backup(design: Path, url: str, target: Path) -> None:
     """
     with _open(design, url) as (_, store):
         made = store.backup(target)
-        click.echo(f"{store.label} is backed up to {made}, {made.stat().st_size:,} bytes")
+        say(f"{store.label} is backed up to {made}, {made.stat().st_size:,} bytes")
 
 
 @command.command("restore", short_help="make an older revision the newest")
@@ -270,9 +307,9 @@ def restore(design: Path, url: str, player: str, revision: int) -> None:
     \b
     Example:  cleaver saves restore lanternreef.toml ana 4 --store sqlite:///saves.db
     """
-    with _open(design, url) as (_, store):
+    with _open(design, url, writes=True) as (_, store):
         info = store.restore(player, revision)
-        click.echo(f"{player}: revision {revision} is back, as revision {info.revision}")
+        say(f"{player}: revision {revision} is back, as revision {info.revision}")
 
 
 @command.command("preview", short_help="show what a changed design would do")
@@ -293,18 +330,136 @@ def preview(design: Path, url: str) -> None:
                 profile = store.read(player)
             except SaveError as error:
                 failed += 1
-                click.echo(str(error), err=True)
+                say(str(error), err=True)
                 continue
             for lost in unknown_to(profile, loaded) if profile is not None else ():
                 counts[lost] = counts.get(lost, 0) + 1
         for version, renames in sorted(store.versions.renames.items()):
             for old, new in renames.items():
-                click.echo(f"version {version} → {version + 1}: {old} becomes {new}")
+                say(f"version {version} → {version + 1}: {old} becomes {new}")
         for lost, count in sorted(counts.items()):
-            click.echo(
+            say(
                 f"{lost} is unknown to this design: {count} of {counted(len(players), 'player')} have it; "
                 "it would be kept aside"
             )
         if not counts and not failed:
-            click.echo(f"{counted(len(players), 'player')}: everything is known to this design")
+            say(f"{counted(len(players), 'player')}: everything is known to this design")
     sys.exit(1 if counts or failed else 0)
+
+
+@command.command("holders", short_help="list the processes that have players")
+@_arguments
+def holders(design: Path, url: str) -> None:
+    """List the processes that have players now, and how long their leases run.
+
+    \b
+    Example:  cleaver saves holders lanternreef.toml --store sqlite:///saves.db
+    """
+    with _open(design, url) as (_, store):
+        table = _table("process", "players", "lease", "id")
+        found = store.holders()
+        for one in found:
+            lease = "dead" if one.dead else f"{one.left:.0f} s" if one.left > 0 else "over"
+            table.add_row(cell(one.name), str(one.players), lease, one.id)
+        Console(highlight=False).print(table if found else "no process has a player now")
+
+
+@command.command("free", short_help="take all players from a process")
+@_arguments
+@click.argument("holder", metavar="ID")
+def free(design: Path, url: str, holder: str) -> None:
+    """Take all players from the process ID, as `holders` lists it, whatever its lease says. What it still
+    tries to write is refused.
+
+    \b
+    Example:  cleaver saves free lanternreef.toml 3f2a --store sqlite:///saves.db  # 3f2a…
+    """
+    with _open(design, url, writes=True) as (_, store):
+        ids = [one.id for one in store.holders() if one.id.startswith(holder)]
+        if len(ids) != 1:
+            which = "no process has" if not ids else f"{len(ids)} processes have"
+            raise UsageError(f"{which} an id that begins with {holder!r}; `cleaver saves holders` lists them")
+        say(f"{counted(store.free(ids[0]), 'player')} free now")
+
+
+@command.command("forget", short_help="delete all there is of a player")
+@_arguments
+@click.argument("player")
+@click.option("--yes", is_flag=True, help="Do not ask.")
+def forget(design: Path, url: str, player: str, yes: bool) -> None:
+    """Delete all there is of PLAYER in the store: profile, generations, rows of leaderboards, lines of the
+    audit trail. Backups that were made before still hold it.
+
+    \b
+    Example:  cleaver saves forget lanternreef.toml ana --store sqlite:///saves.db  # asks first
+    """
+    with _open(design, url, writes=True) as (_, store):
+        if not yes:
+            click.confirm(f"Delete all there is of {visible(player)}? It cannot be undone", abort=True)
+        if not store.forget(player):
+            raise UsageError(f"{player} was never saved here; `cleaver saves list` names who was")
+        say(f"{player} is forgotten")
+
+
+@command.command("copy", short_help="save a profile under another id")
+@_arguments
+@click.argument("player")
+@click.argument("to")
+def copy(design: Path, url: str, player: str, to: str) -> None:
+    """Save the profile of PLAYER under the id TO, that nobody has yet.
+
+    \b
+    Example:  cleaver saves copy lanternreef.toml ana ana2 --store sqlite:///saves.db
+    """
+    with _open(design, url, writes=True) as (_, store):
+        info = store.copy(player, to)
+        say(f"{player} is copied to {to}, revision {info.revision}")
+
+
+@command.command("audit", short_help="list what was corrected by hand")
+@_arguments
+@click.argument("player", default="")
+def audit(design: Path, url: str, player: str) -> None:
+    """List what was corrected by hand, oldest first: restore, import, copy, free, forget; of one PLAYER if
+    given.
+
+    \b
+    Example:  cleaver saves audit lanternreef.toml --store sqlite:///saves.db
+    """
+    with _open(design, url) as (_, store):
+        lines = store.audit_trail(player)
+        table = _table("when", "what", "player", "", "by")
+        for line in lines:
+            when = time.strftime("%Y-%m-%d %H:%M:%S", time.localtime(line.at))
+            table.add_row(when, line.what, cell(line.player), cell(line.detail), cell(line.who))
+        if lines:
+            Console(highlight=False).print(table)
+        if not lines:
+            say("nothing was corrected by hand")
+
+
+@command.command("restore-store", short_help="put a backup in the place of a store")
+@_arguments
+@click.argument("backup", metavar="FILE", type=click.Path(path_type=Path))
+def restore_store(design: Path, url: str, backup: Path) -> None:
+    """Put a copy of the backup FILE in the place of the store, whatever state that is in. The old one is kept
+    beside it, with all that stood beside it. Games must be started anew.
+
+    \b
+    Example:  cleaver saves restore-store lanternreef.toml copy.db --store sqlite:///saves.db
+    """
+    loaded = load_design(design)
+    path = file_of(url)
+    if path.exists():
+        try:
+            with open_store(url, loaded, read_only=True) as store:
+                living = [one.name for one in store.holders() if one.left > 0 and not one.dead]
+        except CleaverError:
+            living = []  # it cannot be read, which is why it is replaced
+        if living:
+            raise UsageError(f"{living[0]} uses {path.name}; end it first, or free it")
+    aside = replace(path, backup)
+    with open_store(url, loaded, name=_name()) as store:
+        store.corrected("restore-store", "", backup.name)
+        say(f"{path.name} is {backup.name} now, with {counted(len(store.players()), 'player')}")
+    say(f"the old store is kept as {aside.name}" if aside.exists() else "there was no store before")

@@ -6,6 +6,7 @@ import json
 
 import click
 
+from cleaver.cli.printing import say
 from cleaver.design.design import schema
 
 
@@ -16,4 +17,4 @@ def command() -> None:
     \b
     Example:  cleaver schema > cleaver.schema.json
     """
-    click.echo(json.dumps(schema(), indent=2))
+    say(json.dumps(schema(), indent=2))

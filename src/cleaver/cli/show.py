@@ -7,6 +7,7 @@ from pathlib import Path
 import click
 from rich.console import Console
 
+from cleaver.cli.printing import say
 from cleaver.design.design import load_design
 from cleaver.errors import UnknownNameError
 from cleaver.figures.contents import SECTIONS, tables_of
@@ -45,8 +46,8 @@ def command(design: Path, section: str | None, figure: Path | None) -> None:
         console.print(f"{chr(10) if number else ''}[bold]{heading}[/bold]")
         console.print(table)
     if not shown:
-        click.echo(f"{design.name} has no {section or 'content'}")
+        say(f"{design.name} has no {section or 'content'}")
     if figure is not None:
         from cleaver.figures.overview import overview  # matplotlib is slow to import
 
-        click.echo(f"Drawn: {overview(numbers, figure, title=loaded.title)}")
+        say(f"Drawn: {overview(numbers, figure, title=loaded.title)}")

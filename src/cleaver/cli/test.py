@@ -10,6 +10,7 @@ import click
 from rich.console import Console
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
 
+from cleaver.cli.printing import say
 from cleaver.rounding import counted
 from cleaver.script.suite import TIMEOUT, Verdict, cores, find_scripts, run
 from cleaver.script.verdicts import summary, verdict_lines, write_junit
@@ -73,14 +74,13 @@ def command(
     found = [verdicts[script] for script in scripts]
     for verdict in found:
         for line in verdict_lines(verdict):
-            click.echo(click.style(line, fg="bright_red", bold=True) if line.startswith("✗") else line)
+            wrong = line.startswith("✗")
+            say(line, fg="bright_red" if wrong else None, bold=wrong or None)
     if junit is not None:
         write_junit(found, junit)
-    click.echo(
-        click.style(
-            summary(found, update=update),
-            fg="green" if all(verdict.passed for verdict in found) else "bright_red",
-        )
+    say(
+        summary(found, update=update),
+        fg="green" if all(verdict.passed for verdict in found) else "bright_red",
     )
     sys.exit(max(verdict.exit_code for verdict in found))
 

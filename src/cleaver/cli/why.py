@@ -6,6 +6,7 @@ from pathlib import Path
 
 import click
 
+from cleaver.cli.printing import say
 from cleaver.design.design import load_design
 from cleaver.hud.telling import tale
 from cleaver.script import Session, play
@@ -25,4 +26,4 @@ def command(design: Path, script: Path, path: str) -> None:
     session = Session(load_design(design), history=100_000, folder=script.parent)
     play(session, read_script(script), file=script.name)
     for line in tale(session.world.why(path)):
-        click.echo(line)
+        say(line)

@@ -12,7 +12,7 @@ from collections.abc import Callable, Mapping
 from cleaver.core.kernel.clock import LONGEST
 from cleaver.core.kernel.expressions import MOST
 from cleaver.core.quests.quests import STATES
-from cleaver.errors import SaveError
+from cleaver.errors import ProfileError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -31,10 +31,6 @@ class Each:
         self.shape = shape
 
 
-def _micros(value: Any) -> bool:
-    return isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= LONGEST * 1_000_000
-
-
 class OneOf:
     """One of several shapes, told apart by the name that only the first one has."""
 
@@ -47,30 +43,29 @@ class OneOf:
         self.name, self.first, self.other = name, first, other
 
 
-_WORDS: dict[str, tuple[str, Callable[[Any], bool]]] = {
-    "whole": (
-        "a whole number, 0 or more",
-        lambda value: isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= MOST,
-    ),
+_LATEST = int(LONGEST * 1_000_000)  # microseconds
+_STATES = frozenset(("", *STATES))
+_WORDS: dict[str, tuple[str, str]] = {
+    "whole": ("a whole number, 0 or more", "type({v}) is int and 0 <= {v} <= MOST"),
     "number": (
-        "a finite number",
-        lambda value: (
-            isinstance(value, (int, float)) and not isinstance(value, bool) and -MOST <= value <= MOST
-        ),
+        f"a number within ±{MOST}",
+        "(type({v}) is int or type({v}) is float) and -MOST <= {v} <= MOST",
     ),
     "amount": (
-        "a finite number, 0 or more",
-        lambda value: isinstance(value, (int, float)) and not isinstance(value, bool) and 0 <= value <= MOST,
+        f"a number from 0 to {MOST}",
+        "(type({v}) is int or type({v}) is float) and 0 <= {v} <= MOST",
     ),
-    "truth": ("true or false", lambda value: isinstance(value, bool)),
-    "text": ("a text", lambda value: isinstance(value, str)),
-    "state": (
-        "a state of a quest, or empty",
-        lambda value: isinstance(value, str) and value in ("", *STATES),
+    "points": ("a whole number", "type({v}) is int and -MOST <= {v} <= MOST"),
+    "truth": ("true or false", "type({v}) is bool"),
+    "text": ("a text", "type({v}) is str"),
+    "state": ("a state of a quest, or empty", "type({v}) is str and {v} in STATES"),
+    "time": ("a number of microseconds, 0 or more", "type({v}) is int and 0 <= {v} <= LATEST"),
+    "span": (
+        "null or a number of microseconds, 0 or more",
+        "({v} is None or (type({v}) is int and 0 <= {v} <= LATEST))",
     ),
-    "time": ("a number of microseconds, 0 or more", _micros),
-    "span": ("null or a number of microseconds, 0 or more", lambda value: value is None or _micros(value)),
 }
+"""What each word means: for people, and as code that asks it of the variable *v*."""
 _TALLY = {"total": "number", "seen": ["text"], "stamps": [("time", "number")]}
 _GOAL = {"progress": "number", "target": "number", "met": "truth", **_TALLY}
 
@@ -87,6 +82,21 @@ SHAPES: dict[str, Any] = {
         OneOf("max", {"value": "amount", "max": "amount"}, {"value": "amount", "raised": "number"})
     ),
     "achievements": Each({"achieved": ["text"], "tallies": Each(_TALLY)}),
+    "score": {"points": "points"},
+    "team": {"name": "text"},
+    "tags": Each("truth"),
+    "statuses": Each(
+        [
+            {
+                "order": "whole",
+                "left": "span",
+                "source": "text",
+                "kind": "text",
+                "team": "text",
+                "beats": [("time", "truth")],
+            }
+        ]
+    ),
     "quests": Each(
         {
             "state": "state",
@@ -102,17 +112,56 @@ SHAPES: dict[str, Any] = {
 
 
 def look_at(player: str, sections: Mapping[str, Any]) -> None:
-    """Raise `SaveError` where a section is not of its shape, naming the path and what would be right."""
+    """Raise `ProfileError` where a section is not of its shape, naming the path and what would be right."""
     for name, section in sections.items():
-        if name in SHAPES:
-            _look(player, name, section, SHAPES[name])
+        fits = _QUICK.get(name)
+        if fits is not None and not fits(section):
+            _look(player, name, section, SHAPES[name])  # which says where
+
+
+def _quick(shape: Any) -> Callable[[Any], bool]:
+    """Return a question that says whether a value is of a shape.
+
+    Every save asks it, so it is written once, as one function, and finds no words for what is wrong.
+    """
+    space: dict[str, Any] = {"MOST": MOST, "LATEST": _LATEST, "STATES": _STATES, "GONE": object()}
+    exec(f"def fits(v): return {_code(shape, 'v', [0])}", space)  # written from the shapes above alone
+    found: Callable[[Any], bool] = space["fits"]
+    return found
+
+
+def _code(shape: Any, v: str, count: list[int]) -> str:
+    """Return code that asks whether the variable *v* is of a shape; *count* numbers the variables within."""
+    count[0] += 1
+    e = f"v{count[0]}"
+    if isinstance(shape, str):
+        return f"({_WORDS[shape][1].format(v=v)})"
+    if isinstance(shape, list):
+        return f"(type({v}) is list and (not {v} or all([{_code(shape[0], e, count)} for {e} in {v}])))"
+    if isinstance(shape, Each):
+        inner = _code(shape.shape, e, count)
+        return f"(type({v}) is dict and (not {v} or all([{inner} for {e} in {v}.values()])))"
+    if isinstance(shape, OneOf):
+        first, other = _code(shape.first, v, count), _code(shape.other, v, count)
+        return f"({first} if type({v}) is dict and {shape.name!r} in {v} else {other})"
+    if isinstance(shape, tuple):
+        parts = [
+            f"[{_code(inner, e, count)} for {e} in ({v}[{index}],)][0]" for index, inner in enumerate(shape)
+        ]
+        whole = f"(type({v}) is list or type({v}) is tuple) and len({v}) == {len(shape)}"
+        return f"({' and '.join([whole, *parts])})"
+    parts = []
+    for name, inner in shape.items():
+        count[0] += 1
+        part = f"v{count[0]}"
+        parts.append(f"(({part} := {v}.get({name!r}, GONE)) is not GONE and {_code(inner, part, count)})")
+    return f"({' and '.join([f'type({v}) is dict', *parts])})"
 
 
 def _look(player: str, path: str, value: Any, shape: Any) -> None:
     if isinstance(shape, str):
-        wanted, fits = _WORDS[shape]
-        if not fits(value):
-            raise _wrong(player, path, value, wanted)
+        if not _FITS[shape](value):
+            raise _wrong(player, path, value, _WORDS[shape][0])
     elif isinstance(shape, list):
         if not isinstance(value, list):
             raise _wrong(player, path, value, "a list")
@@ -140,14 +189,18 @@ def _look(player: str, path: str, value: Any, shape: Any) -> None:
             raise _wrong(player, path, value, "a table")
         for name, inner in shape.items():
             if name not in value:
-                raise SaveError(f"profile {player}: {path} has no {name}; nothing was taken from it")
+                raise ProfileError(f"profile {player}: {path} has no {name}; nothing was taken from it")
             _look(player, f"{path}.{name}", value[name], inner)
 
 
-def _wrong(player: str, path: str, value: Any, wanted: str) -> SaveError:
-    return SaveError(
+def _wrong(player: str, path: str, value: Any, wanted: str) -> ProfileError:
+    return ProfileError(
         f"profile {player}: {path} is {str(value)[:60]!r}; it must be {wanted}. Nothing was taken from it"
     )
+
+
+_QUICK = {name: _quick(shape) for name, shape in SHAPES.items()}
+_FITS = {word: _quick(word) for word in _WORDS}
 
 
 def from_format_1(sections: Mapping[str, Any]) -> dict[str, Any]:

@@ -14,9 +14,11 @@ from cleaver.core.contests.matches import Matches
 from cleaver.core.contests.ratings import Ratings
 from cleaver.core.contests.records import Records
 from cleaver.core.contests.scores import Scores
+from cleaver.core.contests.teams import Teams
 from cleaver.core.goods.exchanges import Exchanges
 from cleaver.core.goods.goods import Goods
 from cleaver.core.goods.pickups import Pickups
+from cleaver.core.goods.trades import Trades
 from cleaver.core.kernel import reading as names
 from cleaver.core.kernel.arguments import checked, number, own_name
 from cleaver.core.kernel.body import Body
@@ -59,8 +61,10 @@ class Parts:
     scores: Scores
     pickups: Pickups
     exchanges: Exchanges
+    trades: Trades
     rules: Rules
     tallies: Tallies
+    teams: Teams
     records: Records
     levels: Levels
     ratings: Ratings
@@ -92,8 +96,10 @@ class Parts:
         self.scores = Scores(stage)
         self.pickups = Pickups(stage, kinds.goods, self.effects)
         self.exchanges = Exchanges(stage, self.goods)
+        self.trades = Trades(stage, self.goods)
         self.rules = Rules(stage, self.effects)
         self.tallies = Tallies(stage)
+        self.teams = Teams(stage, self.tallies.file_anew)
         self.records = Records(stage, kinds.contests, self.tallies)
         self.levels = Levels(stage, kinds.contests, self.effects, self.vitals)
         self.ratings = Ratings(stage, kinds.contests)
@@ -121,11 +127,14 @@ class Parts:
             self._follow_arrival,
             self.quests.follow_openings,
         ]
-        # A profile is taken back in this order: levels before meters, which say what was raised beside them,
-        # and life after both.
+        # A profile is taken back in this order: the team before money that a team has together; levels before
+        # meters, which say what was raised beside them; life after both; statuses after life, which the dead
+        # have none of.
         self.all_parts: tuple[Part, ...] = (
+            self.teams,
             self.goods,
             self.exchanges,
+            self.trades,
             self.levels,
             self.vitals,
             self.statuses,

@@ -18,7 +18,7 @@ from cleaver.core.kernel.delivery import Hearer, Listening
 from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import Expression
-from cleaver.core.kernel.results import Result
+from cleaver.core.kernel.results import Result, TradeResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.state import Record, slots_of
 from cleaver.core.parts import Parts
@@ -26,7 +26,16 @@ from cleaver.core.profile import Profile
 from cleaver.core.views import Match, Placement
 from cleaver.design.design import Design
 from cleaver.design.paths import FormulaNames, Path, actor_path, world_path
-from cleaver.errors import AmountError, SaveError, SnapshotError, UnknownNameError, UsageError, renamed, said
+from cleaver.errors import (
+    AmountError,
+    CleaverError,
+    SaveError,
+    SnapshotError,
+    UnknownNameError,
+    UsageError,
+    renamed,
+    said,
+)
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -135,8 +144,7 @@ class World(Parts, _Listens):
     def _enter(self, kind_name: str, name: str, team: str, owner: str, profile: Profile | None) -> Actor:
         stage, kind = self.stage, self._kind(kind_name)
         own_name("the id", name)
-        if team and team not in stage.kinds.teams:
-            raise UnknownNameError("team", team, tuple(stage.kinds.teams))
+        self.teams.known(team)
         if name in stage.actors or name in self.pickups.table.placements:
             raise UsageError(f"the name {said(name)} is taken in this world; choose another id")
         if profile is not None:
@@ -281,6 +289,28 @@ class World(Parts, _Listens):
         self.stage.emit("saved", self._mine(actor).body.id, "", (whole("the revision", revision),))
         self.stage.drain()
 
+    @checked
+    def trade(
+        self, one: Actor, gives: Mapping[str, int], other: Actor, gives_back: Mapping[str, int]
+    ) -> TradeResult:
+        """Let two players give each other goods in one step: all of it changes hands, or nothing does.
+
+        An `Autosaver` writes both profiles in one transaction, so that no crash leaves a thing with both, or
+        with neither.
+
+        Args:
+            one: The first player.
+            gives: What it gives, by good: currencies and items, whole numbers.
+            other: The second player.
+            gives_back: What that one gives; ``{}`` for nothing.
+
+        Raises:
+            UnknownNameError: A good that is not there.
+            AmountError: An amount that is no whole number from 0 up.
+            UsageError: Somebody who is no player, or one player twice.
+        """
+        return self.done(self.trades.trade(self._mine(one).body, gives, self._mine(other).body, gives_back))
+
     # things lying about
 
     @checked
@@ -374,16 +404,7 @@ class World(Parts, _Listens):
     @checked
     def set_team(self, actor: Actor, team: str) -> Result:
         """Let an actor change sides, or stand alone ("")."""
-        body = self._mine(actor).body
-        if team and team not in self.stage.kinds.teams:
-            raise UnknownNameError("team", team, tuple(self.stage.kinds.teams))
-        if body.team == team:
-            return Result("no_change")
-        before, body.team = body.team, team
-        self.tallies.file_anew()
-        self.stage.emit("team_changed", body.id, "", (team, before))
-        self.stage.drain()
-        return Result()
+        return self.done(self.teams.change(self._mine(actor).body, team))
 
     # events
 
@@ -491,29 +512,45 @@ class World(Parts, _Listens):
         if snapshot.get("layout") != _layout():
             raise SnapshotError("the snapshot was taken by a version of Cleaver that keeps other state")
         world = cls(design, 0, history=history)
-        stage = world.stage
-        found: list[Record] = []
         try:
-            stage.clock = Clock.unpack(snapshot["clock"], found)
-            stage.dice = Dice.unpack(snapshot["dice"], found)
-            stage.seq, stage.came, stage.counts = snapshot["seq"], snapshot["came"], dict(snapshot["counts"])
-            for data in snapshot["actors"]:
-                body = Body.unpack(data, found)
-                stage.actors[body.id] = body
-                world._relink(body)
-            for name, part in world.with_state():
-                part.table = type(part.table).unpack(snapshot["parts"][name], found)
-        except (KeyError, TypeError, AttributeError, ValueError) as error:
-            raise SnapshotError(f"the snapshot is damaged: {error!r}") from error
-        for part in world.all_parts:
+            world._take_up(snapshot)
+        except SnapshotError:
+            raise
+        except (KeyError, TypeError, AttributeError, ValueError, IndexError, CleaverError) as error:
+            what = str(error) if isinstance(error, CleaverError) else repr(error)
+            raise SnapshotError(f"the snapshot is damaged: {what}") from error
+        # Whatever is too much, too little or out of place shows here: what was taken up is written as it was.
+        if world.snapshot() != snapshot:
+            raise SnapshotError(
+                "the snapshot is damaged: it holds more, or other things, than a world writes"
+            )
+        return world
+
+    def _take_up(self, snapshot: Mapping[str, Any]) -> None:
+        """Become what a snapshot says; raises anything where it says what no world writes."""
+        stage = self.stage
+        found: list[Record] = []
+        stage.clock = Clock.unpack(snapshot["clock"], found)
+        stage.dice = Dice.unpack(snapshot["dice"], found)
+        stage.seq, stage.came = whole("seq", snapshot["seq"]), whole("came", snapshot["came"])
+        stage.counts = {kind: whole("counts", count) for kind, count in snapshot["counts"].items()}
+        for data in snapshot["actors"]:
+            body = Body.unpack(data, found)
+            stage.actors[body.id] = body
+            self._relink(body)
+        for name, part in self.with_state():
+            part.table = type(part.table).unpack(snapshot["parts"][name], found)
+        for part in self.all_parts:
             part.relink()
         for body in stage.actors.values():
+            self.vitals.look_at(body)
             for key in body.cooldowns:
                 target = stage.actors.get(key.partition("/")[2])
                 if target is not None:
                     target.hunters.add(body.id)
         stage.clock.renew([timer for timer in found if isinstance(timer, Timer)])
-        return world
+        for body in stage.players.values():  # what refers to something finds it
+            _look_at(self.profiles.write(body))
 
     def _relink(self, body: Body) -> None:
         """Put the caches of an unpacked body back."""
@@ -600,6 +637,7 @@ def _layout() -> str:
     waiting: list[type[Record]] = [Record]
     while waiting:
         cls = waiting.pop()
-        classes.append(f"{cls.__name__}:{','.join(slots_of(cls))}")
+        if cls.__module__.startswith("cleaver."):
+            classes.append(f"{cls.__name__}:{','.join(slots_of(cls))}")
         waiting.extend(cls.__subclasses__())
     return hashlib.sha256(";".join(sorted(classes)).encode()).hexdigest()[:12]

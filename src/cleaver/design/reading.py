@@ -12,6 +12,7 @@ from collections.abc import Mapping
 from pathlib import Path as FilePath
 from typing import Any
 
+from cleaver import files
 from cleaver.design.lines import Path, json_lines, toml_lines
 from cleaver.design.models import Matcher, Table
 from cleaver.errors import DesignError, Problem, advice, unreadable
@@ -97,12 +98,11 @@ def read_file(path: str | FilePath) -> Source:
     path = FilePath(path)
     name = path.name
     try:
-        size = path.stat().st_size
-        if size > MAX_BYTES:
-            raise DesignError(
-                [Problem(name, 0, "", f"is {size:,} bytes long", f"a design file may have {MAX_BYTES:,}")]
-            )
-        text = path.read_bytes().decode("utf-8-sig")
+        text = files.read(path, MAX_BYTES).decode("utf-8-sig")
+    except files.TooLongError as error:
+        raise DesignError(
+            [Problem(name, 0, "", f"is {error.size:,} bytes long", f"a design file may have {MAX_BYTES:,}")]
+        ) from None
     except UnicodeDecodeError as error:
         raise DesignError(
             [Problem(name, 0, "", f"is not UTF-8 text (byte {error.start})", "save it as UTF-8")]

@@ -231,12 +231,19 @@ def _texts(walk: Walk) -> None:
             continue
         fields = [*spec.names(), *(field for field, _ in COMMON_FIELDS)]
         try:
-            used = [field for _, field, _, _ in Formatter().parse(text) if field is not None]
+            parts = list(Formatter().parse(text))
+            used = [field for _, field, _, _ in parts if field is not None]
         except ValueError as error:
             walk.source.tell(
                 ("texts", name), f"cannot be read: {error}", "write fields as {amount}, a real brace as {{"
             )
             continue
+        if any(spec or conversion for _, _, spec, conversion in parts):
+            walk.source.tell(
+                ("texts", name),
+                "says how a field is to be written, with : or !",
+                "write fields as {amount}; numbers are written as everywhere",
+            )
         for field in used:
             if field not in fields:
                 walk.source.tell(

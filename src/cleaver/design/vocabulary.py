@@ -98,6 +98,7 @@ missed: item amount reason
 earned: currency amount reason balance over
 spent: currency amount reason balance
 exchanged: exchange times
+traded:
 scored: amount score team match
 match_started: match
 match_ended: match winner

@@ -6,11 +6,13 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from rich.table import Table
+from rich.text import Text
 
 from cleaver.design.design import Design
 from cleaver.design.models import Attack, Effect, Effects
 from cleaver.figures.numbers import MOST_LEVELS, Numbers, Step
 from cleaver.rounding import counted, shown
+from cleaver.visible import visible
 
 Rows = list[tuple[str, ...]]
 
@@ -374,5 +376,5 @@ def _table(rows: Rows) -> Table:
                 overflow="fold",
             )
     for row in rows[1:]:
-        table.add_row(*(cell for index, cell in enumerate(row) if index not in empty))
+        table.add_row(*(Text(visible(cell)) for index, cell in enumerate(row) if index not in empty))
     return table

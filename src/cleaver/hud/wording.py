@@ -41,6 +41,7 @@ PHRASES: dict[str, str] = {
     "earned": "{actor} earns {amount} {currency}, has {balance} ({reason}){over_text}",
     "spent": "{actor} spends {amount} {currency}, has {balance} ({reason})",
     "exchanged": "{actor} uses {exchange}, {times} times",
+    "traded": "{actor} trades with {source}",
     "scored": "{actor} scores {amount}, {score} in all{in_match}",
     "match_started": "{match} begins",
     "match_ended": "{match} ends: {winner}",

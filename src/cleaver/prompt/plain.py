@@ -9,13 +9,14 @@ from collections.abc import Callable
 from cleaver.prompt.completing import complete
 from cleaver.prompt.live import Live, greeting
 from cleaver.script.runner import event_line
+from cleaver.visible import visible
 
 
 def converse(live: Live, read: Callable[[str], str] = input) -> None:
     """Take lines from a person until the session ends; time that runs passes between one line and the next.
     *read* asks for one, with a mark before it."""
     _completion(live)
-    print(greeting(live.session.design))
+    print(visible(greeting(live.session.design)))
     while True:
         try:
             text = read("> ")
@@ -25,10 +26,10 @@ def converse(live: Live, read: Callable[[str], str] = input) -> None:
             return
         events, trouble = live.tick()
         for line in [*(f"    {event_line(event, -1.0)}" for event in events), *trouble.splitlines()]:
-            print(line)
+            print(visible(line))
         said = live.enter(text)
         for line in said.lines[1:] if said.wrong else said.lines:  # the line itself stands there already
-            print(line)
+            print(visible(line))
         if said.ends:
             return
 

@@ -32,6 +32,7 @@ from cleaver.rounding import counted, shown
 from cleaver.script.looking import progress
 from cleaver.script.runner import event_line
 from cleaver.script.state import actor_state
+from cleaver.visible import visible
 
 FRAMES = 10  # a second
 BAR = 12  # characters
@@ -261,7 +262,7 @@ class PlayApp(App[None]):
                 parts.append(
                     f"{name}: " + ", ".join(f"{place.side} {place.score}" for place in match.standings)
                 )
-        self.query_one("#top", Static).update("   ".join(parts))
+        self.query_one("#top", Static).update(visible("   ".join(parts)))
 
     def _looked_at(self) -> Actor | None:
         """Return who is looked at: the one chosen, else the first player, else the first of all."""
@@ -276,7 +277,7 @@ class PlayApp(App[None]):
         self.query_one("#log").border_title = (
             f"{actor.id}: goods, levels, quests" if actor is not None else "goods, levels, quests"
         )
-        self.query_one("#progress", Static).update("\n".join(lines) or "nothing yet")
+        self.query_one("#progress", Static).update(visible("\n".join(lines)) or "nothing yet")
 
     def _show_detail(self) -> None:
         detail = self.query_one(OptionList)
@@ -293,7 +294,7 @@ class PlayApp(App[None]):
         if paths != self.paths:
             self.paths = paths
             detail.clear_options()
-            detail.add_options([Option(label) for label in labels])
+            detail.add_options([Option(Text(visible(label))) for label in labels])
             detail.highlighted = 0
         else:
             for index, label in enumerate(labels):
@@ -303,7 +304,7 @@ class PlayApp(App[None]):
     def _tell(self, lines: list[str], style: str = "") -> None:
         log = self.query_one(RichLog)
         for line in lines:
-            log.write(Text(line, style=style, overflow="fold"))
+            log.write(Text(visible(line), style=style, overflow="fold"))
 
     # keys
 
@@ -331,7 +332,7 @@ class PlayApp(App[None]):
         if event.value != self.stem + (self.offered[0] if self.offered else ""):
             self.offered = []
         found = complete(self.live.session, event.value)[:12] if event.value else []
-        self.query_one("#hint", Static).update("  ".join(found))
+        self.query_one("#hint", Static).update(visible("  ".join(found)))
 
     def action_complete(self) -> None:
         """Complete the word; again, the next candidate."""

@@ -4,21 +4,24 @@ Start at `open_store`; `Autosaver` saves while a game runs.
 """
 
 from cleaver.saves.autosave import Autosaver
-from cleaver.saves.outcomes import Absent, Damaged, Found, HighScore, Holder, SaveInfo
-from cleaver.saves.store import Held, Store, open_store
-from cleaver.saves.tracked import Failure
+from cleaver.saves.held import Held
+from cleaver.saves.outcomes import Absent, Correction, Damaged, Found, HighScore, Holder, SaveInfo
+from cleaver.saves.reports import Failure, Metric
+from cleaver.saves.store import Store, open_store
 from cleaver.saves.trouble import Trouble
 from cleaver.saves.versions import unknown_to
 
 __all__ = [
     "Absent",
     "Autosaver",
+    "Correction",
     "Damaged",
     "Failure",
     "Found",
     "Held",
     "HighScore",
     "Holder",
+    "Metric",
     "SaveInfo",
     "Store",
     "Trouble",

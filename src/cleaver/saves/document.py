@@ -14,9 +14,10 @@ from typing import Any
 
 import orjson
 
+from cleaver import files
 from cleaver.core.kept import from_format_1
 from cleaver.core.profile import Profile
-from cleaver.errors import AmountError, SaveError, unreadable
+from cleaver.errors import AmountError, ProfileError, SaveError, unreadable
 
 FORMAT = 2
 LARGEST = 2**63 - 1
@@ -108,7 +109,7 @@ def _check_text(value: str, path: str) -> None:
 
 
 def decode(body: bytes) -> Profile:
-    """Return the profile in *body*; raises `SaveError` where there is none."""
+    """Return the profile in *body*; raises `ProfileError` where there is none."""
     try:
         if len(body) > MAX_BYTES:
             raise ValueError(f"{len(body):,} bytes are more than a profile may have ({MAX_BYTES:,})")
@@ -129,7 +130,7 @@ def decode(body: bytes) -> Profile:
         if tree["format"] == 1:
             sections = from_format_1(sections)
     except (ValueError, KeyError, TypeError, RecursionError) as error:
-        raise SaveError(f"not a readable profile: {error}") from None
+        raise ProfileError(f"not a readable profile: {error}") from None
     return Profile(tree["player"], tree["version"], sections)
 
 
@@ -143,11 +144,11 @@ def checksum(player: str, revision: int, version: int, body: bytes) -> str:
 def decode_file(path: str, player: str) -> Profile:
     """Return the profile in a JSON file, as `cleaver saves export` writes it, for *player*; a folder or
     anything else is refused."""
-    from pathlib import Path  # only where a file is read
-
     try:
-        body = Path(path).read_bytes()
+        body = files.read(path, MAX_BYTES)
     except OSError as error:
         raise SaveError(f"{path} {unreadable(error)}; check the path") from None
+    except files.TooLongError as error:
+        raise SaveError(f"{path} is {error.size:,} bytes long; a profile may have {MAX_BYTES:,}") from None
     found = decode(body)
     return Profile(player, found.version, found.sections)

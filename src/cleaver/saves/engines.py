@@ -1,47 +1,99 @@
 """Engines: opening a database safely, and saying what is wrong with one.
 
-SQLite files are looked at before they are opened: one that is empty, cut, no database or someone else's is
-left alone. Start at `make_engine`.
+Start at `make_engine`.
 """
 
 from __future__ import annotations
 
-import os
+import re
 import sqlite3
-import uuid
+import time
+from contextlib import ExitStack
+from math import inf
 from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.engine import URL, make_url
-from sqlalchemy.exc import ArgumentError, NoSuchModuleError, SQLAlchemyError
-from sqlalchemy.pool import QueuePool
+from sqlalchemy.exc import ArgumentError, NoSuchModuleError, OperationalError, SQLAlchemyError
+from sqlalchemy.pool import NullPool, QueuePool
 
 from cleaver.errors import (
     MissingExtraError,
     SaveError,
+    StoreBusyError,
     StoreCorruptError,
     StoreReadOnlyError,
     StoreUnavailableError,
+    UsageError,
 )
-from cleaver.saves.tables import APPLICATION_ID
+from cleaver.saves.files import create, look_at, to_read
 
-_HEADER = b"SQLite format 3\x00"
-FAULTS = (SQLAlchemyError, UnicodeError)
-"""What a database can raise: its own errors, and texts that are none in a file that was spoilt."""
+PATIENCE = 5.0  # seconds that a call waits for a lock that somebody else has
+FIRST_LOOK, LONGEST_LOOK = 0.0005, 0.02  # seconds between two tries to get it
+FAULTS = (SQLAlchemyError, UnicodeError, OverflowError)
+"""What a database can raise: its own errors, and texts and numbers that are none in a spoilt file."""
 
 
-def make_engine(url: str) -> tuple[Engine, str, Path | None]:
-    """Return (engine, a name to show, the file if there is one)."""
+class Patience:
+    """How long calls wait for a lock that somebody else has: `seconds`, and never beyond the instant `until`
+    (of `time.monotonic`), which is set when a program has been asked to end."""
+
+    __slots__ = ("seconds", "until")
+    seconds: float
+    until: float
+
+    def __init__(self) -> None:
+        self.seconds, self.until = PATIENCE, inf
+
+    def end_of(self, seconds: float | None) -> float:
+        """Return when a wait that begins now must be over; *seconds* replace the usual ones."""
+        return time.monotonic() + (self.seconds if seconds is None else seconds)
+
+    def over(self, end: float) -> bool:
+        """Whether it is time to give up a wait that must be over at *end*; asked again and again, as the end
+        may come nearer meanwhile."""
+        return time.monotonic() >= min(end, self.until)
+
+
+def masked(url: str) -> str:
+    """Return an address without the password in it, for messages; also one that cannot be read."""
+    return re.sub(r"((?:^|//)[^/@:]*):(?!//).*@", r"\1:***@", url)
+
+
+def file_of(url: str) -> Path:
+    """Return the file of a store on SQLite.
+
+    Raises:
+        UsageError: The store is none in a file.
+    """
+    try:
+        parsed = make_url(url)
+    except (ArgumentError, ValueError):
+        parsed = None
+    if parsed is None or parsed.get_backend_name() != "sqlite" or not parsed.database:
+        raise UsageError(f"{masked(url)} is no file; write sqlite:///saves.db")
+    return Path(parsed.database)
+
+
+def make_engine(
+    url: str, patience: Patience, keep: ExitStack, *, read_only: bool
+) -> tuple[Engine, str, Path | None]:
+    """Return (engine, a name to show, the file if there is one); its calls wait for locks as *patience*
+    says. What a store that is only read needs meanwhile is given to *keep*.
+
+    Raises:
+        UsageError: There is no store to be read.
+    """
     try:
         parsed = make_url(url)
         backend = parsed.get_backend_name()
-    except (ArgumentError, NoSuchModuleError):
+    except (ArgumentError, NoSuchModuleError, ValueError):  # a port that is no number, say
         raise StoreUnavailableError(
-            f"{url!r} is no store; write sqlite:///saves.db or postgresql+psycopg://host/database"
+            f"{masked(url)!r} is no store; write sqlite:///saves.db or postgresql+psycopg://host/database"
         ) from None
     if backend == "postgresql":
-        return _postgres(parsed)
+        return _postgres(parsed, patience, read_only=read_only)
     if backend != "sqlite":
         raise StoreUnavailableError(
             f"{backend!r} is no kind of store this version knows; write sqlite:///saves.db or postgresql+psycopg://host/database"
@@ -55,77 +107,43 @@ def make_engine(url: str) -> tuple[Engine, str, Path | None]:
             max_overflow=0,
             connect_args={"check_same_thread": False},
         )
-        _immediate(engine, memory=True)
+        _immediate(engine, patience, memory=True)
         return engine, "the store in memory", None
     path = Path(parsed.database)
     look_at(path)
+    if read_only:
+        if not path.exists():
+            raise UsageError(f"{path.name} is not there; nothing was made")
+        where = f"sqlite:///{to_read(path, keep)}&uri=true"
+        engine = create_engine(where.replace("sqlite:///file://", "sqlite:///file:"), poolclass=NullPool)
+        _immediate(engine, patience, memory=True)
+        return engine, path.name, path
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         if not path.exists():
-            _create(path)
+            create(path)
     except (OSError, sqlite3.Error) as error:
         raise StoreReadOnlyError(
             f"{path.name} cannot be made there: {error}. Make the folder writable, or name another"
         ) from None
     engine = create_engine(parsed, pool_size=4, connect_args={"check_same_thread": False, "timeout": 5.0})
-    _immediate(engine, memory=False)
+    _immediate(engine, patience, memory=False)
     return engine, path.name, path
 
 
-def _create(path: Path) -> None:
-    """Make an empty store beside its place and link it there whole: a process killed meanwhile leaves nothing
-    half-made behind."""
-    made = path.with_name(f".{path.name}.{uuid.uuid4().hex}")
-    connection = sqlite3.connect(made)
-    try:
-        connection.execute(f"PRAGMA application_id={APPLICATION_ID}")
-        connection.execute("PRAGMA user_version=1")
-    finally:
-        connection.close()
-    try:
-        os.link(made, path)
-    except FileExistsError:
-        return  # another process was first
-    finally:
-        made.unlink()
+def _immediate(engine: Engine, patience: Patience, *, memory: bool) -> None:
+    """Let writers take their turn at once instead of failing at commit, and set what makes SQLite safe.
 
-
-def look_at(path: Path) -> None:
-    """Raise where the file at *path* is no store; one that is not there may become one."""
-    if not path.exists():
-        return
-    advice = "it was left alone. Name another file, or put a backup in its place"
-    try:
-        with path.open("rb") as file:
-            head = file.read(100)
-    except OSError as error:
-        raise StoreUnavailableError(f"{path.name} cannot be read: {error.strerror}") from None
-    size = path.stat().st_size
-    if size == 0:
-        raise StoreCorruptError(f"{path.name} is empty, which no store ever is; {advice}")
-    if not head.startswith(_HEADER) or len(head) < 100:
-        raise StoreCorruptError(f"{path.name} is no store of profiles; {advice}")
-    page = int.from_bytes(head[16:18], "big")
-    page = 65536 if page == 1 else page
-    pages = int.from_bytes(head[28:32], "big")
-    if page and pages and size < page * pages:
-        raise StoreCorruptError(
-            f"{path.name} is cut short: {size:,} of {page * pages:,} bytes are there; {advice}"
-        )
-    mark = int.from_bytes(head[68:72], "big")
-    if mark != APPLICATION_ID:
-        raise StoreCorruptError(f"{path.name} is another program's database, no store of profiles; {advice}")
-
-
-def _immediate(engine: Engine, *, memory: bool) -> None:
-    """Let writers take their turn at once instead of failing at commit, and set what makes SQLite safe."""
+    Waiting for that turn is done here and not in SQLite's busy handler: a wait there cannot be cut short, and
+    no signal reaches the program meanwhile.
+    """
 
     @event.listens_for(engine, "connect")
     def _connected(connection: Any, record: Any) -> None:
         connection.isolation_level = None
         cursor = connection.cursor()
         if not memory:
-            cursor.execute("PRAGMA busy_timeout=5000")
+            cursor.execute(f"PRAGMA busy_timeout={PATIENCE * 1000:.0f}")
             cursor.execute("PRAGMA journal_mode=WAL")
             cursor.execute("PRAGMA synchronous=FULL")
             cursor.execute(
@@ -138,25 +156,53 @@ def _immediate(engine: Engine, *, memory: bool) -> None:
     @event.listens_for(engine, "begin")
     def _begun(connection: Any) -> None:
         options = connection.get_execution_options()
-        if options.get("writer"):
-            connection.connection.driver_connection.execute(
-                "BEGIN IMMEDIATE"
-            )  # straight to the driver: a third of the cost of a save
-            return
-        reading = options.get("reading")
-        connection.exec_driver_sql("BEGIN" if reading else "BEGIN IMMEDIATE")
+        if options.get("reading"):
+            connection.exec_driver_sql("BEGIN")
+        else:
+            # Straight to the driver: a third of the cost of a save.
+            driver = connection.connection.driver_connection
+            _take_turn(driver, patience, patience.end_of(options.get("patience")))
 
 
-def _postgres(parsed: URL) -> tuple[Engine, str, None]:
+def _take_turn(driver: Any, patience: Patience, end: float) -> None:
+    """Begin a transaction that writes, once nobody else does; gives up at *end*."""
+    driver.execute("PRAGMA busy_timeout=0")
+    try:
+        wait = FIRST_LOOK
+        while True:
+            try:
+                driver.execute("BEGIN IMMEDIATE")
+            except sqlite3.OperationalError as error:
+                if "locked" not in str(error) or patience.over(end):
+                    raise OperationalError("BEGIN IMMEDIATE", None, error) from error
+            else:
+                return
+            time.sleep(max(min(wait, end - time.monotonic()), 0.0))
+            wait = min(wait * 2, LONGEST_LOOK)
+    finally:
+        driver.execute(f"PRAGMA busy_timeout={PATIENCE * 1000:.0f}")
+
+
+def _postgres(parsed: URL, patience: Patience, *, read_only: bool) -> tuple[Engine, str, None]:
     try:
         import psycopg  # noqa: F401  # an extra: only servers need it
     except ImportError:
         raise MissingExtraError("a store on PostgreSQL", "postgres") from None
     parsed = parsed.set(drivername="postgresql+psycopg")
-    options = "-c lock_timeout=5000 -c statement_timeout=10000"
+    options = f"-c lock_timeout={PATIENCE * 1000:.0f} -c statement_timeout={PATIENCE * 2000:.0f}"
+    if read_only:
+        options += " -c default_transaction_read_only=on"
     engine = create_engine(
         parsed, pool_pre_ping=True, pool_size=4, connect_args={"connect_timeout": 5, "options": options}
     )
+
+    @event.listens_for(engine, "begin")
+    def _begun(connection: Any) -> None:
+        seconds = connection.get_execution_options().get("patience")
+        left = min(patience.seconds if seconds is None else seconds, patience.until - time.monotonic())
+        if left < PATIENCE:  # 0 would be no limit at all
+            connection.exec_driver_sql(f"SET LOCAL lock_timeout = {max(int(left * 1000), 1)}")
+
     return engine, f"{parsed.host or 'localhost'}/{parsed.database or ''}", None
 
 
@@ -166,26 +212,23 @@ def trouble(label: str, error: Exception) -> SaveError:
     original = getattr(error, "orig", None) or error
     cause = str(original).strip().splitlines()[0] if str(original).strip() else type(original).__name__
     low = cause.lower()
-    if isinstance(error, UnicodeError) or "not a database" in low or "malformed" in low or "corrupt" in low:
+    spoilt = isinstance(error, (UnicodeError, OverflowError)) or isinstance(original, OverflowError)
+    if spoilt or "not a database" in low or "malformed" in low or "corrupt" in low:
         return StoreCorruptError(
             f"{label} is damaged ({cause}); nothing was written. Run `cleaver saves verify`, or put a "
-            "backup in its place"
+            "backup in its place with `cleaver saves restore-store`"
         )
     if "readonly" in low or "read-only" in low or "unable to open" in low or "permission denied" in low:
         return StoreReadOnlyError(
             f"{label} cannot be written ({cause}); what was saved before is safe. Make the folder and the "
             "file writable"
         )
+    if "locked" in low or "lock timeout" in low or "lock not available" in low:
+        return StoreBusyError(
+            f"{label} is being written by another program ({cause}); nothing was lost, what was saved before "
+            "is safe, and it is worth trying again"
+        )
     return StoreUnavailableError(
         f"{label} cannot be used just now ({cause}); nothing was lost, what was saved before is safe, and "
         "it is worth trying again"
     )
-
-
-def same_file(path: Path, known: tuple[int, int] | None) -> bool:
-    """Return whether the file is still the one that was opened, by device and inode."""
-    try:
-        found = os.stat(path)
-    except OSError:
-        return known is None
-    return known is None or known == (found.st_dev, found.st_ino)

@@ -5,24 +5,30 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from cleaver.core.profile import Profile
+from cleaver.rounding import counted
 
 
 class Found(NamedTuple):
-    """A profile that was read; `recovered_from` are revisions that were damaged, newest first."""
+    """A profile that was read; `recovered_from` are revisions that were damaged, newest first, `missing` how
+    many transactions the whole store has lost."""
 
     profile: Profile
     revision: int
     recovered_from: tuple[int, ...] = ()
+    missing: int = 0
 
     @property
     def note(self) -> str:
         """What your game should report, "" where nothing was wrong."""
-        if not self.recovered_from:
-            return ""
-        return (
-            f"profile {self.profile.player}: revision {self.recovered_from[0]} is damaged, loaded "
-            f"revision {self.revision}"
-        )
+        notes = []
+        if self.recovered_from:
+            notes.append(f"revision {self.recovered_from[0]} is damaged, loaded revision {self.revision}")
+        if self.missing:
+            notes.append(
+                f"the store has lost its last {counted(self.missing, 'transaction')}; this may be an older "
+                "state"
+            )
+        return f"profile {self.profile.player}: {'; '.join(notes)}" if notes else ""
 
 
 class Absent(NamedTuple):
@@ -57,7 +63,21 @@ class SaveInfo(NamedTuple):
 
 
 class Holder(NamedTuple):
-    """Who has a profile: the name of the process, and the seconds its lease still runs."""
+    """A process with a lease: its name, and the seconds that still runs; of a list of all, also how many
+    players it has, whether it is known to be dead, and its id."""
 
     name: str
     left: float
+    players: int = 1
+    dead: bool = False
+    id: str = ""
+
+
+class Correction(NamedTuple):
+    """One line of the audit trail: when (seconds since 1970), by whom, what was done, to which player."""
+
+    at: float
+    who: str
+    what: str
+    player: str
+    detail: str

@@ -7,105 +7,54 @@ transaction; a batch is executemany of both. A read that fails is never an empty
 
 from __future__ import annotations
 
+import logging
 import os
 import socket
 import threading
 import time
 import uuid
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
-from typing import Any, NamedTuple
+from secrets import randbelow
+from typing import Any
 from weakref import WeakValueDictionary
 
-from sqlalchemy import Connection, Engine, delete, func, insert, inspect, select, text, update
-from sqlalchemy.dialects import postgresql, sqlite
+from sqlalchemy import Connection, Engine, delete, insert, select, text
 
+from cleaver.core.kept import look_at
 from cleaver.core.kernel.arguments import checked, own_name, whole
 from cleaver.core.profile import Profile
 from cleaver.design.design import Design
 from cleaver.errors import (
     AmountError,
-    ProfileBusyError,
     ProfileDamagedError,
-    ProfileStaleError,
     SaveError,
+    StoreBusyError,
     StoreCorruptError,
     StoreUnavailableError,
     UnknownNameError,
     UsageError,
+    said,
 )
+from cleaver.rounding import counted
 from cleaver.saves import document
-from cleaver.saves.engines import FAULTS, make_engine, same_file, trouble
-from cleaver.saves.outcomes import Absent, Damaged, Found, HighScore, Holder, SaveInfo
-from cleaver.saves.tables import LAYOUT, boards, generations, holders, meta, metadata, profiles, quarantine
+from cleaver.saves.boards import Boards, checked_count, checked_score
+from cleaver.saves.chain import Counter, link
+from cleaver.saves.engines import FAULTS, Patience, make_engine, trouble
+from cleaver.saves.files import copy_into, has_log, inode, set_log_aside
+from cleaver.saves.held import Held, Row, Write
+from cleaver.saves.layout import COMMITS, prepare
+from cleaver.saves.leases import Leases
+from cleaver.saves.outcomes import Absent, Correction, Damaged, Found, HighScore, Holder, SaveInfo
+from cleaver.saves.ring import Ring
+from cleaver.saves.tables import audit, boards, generations, meta, profiles, quarantine
 from cleaver.saves.trouble import Trouble
 from cleaver.saves.versions import Step, Versions
 
+log = logging.getLogger("cleaver.saves")
 LEASE = 30.0  # seconds that a process may be silent before others may take its profiles
-
-
-class Write(NamedTuple):
-    """One profile to be saved, encoded: what a batch consists of."""
-
-    held: Held
-    profile: Profile
-    body: bytes
-
-
-class Held:
-    """A profile that this process has, and nobody else may write; made by `Store.hold`. `outcome` is `Found`
-    or `Absent`, `who` what it is held for."""
-
-    store: Store
-    player: str
-    outcome: Found | Absent
-    revision: int
-    fence: int
-    who: str
-    lost: bool
-
-    def __init__(
-        self,
-        store: Store,
-        player: str,
-        outcome: Found | Absent,
-        revision: int,
-        fence: int,
-        who: str = "this program",
-    ) -> None:
-        self.store, self.player, self.outcome = store, player, outcome
-        self.revision, self.fence, self.who = revision, fence, who
-        self.lost = False
-
-    @property
-    def profile(self) -> Profile | None:
-        """The profile as it was read; None for a player who was never saved."""
-        return self.outcome.profile if isinstance(self.outcome, Found) else None
-
-    def save(self, profile: Profile) -> SaveInfo:
-        """Write *profile* as the next revision.
-
-        Raises:
-            ProfileStaleError: Another process has taken it over; this one may not write it any more.
-            StoreUnavailableError: The store cannot be written now.
-            AmountError: Something in the profile cannot be saved; its path is named.
-        """
-        result = self.store.save_many([self.store.encoded(self, profile)])[0]
-        if isinstance(result, SaveError):
-            raise result
-        return result
-
-    def release(self) -> None:
-        """Let others have the profile."""
-        if not self.lost:
-            self.store._release(self)
-            self.lost = True
-
-    def __enter__(self) -> Held:
-        return self
-
-    def __exit__(self, *error: object) -> None:
-        self.release()
+FENCES = 2**40  # a player's first fence is drawn, so that none is given twice to one who was forgotten
 
 
 def _named(value: object, what: str = "the id of a player") -> None:
@@ -124,81 +73,141 @@ class Store:
     label: str
     path: Path | None
     versions: Versions
-    name: str
-    lease: float
-    clock: Callable[[], float]
-    holder: str
+    patience: Patience
+    read_only: bool
+    id: str
+    missing: int
 
     def __init__(
         self,
-        engine: Engine,
+        url: str,
         design: Design,
         kept: int,
-        label: str,
-        path: Path | None,
         versions: Versions,
-        name: str,
-        lease: float,
-        clock: Callable[[], float],
+        who: tuple[str, float, Callable[[], float] | None],
+        *,
+        read_only: bool,
     ) -> None:
-        self.engine, self.design, self.generations, self.label, self.path = engine, design, kept, label, path
-        self.versions, self.name, self.lease, self.clock = versions, name, lease, clock
+        self.design, self.generations, self.versions, self.read_only = design, kept, versions, read_only
+        self.patience = Patience()
+        self._keep_open = ExitStack()
+        self.engine, self.label, self.path = make_engine(
+            url, self.patience, self._keep_open, read_only=read_only
+        )
+        name, lease, clock = who
+        server = self.engine.dialect.name == "postgresql"
+        self._leases = Leases(uuid.uuid4().hex, name, lease, clock, server)
         self.trouble: Trouble | None = None
-        self.holder = uuid.uuid4().hex
         self._held: WeakValueDictionary[str, Held] = WeakValueDictionary()  # what is held through this store
         self._taking: dict[str, object] = {}  # players who are being taken just now, by any thread
-        self._registered_until = 0.0
-        self._upsert = postgresql.insert if engine.dialect.name == "postgresql" else sqlite.insert
-        self._inode: tuple[int, int] | None = None
+        self._inode: tuple[int, int] | None = None  # of the file, and of SQLite's log beside it
+        self._log: tuple[int, int] | None = None
         self._connection: Connection | None = None
         self._writing = threading.Lock()
         # Every engine here has a driver
-        self._driver_error: type[Exception] = engine.dialect.dbapi.Error  # type: ignore[union-attr]
-        mark = "%({0})s" if engine.dialect.name == "postgresql" else ":{0}"
-        marks = {
-            name: mark.format(name)
-            for name in ("player", "slot", "revision", "fence", "version", "checksum", "saved", "body")
-        }
-        self._advance, self._keep = _ADVANCE.format(**marks), _KEEP.format(**marks)
-        self._prepare()
+        self._driver_error: type[Exception] = self.engine.dialect.dbapi.Error  # type: ignore[union-attr]
+        self._counter: Counter | None = None
+        self.missing = 0  # transactions that the store has lost, by its counter
+        try:
+            self._prepare()
+        except BaseException:  # nothing of it stays open
+            self.engine.dispose()
+            self._keep_open.close()
+            raise
+        self._boards = Boards(self.id, server)
+        self._ring = Ring(self.id, kept, versions, server, self._leases.local)
+        link(self.id, "", 0, "", "")  # the first digest of a process takes 10 ms: here, and not in a frame
 
     def _prepare(self) -> None:
-        try:
-            new = not inspect(self.engine).has_table("cleaver_meta")
-            with self.engine.begin() as connection:
-                if new:
-                    metadata.create_all(connection)
-                    found = connection.execute(select(meta.c.value).where(meta.c.key == "layout")).scalar()
-                    if found is None:
-                        connection.execute(
-                            insert(meta),
-                            [
-                                {"key": "layout", "value": str(LAYOUT)},
-                                {"key": "id", "value": uuid.uuid4().hex},
-                            ],
-                        )
-                layout = connection.execute(select(meta.c.value).where(meta.c.key == "layout")).scalar()
-            if layout != str(LAYOUT):
-                raise StoreCorruptError(
-                    f"{self.label} has layout {layout}, and this version reads {LAYOUT}; it was left alone"
+        left_behind = self.path is not None and has_log(self.path)
+        with self._safely():
+            known = prepare(self.engine, self.label, read_only=self.read_only)
+        self.id = known.id
+        if self.path is not None:
+            self._inode = inode(self.path)
+            if left_behind and not self.read_only:
+                self._check_whole()
+            if not self.read_only:
+                self.checkpoint()  # so that a store which has lost its log still knows which one it is
+            self._counter = Counter(self.path.with_name(f"{self.path.name}.count"), self.id)
+            self.missing = max(self._counter.read() - known.commits, 0)
+            if self.missing:
+                log.error(
+                    "%s has lost its last %s; restore a backup if that is newer",
+                    self.label,
+                    counted(self.missing, "transaction"),
                 )
-            if self.path is not None:
-                found_at = os.stat(self.path)
-                self._inode = (found_at.st_dev, found_at.st_ino)
+
+    def _check_whole(self) -> None:
+        """Look whether the file is whole, where a killed process has left its log behind: it may be another
+        file's, after a backup was put in place by hand."""
+        with self._looking() as connection:
+            if any(holder.left > 0 and not holder.dead for holder in self._leases.all(connection)):
+                return  # the log is that of a process which is at work
+            found = connection.execute(text("PRAGMA quick_check(1)")).scalar()
+        if found != "ok":
+            raise StoreCorruptError(
+                f"{self.label} is damaged ({str(found).splitlines()[-1]}); if a backup was put in its place, "
+                "the log of the old store was left beside it. Put the backup there with `cleaver saves "
+                "restore-store`"
+            )
+
+    @property
+    def holder(self) -> str:
+        """The id of this process in the store."""
+        return self._leases.holder
+
+    @property
+    def name(self) -> str:
+        """Who this process is, as others read it."""
+        return self._leases.name
+
+    @property
+    def lease(self) -> float:
+        """Seconds of silence after which others may take what this process has."""
+        return self._leases.lease
+
+    @contextmanager
+    def _safely(self) -> Iterator[None]:
+        """Let what a database raises be an error of the store."""
+        try:
+            yield
         except FAULTS as error:
             raise trouble(self.label, error) from error
 
-    def _reading(self) -> Connection:
-        return self.engine.connect().execution_options(reading=True)
+    @contextmanager
+    def _changing(
+        self, what: str, players: Sequence[str] = (), patience: float | None = None
+    ) -> Iterator[Connection]:
+        """Give a transaction that writes, where the store may be written; *what* it is called where trouble
+        is simulated, "" where it is spared that."""
+        if self.read_only:
+            raise UsageError(f"{self.label} was opened to be read only")
+        self._meet(what, players)
+        with self._safely(), self.engine.connect() as connection:
+            connection.execution_options(patience=patience)
+            with connection.begin():
+                yield connection
+
+    @contextmanager
+    def _looking(self, what: str = "", players: Sequence[str] = ()) -> Iterator[Connection]:
+        """Give a transaction that reads; *what* and *players* are as with `_changing`."""
+        self._meet(what, players)
+        with self._safely(), self.engine.connect().execution_options(reading=True) as connection:
+            yield connection
 
     def _meet(self, what: str, players: Sequence[str]) -> None:
-        if self.trouble is not None:
+        if self.trouble is not None and what:
             self.trouble.meet(what, list(players))
-        if self.path is not None and not same_file(self.path, self._inode):
+        self._meet_file()
+
+    def _meet_file(self) -> None:
+        """Raise where the file is no longer the one that was opened; its log is taken from beside another."""
+        if self.path is not None and inode(self.path) != self._inode:
+            set_log_aside(self.path, self._log)
             raise StoreUnavailableError(
                 f"{self.label} was moved away or replaced while it was open; nothing was written to either "
-                "file. Put it back, or open "
-                "the store anew"
+                "file. Start the game anew, so that it opens the store that is there now"
             )
 
     # reading
@@ -212,47 +221,8 @@ class Store:
             MigrationError: A step from an older version failed.
         """
         _named(player)
-        self._meet("load", [player])
-        try:
-            with self._reading() as connection:
-                return self._load(connection, player)
-        except FAULTS as error:
-            raise trouble(self.label, error) from error
-
-    def _load(self, connection: Connection, player: str) -> Found | Absent | Damaged:
-        head = connection.execute(select(profiles.c.revision).where(profiles.c.player == player)).scalar()
-        rows = connection.execute(
-            select(generations).where(generations.c.player == player).order_by(generations.c.revision.desc())
-        ).all()
-        if (head is None or head == 0) and not rows:
-            return Absent(player)
-        if head is None:
-            return Damaged(player, ("its generations are there, but not its row",))
-        bad: list[int] = []
-        tried: list[str] = []
-        if not rows or rows[0].revision < head:
-            bad.append(head)
-            tried.append(f"revision {head}: it is not there")
-        for row in rows:
-            try:
-                profile = self._read(player, row)
-            except SaveError as error:
-                bad.append(row.revision)
-                tried.append(f"revision {row.revision}: {error}")
-                continue
-            return Found(self.versions.carry(profile), row.revision, tuple(bad))
-        return Damaged(player, tuple(tried))
-
-    @staticmethod
-    def _read(player: str, row: Any) -> Profile:
-        if not isinstance(row.body, bytes):
-            raise SaveError("its body is no longer bytes")
-        if document.checksum(player, row.revision, row.version, row.body) != row.checksum:
-            raise SaveError("its checksum does not match")
-        profile = document.decode(row.body)
-        if profile.player != player or profile.version != row.version:
-            raise SaveError(f"it is the profile of {profile.player}, version {profile.version}")
-        return profile
+        with self._looking("load", [player]) as connection:
+            return self._ring.load(connection, player, self.missing)
 
     def read(self, player: str) -> Profile | None:
         """Return the saved profile, None where there never was one; one that cannot be read is an error."""
@@ -265,74 +235,88 @@ class Store:
             )
         return outcome.profile if isinstance(outcome, Found) else None
 
+    def newest_body(self, player: str) -> bytes | None:
+        """Return the newest generation of a profile as it stands in the store, unread; None where there is
+        none."""
+        _named(player)
+        with self._looking() as connection:
+            return self._ring.newest(connection, player)
+
     def players(self) -> list[str]:
         """Return every player that was ever saved, by id."""
-        try:
-            with self._reading() as connection:
-                return sorted(
-                    connection.execute(select(profiles.c.player).where(profiles.c.revision > 0)).scalars()
-                )
-        except FAULTS as error:
-            raise trouble(self.label, error) from error
+        with self._looking() as connection:
+            return sorted(
+                connection.execute(select(profiles.c.player).where(profiles.c.revision > 0)).scalars()
+            )
 
     def revisions(self, player: str) -> list[tuple[int, float, int]]:
         """Return (revision, when in seconds since 1970, bytes) of each generation kept of a player, newest
         first."""
         _named(player)
-        try:
-            with self._reading() as connection:
-                columns = (generations.c.revision, generations.c.saved, func.length(generations.c.body))
-                rows = connection.execute(
-                    select(*columns)
-                    .where(generations.c.player == player)
-                    .order_by(generations.c.revision.desc())
-                ).all()
-                return [(row[0], row[1], row[2]) for row in rows]
-        except FAULTS as error:
-            raise trouble(self.label, error) from error
+        with self._looking() as connection:
+            return self._ring.kept_of(connection, player)
 
     def holder_of(self, player: str) -> Holder | None:
         """Return which other process has a profile now; None where nobody has."""
         _named(player)
-        try:
-            with self._reading() as connection:
-                return self._holder_of(connection, player)
-        except FAULTS as error:
-            raise trouble(self.label, error) from error
-
-    def _holder_of(self, connection: Connection, player: str) -> Holder | None:
-        row = connection.execute(
-            select(holders.c.holder, holders.c.name, holders.c.until)
-            .join(profiles, profiles.c.holder == holders.c.holder)
-            .where(profiles.c.player == player)
-        ).first()
-        if row is None or row.holder == self.holder or row.until <= self.clock():
-            return None
-        return Holder(row.name, row.until - self.clock())
+        with self._looking() as connection:
+            return self._leases.holder_of(connection, player)
 
     # leases
 
-    def renew(self) -> None:
-        """Renew this process's lease, for all it has; call it well within `lease` seconds. `Autosaver`
-        does."""
-        try:
-            with self.engine.begin() as connection:
-                self._register(connection)
-        except FAULTS as error:
-            raise trouble(self.label, error) from error
+    def renew(self, *, patience: float | None = None) -> None:
+        """Renew this process's lease, for all it has; call it well within `lease` seconds. `Autosaver` does.
 
-    def _register(self, connection: Connection) -> None:
-        until = self.clock() + self.lease
-        statement = self._upsert(holders).values(holder=self.holder, name=self.name, until=until)
-        connection.execute(statement.on_conflict_do_update(index_elements=["holder"], set_={"until": until}))
-        self._registered_until = until
+        Args:
+            patience: Seconds to wait at most while another program writes; 5 unless given.
+        """
+        with self._changing("", (), patience) as connection:
+            self._leases.register(connection)
 
-    def hold(self, player: str, who: str = "this program") -> Held:
+    def holders(self) -> list[Holder]:
+        """Return every process with a lease in this store, by name: also those that are dead or over."""
+        with self._looking() as connection:
+            return self._leases.all(connection)
+
+    def free(self, holder: str) -> int:
+        """Take all players from a process, whatever its lease says; what it still tries to write is refused.
+
+        Args:
+            holder: Its id, as `holders` lists it.
+
+        Returns:
+            How many players it had.
+        """
+        with self._changing("") as connection:
+            count = self._leases.free(connection, holder)
+            self._note(connection, "free", "", f"{counted(count, 'player')} of {holder}")
+            return count
+
+    def ask_for(self, player: str) -> None:
+        """Ask the process that has a player to let it go; its `Autosaver` reports that (`on_request`)."""
+        _named(player)
+        with self._changing("", [player]) as connection:
+            self._leases.ask(connection, player)
+
+    def requests(self, *, patience: float | None = None) -> list[tuple[str, str]]:
+        """Return (player, who asks) for those of this process's players that others ask for, once each.
+
+        Args:
+            patience: Seconds to wait at most while another program writes; 5 unless given.
+        """
+        with self._looking() as connection:
+            if not self._leases.is_wanted(connection):
+                return []  # nobody's lock is taken for that
+        with self._changing("", (), patience) as connection:
+            return self._leases.wanted(connection)
+
+    def hold(self, player: str, who: str = "this program", *, heir_of: str = "") -> Held:
         """Take a profile for this process, then read it.
 
         Args:
             player: Whose.
             who: What it is held for, for the message to whoever asks for it meanwhile.
+            heir_of: The `holder` of a process that has ended, whose lease does not count.
 
         Raises:
             UsageError: It is held through this store already.
@@ -345,7 +329,7 @@ class Store:
         if self._taking.setdefault(player, mark) is not mark:  # one call: of two threads one gets through
             raise UsageError(f"{player} is being taken already; wait for that")
         try:
-            return self._take(player, who)
+            return self._take(player, who, heir_of)
         finally:
             del self._taking[player]
 
@@ -358,84 +342,163 @@ class Store:
                 "go first"
             )
 
-    def _take(self, player: str, who: str) -> Held:
-        self._meet("load", [player])
+    def _take(self, player: str, who: str, heir_of: str) -> Held:
+        # Taken first, in a transaction of its own: reading may run a game's own functions, and nobody must
+        # wait for those.
+        with self._changing("load", [player]) as connection:
+            place = self._leases.take(connection, player, heir_of, 1 + randbelow(FENCES))
         try:
-            with self.engine.begin() as connection:
-                busy = self._holder_of(connection, player)
-                if busy is not None:
-                    raise ProfileBusyError(player, busy.name, busy.left)
-                outcome = self._load(connection, player)
-                if isinstance(outcome, Damaged):
-                    raise ProfileDamagedError(
-                        f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; "
-                        "restore a backup"
-                    )
-                if self._registered_until - self.clock() < self.lease / 2:
-                    self._register(connection)
-                head = connection.execute(
-                    select(profiles.c.revision, profiles.c.fence).where(profiles.c.player == player)
-                ).first()
-                revision, fence = (head.revision, head.fence + 1) if head is not None else (0, 1)
-                statement = self._upsert(profiles).values(
-                    player=player, revision=revision, fence=fence, holder=self.holder
+            with self._looking() as connection:
+                outcome = self._ring.load(connection, player, self.missing)
+            if isinstance(outcome, Damaged):
+                raise ProfileDamagedError(
+                    f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; "
+                    "restore a backup"
                 )
-                connection.execute(
-                    statement.on_conflict_do_update(
-                        index_elements=["player"], set_={"fence": fence, "holder": self.holder}
-                    )
-                )
-                held = self._held[player] = Held(self, player, outcome, revision, fence, who)
-                return held
-        except FAULTS as error:
-            raise trouble(self.label, error) from error
+        except BaseException:
+            self.release([Held(self, player, Absent(player), place)])
+            raise
+        held = self._held[player] = Held(self, player, outcome, place, who)
+        return held
 
-    def _release(self, held: Held) -> None:
+    def release(self, helds: Sequence[Held]) -> None:
+        """Let others have the profiles that were held, all in one transaction; where the store does not
+        answer, the lease runs out by itself."""
+        taken = [(held.player, held.fence) for held in helds if not held.lost]
+        for held in helds:
+            held.lost = True
+        if not taken:
+            return
         try:
-            with self.engine.begin() as connection:
-                mine = (profiles.c.player == held.player) & (profiles.c.fence == held.fence)
-                connection.execute(update(profiles).where(mine).values(holder=None))
-                connection.execute(delete(profiles).where(mine & (profiles.c.revision == 0)))
-        except FAULTS:
-            return  # the lease runs out by itself
+            with self._changing("") as connection:
+                self._leases.release(connection, taken)
+        except SaveError:
+            return
 
     # writing
 
-    def encoded(self, held: Held, profile: Profile) -> Write:
-        """Return a profile ready to be saved; raises where something in it cannot be."""
+    def encoded(self, held: Held, profile: Profile, *, own: bool = False) -> Write:
+        """Return a profile ready to be saved.
+
+        Args:
+            held: Who has it.
+            profile: What is to be saved.
+            own: Whether `World.profile` has just made it, which makes nothing that its reader would refuse.
+
+        Raises:
+            AmountError: Something in it cannot be written.
+            SaveError: Its reader would refuse it; what cannot be read back is never acknowledged.
+        """
         if profile.player != held.player:
             raise UsageError(f"this is the profile of {profile.player}, and {held.player} is held")
+        if not own:
+            look_at(profile.player, profile.sections)
         return Write(held, profile, document.encode(profile))
 
-    def save_many(self, writes: Sequence[Write]) -> list[SaveInfo | SaveError]:
-        """Save several profiles in one transaction; returns a info each, or why just that one was refused.
+    def save_many(
+        self, writes: Sequence[Write], *, together: bool = False, patience: float | None = None
+    ) -> list[SaveInfo | SaveError]:
+        """Save several profiles in one transaction; returns an info each, or why just that one was refused.
+
+        Args:
+            writes: What to save, at most one of each player.
+            together: Whether all of them are saved or none.
+            patience: Seconds to wait at most while another program writes; 5 unless given.
 
         Raises:
             StoreUnavailableError: The store cannot be written now; none of them was saved.
         """
+        every = range(len(writes))
+        return self.save_groups(writes, [every] if together else [(index,) for index in every], patience)
+
+    def save_groups(
+        self, writes: Sequence[Write], groups: Sequence[Sequence[int]], patience: float | None = None
+    ) -> list[SaveInfo | SaveError]:
+        """As `save_many`; of each group of *writes* (by index) all are saved or none, whatever becomes of the
+        others."""
         if not writes:
             return []
+        if self.read_only:
+            raise UsageError(f"{self.label} was opened to be read only")
         self._meet("save", [write.held.player for write in writes])
-        rows = [self._row(write) for write in writes]
-        with self._writing:
-            try:
-                connection = self._writer()
-                with connection.begin() as transaction:
-                    if self._write(connection, writes, rows):
-                        transaction.commit()
-                        return [self._done(write, row) for write, row in zip(writes, rows, strict=True)]
-                    transaction.rollback()
-                with connection.begin():
-                    return [
-                        self._write_one(connection, write, row)
-                        for write, row in zip(writes, rows, strict=True)
-                    ]
-            except (*FAULTS, self._driver_error) as error:
+        end = self.patience.end_of(patience)
+        if not self._writing.acquire(timeout=max(end - time.monotonic(), 0)):
+            raise StoreBusyError(f"{self.label} is being written by another thread; nothing was lost")
+        try:
+            return self._save(writes, groups, max(end - time.monotonic(), 0))
+        finally:
+            self._writing.release()
+
+    def _save(
+        self, writes: Sequence[Write], groups: Sequence[Sequence[int]], patience: float
+    ) -> list[SaveInfo | SaveError]:
+        rows = [self._ring.row(write, write.held.revision + 1) for write in writes]
+        try:
+            connection = self._writer()
+            connection.execution_options(patience=patience)
+            with connection.begin() as transaction:
+                if self._ring.write(connection, writes, rows):
+                    count = self._count(connection)
+                    transaction.commit()
+                    self._counted(count)
+                    return [self._ring.done(write, row) for write, row in zip(writes, rows, strict=True)]
+                transaction.rollback()
+            found: dict[int, Row | SaveError] = {}
+            with connection.begin():
+                for group in groups:
+                    some = self._ring.write_group(connection, [writes[index] for index in group])
+                    found.update(zip(group, some, strict=True))
+                count = self._count(connection)
+            self._counted(count)
+            # Only now, after the commit, is any of them saved.
+            return [
+                one if isinstance(one := found[index], SaveError) else self._ring.done(write, one)
+                for index, write in enumerate(writes)
+            ]
+        except (*FAULTS, self._driver_error) as error:
+            why = trouble(self.label, error)
+            if not isinstance(why, StoreBusyError):
                 self._drop_writer()
-                raise trouble(self.label, error) from error
-            finally:
-                if self._in_memory:
-                    self._let_writer_go()  # there is one connection, and others wait for it
+            raise why from error
+        finally:
+            if self._in_memory:
+                self._let_writer_go()  # there is one connection, and others wait for it
+
+    def _count(self, connection: Connection) -> int:
+        """Count one more transaction, in the transaction itself; 0 where none are counted."""
+        if self._counter is None:
+            return 0
+        driver: Any = connection.connection.driver_connection
+        driver.execute(_COUNT_UP)
+        return int(driver.execute(_COUNT).fetchone()[0])
+
+    def _counted(self, count: int) -> None:
+        """Note beside the store that a transaction is in it; never less than was noted before."""
+        if self._counter is not None and self.path is not None:
+            self._keep_log(self.path)
+            if self.missing:
+                self.missing = max(self._counter.read() - count, 0)
+            if not self.missing:
+                self._counter.write(count)
+
+    def _keep_log(self, path: Path) -> None:
+        """Notice where SQLite's log was taken away while it was in use: what is in it goes into the file at
+        once, as nobody else will find it."""
+        found = inode(path.with_name(f"{path.name}-wal"))
+        if self._log is not None and found != self._log:
+            # Only a connection that had it open still sees what is in it; all others begin anew.
+            writer: Any = self._writer().connection.driver_connection
+            writer.execute("PRAGMA wal_checkpoint(FULL)")
+            self._drop_writer()
+            self.engine.dispose()
+            log.warning(
+                "the log of %s (%s-wal) was taken away while it was in use; nothing is lost, it was written "
+                "into the store itself. Leave what stands beside a store where it is",
+                self.label,
+                path.name,
+            )
+            found = None
+        self._log = found
 
     def _writer(self) -> Connection:
         """Return the connection that saves go through; held, as taking one from the pool costs as much as a
@@ -457,92 +520,12 @@ class Store:
         if self._in_memory:
             self._let_writer_go()  # in memory the connection is the database
         elif self._connection is not None:
-            connection, self._connection = self._connection, None
+            connection, self._connection, self._log = self._connection, None, None
             try:
                 connection.invalidate()
                 connection.close()
             except FAULTS:
                 return  # it was broken, which is why it goes
-
-    def _row(self, write: Write) -> dict[str, Any]:
-        held, revision = write.held, write.held.revision + 1
-        check = document.checksum(held.player, revision, write.profile.version, write.body)
-        return {
-            "player": held.player,
-            "slot": revision % self.generations,
-            "revision": revision,
-            "fence": held.fence,
-            "version": write.profile.version,
-            "checksum": check,
-            "saved": self.clock(),
-            "body": write.body,
-        }
-
-    def _write(self, connection: Connection, writes: Sequence[Write], rows: list[dict[str, Any]]) -> bool:
-        cursor: Any = (
-            connection.connection.cursor()
-        )  # the driver's own: SQLAlchemy's would double the time of a single save
-        cursor.executemany(self._advance, rows)
-        if cursor.rowcount != len(rows):
-            return False
-        cursor.executemany(self._keep, rows)
-        cursor.close()
-        for write in writes:
-            if isinstance(write.held.outcome, Found) and write.held.outcome.recovered_from:
-                self._set_aside(connection, write.held)
-        return True
-
-    def _write_one(self, connection: Connection, write: Write, row: dict[str, Any]) -> SaveInfo | SaveError:
-        if self._write(connection, [write], [row]):
-            return self._done(write, row)
-        held = write.held
-        found = connection.execute(
-            select(profiles.c.revision, profiles.c.fence, generations.c.checksum)
-            .join(
-                generations,
-                (generations.c.player == profiles.c.player) & (generations.c.revision == profiles.c.revision),
-                isouter=True,
-            )
-            .where(profiles.c.player == held.player)
-        ).first()
-        if (
-            found is not None
-            and found.fence == held.fence
-            and found.revision == row["revision"]
-            and found.checksum == row["checksum"]
-        ):
-            return self._done(write, row)  # our own commit, whose answer was lost
-        held.lost = True
-        return ProfileStaleError(
-            f"profile {held.player} was taken over by another process since; what this one had was not "
-            "written over it. Let the player "
-            "join again"
-        )
-
-    def _set_aside(self, connection: Connection, held: Held) -> None:
-        """Put generations that were found damaged into quarantine, where nothing overwrites them."""
-        bad = held.outcome.recovered_from if isinstance(held.outcome, Found) else ()
-        if bad:
-            here = (
-                (generations.c.player == held.player)
-                & generations.c.revision.in_(bad)
-                & (generations.c.revision <= held.revision)
-            )
-            for row in connection.execute(select(generations).where(here)).all():
-                body = row.body if isinstance(row.body, bytes) else str(row.body).encode()
-                connection.execute(
-                    insert(quarantine).values(
-                        player=row.player, revision=row.revision, found=self.clock(), body=body
-                    )
-                )
-            connection.execute(delete(generations).where(here))
-
-    @staticmethod
-    def _done(write: Write, row: dict[str, Any]) -> SaveInfo:
-        held = write.held
-        held.revision = row["revision"]
-        held.outcome = Found(write.profile, row["revision"])
-        return SaveInfo(held.player, row["revision"], len(write.body), row["checksum"])
 
     @checked
     def save(self, profile: Profile) -> SaveInfo:
@@ -565,74 +548,108 @@ class Store:
         """
         whole("the revision", revision)
         self._refuse_held(player)
-        busy = self.holder_of(player)
-        if busy is not None:
-            raise ProfileBusyError(player, busy.name, busy.left)
+        with self._changing("restore", [player]) as connection:
+            row = self._ring.one(connection, player, revision)
+            if row is None:
+                kept = [str(one) for one, _, _ in self._ring.kept_of(connection, player)]
+                raise UnknownNameError("revision", str(revision), kept, player)
+            profile = self._ring.read(player, row)
+            latest, fence, _ = self._leases.take(connection, player, "", 1 + randbelow(FENCES))
+            # It goes on from the newest generation there is, whatever the player's row says.
+            newest = self._ring.one(connection, player, self._ring.kept_of(connection, player)[0][0])
+            latest, chain = max(latest, newest.revision), newest.chain or ""
+            connection.execute(
+                profiles.update().where(profiles.c.player == player).values(revision=latest, chain=chain)
+            )
+            self._note(connection, "restore", player, f"revision {revision}")
+        held = Held(self, player, Found(profile, revision), (latest, fence, chain))
         try:
-            with self.engine.begin() as connection:
-                row = connection.execute(
-                    select(generations).where(
-                        (generations.c.player == player) & (generations.c.revision == revision)
-                    )
-                ).first()
-                if row is None:
-                    kept = [
-                        str(found)
-                        for found in connection.execute(
-                            select(generations.c.revision).where(generations.c.player == player)
-                        ).scalars()
-                    ]
-                    raise UnknownNameError("revision", str(revision), kept, player)
-                profile = self._read(player, row)
-                head = connection.execute(select(profiles).where(profiles.c.player == player)).first()
-                latest = max(head.revision if head is not None else 0, revision)
-                fence = (head.fence if head is not None else 0) + 1
-                statement = self._upsert(profiles).values(
-                    player=player, revision=latest, fence=fence, holder=None
-                )
-                connection.execute(
-                    statement.on_conflict_do_update(
-                        index_elements=["player"], set_={"revision": latest, "fence": fence, "holder": None}
-                    )
-                )
-            held = Held(self, player, Found(profile, revision), latest, fence)
             return held.save(profile)
-        except FAULTS as error:
-            raise trouble(self.label, error) from error
+        finally:
+            held.release()
+
+    def copy(self, player: str, to: str) -> SaveInfo:
+        """Save a player's profile under another id, that nobody has yet.
+
+        Raises:
+            UsageError: There is nothing saved of *player*, or *to* is taken.
+        """
+        profile = self.read(player)
+        if profile is None:
+            raise UsageError(f"{said(player)} was never saved here")
+        with self.hold(to) as held:
+            if held.profile is not None:
+                raise UsageError(f"{said(to)} was saved here already; a copy never replaces anything")
+            info = held.save(Profile(to, profile.version, profile.sections))
+        with self._changing("copy", [to]) as connection:
+            self._note(connection, "copy", to, f"from {player}")
+        return info
+
+    def forget(self, player: str) -> bool:
+        """Delete all there is of a player: profile, generations, what is in quarantine, rows of leaderboards,
+        lines of the audit trail. Returns whether there was anything.
+
+        Backups that were made before still hold it.
+
+        Raises:
+            ProfileBusyError: A game has the player.
+            UsageError: It is held through this store.
+        """
+        _named(player)
+        self._refuse_held(player)
+        with self._changing("forget", [player]) as connection:
+            # Taken, so that nobody takes it meanwhile.
+            revision, _, _ = self._leases.take(connection, player, "", 1 + randbelow(FENCES))
+            counts = [
+                connection.execute(delete(table).where(table.c.player == player)).rowcount
+                for table in (generations, quarantine, boards, audit)
+            ]
+            connection.execute(delete(profiles).where(profiles.c.player == player))
+            there = revision > 0 or any(counts)
+            if there:
+                self._note(connection, "forget", "", "a player, as was asked")
+        return there
+
+    def audit_trail(self, player: str = "") -> list[Correction]:
+        """Return what was corrected by hand in this store (`restore`, `import`, `copy`, `free`, `forget`),
+        oldest first; of one player if given."""
+        rows = select(audit).order_by(audit.c.at)
+        if player:
+            rows = rows.where(audit.c.player == player)
+        with self._looking() as connection:
+            return [Correction(*row) for row in connection.execute(rows)]
+
+    def corrected(self, what: str, player: str, detail: str = "") -> None:
+        """Add a line to the audit trail."""
+        with self._changing("", [player]) as connection:
+            self._note(connection, what, player, detail)
+
+    def _note(self, connection: Connection, what: str, player: str, detail: str) -> None:
+        connection.execute(
+            insert(audit).values(
+                at=self._leases.now(connection), who=self.name, what=what, player=player, detail=detail[:400]
+            )
+        )
 
     # the store as a whole
 
     def verify(self) -> Iterator[tuple[str, str]]:
         """Yield (player, what is wrong) for the whole store, the player "" for the file itself; read every
         generation of everyone."""
+        if self.missing:
+            lost = counted(self.missing, "transaction")
+            yield "", f"the store has lost its last {lost}; restore a backup if that is newer"
         try:
-            with self._reading() as connection:
+            with self._looking() as connection:
+                wrong: list[tuple[str, str]] = []
                 if self.path is not None:
-                    for found in connection.execute(text("PRAGMA integrity_check")).scalars():
-                        if found != "ok":
-                            yield "", str(found)
-                heads = {
-                    row.player: row.revision
-                    for row in connection.execute(select(profiles.c.player, profiles.c.revision))
-                }
-                rows = connection.execute(
-                    select(generations).order_by(generations.c.player, generations.c.revision)
-                ).all()
-        except FAULTS as error:
-            yield "", str(trouble(self.label, error))
+                    found = connection.execute(text("PRAGMA integrity_check")).scalars()
+                    wrong = [("", str(what)) for what in found if what != "ok"]
+                wrong += self._ring.wrong(connection) + self._boards.wrong(connection)
+        except SaveError as error:
+            yield "", str(error)
             return
-        newest: dict[str, int] = {}
-        for row in rows:
-            newest[row.player] = row.revision
-            try:
-                self._read(row.player, row)
-            except SaveError as error:
-                yield row.player, f"revision {row.revision}: {error}"
-        for player, revision in sorted(heads.items()):
-            if revision and newest.get(player, 0) < revision:
-                yield player, f"revision {revision} is not there"
-        for player in sorted(set(newest) - set(heads)):
-            yield player, "its generations are there, but not its row"
+        yield from wrong
 
     def backup(self, target: str | Path) -> Path:
         """Copy the whole store into a new file while it is in use, and check the copy.
@@ -641,92 +658,116 @@ class Store:
             UsageError: The target is there already, or the store is no file.
         """
         target = Path(target)
-        if target.exists():
-            raise UsageError(f"{target} is there already; a backup never overwrites anything")
         if self.engine.dialect.name != "sqlite":
             raise UsageError(
                 f"{self.label} is a server: use its own tool for backups (pg_dump), or `cleaver saves export`"
             )
-        import sqlite3  # only where a file is copied
-
-        copy = sqlite3.connect(target)
-        try:
+        with self._safely():
             raw: Any = self.engine.raw_connection()
-            raw.driver_connection.backup(copy)
-            raw.close()
-            if copy.execute("PRAGMA integrity_check").fetchone() != ("ok",):
-                raise StoreCorruptError(
-                    f"the copy of {self.label} is damaged; it was left at {target} to be looked at"
-                )
-        finally:
-            copy.close()
+            try:
+                copy_into(raw.driver_connection, target)
+            finally:
+                raw.close()
         return target
 
-    def checkpoint(self) -> None:
-        """Let what is in SQLite's log go into the file itself; nothing to do elsewhere."""
-        if self.path is not None:
+    def checkpoint(self) -> bool:
+        """Let what is in SQLite's log go into the file itself, without waiting for anybody; returns whether
+        the file alone holds every save now. Nothing to do elsewhere."""
+        if self.path is None:
+            return True
+        try:
+            self._meet_file()
+            connection = self.engine.raw_connection()  # without a transaction, in which it would be refused
             try:
-                with self.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
-                    connection.exec_driver_sql("PRAGMA wal_checkpoint(PASSIVE)")
-            except FAULTS:
-                return  # a reader is at work; next time
+                driver: Any = connection.driver_connection
+                busy, pages, done = driver.execute("PRAGMA wal_checkpoint(PASSIVE)").fetchone()
+            finally:
+                connection.close()
+        except (*FAULTS, SaveError, self._driver_error):
+            return False
+        return not busy and pages == done
 
-    # high scores
+    # leaderboards
 
-    def keep_score(self, board: str, player: str, score: int) -> bool:
-        """Put a score on a high-score table; only a player's best stays. Returns whether it is a new best."""
+    def keep_score(self, board: str, player: str, score: int, *, lower_is_better: bool | None = None) -> bool:
+        """Put a score on a leaderboard; only a player's best stays. Returns whether it is a new best.
+
+        Args:
+            board: Which one.
+            player: Whose score.
+            score: A whole number.
+            lower_is_better: Whether the lower score is the better one, as with times; the first call for a
+                board decides.
+        """
+        return self.keep_scores(board, {player: score}, lower_is_better=lower_is_better)[player]
+
+    def keep_scores(
+        self, board: str, scores: Mapping[str, int], *, lower_is_better: bool | None = None
+    ) -> dict[str, bool]:
+        """As `keep_score`, for many players in one transaction; returns who has a new best."""
+        _named(board, "the name of the board")
+        for player, score in scores.items():
+            _named(player)
+            checked_score(score)
+        with self._changing("score", list(scores)) as connection:
+            now = self._leases.now(connection)
+            return self._boards.keep(connection, board, scores, now, lower_is_better)
+
+    def high_scores(self, board: str, limit: int = 10, *, start: int = 0) -> list[HighScore]:
+        """Return the best of a leaderboard, at most *limit* rows from place *start* (0 is the first): equal
+        scores share a rank, the earlier first."""
+        _named(board, "the name of the board")
+        checked_count("limit", limit)
+        checked_count("start", start, document.LARGEST)
+        with self._looking() as connection:
+            return self._boards.page(connection, board, start, limit)
+
+    def rank_of(self, board: str, player: str) -> HighScore | None:
+        """Return one player's rank and score on a leaderboard; None where it has none."""
+        _named(board, "the name of the board")
         _named(player)
-        _named(board, "the name of the board")
-        if isinstance(score, bool) or not isinstance(score, int) or abs(score) > document.LARGEST:
-            raise AmountError("the score", score, "a whole number")
-        here = (boards.c.board == board) & (boards.c.player == player)
-        try:
-            with self.engine.begin() as connection:
-                best = connection.execute(select(boards.c.score).where(here)).scalar()
-                if best is not None and best >= score:
-                    return False
-                connection.execute(delete(boards).where(here))
-                connection.execute(
-                    insert(boards).values(board=board, player=player, score=score, reached=self.clock())
-                )
-        except FAULTS as error:
-            raise trouble(self.label, error) from error
-        return True
+        with self._looking() as connection:
+            return self._boards.rank(connection, board, player)
 
-    def high_scores(self, board: str, limit: int = 10) -> list[HighScore]:
-        """Return the best of a high-score table, at most *limit* rows: equal scores share a rank, the earlier
-        first."""
+    def scores_around(self, board: str, player: str, each: int = 2) -> list[HighScore]:
+        """Return the rows around a player's on a leaderboard, *each* before it and after it.
+
+        Raises:
+            UnknownNameError: The player has no score there.
+        """
         _named(board, "the name of the board")
-        if isinstance(limit, bool) or not isinstance(limit, int) or not 0 <= limit <= 10_000:
-            raise AmountError("limit", limit, "a whole number from 0 to 10,000")
-        try:
-            with self._reading() as connection:
-                rows = connection.execute(
-                    select(boards.c.player, boards.c.score)
-                    .where(boards.c.board == board)
-                    .order_by(boards.c.score.desc(), boards.c.reached, boards.c.player)
-                    .limit(limit)
-                ).all()
-        except FAULTS as error:
-            raise trouble(self.label, error) from error
-        return [
-            HighScore(1 + sum(other.score > row.score for other in rows), row.player, row.score)
-            for row in rows
-        ]
+        _named(player)
+        checked_count("each", each)
+        with self._looking() as connection:
+            return self._boards.around(connection, board, player, each)
+
+    def end_season(self, board: str, season: str) -> str:
+        """Close a season of a leaderboard: its rows can still be read, under the name that is returned
+        (``"board/season"``), and the board begins anew."""
+        _named(board, "the name of the board")
+        _named(season, "the name of the season")
+        with self._changing("season") as connection:
+            return self._boards.end_season(connection, board, season)
+
+    def boards(self) -> list[str]:
+        """Return every leaderboard, seasons that have ended included."""
+        with self._looking() as connection:
+            return self._boards.names(connection)
 
     def close(self) -> None:
         """Let go of all this process has, and close the store."""
-        try:
-            with self.engine.begin() as connection:
-                connection.execute(
-                    update(profiles).where(profiles.c.holder == self.holder).values(holder=None)
-                )
-                connection.execute(delete(holders).where(holders.c.holder == self.holder))
-        except (*FAULTS, SaveError):
-            pass  # the lease runs out by itself
-        self.checkpoint()
+        if not self.read_only:
+            try:
+                with self._changing("") as connection:
+                    self._leases.release_all(connection)
+            except SaveError:
+                pass  # the lease runs out by itself
+            self.checkpoint()
         self._drop_writer()
         self.engine.dispose()
+        if self._counter is not None:
+            self._counter.close()
+        self._keep_open.close()
 
     def __enter__(self) -> Store:
         return self
@@ -735,18 +776,8 @@ class Store:
         self.close()
 
 
-_KEEP = (
-    "INSERT INTO cleaver_generations (player, slot, revision, fence, version, checksum, saved, body) "
-    "VALUES ({player}, {slot}, {revision}, {fence}, {version}, {checksum}, {saved}, {body}) ON CONFLICT "
-    "(player, slot) DO UPDATE SET "
-    "revision = excluded.revision, fence = excluded.fence, version = excluded.version, checksum = "
-    "excluded.checksum, saved = excluded.saved, "
-    "body = excluded.body"
-)
-_ADVANCE = (
-    "UPDATE cleaver_profiles SET revision = {revision} WHERE player = {player} AND revision = "
-    "{revision} - 1 AND fence = {fence}"
-)
+_COUNT_UP = f"UPDATE {meta.name} SET value = CAST(value AS INTEGER) + 1 WHERE key = '{COMMITS}'"
+_COUNT = f"SELECT value FROM {meta.name} WHERE key = '{COMMITS}'"
 
 
 def open_store(
@@ -757,7 +788,8 @@ def open_store(
     migrations: Mapping[int, Step] | None = None,
     name: str = "",
     lease: float = LEASE,
-    clock: Callable[[], float] = time.time,
+    clock: Callable[[], float] | None = None,
+    read_only: bool = False,
 ) -> Store:
     """Return the store at *url*, made if it is not there.
 
@@ -768,26 +800,22 @@ def open_store(
         migrations: Python functions from one version's sections to the next, by the version they start from.
         name: Who has a profile, as others read it; by default the machine and process.
         lease: Seconds of silence after which others may take what this process has.
-        clock: Seconds since 1970.
+        clock: Seconds since 1970; the database's own clock unless given.
+        read_only: Whether to read only what is there, and to make nothing.
 
     Raises:
         SaveError: The store cannot be opened; nothing was changed.
-        UsageError: A version of profiles that nothing leads on from.
+        UsageError: A version of profiles that nothing leads on from; a store to be read that is not there.
     """
     if not 2 <= generations <= 100:
         raise AmountError("generations", generations, "a whole number from 2 to 100")
     if not lease > 0:
         raise AmountError("lease", lease, "a number of seconds, more than 0")
-    versions = Versions(design, migrations)
-    engine, label, path = make_engine(url)
     return Store(
-        engine,
+        url,
         design,
         generations,
-        label,
-        path,
-        versions,
-        name or f"{socket.gethostname()}, process {os.getpid()}",
-        lease,
-        clock,
+        Versions(design, migrations),
+        (name or f"{socket.gethostname()}, process {os.getpid()}", lease, clock),
+        read_only=read_only,
     )

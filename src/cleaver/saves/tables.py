@@ -1,14 +1,15 @@
 """Tables: how a store is laid out, on SQLite and on PostgreSQL alike.
 
 Profiles carry the revision and the fence of who may write; bodies stand in a ring of generations, each with
-its checksum; holders are processes with a lease.
+its checksum and its link in the player's chain; holders are processes with a lease. What is corrected by hand
+leaves a line in the audit trail.
 """
 
 from __future__ import annotations
 
-from sqlalchemy import BigInteger, Column, Float, LargeBinary, MetaData, String, Table
+from sqlalchemy import BigInteger, Column, Float, Index, LargeBinary, MetaData, String, Table
 
-LAYOUT = 1
+LAYOUT = 2
 APPLICATION_ID = 0x436C7672  # "Clvr", in the header of an SQLite file
 
 metadata: MetaData = MetaData()
@@ -25,7 +26,12 @@ holders: Table = Table(
     metadata,
     Column("holder", String(64), primary_key=True),
     Column("name", String(200), nullable=False),
-    Column("until", Float, nullable=False),  # seconds since the epoch, by the store's reckoning
+    Column("until", Float, nullable=False),  # seconds since 1970, by the clock of the database
+    # Which process it is, so that a dead one is known on the same machine; see `processes`.
+    Column("machine", String(64)),
+    Column("namespace", String(64)),
+    Column("process", BigInteger),
+    Column("started", String(40)),
 )
 
 profiles: Table = Table(
@@ -35,6 +41,8 @@ profiles: Table = Table(
     Column("revision", BigInteger, nullable=False),
     Column("fence", BigInteger, nullable=False),
     Column("holder", String(64)),
+    Column("chain", String(64)),  # link of the newest generation; see `chain`
+    Column("wanted", String(200)),  # who asks for the profile while somebody has it
 )
 
 generations: Table = Table(
@@ -48,6 +56,18 @@ generations: Table = Table(
     Column("checksum", String(64), nullable=False),
     Column("saved", Float, nullable=False),
     Column("body", LargeBinary, nullable=False),
+    Column("before", String(64)),  # link of the generation before
+    Column("chain", String(64)),
+)
+
+audit: Table = Table(
+    "cleaver_audit",
+    metadata,
+    Column("at", Float, nullable=False),
+    Column("who", String(200), nullable=False),
+    Column("what", String(40), nullable=False),
+    Column("player", String(200), nullable=False),
+    Column("detail", String(400), nullable=False),
 )
 
 boards: Table = Table(
@@ -57,6 +77,8 @@ boards: Table = Table(
     Column("player", String(200), primary_key=True),
     Column("score", BigInteger, nullable=False),
     Column("reached", Float, nullable=False),  # of equal scores the earlier stands first
+    Column("seal", String(64)),
+    Index("cleaver_boards_by_score", "board", "score", "reached", "player"),
 )
 
 quarantine: Table = Table(

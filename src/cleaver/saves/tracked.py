@@ -1,20 +1,11 @@
-"""Tracked: what the saver knows of one player, and what could not be saved. Start at `Tracked`."""
+"""Tracked: what the saver knows of one player, and with whom it must be written. Start at `Tracked`."""
 
 from __future__ import annotations
 
-from typing import Any, NamedTuple
-
 from cleaver.core.world import World
 from cleaver.errors import CleaverError, ProfileStaleError, SaveError, UsageError
-from cleaver.saves.store import Held, Write
-
-
-class Failure(NamedTuple):
-    """A save that did not happen: whose, why, and whether it is final."""
-
-    player: str
-    error: CleaverError
-    final: bool
+from cleaver.saves.held import Held
+from cleaver.saves.reports import Failure
 
 
 class Tracked:
@@ -22,18 +13,22 @@ class Tracked:
 
     `changed` says that something is unsaved, `flying` that a write is under way, `unfit` that the profile
     cannot be encoded. `last` is when it was last written, `body` what was written then, `error` why the last
-    try failed, after `failures` tries.
+    try failed, after `failures` tries. `mates` are the players who must be written in one transaction with
+    it, itself included: those it has traded with since.
     """
 
     __slots__ = (
         "body",
+        "busy_since",
         "changed",
         "error",
         "failures",
         "flying",
         "held",
+        "kind",
         "last",
-        "listening",
+        "mates",
+        "pending",
         "player",
         "unfit",
         "wait_until",
@@ -42,6 +37,7 @@ class Tracked:
     world: World
     player: str
     held: Held
+    kind: str
     changed: bool
     flying: bool
     unfit: bool
@@ -50,17 +46,35 @@ class Tracked:
     body: bytes
 
     def __init__(self, world: World, player: str, held: Held) -> None:
-        self.world, self.player, self.held = world, player, held
+        self.world, self.player, self.held, self.kind = world, player, held, ""
         self.changed = self.flying = self.unfit = False
         self.last: float | None = None
         self.failures, self.wait_until, self.body = 0, 0.0, b""
         self.error: CleaverError | None = None
-        self.listening: list[Any] = []
+        self.busy_since: float | None = None  # when a frame first found the store locked by another program
+        self.mates: list[Tracked] = [self]
+        self.pending: tuple[int, bytes] | None = None  # version and bytes of what was last given out
 
     @property
     def there(self) -> bool:
         """Whether the player is in its world."""
         return self.player in self.world.stage.actors
+
+    def tie(self, other: Tracked) -> None:
+        """Let both be written in one transaction, and all who must be with either."""
+        if other not in self.mates:
+            both = self.mates + other.mates
+            for mate in both:
+                mate.mates = both
+
+    def untie(self) -> None:
+        """Let each who is tied to it be written by itself again."""
+        for mate in self.mates:
+            mate.mates = [mate]
+
+    def settled(self) -> None:
+        """Note that what is there is what is saved."""
+        self.failures, self.error, self.wait_until, self.busy_since = 0, None, 0.0, None
 
     def failure(self) -> Failure | None:
         """Return why the newest state is not saved; None where it is."""
@@ -73,12 +87,3 @@ class Tracked:
         if self.error is not None:
             return Failure(self.player, self.error, final=isinstance(self.error, ProfileStaleError))
         return None
-
-    def close(self) -> None:
-        """Stop listening to the player."""
-        for listening in self.listening:
-            listening.close()
-        self.listening.clear()
-
-
-Batch = list[tuple[Tracked, Write]]

@@ -113,6 +113,10 @@ def unknown_to(profile: Profile, design: Design) -> list[str]:
         "ratings": design.tables.ratings,
         "records": design.tables.records,
         "lives": {"left": 0, "dead": False},
+        "statuses": design.tables.statuses,
+        "tags": design.known.tags,
+        "team": {"name"},
+        "score": {"points"},
         "meters": {name for actor in design.tables.actors.values() for name in actor.meters},
     }
     return [

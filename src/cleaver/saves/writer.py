@@ -1,74 +1,137 @@
 """Writer: batches of profiles on their way into a store, in a thread of its own or where it is called.
 
-Does nothing but I/O, and never raises: what a batch came to is kept until it is asked for. Start at `Writer`.
+Does nothing but I/O, and never raises: what became of a batch is kept until it is asked for. Start at
+`Writer`.
 """
 
 from __future__ import annotations
 
+import asyncio
 import queue
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable
+from functools import partial
+from typing import NamedTuple
 
 from cleaver.errors import CleaverError, SaveError
+from cleaver.saves.held import Write
 from cleaver.saves.outcomes import SaveInfo
-from cleaver.saves.store import Store, Write
-from cleaver.saves.tracked import Batch, Tracked
+from cleaver.saves.store import Store
+from cleaver.saves.tracked import Tracked
 
 WAITING = 2  # batches that may wait for the thread
 Result = SaveInfo | CleaverError
 
 
+class Batch(NamedTuple):
+    """Profiles of one transaction: whose, what, and which of them (by index) only together. `patience` is how
+    long to wait while another program writes (seconds), None as long as usual."""
+
+    entries: list[Tracked]
+    writes: list[Write]
+    groups: list[list[int]]
+    patience: float | None = None
+
+
+class Done(NamedTuple):
+    """What became of a batch: of each of its profiles, and the seconds it took."""
+
+    batch: Batch
+    results: list[Result]
+    seconds: float
+
+
 class Writer:
-    """Writes batches into one store."""
+    """Writes batches into one store, and does what else must be done with it now and then."""
 
     store: Store
 
     def __init__(self, store: Store, *, threaded: bool) -> None:
         self.store = store
-        self._jobs: queue.Queue[Batch | None] = queue.Queue()
-        self._results: queue.Queue[tuple[Batch, list[SaveInfo | SaveError] | CleaverError]] = queue.Queue()
-        self._given = 0  # to the thread, and not back yet
+        self._jobs: queue.SimpleQueue[Callable[[], None] | None] = queue.SimpleQueue()
+        self._done: queue.SimpleQueue[Done] = queue.SimpleQueue()
+        self._given = 0  # batches that were given and not taken in yet
+        self.renewed = True  # whether the lease could be renewed when that was last tried
         self._thread: threading.Thread | None = None
         if threaded:
             self._thread = threading.Thread(target=self._work, name="cleaver-autosave", daemon=True)
             self._thread.start()
 
     @property
+    def threaded(self) -> bool:
+        """Whether a thread of its own does the writing."""
+        return self._thread is not None
+
+    @property
     def full(self) -> bool:
         """Whether enough batches wait for the thread."""
-        return self._given >= WAITING
+        return self.threaded and self._given >= WAITING
 
-    def give(self, batch: Batch) -> None:
-        """Let a batch be written: by the thread where there is one, else now."""
-        if self._thread is None:
-            self.write(batch)
-            return
+    @property
+    def idle(self) -> bool:
+        """Whether nothing that was given has still to be taken in."""
+        return not self._given
+
+    def give(self, batch: Batch, *, now: bool = False) -> None:
+        """Let a batch be written: by the thread where there is one, else (or *now*) here."""
         self._given += 1
-        self._jobs.put(batch)
+        if self._thread is None or now:
+            self._write(batch)
+        else:
+            self._jobs.put(lambda: self._write(batch))
 
-    def write(self, batch: Batch) -> None:
-        """Write a batch now, in whatever thread this is."""
+    async def give_async(self, batch: Batch) -> None:
+        """Let a batch be written by a thread of the asyncio loop; when the awaiting is cancelled, it goes on
+        there."""
+        self._given += 1
+        # Shielded, and no task: one that waits for its thread would be dropped where the loop ends.
+        await asyncio.shield(asyncio.get_running_loop().run_in_executor(None, self._write, batch))
+
+    def keep_house(self, jobs: list[Callable[[float | None], None]]) -> None:
+        """Let what has to be done now and then be done: by the thread where there is one, else here, without
+        waiting for anybody. Each is given how long it may wait for a lock (seconds; None as usual)."""
+        for job in jobs:
+            if self._thread is None:
+                job(0.0)
+            else:
+                self._jobs.put(partial(job, None))
+
+    async def keep_house_async(self, jobs: list[Callable[[float | None], None]]) -> None:
+        """As `keep_house`, by a thread of the asyncio loop."""
+        for job in jobs:
+            await asyncio.to_thread(job, None)
+
+    def renew(self, patience: float | None) -> None:
+        """Renew the lease; `renewed` says whether that could be done."""
         try:
-            found: list[SaveInfo | SaveError] | CleaverError = self.store.save_many(
-                [write for _, write in batch]
-            )
-        except CleaverError as error:
-            found = error
-        except Exception as error:  # the writer must live on, whatever a driver raises
-            found = SaveError(f"the store failed: {error!r}; nothing was lost, it is tried again")
-        self._results.put((batch, found))
+            self.store.renew(patience=patience)
+        except SaveError:
+            self.renewed = False
+        else:
+            self.renewed = True
 
-    def results(self) -> Iterator[tuple[Tracked, Write, Result]]:
-        """Yield what has been written since this was asked last, player by player, with what came of it."""
-        while True:
-            try:
-                batch, found = self._results.get_nowait()
-            except queue.Empty:
-                return
-            self._given = max(self._given - 1, 0)
-            for index, (entry, write) in enumerate(batch):
-                yield entry, write, found if isinstance(found, CleaverError) else found[index]
+    def _write(self, batch: Batch) -> None:
+        begun = time.perf_counter()
+        results: list[Result]
+        try:
+            results = list(self.store.save_groups(batch.writes, batch.groups, batch.patience))
+        except CleaverError as error:
+            results = [error] * len(batch.writes)
+        except Exception as error:  # the writer must live on, whatever a driver raises
+            failed = SaveError(f"the store failed: {error!r}; nothing was lost, it is tried again")
+            results = [failed] * len(batch.writes)
+        self._done.put(Done(batch, results, time.perf_counter() - begun))
+
+    def done(self) -> Done | None:
+        """Return a batch that has been written (or not) and was not asked for yet; None where there is
+        none."""
+        try:
+            found = self._done.get_nowait()
+        except queue.Empty:
+            return None
+        self._given -= 1
+        return found
 
     def stop(self, until: float) -> bool:
         """Let the thread end, by the instant *until* of `time.monotonic`; returns whether it is stuck in the
@@ -81,5 +144,5 @@ class Writer:
         return stuck
 
     def _work(self) -> None:
-        while (batch := self._jobs.get()) is not None:
-            self.write(batch)
+        while (job := self._jobs.get()) is not None:
+            job()

@@ -12,6 +12,7 @@ from importlib.metadata import PackageNotFoundError, version
 from pathlib import Path
 from typing import Any, NamedTuple
 
+from cleaver import files
 from cleaver.core.kernel.events import Event, EventShape
 from cleaver.design.changes import changes, told
 from cleaver.design.design import Design
@@ -59,13 +60,11 @@ def keep(file: Path, design: Design, records: list[Record]) -> str:
         for item in (head, *records)
     )
     try:
-        old = file.read_text(encoding="utf-8") if file.exists() else None
+        old = files.read(file, MAX_BYTES).decode() if file.exists() else None
         if old == text:
             return "unchanged"
-        made = file.with_name(f".{file.name}.new")
-        made.write_text(text, encoding="utf-8")
-        made.replace(file)
-    except UnicodeDecodeError:
+        files.write(file, text)
+    except (UnicodeDecodeError, files.TooLongError):
         raise BaselineError(
             file.name, 0, "is no text; look at it, and delete it to have it written anew"
         ) from None
@@ -105,12 +104,11 @@ def _read(file: Path) -> Iterator[Record]:
     """Yield the head of a baseline, then its records, each looked at before it is used."""
     advice = "run `cleaver test --update` to have it written anew"
     try:
-        size = file.stat().st_size
-        if size > MAX_BYTES:
-            raise BaselineError(
-                file.name, 0, f"is {size:,} bytes long, and a baseline may have {MAX_BYTES:,}; {advice}"
-            )
-        lines = file.read_text(encoding="utf-8").split("\n")
+        lines = files.read(file, MAX_BYTES).decode().split("\n")
+    except files.TooLongError as error:
+        raise BaselineError(
+            file.name, 0, f"is {error.size:,} bytes long, and a baseline may have {MAX_BYTES:,}; {advice}"
+        ) from None
     except UnicodeDecodeError as error:
         raise BaselineError(file.name, 0, f"is not UTF-8 text (byte {error.start}); {advice}") from None
     except OSError as error:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from cleaver import files
 from cleaver.errors import ScriptError, unreadable
 from cleaver.script.lines import MAX_BYTES
 
@@ -15,9 +16,9 @@ def read_script(script: Path) -> list[str]:
         ScriptError: It cannot be read, is too long, or is no text.
     """
     try:
-        if script.stat().st_size > MAX_BYTES:
-            raise ScriptError(script.name, 0, "", f"is more than {MAX_BYTES:,} bytes long")
-        return script.read_text(encoding="utf-8-sig").splitlines()
+        return files.read(script, MAX_BYTES).decode("utf-8-sig").splitlines()
+    except files.TooLongError:
+        raise ScriptError(script.name, 0, "", f"is more than {MAX_BYTES:,} bytes long") from None
     except UnicodeDecodeError as error:
         raise ScriptError(
             script.name, 0, "", f"is not UTF-8 text (byte {error.start}); save it as UTF-8"

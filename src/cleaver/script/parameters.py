@@ -14,6 +14,7 @@ from typing import Annotated, Any, NamedTuple, get_args, get_origin, get_type_hi
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.clock import LONGEST
 from cleaver.core.views import MeterView, Placement
+from cleaver.design.models.values import CALLED
 from cleaver.errors import AmountError, UnknownNameError, UsageError
 from cleaver.script.lines import Words, to_number, to_whole
 from cleaver.script.session import Session
@@ -109,6 +110,11 @@ def read(
     for parameter in parameters:
         name, reading = parameter.name, parameter.reading
         if parameter.many and parameter.option:
+            for key in words.options:
+                if key in CALLED:  # the call would take it for something else
+                    raise UnknownNameError(
+                        reading.label.lower(), key, tuple(reading.offers(Asked(session, {})))
+                    )
             options.update(
                 (key, reading.read(session, f"{key}=", value)) for key, value in words.options.items()
             )
@@ -184,6 +190,21 @@ def whole(label: str) -> Reading:
 def words(label: str) -> Reading:
     """Return the reading of any text."""
     return Reading(label, _text)
+
+
+def _goods(session: Session, what: str, word: str) -> dict[str, int]:
+    found: dict[str, int] = {}
+    for part in word.split(","):
+        good, colon, count = part.partition(":")
+        if not good or good in found:
+            raise UsageError(f"{what}{word} must name each good once, such as {what}pearl:2,scrip:30")
+        found[good] = to_whole(f"{what}{good}", to_number(f"{what}{good}", count)) if colon else 1
+    return found
+
+
+def _goods_known(asked: Asked) -> list[str]:
+    tables = asked.session.design.tables
+    return [*tables.currencies, *tables.items]
 
 
 Number = Annotated[float, amount("N")]
@@ -299,6 +320,7 @@ StatusName = Annotated[str, section("STATUS", "statuses")]
 PickupName = Annotated[str, section("PICKUP", "pickups")]
 Currency = Annotated[str, section("CURRENCY", "currencies")]
 Item = Annotated[str, section("ITEM", "items")]
+GoodsGiven = Annotated[dict[str, int], Reading("GOOD:N", _goods, _goods_known)]
 ExchangeName = Annotated[str, section("EXCHANGE", "exchanges")]
 RatingName = Annotated[str, section("RATING", "ratings")]
 Ladder = Annotated[str, section("LEVELS", "levels")]

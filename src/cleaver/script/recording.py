@@ -10,6 +10,7 @@ import os
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
+from cleaver import files
 from cleaver.errors import UsageError
 from cleaver.script.state import Values, changed, state_of
 
@@ -116,7 +117,7 @@ class Recording:
         self.taken.append(self.lines[last:])
         del self.lines[last:]
         kept = [*self.head, *(line.text for line in self.lines if line.written)]
-        self.file.write_text("".join(f"{text}\n" for text in kept), encoding="utf-8")
+        files.write(self.file, "".join(f"{text}\n" for text in kept))
 
 
 def _terms(path: str, before: Any, after: Any) -> list[str]:

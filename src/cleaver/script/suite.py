@@ -21,7 +21,9 @@ from functools import lru_cache
 from pathlib import Path
 from typing import NamedTuple
 
+from cleaver import files
 from cleaver.design.design import Design, load_design
+from cleaver.design.reading import MAX_BYTES
 from cleaver.errors import CleaverError, UsageError
 from cleaver.script import baseline
 from cleaver.script.files import read_script
@@ -139,9 +141,8 @@ def design_of(script: Path, lines: Sequence[str], given: Path | None = None) -> 
 
 def _is_design(file: Path) -> bool:
     try:
-        with file.open("rb") as opened:
-            return bool(_LOOKS_LIKE_DESIGN.search(opened.read(200_000)))
-    except OSError:
+        return bool(_LOOKS_LIKE_DESIGN.search(files.read(file, MAX_BYTES)))
+    except (OSError, files.TooLongError):
         return False
 
 

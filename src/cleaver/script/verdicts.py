@@ -8,6 +8,7 @@ from pathlib import Path
 from cleaver.errors import UsageError
 from cleaver.rounding import counted
 from cleaver.script.suite import Verdict
+from cleaver.visible import visible
 
 
 def verdict_lines(verdict: Verdict, name: str = "") -> list[str]:
@@ -88,8 +89,8 @@ def write_junit(verdicts: list[Verdict], file: Path) -> None:
             suite,
             "testcase",
             {
-                "classname": verdict.design or "script",
-                "name": verdict.script.as_posix(),
+                "classname": _printable(verdict.design or "script"),
+                "name": _printable(verdict.script.as_posix()),
                 "time": f"{verdict.seconds:.3f}",
             },
         )
@@ -107,13 +108,5 @@ def write_junit(verdicts: list[Verdict], file: Path) -> None:
 
 
 def _printable(text: str) -> str:
-    """Return *text* without the characters that XML 1.0 cannot hold."""
-    return "".join(
-        letter
-        if letter in "\n\t"
-        or " " <= letter <= "\ud7ff"
-        or "\ue000" <= letter <= "\ufffd"
-        or letter > "\uffff"
-        else "�"
-        for letter in text
-    )
+    """Return *text* as XML 1.0 can hold it: what steers a terminal is an escape, what is none goes."""
+    return visible(text).replace("\ufffe", "\ufffd").replace("\uffff", "\ufffd")

@@ -19,7 +19,7 @@ from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.rules import matches, may_match, scope_of
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
-from cleaver.core.kernel.state import Record
+from cleaver.core.kernel.state import Record, each_under_its_name
 from cleaver.errors import UnknownNameError
 from cleaver.named import NamedTuple
 
@@ -128,6 +128,7 @@ class Matches(Part):
 
     def relink(self) -> None:
         """Put the caches back after unpacking."""
+        each_under_its_name(self.table.contests, "name")
         for contest in self.table.contests.values():
             contest.kind = self.kinds.matches[contest.name]
 

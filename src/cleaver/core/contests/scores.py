@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.expressions import Effect, amount_of
-from cleaver.core.kernel.part import Part
+from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
@@ -75,6 +75,24 @@ class Scores(Part):
     def commit(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         """See `effects`."""
         self.add(body, amount, doer(scope, body), scope.match)
+
+    def keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`."""
+        return (Keeper("score", self.kept, self.back),)
+
+    def kept(self, body: Body) -> dict[str, Any]:
+        """Return a player's running total, to be saved where the design asks for it."""
+        score = self.table.players.get(body.id, 0)
+        return {"points": score} if score else {}
+
+    def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a player have the score that was saved; its team keeps what it scored here."""
+        score, before = data.pop("points", 0), self.table.players.pop(body.id, 0)
+        if score:
+            self.table.players[body.id] = score
+        if told and score != before:
+            self.stage.emit("scored", body.id, "", (score - before, score, body.team, ""))
+        return data
 
     def forget(self, body: Body) -> None:
         """Drop the score of a player who goes; its team keeps what it scored."""

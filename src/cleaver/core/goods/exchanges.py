@@ -15,7 +15,7 @@ from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ExchangeResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
-from cleaver.core.kernel.state import Record
+from cleaver.core.kernel.state import Record, each_under_its_name
 from cleaver.errors import UnknownNameError
 from cleaver.rounding import half_up
 
@@ -73,6 +73,12 @@ class Exchanges(Part):
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
         return (Keeper("exchanges", self.kept, self.back),)
+
+    def relink(self) -> None:
+        """See `Part`."""
+        each_under_its_name(self.table.stocks, "name")
+        for stock in self.table.stocks:
+            self.kind(stock)
 
     def forget(self, body: Body) -> None:
         """Drop how often somebody who goes has bought."""

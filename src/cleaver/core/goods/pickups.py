@@ -15,7 +15,7 @@ from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
-from cleaver.core.kernel.state import Record
+from cleaver.core.kernel.state import Record, each_under_its_name
 from cleaver.errors import UnknownNameError, UsageError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -119,6 +119,7 @@ class Pickups(Part):
     def relink(self) -> None:
         """Put the caches back after unpacking."""
         self.by_kind = {}
+        each_under_its_name(self.table.placements, "id")
         for placement in self.table.placements.values():
             placement.kind = self.kind(placement.pickup)
             self.by_kind.setdefault(placement.pickup, {})[placement.id] = placement

@@ -81,6 +81,7 @@ _CHECKS: dict[str, Callable[[str, Any], Any]] = {
     "Profile": _made_by("cleaver.core.profile", "Profile"),
     "Mapping[str, Any]": _table,
     "Mapping[str, float]": _table,
+    "Mapping[str, int]": _table,
     "Keep": text,  # which word, the call looks at itself
     "tuple[HitStep, ...]": _texts,
 }
@@ -156,9 +157,9 @@ def amount(what: str, value: Any, *, most: float = MOST) -> Any:
 
 
 def number(what: str, value: Any) -> Any:
-    """Return *value* if it is a finite number."""
-    if not finite(value):
-        raise AmountError(what, value, "a finite number")
+    """Return *value* if it is a number that can be kept: finite, and within ±(2**63 - 1)."""
+    if not finite(value) or not -MOST <= value <= MOST:
+        raise AmountError(what, value, f"a finite number within ±{MOST}")
     return value
 
 

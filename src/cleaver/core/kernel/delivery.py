@@ -34,12 +34,13 @@ Hearer = Callable[[Event], Any]
 class Listening:
     """A listener that was added; `close` it, or use it as a context manager."""
 
-    __slots__ = ("_key", "_listeners", "after", "call", "name", "number", "open")
+    __slots__ = ("_key", "_listeners", "after", "call", "mark", "name", "number", "open")
     call: Hearer
     number: int
     after: int
     name: str
     open: bool
+    mark: object
 
     def __init__(
         self, listeners: Listeners, key: tuple[str, str, str], call: Hearer, number: int, after: int
@@ -71,6 +72,15 @@ class Listening:
         )
 
 
+def _mark(call: Hearer, there: Mapping[Any, Listening]) -> object:
+    """Return under what a listener is kept: itself, or, where it cannot be looked up, what is equal to it."""
+    try:
+        hash(call)
+    except TypeError:
+        return next((mark for mark, one in there.items() if one.call == call), id(call))
+    return call
+
+
 class Listeners:
     """All listeners of one world, by (event, actor, kind)."""
 
@@ -79,7 +89,8 @@ class Listeners:
 
     def __init__(self, stage: Ground) -> None:
         self.stage = stage
-        self.by_key: dict[tuple[str, str, str], tuple[Listening, ...]] = {}
+        # By what it is called with first, so that thousands on one event cost each no more than a few.
+        self.by_key: dict[tuple[str, str, str], dict[Any, Listening]] = {}
         self.cache: dict[
             str, dict[str, tuple[Listening, ...]]
         ] = {}  # event somebody listens to: actor: who hears of it
@@ -90,24 +101,23 @@ class Listeners:
     def listen(self, name: str, call: Hearer, actor: str = "", kind: str = "") -> Listening:
         """Add a listener; the same one for the same thing is only ever there once."""
         key = (name, actor, kind)
-        there = self.by_key.get(key, ())
-        for listening in there:
-            if listening.call == call:
-                return listening
+        there = self.by_key.setdefault(key, {})
+        mark = _mark(call, there)
+        if mark in there:
+            return there[mark]
         self.made += 1
-        added = Listening(self, key, call, self.made, self.stage.seq)
+        added = there[mark] = Listening(self, key, call, self.made, self.stage.seq)
+        added.mark = mark
         self.newest = self.stage.seq
-        self.by_key[key] = (*there, added)
         self.counts[name] = self.counts.get(name, 0) + 1
         self._forget(name, actor)
         return added
 
     def drop(self, listening: Listening, key: tuple[str, str, str]) -> None:
         """Take a listener out."""
-        left = tuple(other for other in self.by_key[key] if other is not listening)
-        if left:
-            self.by_key[key] = left
-        else:
+        there = self.by_key[key]
+        del there[listening.mark]
+        if not there:
             del self.by_key[key]
         name = key[0]
         self.counts[name] -= 1
@@ -129,7 +139,9 @@ class Listeners:
 
     def all(self) -> list[Listening]:
         """Return every listener, in order of registration."""
-        return sorted((one for found in self.by_key.values() for one in found), key=lambda one: one.number)
+        return sorted(
+            (one for found in self.by_key.values() for one in found.values()), key=lambda one: one.number
+        )
 
     def heard(self, name: str, actor: str, kind: str) -> tuple[Listening, ...]:
         """Return who hears of event *name* on *actor* of *kind*, in order of registration; kept until
@@ -138,7 +150,9 @@ class Listeners:
             [(name, "", "")] + ([(name, "", kind)] if kind else []) + ([(name, actor, "")] if actor else [])
         )
         found = tuple(
-            sorted((one for key in keys for one in self.by_key.get(key, ())), key=lambda one: one.number)
+            sorted(
+                (one for key in keys for one in self.by_key.get(key, {}).values()), key=lambda one: one.number
+            )
         )
         if actor in self.stage.actors and actor.__class__ is str:  # nothing is kept of who has gone
             self.cache[name][actor] = found

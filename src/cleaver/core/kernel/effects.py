@@ -177,7 +177,7 @@ class Effects:
         values = []
         for name in kind.names:
             value = effect.beside[name]
-            values.append(value.value(scope) if isinstance(value, Expression) else value)
+            values.append(value.number(scope) if isinstance(value, Expression) else value)
         return tuple(values), ""
 
     def _commit_announce(self, scope: Scope, effect: Effect, body: Any, values: Any) -> None:

@@ -63,6 +63,7 @@ __all__ = [
     "Struck",
     "Tagged",
     "TeamChanged",
+    "Traded",
     "Untagged",
     "XpGained",
 ]
@@ -262,6 +263,10 @@ class Exchanged(EventBase):
 
     exchange: str
     times: float
+
+
+class Traded(EventBase):
+    """The event `traded`."""
 
 
 class Scored(EventBase):
@@ -604,6 +609,11 @@ class Listens:
         *,
         actor: Any = "",
         kind: str = "",
+    ) -> Listening: ...
+
+    @overload
+    def listen(
+        self, event: Literal["traded"], call: Callable[[Traded], Any], *, actor: Any = "", kind: str = ""
     ) -> Listening: ...
 
     @overload

@@ -57,6 +57,13 @@ class Expression:
             raise self.trouble(f"gives {value:g}, and an amount is finite and 0 or more", scope)
         return value
 
+    def number(self, scope: Any) -> Any:
+        """Return the formula as a value that an event can carry: a number within ±`MOST`, or a text."""
+        value = self.value(scope)
+        if not isinstance(value, str) and not -MOST <= value <= MOST:
+            raise self.trouble(f"gives {value:g}, and a number of an event is within ±{MOST}", scope)
+        return value
+
     def holds(self, scope: Any) -> bool:
         """Return whether the formula is true; one that asks about nobody is not."""
         try:

@@ -88,8 +88,10 @@ class Places(Part):
                             count += 1
         return count
 
-    def _read(self, body: Body, word: str, part: str) -> Callable[[float], int]:
+    def _read(self, body: Body | None, word: str, part: str) -> Callable[[float], int]:
         def near(radius: float) -> int:
+            if body is None:
+                raise FormulaError("near", "needs an actor; it counts who stands near the actor of a rule")
             if not finite(radius):
                 raise FormulaError("near", f"is asked for a radius of {radius}")
             return self.near(body, radius, word)

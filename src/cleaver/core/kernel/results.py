@@ -156,6 +156,18 @@ class ExchangeResult(Result):
         self.done = times > 0
 
 
+class TradeResult(Result):
+    """The result of a trade: `who` is the player because of whom it was refused, "" where it was done."""
+
+    __slots__ = ("who",)
+    who: str
+    done: bool
+
+    def __init__(self, blocked: Blocked = "", who: str = "") -> None:
+        self.blocked, self.who = blocked, who
+        self.done = not blocked
+
+
 class RateResult(Result):
     """What came of a rating: `stars` out of `of`, what was measured, what is `missing` for the next star, and
     that in words (`advice`)."""

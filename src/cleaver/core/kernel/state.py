@@ -15,6 +15,7 @@ from cleaver.errors import SnapshotError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from collections.abc import Mapping
     from typing import Any, ClassVar, Self
 
 Found = list["Record"]
@@ -77,6 +78,16 @@ def _is_cache(cls: type, slot: str) -> bool:
     return slot.startswith("_") or slot in cls.__dict__.get("caches", ())
 
 
+def each_under_its_name(table: Mapping[str, Any], name: str) -> None:
+    """Raise where what was unpacked into a table stands under another name than its own, in its slot
+    *name*."""
+    for key, record in table.items():
+        if getattr(record, name) != key:
+            raise SnapshotError(
+                f"the {type(record).__name__} {getattr(record, name)!r} stands under {key!r} in the snapshot"
+            )
+
+
 def _codec(cls: type[Record]) -> tuple[Callable[[Any], list[Any]], Callable[[Any, Found], Any]]:
     codec = _CODECS.get(cls)
     if codec is None:
@@ -87,7 +98,7 @@ def _codec(cls: type[Record]) -> tuple[Callable[[Any], list[Any]], Callable[[Any
 def _write(cls: type[Record]) -> tuple[Callable[[Any], list[Any]], Callable[[Any, Found], Any]]:
     slots = slots_of(cls)
     hints = {slot: _hint(cls, slot) for slot in slots}
-    space: dict[str, Any] = {"cls": cls, "new": cls.__new__, "wrong": _wrong}
+    space: dict[str, Any] = {"cls": cls, "new": cls.__new__, "wrong": _wrong, "bad": _bad}
     packs = ", ".join(
         _expression(hints[slot], f"r.{slot}", space, True, f"{cls.__name__}.{slot}") for slot in slots
     )
@@ -121,10 +132,29 @@ def _wrong(cls: type) -> SnapshotError:
     return SnapshotError(f"a {cls.__name__} in the snapshot does not have the shape this version writes")
 
 
+def _bad(value: Any, where: str) -> Any:
+    raise SnapshotError(
+        f"{where} is {str(value)[:60]!r} in the snapshot, which this version never writes there"
+    )
+
+
+def _looked_at(kinds: tuple[type, ...], value: str, where: str) -> str:
+    """Return code that gives *value* if it is of one of a few types, and finite."""
+    tests = []
+    for kind in kinds:
+        if kind is type(None):
+            tests.append(f"{value} is None")
+        elif kind is float:
+            tests.append(f"(type({value}) is float or type({value}) is int) and -1e308 < {value} < 1e308")
+        else:
+            tests.append(f"type({value}) is {kind.__name__}")
+    return f"({value} if {' or '.join(tests)} else bad({value}, {where!r}))"
+
+
 def _expression(hint: Any, value: str, space: dict[str, Any], packing: bool, where: str) -> str:
     """Return code that packs or unpacks *value*, of the type *hint*."""
     if hint in _SCALARS:
-        return value
+        return value if packing else _looked_at((hint,), value, where)
     origin = getattr(hint, "__origin__", None)
     arguments: tuple[Any, ...] = getattr(hint, "__args__", ())
     if isinstance(hint, types.UnionType):
@@ -132,7 +162,13 @@ def _expression(hint: Any, value: str, space: dict[str, Any], packing: bool, whe
         if len(inner) == 1:
             return f"(None if {value} is None else {_expression(inner[0], value, space, packing, where)})"
         if all(argument in _SCALARS for argument in inner):
-            return value
+            return (
+                value
+                if packing
+                else _looked_at(
+                    (*inner, type(None)) if len(inner) < len(arguments) else tuple(inner), value, where
+                )
+            )
     if isinstance(hint, type) and issubclass(hint, Record):
         if packing:  # written in line: a call a record would cost as much as the record
             inner_codes = [
@@ -143,6 +179,8 @@ def _expression(hint: Any, value: str, space: dict[str, Any], packing: bool, whe
         index = f"c{len(space)}"
         space[index] = _codec(hint)[1]
         return f"{index}({value}, found)"
+    if not packing and origin in (dict, list):
+        value = f"({value} if type({value}) is {origin.__name__} else bad({value}, {where!r}))"
     if origin is dict and arguments[0] is str:
         inner_code = _expression(arguments[1], "v", space, packing, where)
         # An empty one, as most are, is passed by: a comprehension is a call.

@@ -12,11 +12,12 @@ from heapq import heapify, heappop, heappush
 from math import inf
 
 from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.expressions import MOST
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.rules import leaves_out, matches
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
-from cleaver.core.kernel.state import Record
+from cleaver.core.kernel.state import Record, each_under_its_name
 from cleaver.errors import UsageError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -188,7 +189,9 @@ class Tallies(Part):
     def relink(self) -> None:
         """Put the caches back after unpacking."""
         self._members = {}
+        each_under_its_name(self.table.buckets, "key")
         for bucket in self.table.buckets.values():
+            each_under_its_name(bucket.members, "ref")
             bucket.kind = self.stage.kinds.tallies[bucket.spec]
             for member in bucket.members.values():
                 bucket.enter(member)
@@ -429,9 +432,10 @@ class Tallies(Part):
                 for time, amount in bucket.stamps[bucket.old :]
                 if time > now - kind.within
             ]
-            return {"total": sum(amount for _, amount in stamps), "seen": [], "stamps": stamps}
+            return {"total": _kept(sum(amount for _, amount in stamps)), "seen": [], "stamps": stamps}
+        total = bucket.total - member.start if kind.how in ("count", "sum") else bucket.total
         return {
-            "total": bucket.total - member.start if kind.how in ("count", "sum") else bucket.total,
+            "total": _kept(total),
             "seen": list(bucket.seen),
             "stamps": [],
         }
@@ -448,3 +452,8 @@ class Tallies(Part):
         else:
             bucket.seen.update(dict.fromkeys(done["seen"], 1))
             bucket.total = done["total"]
+
+
+def _kept(total: float) -> float:
+    """Return a sum as it is saved: what is beyond the largest number of a profile is that number."""
+    return total if -MOST <= total <= MOST else MOST if total > 0 else -MOST

@@ -18,9 +18,10 @@ from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.vitals import course as course_of
 from cleaver.design.vocabulary import METER_PARTS
-from cleaver.errors import AmountError, UnknownNameError, UsageError
+from cleaver.errors import AmountError, SnapshotError, UnknownNameError, UsageError
 from cleaver.rounding import NOISE, rounded, shown, snapped
 
+TALLEST = 2.0**62  # that effects raise a maximum to: what is raised is saved
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
@@ -605,7 +606,8 @@ class Vitals(Part):
     def _commit_max(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         meter = body.meters.get(effect.operand)
         if meter is not None and amount > 0:
-            self.set_max(body, effect.operand, meter.max + amount, effect.beside.get("keep", "value"))
+            top = min(meter.max + amount, TALLEST)
+            self.set_max(body, effect.operand, top, effect.beside.get("keep", "value"))
 
     def _prepare_revive(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         fraction = float(effect.operand)
@@ -680,6 +682,16 @@ class Vitals(Part):
         if keep == "missing":
             return snapped(min(max(top - (meter.max - before), least), cap), top)
         return snapped(min(before, cap), top)
+
+    def look_at(self, body: Body) -> None:
+        """Raise where a body that was unpacked has what no meter can have."""
+        if body.lives < 0 or set(body.meters) != set(body.kind.meters):
+            raise SnapshotError(f"{body.id} has other meters than its kind, or less than no lives")
+        for name, meter in body.meters.items():
+            if not meter.max > 0 or not 0 <= meter.value <= meter.max + meter.kind.overfill:
+                raise SnapshotError(
+                    f"{body.id}.{name} is {meter.value} of {meter.max} in the snapshot, which no meter can be"
+                )
 
     # what outlives the session
 

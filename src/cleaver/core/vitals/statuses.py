@@ -10,7 +10,7 @@ from cleaver.core.kernel.body import Ailment, Beat, Body
 from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.expressions import Effect
-from cleaver.core.kernel.part import Part
+from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
@@ -117,9 +117,15 @@ class Statuses(Part):
 
     def forget(self, body: Body) -> None:
         """Let what is due for an actor that goes never come."""
-        beats = [*body.pulses.values(), *(beat for ailment in body.ailments for beat in ailment.beats)]
-        for timer in (*beats, *body.ailments):
+        for beat in body.pulses.values():
+            self.stage.clock.disarm(beat)
+        self.forget_ailments(body)
+
+    def forget_ailments(self, body: Body) -> None:
+        """Take a body's statuses away, without an event."""
+        for timer in (*(beat for ailment in body.ailments for beat in ailment.beats), *body.ailments):
             self.stage.clock.disarm(timer)
+        body.ailments = []
 
     # statuses
 
@@ -269,6 +275,91 @@ class Statuses(Part):
             del body.tags[tag]
         self.changed(body)
         return Result()
+
+    # what outlives the session, where the design asks for it
+
+    def keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`."""
+        return (Keeper("tags", self.tags_kept, self.tags_back), Keeper("statuses", self.kept, self.back))
+
+    def tags_kept(self, body: Body) -> dict[str, Any]:
+        """Return the tags that the host or an effect has set, to be saved."""
+        return dict.fromkeys(body.tags, True)
+
+    def tags_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a body have the tags that were saved; returns tags that are unknown."""
+        known = self.stage.kinds.known.tags
+        body.tags = {tag: 1 for tag in list(data) if tag in known and data.pop(tag)}
+        self._came_back(body, told)
+        return data
+
+    def kept(self, body: Body) -> dict[str, Any]:
+        """Return what a body is under, to be saved: stack by stack, what is left of each (microseconds; None
+        without an end), who caused it, and what is left to each beat."""
+        found: dict[str, Any] = {}
+        now = self.stage.clock.now
+        for order, ailment in enumerate(body.ailments):
+            found.setdefault(ailment.name, []).append(
+                {
+                    "order": order,
+                    "left": ailment.due - now if ailment.due >= 0 else None,
+                    "source": ailment.source,
+                    "kind": ailment.source_kind,
+                    "team": ailment.source_team,
+                    "beats": [
+                        [beat.left, True] if beat.left >= 0 else [max(beat.due - now, 0), False]
+                        for beat in ailment.beats
+                    ],
+                }
+            )
+        return found
+
+    def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a body be under what was saved, each for what was left of it; returns statuses that are
+        unknown. The dead are under nothing."""
+        before = [ailment.name for ailment in body.ailments]
+        self.forget_ailments(body)
+        known = [name for name in data if name in self.stage.kinds.statuses]
+        stacks = [(stack["order"], name, stack) for name in known for stack in data.pop(name)]
+        for _, name, stack in sorted(stacks, key=lambda one: one[:2]) if body.alive else ():
+            self._again(body, self.kind(name), stack)
+        if told:
+            after = [ailment.name for ailment in body.ailments]
+            for name in dict.fromkeys(before + after):
+                fewer, more = before.count(name) - after.count(name), after.count(name) - before.count(name)
+                for _ in range(fewer):
+                    self.stage.emit("status_ended", body.id, "", (name, "loaded"))
+                for _ in range(more):
+                    self.stage.emit("status_began", body.id, "", (name,))
+        self._came_back(body, told)
+        return data
+
+    def _again(self, body: Body, kind: StatusKind, stack: dict[str, Any]) -> None:
+        """Let one stack go on that began in an earlier session: what it does is credited to whoever caused it
+        there, and to nobody who is called the same here."""
+        now, arm = self.stage.clock.now, self.stage.clock.arm
+        ailment = Ailment(kind, body, stack["source"], 0)
+        ailment.source_came, ailment.source_kind, ailment.source_team = -1, stack["kind"], stack["team"]
+        # No event of this world began it; its flows still need a name of their own (`gather`).
+        ailment.began = -1 - len(body.ailments)
+        body.ailments.append(ailment)
+        if stack["left"] is not None:
+            arm(ailment, now + stack["left"])
+        for index, pulse in enumerate(kind.pulses):
+            beat = Beat(pulse, body, ailment)
+            ailment.beats.append(beat)
+            left, paused = stack["beats"][index] if index < len(stack["beats"]) else (pulse.every, False)
+            if paused:
+                beat.left = left
+            else:
+                arm(beat, now + left)
+
+    def _came_back(self, body: Body, told: bool) -> None:
+        if told:
+            self.changed(body)
+        else:
+            self.gather(body)
+            self.vitals.renew(body)
 
     # effects
 

@@ -5,6 +5,6 @@ Each rule has a name and an explanation, looks at the tables alone, and says whe
 """
 
 from cleaver.design.checks.finding import RULES, Finding
-from cleaver.design.checks.gathered import findings, silenced
+from cleaver.design.checks.gathered import findings, looked
 
-__all__ = ["RULES", "Finding", "findings", "silenced"]
+__all__ = ["RULES", "Finding", "findings", "looked"]

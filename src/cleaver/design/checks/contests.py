@@ -61,6 +61,8 @@ def raised_events(design: Design) -> set[str]:
         never |= {"placed", "collected", "reappeared"}
     if not tables.exchanges:
         never |= {"exchanged"}
+    if not (tables.currencies or tables.items):
+        never |= {"traded"}
     if not any(actor.lives for actor in tables.actors.values()):
         never |= {"life_lost", "out_of_lives"}
     if not any(meter.marks for actor in tables.actors.values() for meter in actor.meters.values()):

@@ -55,9 +55,10 @@ def _looked(design: Design) -> list[tuple[Finding, bool]]:
 
 def findings(design: Design) -> list[Finding]:
     """Return every mistake found in *design* that it does not silence, in the order of its lines."""
-    return [finding for finding, quiet in _looked(design) if not quiet]
+    return looked(design)[0]
 
 
-def silenced(design: Design) -> list[Finding]:
-    """Return the findings that *design* silences, each with a reason."""
-    return [finding for finding, quiet in _looked(design) if quiet]
+def looked(design: Design) -> tuple[list[Finding], list[Finding]]:
+    """Return (what was found, what the design silences with a reason), each in the order of its lines."""
+    found = _looked(design)
+    return [one for one, quiet in found if not quiet], [one for one, quiet in found if quiet]

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections import Counter, deque
+from collections.abc import Iterable, Iterator, Mapping
 from math import inf
 
 from cleaver.design.checks.finding import Told, all_effects, formulas_of, rule
 from cleaver.design.design import Design
 from cleaver.design.lines import Path
 from cleaver.design.models import Exchange
+
+FREE = ""  # stands for the cost of what costs nothing
+MOST_TURNS = 100  # that a good becomes cheaper in the search for circles
 
 
 def _goods(design: Design) -> Iterator[tuple[Path, str]]:
@@ -104,21 +108,37 @@ def money_circle(design: Design) -> Iterable[Told]:
     yield from found or _circles(design, design.tables.items, "goods")
 
 
+def _cheapest(base: str, using: Mapping[str, list[Exchange]]) -> dict[str, float]:
+    """Return for how much of one good each other can be had, by exchanges one after another; *using* are the
+    exchanges that each good is a cost of."""
+    cheapest = {base: 1.0}
+    waiting, turns = deque([FREE, base]), Counter[str]()
+    while waiting:
+        for exchange in using.get(waiting.popleft(), ()):
+            if len(exchange.gives) != 1:
+                continue
+            ((good, amount),) = exchange.gives.items()
+            price = sum(float(cost) * cheapest.get(one, inf) for one, cost in exchange.costs.items())
+            # One that becomes cheaper for ever is part of a circle that gains, which is what is looked for.
+            cheaper = amount and price / float(amount) < cheapest.get(good, inf) and turns[good] < MOST_TURNS
+            if good != base and cheaper:
+                cheapest[good] = price / float(amount)
+                turns[good] += 1
+                waiting.append(good)
+    return cheapest
+
+
 def _circles(design: Design, bases: Iterable[str], what: str) -> Iterator[Told]:
     plain = {name: exchange for name, exchange in design.tables.exchanges.items() if _constant(exchange)}
+    using: dict[str, list[Exchange]] = {}
+    for exchange in plain.values():
+        for good in exchange.costs or (FREE,):
+            using.setdefault(good, []).append(exchange)
+    given_by_some = {good for exchange in plain.values() for good in exchange.gives}
     for base in bases:
-        cheapest = {base: 1.0}
-        for _ in plain:  # as often as a chain can be long
-            for exchange in plain.values():
-                price = sum(
-                    amount * cheapest.get(good, inf)
-                    for good, amount in exchange.costs.items()
-                    if isinstance(amount, (int, float))
-                )
-                if len(exchange.gives) == 1:
-                    ((good, amount),) = exchange.gives.items()
-                    if good != base and amount and price / float(amount) < cheapest.get(good, inf):
-                        cheapest[good] = price / float(amount)
+        if base not in using or base not in given_by_some:
+            continue  # no circle goes through it
+        cheapest = _cheapest(base, using)
         for name, exchange in plain.items():
             cost = sum(float(amount) * cheapest.get(good, inf) for good, amount in exchange.costs.items())
             gain = float(exchange.gives.get(base, 0))

@@ -11,6 +11,7 @@ from cleaver.design.models.values import (
     Amount,
     Count,
     Formulas,
+    InputName,
     Name,
     NotNegative,
     Number,
@@ -41,7 +42,7 @@ class Item(Table):
 class Pickup(Table):
     """A thing lying in the world with effects for whoever takes it."""
 
-    inputs: dict[Word, Number] = {}
+    inputs: dict[InputName, Number] = {}
     do: Effects
     for_: Annotated[Words, Field(alias="for")] = ()
     reach: NotNegative | None = None

@@ -17,10 +17,13 @@ class Change(Table):
     rename: dict[str, Word] = {}
 
 
-Section = Literal[
+Usual = Literal[
     "currencies", "items", "exchanges", "levels", "quests", "achievements", "ratings", "records", "lives"
 ]
-SECTIONS: tuple[Section, ...] = get_args(Section)
+Asked = Literal["statuses", "tags", "team", "score"]
+"""What is kept only where a design asks for it: in games in which leaving must not heal or reset."""
+SECTIONS: tuple[Usual, ...] = get_args(Usual)
+ASKED: tuple[Asked, ...] = get_args(Asked)
 
 
 class Saves(Table):
@@ -28,4 +31,4 @@ class Saves(Table):
 
     changes: tuple[Change, ...] = ()
 
-    include: tuple[Section, ...] = SECTIONS
+    include: tuple[Usual | Asked, ...] = SECTIONS

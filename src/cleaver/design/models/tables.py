@@ -10,7 +10,7 @@ from cleaver.design.models.game import Check, Event, Game
 from cleaver.design.models.goods import Currency, Exchange, Item, Pickup
 from cleaver.design.models.quests import Achievement, Quest, QuestSet
 from cleaver.design.models.saves import Saves
-from cleaver.design.models.values import Name, Number, Text, Word
+from cleaver.design.models.values import InputName, Name, Number, Text, Word
 from cleaver.design.models.vitals import Actor, Status
 
 NAMED: dict[str, type[BaseModel]] = {
@@ -37,7 +37,7 @@ class DesignTables(Table):
     """A whole design."""
 
     game: Game = Game()
-    inputs: dict[Name, Number] = {}
+    inputs: dict[InputName, Number] = {}
     events: dict[Word, Event] = {}
     currencies: dict[Name, Currency] = {}
     items: dict[Name, Item] = {}

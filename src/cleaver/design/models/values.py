@@ -44,6 +44,39 @@ def _unreserved(value: str) -> str:
     return value
 
 
+CALLED = frozenset(
+    [
+        "amount",
+        "attack",
+        "at",
+        "by",
+        "crit",
+        "ignores",
+        "name",
+        "pickup",
+        "posthumous",
+        "rating",
+        "self",
+        "source",
+        "target",
+        "type",
+        "with",
+        "zone",
+    ]
+)
+"""What the calls that take inputs have as parameters: an input of that name could never be given."""
+
+
+def _uncalled(value: str) -> str:
+    if value in CALLED:
+        raise PydanticCustomError(
+            "reserved",
+            "the name {value} is used by the calls that take inputs already; choose another",
+            {"value": repr(value)},
+        )
+    return value
+
+
 def amount_value(value: Any) -> float | str:
     """Return an amount, 0 or more, or a formula; refuses anything else."""
     if isinstance(value, str):
@@ -93,6 +126,7 @@ Word = Annotated[str, AfterValidator(_word), _WORD_SCHEMA]
 
 
 Name = Annotated[str, AfterValidator(_word), AfterValidator(_unreserved), _WORD_SCHEMA]
+InputName = Annotated[Name, AfterValidator(_uncalled)]
 
 
 Amount = Annotated[float | str, PlainValidator(amount_value), WithJsonSchema(AMOUNT_SCHEMA)]

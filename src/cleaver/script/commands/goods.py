@@ -11,6 +11,7 @@ from cleaver.script.parameters import (
     ActorName,
     Currency,
     ExchangeName,
+    GoodsGiven,
     Input,
     Item,
     PickupName,
@@ -77,3 +78,24 @@ def exchange(
     """Sells, buys or crafts."""
     result = actor.exchange(exchange, times)
     return said(session, result, f"{exchange}, {result.times} times")
+
+
+@command(THEME, "trade ana bea gives=pearl:2 gets=scrip:30")
+def trade(
+    session: Session,
+    actor: ActorName,
+    other: Annotated[Actor, actor("OTHER")],
+    *,
+    gives: GoodsGiven | None = None,
+    gets: GoodsGiven | None = None,
+) -> str:
+    """Lets two players give each other goods, all or nothing."""
+    result = session.world.trade(actor, gives or {}, other, gets or {})
+    session.result = result
+    if result.blocked:
+        return f"refused: {result.blocked}" + (f" ({result.who})" if result.who else "")
+    return f"{actor.id} gives {_listed(gives)}, {other.id} gives {_listed(gets)}"
+
+
+def _listed(goods: dict[str, int] | None) -> str:
+    return ", ".join(f"{count} {good}" for good, count in (goods or {}).items() if count) or "nothing"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Annotated
 
 from cleaver.core.kernel.results import Result
@@ -25,6 +26,17 @@ def save(session: Session, actor: ActorName) -> str:
     return f"{actor.id} is saved as revision {info.revision}, {info.size} bytes"
 
 
+def _beside(folder: Path, name: str) -> str:
+    """Return a file that a script names: beside it or below, so that no script reads what is not its own."""
+    try:
+        file = (folder / name).resolve()
+    except ValueError:
+        raise UsageError(f"from={name!r} is no path") from None
+    if not file.is_relative_to(folder.resolve()):
+        raise UsageError(f"from={name} stands outside of the script's folder; put the file beside the script")
+    return str(folder / name)
+
+
 @command(THEME, "load ana")
 def load(session: Session, actor: ActorName, *, from_: File = "") -> str:
     """Puts back what was saved."""
@@ -32,8 +44,7 @@ def load(session: Session, actor: ActorName, *, from_: File = "") -> str:
     if from_:
         from cleaver.saves.document import decode_file  # a database is slow to import
 
-        beside = session.folder / from_ if session.folder is not None else None
-        file = str(beside) if beside is not None and beside.exists() else from_
+        file = from_ if session.folder is None else _beside(session.folder, from_)
         profile: Profile | None = store.versions.carry(decode_file(file, actor.id))
     else:
         profile = store.read(actor.id)

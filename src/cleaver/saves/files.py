@@ -1,0 +1,234 @@
+"""Files: SQLite's file of a store, looked at before it is opened, made, copied and put in place.
+
+A file that is empty, cut, no database or someone else's is left alone. Start at `look_at`.
+"""
+
+from __future__ import annotations
+
+import glob
+import os
+import shutil
+import sqlite3
+import tempfile
+import time
+import uuid
+from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
+from pathlib import Path
+from stat import S_ISREG
+from typing import Any, BinaryIO
+
+from cleaver.errors import SaveError, StoreCorruptError, StoreUnavailableError, UsageError
+from cleaver.saves.tables import APPLICATION_ID
+
+_HEADER = b"SQLite format 3\x00"
+PRIVATE = 0o600  # what players have is nobody else's business
+STALE = 600  # seconds after which what is half-made is nobody's any more
+_BESIDE = ("-wal", "-shm")  # what SQLite keeps beside a file
+
+
+def create(path: Path) -> None:
+    """Make an empty store beside its place and put it there whole: a process killed meanwhile leaves nothing
+    half-made behind, and of several that do it at once the first wins."""
+    _sweep(path)
+    made = _beside(path)
+    try:
+        connection = sqlite3.connect(made)
+        try:
+            connection.execute(f"PRAGMA application_id={APPLICATION_ID}")
+            connection.execute("PRAGMA user_version=1")
+        finally:
+            connection.close()
+        made.chmod(PRIVATE)
+        put(made, path)
+    except FileExistsError:
+        return  # another process was first
+    finally:
+        made.unlink(missing_ok=True)
+
+
+def private(path: Path) -> BinaryIO:
+    """Open a new file to write into, for its owner alone; one that is there, or a link, is not followed."""
+    return os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, PRIVATE), "wb")
+
+
+def put(made: Path, path: Path) -> None:
+    """Give a file its name, unless that is taken: then `FileExistsError`."""
+    try:
+        os.link(made, path)
+    except FileExistsError:
+        raise
+    except OSError:  # no hard links here
+        with _alone(path.parent):
+            if path.exists():
+                raise FileExistsError(path) from None
+            made.rename(path)
+
+
+@contextmanager
+def _alone(folder: Path) -> Iterator[None]:
+    """Keep other processes that do the same out of a folder; elsewhere a rename never replaces anything."""
+    try:
+        import fcntl  # not on Windows
+    except ImportError:
+        yield
+        return
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        fcntl.flock(handle, fcntl.LOCK_EX)
+        yield
+    finally:
+        os.close(handle)
+
+
+def _beside(path: Path) -> Path:
+    return path.with_name(f".{path.name}.{uuid.uuid4().hex}")
+
+
+def _sweep(path: Path) -> None:
+    """Take away what processes that were killed long ago have left half-made."""
+    for left in path.parent.glob(f".{glob.escape(path.name)}.{'[0-9a-f]' * 32}"):
+        try:
+            if time.time() - left.stat().st_mtime > STALE:
+                left.unlink()
+        except OSError:
+            continue
+
+
+def copy_into(source: Any, target: Path) -> None:
+    """Copy a database (a connection of sqlite3) into the new file *target*: checked, whole or not at all.
+
+    Raises:
+        UsageError: The target is there already, or its folder is not.
+        StoreCorruptError: The copy is damaged.
+        SaveError: There is no room, or no permission.
+    """
+    if target.exists() or target.is_symlink():
+        raise UsageError(f"{target} is there already; a backup never overwrites anything")
+    if not target.parent.is_dir():
+        raise UsageError(f"{target.parent} is no folder; make it first")
+    made = _beside(target)
+    try:
+        made.touch(PRIVATE)
+        copy = sqlite3.connect(made)
+        try:
+            source.backup(copy)
+            whole = copy.execute("PRAGMA integrity_check").fetchone() == ("ok",)
+        finally:
+            copy.close()
+        if not whole:
+            raise StoreCorruptError("the copy is damaged, and was taken away; run `cleaver saves verify`")
+        put(made, target)
+    except FileExistsError:
+        raise UsageError(f"{target} is there already; a backup never overwrites anything") from None
+    except (OSError, sqlite3.Error) as error:
+        raise SaveError(f"{target.name} cannot be written ({error}); nothing was left there") from None
+    finally:
+        for name in ("", *_BESIDE):
+            made.with_name(made.name + name).unlink(missing_ok=True)
+
+
+def replace(path: Path, backup: Path) -> Path:
+    """Put a copy of *backup* in the place of the store at *path*; returns where the old one was put, with all
+    that stood beside it."""
+    look_at(backup)
+    if not backup.exists():
+        raise UsageError(f"{backup} is not there; name a backup of this store")
+    aside = path.with_name(f"{path.name}.replaced-{time.strftime('%Y%m%d-%H%M%S')}-{uuid.uuid4().hex[:4]}")
+    made = _beside(path)
+    source = sqlite3.connect(f"{backup.resolve().as_uri()}?mode=ro", uri=True)
+    try:
+        copy_into(source, made)
+    finally:
+        source.close()
+    try:
+        # The log first: beside another file it would be played into that.
+        for name in ("-wal", "-shm", ".count", ""):
+            there = path.with_name(path.name + name)
+            if there.exists():
+                there.rename(aside.with_name(aside.name + name))
+        put(made, path)
+    finally:
+        made.unlink(missing_ok=True)
+    return aside
+
+
+def inode(path: Path) -> tuple[int, int] | None:
+    """Return which file stands at a path, by device and inode; None where there is none."""
+    try:
+        found = os.stat(path)
+    except OSError:
+        return None
+    return found.st_dev, found.st_ino
+
+
+def has_log(path: Path) -> bool:
+    """Return whether SQLite's log stands beside a store, with something in it."""
+    try:
+        return path.with_name(path.name + "-wal").stat().st_size > 0
+    except OSError:
+        return False
+
+
+def set_log_aside(path: Path, known: tuple[int, int] | None) -> None:
+    """Take the log of a store that was replaced from beside the file that is there now, into which it would
+    be played; only if it is the one that is known."""
+    log = path.with_name(path.name + "-wal")
+    if path.exists() and known is not None and inode(log) == known:
+        log.rename(log.with_name(f"{log.name}.replaced-{uuid.uuid4().hex[:8]}"))
+
+
+@contextmanager
+def _copied(path: Path) -> Iterator[Path]:
+    with tempfile.TemporaryDirectory() as folder:
+        copy = Path(folder) / path.name
+        for name in ("", "-wal"):
+            there = path.with_name(path.name + name)
+            if there.exists():
+                shutil.copyfile(there, copy.with_name(copy.name + name))
+        yield copy
+
+
+def to_read(path: Path, keep: ExitStack) -> str:
+    """Return the address under which SQLite opens a store to read it, without making anything beside it.
+
+    Where nobody has it open, there is no log, and the file is all there is. Else its log must be readable; in
+    a folder where SQLite cannot work, a copy is read, which *keep* takes away at the end.
+    """
+    if not path.with_name(path.name + "-wal").exists():  # nobody has it open
+        return f"{path.resolve().as_uri()}?mode=ro&immutable=1"
+    if not path.with_name(path.name + "-shm").exists() or not os.access(path.parent, os.W_OK):
+        return f"{keep.enter_context(_copied(path)).resolve().as_uri()}?mode=rw"
+    return f"{path.resolve().as_uri()}?mode=ro"
+
+
+def look_at(path: Path) -> None:
+    """Raise where the file at *path* is no store; one that is not there may become one."""
+    if not path.exists():
+        return
+    advice = (
+        "it was left alone. Name another file, or put a backup in its place with `cleaver saves "
+        "restore-store`"
+    )
+    try:
+        if not S_ISREG(path.stat().st_mode):
+            raise StoreCorruptError(f"{path.name} is no file; {advice}")
+        with path.open("rb") as file:
+            head = file.read(100)
+    except OSError as error:
+        raise StoreUnavailableError(f"{path.name} cannot be read: {error.strerror}") from None
+    size = path.stat().st_size
+    if size == 0:
+        raise StoreCorruptError(f"{path.name} is empty, which no store ever is; {advice}")
+    if not head.startswith(_HEADER) or len(head) < 100:
+        raise StoreCorruptError(f"{path.name} is no store of profiles; {advice}")
+    page = int.from_bytes(head[16:18], "big")
+    page = 65536 if page == 1 else page
+    pages = int.from_bytes(head[28:32], "big")
+    if page and pages and size < page * pages:
+        raise StoreCorruptError(
+            f"{path.name} is cut short: {size:,} of {page * pages:,} bytes are there; {advice}"
+        )
+    mark = int.from_bytes(head[68:72], "big")
+    if mark != APPLICATION_ID:
+        raise StoreCorruptError(f"{path.name} is another program's database, no store of profiles; {advice}")
