@@ -11,7 +11,7 @@ from common import finish, ratio
 from cleaver import Design, World
 
 HITS = 20_000
-PLAIN = {
+PLAIN: dict[str, Any] = {
     "actors": {
         "diver": {
             "player": True,
@@ -45,6 +45,30 @@ RICH = {
     },
     "statuses": {"chill": {"deals": 0.8}},
 }
+
+
+SHIELD = {"aura": {"max": 1e9, "shields": "suit"}}
+PAUSED = {"flows": [{"rate": 5, "after_hurt": 3}]}
+GENERAL: dict[str, tuple[dict[str, Any], dict[str, Any], dict[str, Any]]] = {
+    # what is added to the suit, to the guard, to the meters
+    "a shield": ({}, {}, SHIELD),
+    "a whole vital meter": ({"whole": True}, {}, {}),
+    "`scale`": ({}, {"scale": "0.5 + self.suit.fraction / 2"}, {}),
+    "`after_hurt`": (PAUSED, {}, {}),
+    "`least`": ({}, {"least": 2}, {}),
+    "all of them": ({"whole": True, **PAUSED}, {"scale": "0.5 + self.suit.fraction / 2", "least": 2}, SHIELD),
+}
+
+
+def general(name: str) -> dict[str, Any]:
+    """The plain design with one thing more, or with all of them."""
+    suit, guard, meters = GENERAL[name]
+    diver: dict[str, Any] = {
+        **PLAIN["actors"]["diver"],
+        "meters": {"suit": {"max": 1e9, **suit}, **meters},
+        "guard": {**PLAIN["actors"]["diver"]["guard"], **guard},
+    }
+    return {"actors": {"diver": diver, "eel": PLAIN["actors"]["eel"]}}
 
 
 class Bare:
@@ -162,6 +186,19 @@ def main() -> None:
 
     ratio("a hit of constant numbers, 3 listeners / the bare class", hits, bare_hits, bar=7.5)
     ratio("a hit with formula, critical, flow, marks, status / the bare class", rich_hits, bare_hits, bar=15)
+    for name in GENERAL:
+        struck, striker = world_of(general(name))
+
+        def general_hits(struck: Any = struck, striker: Any = striker) -> None:
+            for _ in range(HITS):
+                striker.hit(struck, "sting", zone="visor")
+
+        ratio(
+            f"a hit with {name}, 3 listeners / the bare class",
+            general_hits,
+            bare_hits,
+            bar=20 if name == "all of them" else 12,
+        )
     ratio("a hit of constant numbers / the same rules by hand", hits, hand_hits, bar=2.2)
     finish()
 

@@ -129,12 +129,14 @@ class Formula:
     def compile(self, reader: Callable[[Any], Reader]) -> Reader:
         """Return the formula as a function of a scope `s`; *reader* makes a function of each reference.
 
-        A function that has `inline` says how to read the same from `s`, without a call.
+        A function that has `inline` says how to read the same from `s`, without a call; ``{read}`` in it is the
+        function itself.
         """
         space, code = dict(_GLOBALS), self.code
         for index, (_, reference) in enumerate(self.reads):
             read = space[f"_r{index}"] = reader(reference)
-            code = code.replace(f"_r{index}(s)", getattr(read, "inline", f"_r{index}(s)"))
+            inline: str = getattr(read, "inline", "{read}(s)")
+            code = code.replace(f"_r{index}(s)", inline.replace("{read}", f"_r{index}"))
         # The code holds only what this module and the readers wrote from a checked tree.
         made: Reader = eval(compile(f"lambda s: {code}", "<formula>", "eval"), space)
         return made

@@ -17,8 +17,8 @@ class Edit(NamedTuple):
 EDITS = (
     Edit(
         "the quick hit forgets grace",
-        "core/vitals/hits.py",
-        "            if form.grace:\n                target.grace = now + form.grace\n",
+        "core/vitals/quick.py",
+        "            if plan.grace:\n                target.grace = now + plan.grace\n",
         "",
     ),
     Edit(
@@ -26,13 +26,13 @@ EDITS = (
     ),
     Edit(
         "a forced critical draws nothing",
-        "core/vitals/hits.py",
+        "core/vitals/quick.py",
         "                drawn = stage.dice.draw(source.luck) < chance\n                critical = drawn if crit is None else crit\n",
         "                critical = stage.dice.draw(source.luck) < chance if crit is None else crit\n",
     ),
     Edit(
         "armour before the zone",
-        "core/vitals/hits.py",
+        "core/vitals/quick.py",
         "        if self.zone:\n            amount *= self.zone_factor\n",
         "",
     ),
@@ -44,13 +44,13 @@ EDITS = (
     ),
     Edit(
         "the quick hit ignores cooldowns",
-        "core/vitals/hits.py",
-        "        if form.cooldown:\n            self.cool(source, form.attack, target)\n",
+        "core/vitals/quick.py",
+        "        if plan.cooldown:\n            self.combat.cool(source, plan.attack, target)\n",
         "",
     ),
     Edit(
         "inputs stay behind",
-        "core/vitals/hits.py",
+        "core/vitals/quick.py",
         "        if given:\n            stage.given = inputs\n",
         "",
     ),
@@ -84,6 +84,30 @@ EDITS = (
         "core/vitals/hits.py",
         "            if guard.least and amount < guard.least:\n",
         "            if False and amount < guard.least:\n",
+    ),
+    Edit(
+        "the quick hit rounds after the most",
+        "core/vitals/quick.py",
+        "            amount = rounded(max(amount, 0), self.mode)\n        if",
+        "            pass\n        if",
+    ),
+    Edit(
+        "the quick hit takes a flow back that is quiet",
+        "core/vitals/quick.py",
+        "                stage.clock.arm(one, now + pause)\n",
+        "                pass\n",
+    ),
+    Edit(
+        "a quick shield holds for ever",
+        "core/vitals/quick.py",
+        "            shield.value = shield.base = kept\n",
+        "            pass\n",
+    ),
+    Edit(
+        "a quick shield holds what it has not",
+        "core/vitals/quick.py",
+        "            if not slack < kept < one.max - slack:\n",
+        "            if not kept < one.max - slack:\n",
     ),
     Edit(
         "a step clock starts anew with each hit",

@@ -230,7 +230,7 @@ class Actor:
             and not (type or ignores or posthumous)
         ):
             struck = target._body
-            quick = world.combat.quick(source, struck, attack, zone, crit, inputs)
+            quick = world.quick.hit(source, struck, attack, zone, crit, inputs)
             if quick is not None:
                 return quick
         return self._hit(

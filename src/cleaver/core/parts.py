@@ -34,6 +34,7 @@ from cleaver.core.quests.achievements import Achievements
 from cleaver.core.quests.quests import Quests
 from cleaver.core.vitals.hits import Combat
 from cleaver.core.vitals.meters import Vitals
+from cleaver.core.vitals.quick import Quick
 from cleaver.core.vitals.statuses import Statuses
 from cleaver.design.design import Design
 from cleaver.errors import AmountError, UnknownNameError, UsageError, said
@@ -57,6 +58,7 @@ class Parts:
     vitals: Vitals
     statuses: Statuses
     combat: Combat
+    quick: Quick
     places: Places
     scores: Scores
     pickups: Pickups
@@ -92,6 +94,7 @@ class Parts:
         self.vitals = Vitals(stage)
         self.statuses = Statuses(stage, self.vitals, self.effects)
         self.combat = Combat(stage, self.vitals, self.effects)
+        self.quick = Quick(self.combat)
         self.places = Places(stage)
         self.scores = Scores(stage)
         self.pickups = Pickups(stage, kinds.goods, self.effects)

@@ -149,7 +149,6 @@ class Body(Record):
         "ailments",
         "alive",
         "arrived",
-        "calm",
         "came",
         "comeback",
         "cooldowns",
@@ -179,7 +178,6 @@ class Body(Record):
         "z",
     )
     caches: ClassVar[tuple[str, ...]] = (
-        "calm",
         "deals",
         "flows",
         "here",
@@ -217,7 +215,6 @@ class Body(Record):
     luck: str
     hunters: set[str]
     quiets: bool
-    calm: bool
     deals: float
     scale: float
 
@@ -240,7 +237,6 @@ class Body(Record):
     def fresh(self) -> None:
         """See `Record.fresh`."""
         self.here = True
-        self.calm = False  # whether no status flows, and nothing pauses after a hurt
         self.quiets = True  # whether a flow of its kind or of a status pauses after a hurt
         self.ill = False  # whether a status changes what hits or flows do to it
         self.luck = self.stream("crit")

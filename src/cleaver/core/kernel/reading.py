@@ -33,9 +33,17 @@ def reader(path: Path) -> Reader:
     if not path.root:
         return lambda scope: scope.stage.readable[what](None, name, part)
     who = _who(path.root)
-    if what == "near":
-        return lambda scope: scope.stage.readable["near"](who(scope), name, part)
-    return lambda scope: scope.stage.readable[what](who(scope), name, part)
+
+    def read(scope: Scope) -> Any:
+        return scope.stage.readable[what](who(scope), name, part)
+
+    if path.root in _ROOTS:
+        # Most that formulas ask is of somebody who is there; where nobody is, `read` itself says so.
+        body = f"s.{_ROOTS[path.root]}"
+        read.inline = (  # type: ignore[attr-defined]  # see `Formula.compile`
+            f"(s.stage.readable[{what!r}]({body}, {name!r}, {part!r}) if {body} is not None else {{read}}(s))"
+        )
+    return read
 
 
 def _input(name: str) -> Reader:

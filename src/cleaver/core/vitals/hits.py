@@ -13,7 +13,7 @@ from functools import partial
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import MOST, Amount, Effect, Expression, amount_of
+from cleaver.core.kernel.expressions import Amount, Effect, Expression, amount_of
 from cleaver.core.kernel.results import HitResult, Step
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -25,7 +25,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-    from cleaver.core.kernel.actor_kinds import ActorKind, AttackKind
+    from cleaver.core.kernel.actor_kinds import AttackKind
     from cleaver.literals import Blocked
 
 PULSE_IGNORES = frozenset(
@@ -91,126 +91,10 @@ class Blow:
         self.source_id = source.id if source is not None else source_id
 
 
-class Form:
-    """The constant part of a hit: one attack of one kind against one zone of another, worked out once.
-
-    `of` applies what is left to an amount: criticals, the attacker's `deals`. The same products in the same
-    order as the general way, which stays the truth; all that a hit changes and tells is done by the same
-    pieces.
-    """
-
-    __slots__ = (
-        "above_all",
-        "amount",
-        "armour",
-        "attack",
-        "bare",
-        "constant",
-        "cooldown",
-        "crit",
-        "fixed",
-        "grace",
-        "mark_levels",
-        "open",
-        "steps",
-        "through",
-        "type",
-        "vital",
-        "zone",
-        "zone_factor",
-    )
-    attack: AttackKind
-    type: str
-    zone: str
-    vital: str
-    amount: Amount
-    crit: tuple[float, float] | None
-    cooldown: int
-    zone_factor: float
-    through: float
-    grace: int
-    armour: float
-    mark_levels: tuple[float, ...]
-    above_all: int
-    bare: bool
-    open: bool
-    constant: float
-    fixed: bool
-
-    def __init__(self, attack: AttackKind, target: ActorKind, zone: str) -> None:
-        guard = target.guard
-        self.attack, self.type, self.zone, self.vital = attack, attack.type, zone, target.vital
-        self.amount, self.crit, self.cooldown = attack.amount, attack.crit, attack.cooldown
-        self.zone_factor = guard.zones[zone] if zone else 1.0
-        self.through = guard.through.get(attack.type, 1.0) if attack.type else 1.0
-        self.grace = guard.grace
-        self.armour = guard.armour
-        meter = target.meters[target.vital]
-        self.mark_levels = meter.mark_levels
-        self.above_all = (1 << len(meter.mark_levels)) - 1
-        self.bare = (
-            meter.plain
-            and not target.shields
-            and (not meter.flows or (len(meter.flows) == 1 and meter.flows[0].rate > 0))
-        )
-        """Whether nothing stands before the vital meter, and it flows only upward and always."""
-        self.open = self.through != 0 and not guard.immune_while
-        """Whether nothing but the states of the two can refuse it."""
-        self.constant, self.fixed = -1.0, False
-        self.steps: tuple[Step, ...] = ()
-        if not isinstance(attack.amount, Expression):
-            self.constant = self.of(attack.amount, 1.0, 1.0)
-            self.fixed = attack.crit is None
-            self.steps = self.told(attack.amount, False, 1.0)
-
-    def of(self, amount: float, times: float, deals: float) -> float:
-        """Return what is left of an amount after zone, critical, deals, through and armour."""
-        if self.zone:
-            amount *= self.zone_factor
-        if times != 1:
-            amount *= times
-        if deals != 1:
-            amount *= deals
-        if self.through != 1:
-            amount *= self.through
-        return hardened(amount, self.armour) if self.armour and amount > 0 else amount
-
-    def told(self, amount: float, critical: bool, deals: float) -> tuple[Step, ...]:
-        """Return the steps of a hit that was worked out by `of`."""
-        steps: list[Step] = [("", amount, "")]
-        if self.zone:
-            steps.append(("×", self.zone_factor, self.zone))
-        if critical and self.crit is not None:
-            steps.append(("×", self.crit[1], "critical"))
-        if deals != 1:
-            steps.append(("×", deals, "deals"))
-        if self.through != 1:
-            steps.append(("×", self.through, self.type))
-        for _, factor, _ in steps[1:]:
-            amount *= factor
-        if self.armour and amount > 0:
-            steps.append(("−", self.armour, "armour"))
-        return tuple(steps)
-
-
 def hardened(amount: float, armour: float) -> float:
     """Return an amount less armour; what only decimal noise leaves over is nothing."""
     left = amount - armour
     return left if left > armour * NOISE else min(left, 0)
-
-
-def form_of(attack: AttackKind, target: ActorKind, zone: str) -> Form | None:
-    """Return the constant part of a hit, or None where the general way is needed.
-
-    It cannot do what depends on the target's state or on the steps before: a `scale`, what a whole meter
-    rounds, the guard's `least` and `most`, steps that are left out.
-    """
-    guard = target.guard
-    if not target.vital or attack.ignores or guard.scale is not None or (zone and zone not in guard.zones):
-        return None
-    if target.meters[target.vital].whole or guard.least or guard.most is not None:
-        return None
-    return Form(attack, target, zone)
 
 
 class Combat:
@@ -222,8 +106,6 @@ class Combat:
 
     def __init__(self, stage: Stage, vitals: Vitals, effects: Effects) -> None:
         self.stage, self.vitals, self.effects = stage, vitals, effects
-        self._forms: dict[tuple[str, str, str, str], Form | None] = {}
-        self._scope = Scope(stage, None)
         self.truces: list[
             Any
             # Asked in turn for the friendly-fire share between two bodies of one team; None: not mine to say
@@ -258,124 +140,6 @@ class Combat:
             return self.land(target, blow, *plan)
         finally:
             self.stage.given = before
-
-    def quick(
-        self, source: Body, target: Body, attack: str, zone: str, crit: bool | None, given: dict[str, float]
-    ) -> HitResult | None:
-        """Carry out a plain hit by its constant part, or return None where the general way must; both do the
-        same."""
-        if target.ill or (source.team and source.team == target.team):
-            return None
-        stage = self.stage
-        key = (source.kind_name, attack, target.kind_name, zone)
-        try:
-            form = self._forms[key]
-        except KeyError:
-            found = source.kind.attacks.get(attack)
-            form = self._forms[key] = (
-                form_of(found, target.kind, zone) if found is not None and stage.fast else None
-            )
-        if form is None:
-            return None
-        if given:
-            inputs = stage.kinds.inputs
-            for name, value in given.items():
-                if (
-                    name not in inputs
-                    or (value.__class__ is not float and value.__class__ is not int)
-                    or not -1e300 < value < 1e300
-                ):
-                    return None  # the general way says what is wrong
-            inputs = {**inputs, **given}
-        now = stage.clock.now
-        if not (
-            form.open and target.alive and source.alive and target.grace <= now and not source.cooldowns
-        ):  # else nothing of the gate can apply
-            if not source.here or not target.here:
-                return None
-            refused = self.gate(target, source, form.attack, form.type, _NOTHING, False)
-            if refused:
-                return HitResult(refused)
-        deals = source.deals
-        if form.fixed and deals == 1:
-            amount, critical = form.constant, False
-            steps: tuple[Step, ...] | Callable[[], tuple[Step, ...]] = form.steps
-        else:
-            base = form.amount
-            if base.__class__ is Expression:
-                scope = self._scope
-                scope.me = scope.source = source
-                scope.target, scope.inputs = target, inputs if given else stage.kinds.inputs
-                try:
-                    base = base.fn(scope)
-                except ArithmeticError:
-                    return None  # as above
-                if not 0 <= base <= MOST:
-                    return None
-            # From here on the dice may be drawn, so the general way is no way back; what it would do is done
-            # here.
-            critical = False
-            if form.crit is None:
-                amount = form.of(base, 1.0, deals)  # type: ignore[arg-type]  # a number by now
-            else:
-                chance, times = form.crit
-                drawn = stage.dice.draw(source.luck) < chance
-                critical = drawn if crit is None else crit
-                # As above
-                amount = form.of(base, times if critical else 1.0, deals)  # type: ignore[arg-type]
-            steps = partial(form.told, base, critical, deals)  # type: ignore[arg-type]  # as above
-        if form.cooldown:
-            self.cool(source, form.attack, target)
-        if given:
-            stage.given = inputs
-        if amount > 0:
-            if form.grace:
-                target.grace = now + form.grace
-            meter = target.meters[form.vital]
-            course = meter.course
-            if form.bare and target.calm:
-                # Most hits: the meter only goes down, between two marks. What `take` does in general, written
-                # out.
-                before = meter.value if not course or meter.since == now else self.vitals.real(meter)
-                after = before - amount
-                top = meter.max
-                slack = top * NOISE
-                levels = form.mark_levels
-                if slack < after < top - slack and (
-                    not levels
-                    or (meter.above == form.above_all and after > levels[-1] * top + slack)
-                    or self.vitals.marks_above(meter, after) == meter.above
-                ):
-                    meter.value = meter.base = after
-                    meter.since = target.hurt_at = now
-                    if course and meter.due < 0:
-                        self.vitals.plan(
-                            meter
-                        )  # else its next moment only comes later, so the schedule may stand
-                    event = Event(
-                        stage.damaged,
-                        stage.seq + 1,
-                        now,
-                        stage.cause,
-                        target.id,
-                        source.id,
-                        (amount, 0.0, 0.0, form.vital, form.type, zone, attack, critical, before, after),
-                    )
-                    event.steps = steps
-                    stage.tell(event, target.kind_name, source.kind_name)
-                    if given:
-                        stage.given = None  # where it only waits: told in a listener
-                    return HitResult("", amount, amount, 0.0, 0.0, critical, False, steps)
-        try:
-            if amount <= 0:
-                stage.emit("deflected", target.id, source.id, (form.type, zone, attack))
-                result = HitResult("deflected", steps=steps)
-            else:
-                result = self.take(target, source.id, amount, critical, steps, attack, form.type, zone)
-        finally:
-            stage.given = None
-        stage.drain()
-        return result
 
     def gate(
         self,

@@ -89,19 +89,22 @@ class Vitals(Part):
 
     def read(self, body: Body, name: str, part: str) -> Any:
         """Return one part of a meter: value, max, fraction, percent (text) or cells."""
-        meter = self.meter(body, name)
+        meter = body.meters.get(name) or self.meter(body, name)
         if part == "max":
             return meter.max
-        value = self.value(meter)
+        value = meter.value if not meter.course and not meter.kind.whole else self.value(meter)
         if part == "value":
             return value
-        fraction = min(value / meter.max, 1.0)
+        fraction = value / meter.max
+        if fraction > 1.0:
+            fraction = 1.0
+        if part == "fraction":
+            return fraction
         if part == "percent":
             return percent(fraction)
         if part == "cells":
             return cells(fraction, meter.kind.cells or 1)
-        assert part in METER_PARTS, part
-        return fraction
+        raise AssertionError(f"{part} is none of {METER_PARTS}")
 
     # birth
 
@@ -353,7 +356,7 @@ class Vitals(Part):
             meter.since = self.stage.clock.now
         elif kind.whole:
             carried = self.real(meter) - before
-            if after <= 0 or after >= top:
+            if not carried or after <= 0 or after >= top:
                 carried = 0
             self.anchor(meter, max(after + carried, 0), after, lower=amount < 0)
         else:

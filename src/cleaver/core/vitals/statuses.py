@@ -257,7 +257,6 @@ class Statuses(Part):
                 body.through[name] = body.through.get(name, 1.0) * factor
         body.ill = bool(body.through or body.scale != 1)
         body.quiets = body.kind.quiets or any(flow.after_hurt for _, flow, _, _ in body.flows)
-        body.calm = not (body.quiets or body.flows)
 
     # tags
 
