@@ -37,7 +37,7 @@ def straight_on(stage: Stage) -> None:
         body, other = stage.actors.get(actor), stage.party(source)
         kind = body.kind_name if body is not None else stage.kind_of(actor)
         source_kind = other.kind_name if other is not None else stage.kind_of(source)
-        stage._let_know(event, kind, source_kind, None, errors, None)
+        stage._give_out(event, kind, source_kind, None, errors)
         if errors:
             raise errors[0]
         return stage.seq

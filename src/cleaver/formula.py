@@ -129,8 +129,8 @@ class Formula:
     def compile(self, reader: Callable[[Any], Reader]) -> Reader:
         """Return the formula as a function of a scope `s`; *reader* makes a function of each reference.
 
-        A function that has `inline` says how to read the same from `s`, without a call; ``{read}`` in it is the
-        function itself.
+        A function that has `inline` says how to read the same from `s`, without a call; ``{read}`` in it is
+        the function itself.
         """
         space, code = dict(_GLOBALS), self.code
         for index, (_, reference) in enumerate(self.reads):

@@ -13,6 +13,7 @@ from cleaver.core.kept import look_at
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.results import REASONS
 from cleaver.core.kernel.state import slots_of
+from cleaver.hud import Bar
 from cleaver.saves.document import decode, encode
 from looking import displays, look
 from strategies import DESIGNS, STAYING_STREAMS, STREAMS, Command, Play, general_way, law
@@ -141,6 +142,26 @@ def test_looking_changes_nothing(design: Design, commands: list[Command]) -> Non
         for display in listening:
             display.update(0.1)
         assert play.world.snapshot() == before, command
+
+
+@law
+@given(DESIGNS, STREAMS)
+def test_a_bar_shows_what_a_bar_made_now_shows(design: Design, commands: list[Command]) -> None:
+    play = Play(design)
+    bars: dict[tuple[int, str], Bar] = {}
+    for command in commands:
+        play.do(command)
+        for actor in play.world.actors:
+            for name in actor.meters:
+                bar, new = bars.setdefault((actor.body.came, name), Bar(actor, name)), Bar(actor, name)
+                assert (bar.text, bar.role, bar.fraction, bar.percent, bar.max) == (
+                    new.text,
+                    new.role,
+                    new.fraction,
+                    new.percent,
+                    new.max,
+                )
+                assert bar.value == actor[name].value
 
 
 @law

@@ -126,7 +126,8 @@ class Actor:
     @property
     def position(self) -> tuple[float, float, float] | None:
         """Where it stands, if the host said."""
-        return position(self.body)
+        body = self._body
+        return position(body if body.here else there(body))
 
     @property
     def purse(self) -> Purse:
@@ -219,18 +220,14 @@ class Actor:
             AmountError: A number that is negative or not finite.
             FormulaError: A formula that gives no usable number; nothing has changed.
         """
-        world, source = self._world, self._body
         if (
-            attack.__class__ is str
-            and target.__class__ is Actor
-            and zone.__class__ is str
-            and (crit is None or crit.__class__ is bool)
+            target.__class__ is Actor
             and amount is None
-            and target._world is world
+            and (crit is None or crit.__class__ is bool)
             and not (type or ignores or posthumous)
+            and target._world is self._world
         ):
-            struck = target._body
-            quick = world.quick.hit(source, struck, attack, zone, crit, inputs)
+            quick = self._world.quick.hit(self._body, target._body, attack, zone, crit, inputs)
             if quick is not None:
                 return quick
         return self._hit(

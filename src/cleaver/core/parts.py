@@ -95,6 +95,7 @@ class Parts:
         self.statuses = Statuses(stage, self.vitals, self.effects)
         self.combat = Combat(stage, self.vitals, self.effects)
         self.quick = Quick(self.combat)
+        self.statuses.hurt = self.quick.pulse
         self.places = Places(stage)
         self.scores = Scores(stage)
         self.pickups = Pickups(stage, kinds.goods, self.effects)

@@ -153,9 +153,9 @@ class AttackKind:
 
 class PulseKind:
     """Effects repeated every so many microseconds. `pays` is (currency, amount) where all it does is earn a
-    constant for its owner."""
+    constant for its owner, `hurts` (amount, type) where all it does is hurt whom it is on by a constant."""
 
-    __slots__ = ("do", "every", "name", "pays")
+    __slots__ = ("do", "every", "hurts", "name", "pays")
     name: str
     every: int
     do: Effects
@@ -172,6 +172,16 @@ class PulseKind:
             and not isinstance(only.beside["amount"], Expression)
         ):
             self.pays = only.operand, half_up(only.beside["amount"])
+        self.hurts: tuple[float, str] | None = None
+        if (
+            only is not None
+            and only.verb == "hurt"
+            and only.to == "self"
+            and only.when is None
+            and not isinstance(only.operand, Expression)
+            and set(only.beside) <= {"type"}
+        ):
+            self.hurts = only.operand, only.beside.get("type", "")
 
 
 class ActorKind:

@@ -10,7 +10,7 @@ ends it there (`follow`). Owns the game's own events (`announce`). Start at `Eff
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Sequence
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.expressions import Effect, Expression
@@ -157,7 +157,7 @@ class Effects:
             if effect.verb not in self.goods.verbs:
                 commit(scope, effect, body, prepared)
 
-    def follow(self, effects: Iterable[Effect], scope: Scope, *, owed: bool = False) -> None:
+    def follow(self, effects: Sequence[Effect], scope: Scope, *, owed: bool = False) -> None:
         """Do a list that follows from an event, effect by effect.
 
         Args:
@@ -165,12 +165,30 @@ class Effects:
             scope: Who it is about.
             owed: Whether what does not fit is kept for a player until it does; else it is reported as missed.
         """
+        if len(effects) == 1 and self.stage.fast and self._follow_one(effects[0], scope, owed):
+            return
         for effect, body, prepared, _ in tuple(self._worked_out(effects, scope)):
             if body is not None and effect.verb in self.goods.verbs:
                 if not self.goods.follow(scope, effect, body, prepared, owed=owed):
                     return
             else:
                 self.stage.verbs[effect.verb][1](scope, effect, body, prepared)
+
+    def _follow_one(self, effect: Effect, scope: Scope, owed: bool) -> bool:
+        """Do the one effect of a list, where it is for one actor; returns whether it was for one. Nothing
+        else need be worked out before it."""
+        to = effect.to
+        body = scope.me if to == "self" else scope.target if to == "target" else None
+        if body is None or effect.verb == "announce":
+            return False
+        if effect.when is not None and not effect.when.holds(scope):
+            return True
+        if effect.verb in self.goods.verbs:
+            self.goods.follow(scope, effect, body, self.goods.amount(effect, scope), owed=owed)
+        else:
+            prepare, commit = self.stage.verbs[effect.verb]
+            commit(scope, effect, body, prepare(scope, effect, body)[0])
+        return True
 
     def _prepare_announce(self, scope: Scope, effect: Effect, body: Any) -> tuple[Any, Blocked]:
         kind = self.stage.kinds.events[effect.operand]

@@ -30,6 +30,9 @@ class Places(Part):
 
     def move(self, body: Body, x: float, y: float, z: float) -> None:
         """Note where a body stands now."""
+        if not self.grids:
+            body.x, body.y, body.z = x, y, z
+            return
         self.forget(body)
         body.x, body.y, body.z = x, y, z
         for width, grid in self.grids.items():

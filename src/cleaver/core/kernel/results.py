@@ -76,6 +76,9 @@ class Result:
         return f"<{type(self).__name__} {' '.join(inner) or ('done' if self.done else 'nothing done')}>"
 
 
+_REFUSED: dict[Blocked, HitResult] = {}
+
+
 class HitResult(Result):
     """What came of a hit: `amount` reached the guard's end, of which `absorbed` left shields, `dealt` the
     vital meter, `overkill` nothing."""
@@ -114,6 +117,14 @@ class HitResult(Result):
     def steps(self) -> tuple[Step, ...]:
         """The steps that applied, as (sign, number, what) each."""
         return self._steps if isinstance(self._steps, tuple) else self._steps()
+
+    @classmethod
+    def refused(cls, reason: Blocked) -> HitResult:
+        """Return the result of a hit that did not land; results are read-only, so one serves all."""
+        found = _REFUSED.get(reason)
+        if found is None:
+            found = _REFUSED[reason] = cls(reason)
+        return found
 
     def explain(self) -> str:
         """Return the hit as a sum a person can follow: "9 × 3 visor × 0.5 venom − 1 armour = 12.5"."""

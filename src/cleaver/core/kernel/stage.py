@@ -193,12 +193,9 @@ class Stage:
         """Deliver all events that wait and those that follow; return the errors of listeners and
         reactions."""
         errors: list[Exception] = []
-        self.draining = True
-        self.deliveries += 1
-        try:
-            self._give_out(errors, 0)
-        finally:
-            self._delivered()
+        event = self.queue.popleft()
+        given = self._given.pop(event.seq, None)
+        self._give_out(event, self.kind_of(event.actor), self.kind_of(event.source), given, errors)
         return errors
 
     def tell(self, event: Event, actor_kind: str, source_kind: str) -> None:
@@ -213,115 +210,97 @@ class Stage:
             return
         self.seq = event.seq
         errors: list[Exception] = []
-        self.draining = True
-        self.deliveries += 1
-        try:
-            self._let_know(event, actor_kind, source_kind, self.given, errors, None)
-            if self.queue:
-                self._give_out(errors, 1)
-        finally:
-            if self._given or self.shadow:
-                self._delivered()
-            else:
-                self.draining = False
-                self.cause = self.handling = 0
-                self.given = None
+        self._give_out(event, actor_kind, source_kind, self.given, errors)
         if errors:
             raise only(errors)
 
-    def _delivered(self) -> None:
-        """Forget what only matters while events are delivered."""
-        self.draining = False
-        self.cause = self.handling = 0
-        self.given = None
-        if self._given:
-            self._given.clear()
-        if self._told_only:
-            self._told_only.clear()
-        if self.shadow:
-            self.shadow.clear()
-
-    def _give_out(self, errors: list[Exception], count: int) -> None:
-        """Let the events that wait be known one after another; *count* is how many were already, since the
-        command."""
-        queue, actors = self.queue, self.actors
-        fired: list[str] = []
-        while queue:
-            count += 1
-            if count > MOST_EVENTS:
-                queue.clear()
-                errors.append(RunawayRulesError(MOST_EVENTS, list(dict.fromkeys(fired))))
-                break
-            event = queue.popleft()
-            actor, source = event.actor, event.source
-            body = actors.get(actor)
-            kind = self.kind_of(actor) if body is None else body.kind_name
-            source_kind = ""
-            if source:  # most events have none, and are not to pay for it
-                other = actors.get(source) if source.__class__ is str else None
-                source_kind = self.kind_of(source) if other is None else other.kind_name
-            self._let_know(
-                event,
-                kind,
-                source_kind,
-                self._given.pop(event.seq, None) if self._given else None,
-                errors,
-                fired if count > MOST_EVENTS - 200 else None,
-            )
-
-    def _let_know(
+    def _give_out(
         self,
         event: Event,
         actor_kind: str,
         source_kind: str,
         given: dict[str, float] | None,
         errors: list[Exception],
-        fired: list[str] | None,
     ) -> None:
-        """Let one event be known: the reactions of the design in their order, then listeners."""
-        shape, seq = event.shape, event.seq
-        name = shape.name
-        self.history.append(event)
-        self.cause = self.handling = seq
-        if self.shadow and event.cause in self.shadow:
-            self.shadow.add(seq)
-        if not self._told_only or seq not in self._told_only:
-            plan = self._plans.get((name, actor_kind, source_kind))
-            if plan is None:
-                plan = self.plan(name, actor_kind, source_kind)
-            if plan:
-                self.given = given
-                for place, react in plan:
-                    if fired is not None and place:
-                        fired.append(place)
-                    try:
-                        react(event)
-                    except Exception as error:  # whatever a reaction raises must not stop the others
-                        errors.append(error)
-                    self.cause = seq
-        self.given = None  # what listeners command is their own
-        cache = self.listeners.cache
-        hearers = cache.get(name)
-        if hearers is not None:
-            actor = event.actor
-            heard = hearers.get(actor) if self.fast and actor.__class__ is str else None
-            if heard is None:
-                heard = self.listeners.heard(name, actor, actor_kind)
-            if self.listeners.newest >= seq:  # somebody began to listen only after it was known
-                heard = tuple(listening for listening in heard if listening.after < seq)
-            for listening in heard:
-                if listening.open:
-                    try:
-                        listening.call(event)
-                    except Exception as error:  # as above
-                        errors.append(error)
-        if shape.seen_as in cache:
-            for listening in self.listeners.heard(shape.seen_as, event.source, source_kind):
-                if listening.open and listening.after < seq:
-                    try:
-                        listening.call(event)
-                    except Exception as error:  # as above
-                        errors.append(error)
+        """Let an event be known, and after it those that wait and those that follow.
+
+        Each: the reactions of the design in their order, then listeners. One function, for every event of a
+        game goes through it.
+        """
+        queue, actors, cache = self.queue, self.actors, self.listeners.cache
+        fired: list[str] | None = None
+        count = 1
+        self.draining = True
+        self.deliveries += 1
+        try:
+            while True:
+                shape, seq = event.shape, event.seq
+                name = shape.name
+                self.history.append(event)
+                self.cause = self.handling = seq
+                if self.shadow and event.cause in self.shadow:
+                    self.shadow.add(seq)
+                if not self._told_only or seq not in self._told_only:
+                    plan = self._plans.get((name, actor_kind, source_kind))
+                    if plan is None:
+                        plan = self.plan(name, actor_kind, source_kind)
+                    if plan:
+                        self.given = given
+                        for place, react in plan:
+                            if fired is not None and place:
+                                fired.append(place)
+                            try:
+                                react(event)
+                            except Exception as error:  # whatever a reaction raises must not stop the others
+                                errors.append(error)
+                            self.cause = seq
+                self.given = None  # what listeners command is their own
+                hearers = cache.get(name)
+                if hearers is not None:
+                    actor = event.actor
+                    heard = hearers.get(actor) if self.fast and actor.__class__ is str else None
+                    if heard is None:
+                        heard = self.listeners.heard(name, actor, actor_kind)
+                    if self.listeners.newest >= seq:  # somebody began to listen only after it was known
+                        heard = tuple(listening for listening in heard if listening.after < seq)
+                    for listening in heard:
+                        if listening.open:
+                            try:
+                                listening.call(event)
+                            except Exception as error:  # as above
+                                errors.append(error)
+                if shape.seen_as in cache:
+                    for listening in self.listeners.heard(shape.seen_as, event.source, source_kind):
+                        if listening.open and listening.after < seq:
+                            try:
+                                listening.call(event)
+                            except Exception as error:  # as above
+                                errors.append(error)
+                if not queue:
+                    break
+                count += 1
+                if count > MOST_EVENTS - 200 and fired is None:
+                    fired = []
+                if count > MOST_EVENTS:
+                    queue.clear()
+                    errors.append(RunawayRulesError(MOST_EVENTS, list(dict.fromkeys(fired or ()))))
+                    break
+                event = queue.popleft()
+                given = self._given.pop(event.seq, None) if self._given else None
+                body = actors.get(event.actor)
+                actor_kind = self.kind_of(event.actor) if body is None else body.kind_name
+                source_kind = ""
+                if event.source:  # most events have none, and are not to pay for it
+                    other = actors.get(event.source) if event.source.__class__ is str else None
+                    source_kind = self.kind_of(event.source) if other is None else other.kind_name
+        finally:
+            self.draining = False
+            self.cause = self.handling = 0
+            self.given = None
+            if self._given or self._told_only or self.shadow:
+                self._given.clear()
+                self._told_only.clear()
+                self.shadow.clear()
 
     def plan(self, name: str, kind: str, source_kind: str) -> tuple[tuple[str, Reaction], ...]:
         """Return the reactions to an event between two kinds, in their order."""

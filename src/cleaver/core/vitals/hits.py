@@ -133,7 +133,7 @@ class Combat:
             target, blow.source, blow.attack, blow.type, blow.ignores, blow.posthumous or blow.pulse
         )
         if refused:
-            return HitResult(refused)
+            return HitResult.refused(refused)
         plan = self.factors(target, blow)
         before, self.stage.given = self.stage.given, blow.inputs  # they reach all that follows
         try:

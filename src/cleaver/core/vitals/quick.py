@@ -219,14 +219,22 @@ class Quick:
         self._plans: dict[tuple[str, str, str, str], Plan | None] = {}
         self._scope = Scope(combat.stage, None)
 
-    def _planned(self, source: Body, target: Body, attack: str, zone: str) -> Plan | None:
+    def _planned(self, source: Body, target: Body, attack: object, zone: object) -> Plan | None:
+        if attack.__class__ is not str or zone.__class__ is not str:
+            return None  # the general way says what is wrong
         found = source.kind.attacks.get(attack)
         made = plan_of(found, target.kind, zone) if found is not None and self.stage.fast else None
         self._plans[source.kind_name, attack, target.kind_name, zone] = made
         return made
 
     def hit(
-        self, source: Body, target: Body, attack: str, zone: str, crit: bool | None, given: dict[str, float]
+        self,
+        source: Body,
+        target: Body,
+        attack: str | None,
+        zone: str,
+        crit: bool | None,
+        given: dict[str, float],
     ) -> HitResult | None:
         """Carry out a hit by its plan, or return None where that needs the general way; nothing has changed
         then."""
@@ -234,8 +242,8 @@ class Quick:
             return None
         stage = self.stage
         try:
-            plan = self._plans[source.kind_name, attack, target.kind_name, zone]
-        except KeyError:
+            plan = self._plans[source.kind_name, attack, target.kind_name, zone]  # type: ignore[index]
+        except (KeyError, TypeError):  # of an attack or a zone that is none
             plan = self._planned(source, target, attack, zone)
         if plan is None:
             return None
@@ -257,7 +265,7 @@ class Quick:
                 return None
             refused = self.combat.gate(target, source, plan.attack, plan.type, _NOTHING, False)
             if refused:
-                return HitResult(refused)
+                return HitResult.refused(refused)
         deals = source.deals
         if plan.fixed and deals == 1:
             amount, critical = plan.constant, False
@@ -313,6 +321,33 @@ class Quick:
             stage.given = None
         stage.drain()
         return result
+
+    def pulse(self, target: Body, amount: float, type: str, source: Body | None, source_id: str) -> None:
+        """Let a pulse hurt by a constant: what the effect `hurt` does with what a pulse does not pass by."""
+        kind = target.kind
+        if not kind.vital:
+            return
+        scale = target.scale
+        if kind.guard.scale is not None:
+            scale = kind.guard.scale.amount(Scope(self.stage, target, source, target)) * scale
+        through = self.combat.through(target, type)
+        if through == 0:
+            return
+        steps: list[Step] = [("", amount, "")]
+        for factor, what in ((scale, "scale"), (through, type)):
+            if factor != 1:
+                amount *= factor
+                steps.append(("×", factor, what))
+        meter = kind.meters[kind.vital]
+        if meter.whole and amount > 0:
+            whole = rounded(amount, meter.mode)
+            if whole != amount:
+                steps.append(("→", whole, "rounded"))
+            amount = whole
+        if amount > 0:
+            self.combat.take(target, source_id, amount, False, tuple(steps), "", type, "")
+        else:
+            self.stage.emit("deflected", target.id, source_id, (type, "", ""))
 
     def _strike(
         self,

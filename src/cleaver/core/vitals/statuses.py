@@ -6,6 +6,8 @@ effects as one prepared list, credited to whoever caused its status. Start at `S
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from cleaver.core.kernel.body import Ailment, Beat, Body
 from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.effects import Effects
@@ -43,6 +45,8 @@ class Statuses(Part):
         stage.verbs["tag"] = (self.prepare_tag, self.commit_tag)
         stage.verbs["untag"] = (self.prepare_tag, self.commit_tag)
         vitals.before_death.append(self._clear)
+        self.hurt: Callable[[Body, float, str, Body | None, str], None]
+        """Hurts a body by a constant, by its type, for whoever caused it; the parts that do hits give it."""
 
     # pulses of an actor's own kind
 
@@ -100,6 +104,9 @@ class Statuses(Part):
         self.stage.cause = status.cause if status is not None else 0
         caused_by = self.stage.source_of(status) if status is not None else ""
         source = self.stage.party(caused_by)
+        if kind.hurts is not None and self.stage.fast:
+            self.hurt(body, *kind.hurts, source, caused_by)
+            return
         place = (
             f"statuses.{status.name}" if status is not None else f"actors.{body.kind_name}.pulses.{kind.name}"
         )

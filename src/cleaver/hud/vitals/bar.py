@@ -9,6 +9,8 @@ from __future__ import annotations
 from math import ceil
 
 from cleaver.core.handles import Actor
+from cleaver.core.views import there
+from cleaver.core.vitals.meters import percent
 from cleaver.errors import AmountError, UnknownNameError
 from cleaver.rounding import half_up, shown
 
@@ -48,51 +50,78 @@ class Bar:
             if not value >= 0:
                 raise AmountError(what, value, "a number, 0 or more")
         self.actor, self.meter, self.label = actor, actor[meter], label
+        self._body, self._state = actor.body, actor.body.meters[meter]
+        self._stage, self._moment = actor.parts.stage, (-1, -1)
         self._wait, self._speed = ghost, speed
-        self._ghost = self._seen = self.meter.fraction
+        self._value = self._top = self._fraction = -1.0
+        self._look()
+        self._ghost = self._seen = self._fraction
         self._left = 0.0
+
+    def _look(self) -> None:
+        """Look at the meter anew; what is drawn of it is kept until that is another.
+
+        A meter changes with an event, or with time while it flows or something is due for it: between two of
+        these a look is one comparison, and most of a game's bars rest most of the time.
+        """
+        meter, stage = self._state, self._stage
+        there(self._body)
+        moment = (stage.seq, stage.clock.now)
+        if moment == self._moment:
+            return
+        self._moment = moment
+        self._seq = -1 if meter.course or meter.due >= 0 else stage.seq  # -1: looked at whenever it is asked
+        value, top = self.actor.parts.vitals.value(meter), meter.max
+        if value != self._value or top != self._top or value.__class__ is not self._value.__class__:
+            self._value, self._top = value, top
+            self._fraction = min(value / top, 1.0)
+            self._numbers, self._role = _numbers(value, top), self._role_now()
 
     @property
     def fraction(self) -> float:
         """Value by maximum, from 0 to 1."""
-        return self.meter.fraction
+        if self._stage.seq != self._seq:
+            self._look()
+        return self._fraction
 
     @property
     def ghost(self) -> float:
         """Where the trailing ghost stands, never below `fraction`."""
-        return max(self._ghost, self.fraction) if self._wait else self.fraction
+        if self._stage.seq != self._seq:
+            self._look()
+        return self._ghost if self._wait and self._ghost > self._fraction else self._fraction
 
     @property
     def value(self) -> float:
         """The meter's value."""
-        return self.meter.value
+        if self._stage.seq != self._seq:
+            self._look()
+        return self._value
 
     @property
     def max(self) -> float:
         """The meter's maximum."""
-        return self.meter.max
+        return self._state.max
 
     @property
     def percent(self) -> str:
         """The fraction as percent text."""
-        return self.meter.percent
+        return percent(self.fraction)
 
     @property
     def numbers(self) -> str:
         """Value and maximum as text: "46/100", to one decimal; never full while something is missing, never 0
         while something is left."""
-        value, top = self.meter.value, self.meter.max
-        tenths = half_up(value * 10)
-        if 0 < value < top:  # never full while something is missing, nor 0 while something is left
-            tenths = min(max(tenths, 1), max(ceil(top * 10) - 1, 1))
-        return f"{shown(tenths / 10)}/{shown(top)}"
+        if self._stage.seq != self._seq:
+            self._look()
+        return self._numbers
 
     @property
     def text(self) -> str:
         """The label: nothing, percent, or numbers."""
-        if self.label == "off":
-            return ""
-        return self.percent if self.label == "percent" else self.numbers
+        if self.label == "numbers":
+            return self._numbers if self._stage.seq == self._seq else self.numbers
+        return self.percent if self.label == "percent" else ""
 
     @property
     def cells(self) -> int:
@@ -103,10 +132,15 @@ class Bar:
     def role(self) -> str:
         """What the colour should say: "empty", the lowest mark the value is at or below, "over" beyond the
         maximum, else "normal"."""
-        value, top = self.meter.value, self.meter.max
+        if self._stage.seq != self._seq:
+            self._look()
+        return self._role
+
+    def _role_now(self) -> str:
+        value, top = self._value, self._top
         if value <= 0:
             return "empty"
-        for name, level in self.meter.marks.items():
+        for name, level in self._state.kind.marks:
             if value <= level * top:
                 return name
         return "over" if value > top else "normal"
@@ -120,7 +154,11 @@ class Bar:
 
     def update(self, seconds: float) -> None:
         """Let the ghost wait and follow for *seconds*."""
-        now = self.fraction
+        if self._stage.seq != self._seq:
+            self._look()
+        now = self._fraction
+        if now == self._ghost and now == self._seen:
+            return  # nothing trails
         if now < self._seen:
             self._left = self._wait
         self._seen = now
@@ -129,3 +167,10 @@ class Bar:
         if self._left <= 0:
             self._ghost -= self._speed * (seconds - used)
         self._ghost = max(self._ghost, now)
+
+
+def _numbers(value: float, top: float) -> str:
+    tenths = half_up(value * 10)
+    if 0 < value < top:  # never full while something is missing, nor 0 while something is left
+        tenths = min(max(tenths, 1), max(ceil(top * 10) - 1, 1))
+    return f"{shown(tenths / 10)}/{shown(top)}"
