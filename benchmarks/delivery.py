@@ -33,11 +33,10 @@ def straight_on(stage: Stage) -> None:
     def emit(name: str, actor: str, source: str, values: tuple[Any, ...], cause: int = -1) -> int:
         stage.seq += 1
         event = Event(stage.kinds.events[name], stage.seq, stage.clock.now, 0, actor, source, values)
-        errors: list[Exception] = []
         body, other = stage.actors.get(actor), stage.party(source)
         kind = body.kind_name if body is not None else stage.kind_of(actor)
         source_kind = other.kind_name if other is not None else stage.kind_of(source)
-        stage._give_out(event, kind, source_kind, None, errors)
+        errors = stage.give_out(event, kind, source_kind, None)
         if errors:
             raise errors[0]
         return stage.seq

@@ -17,11 +17,11 @@ TABLES: dict[str, Any] = {
             "vital": "suit",
             "meters": {"suit": {"max": 90, "marks": {"low": 0.25}}},
             "guard": {"grace": 0.4, "through": {"venom": 0.5}},
-            "attacks": {"spear": {"amount": 6, "cooldown": 0.4}},
+            "attacks": {"spear": {"amount": 6, "cooldown": 0.4, "do": [{"status": "bleed"}]}},
         },
         "eel": {
             "vital": "hide",
-            "meters": {"hide": 18},
+            "meters": {"hide": {"max": 18, "marks": {"hurt": 0.5}}},
             "guard": {"armour": 1},
             "attacks": {"sting": {"amount": 4, "cooldown": 0.5, "do": [{"status": "venom"}]}},
             "on_death": [{"earn": "scrip", "amount": 5, "to": "source"}],
@@ -31,18 +31,26 @@ TABLES: dict[str, Any] = {
         "venom": {
             "lasts": 2.0,
             "stack": "refresh",
-            "pulses": [{"every": 0.5, "do": [{"hurt": 1, "type": "venom"}]}],
-        }
+            "pulses": [{"every": 0.125, "do": [{"hurt": 0.25, "type": "venom"}]}],
+        },
+        "bleed": {"lasts": 0.5, "stack": "refresh", "pulses": [{"every": 0.5, "do": [{"hurt": 1}]}]},
     },
     "pickups": {"pearl": {"do": [{"give": "pearl", "amount": 1}]}},
-    "rules": [{"on": "defeated", "do": [{"score": 10}]}],
+    "rules": [
+        {"on": "defeated", "do": [{"score": 10}]},
+        {"on": "struck", "do": [{"score": 1}]},
+    ],
     "quests": {
-        "eels": {"goals": [{"on": "defeated", "of": "eel", "count": 6}], "reward": [{"earn": "scrip", "amount": 50}]},
+        "eels": {
+            "goals": [{"on": "defeated", "of": "eel", "count": 6}],
+            "reward": [{"earn": "scrip", "amount": 50}],
+        },
+        "spearing": {"goals": [{"on": "struck", "count": 60}]},
         "pearls": {"goals": [{"on": "gained", "item": "pearl", "count": 5}]},
     },
     "saves": {"include": ["currencies", "items", "quests"]},
 }
-ROUNDS, EELS, PEARLS = 36, 8, 6
+ROUNDS, EELS, PEARLS = 32, 8, 5
 
 
 def played(design: Design, seed: int) -> tuple[int, int]:
@@ -52,6 +60,7 @@ def played(design: Design, seed: int) -> tuple[int, int]:
     eels = [world.spawn("eel") for _ in range(EELS)]
     pearls = [world.place("pearl") for _ in range(PEARLS)]
     ana.accept("eels")
+    ana.accept("spearing")
     ana.accept("pearls")
     commands = 5 + EELS + PEARLS
     for number in range(ROUNDS):
@@ -68,95 +77,175 @@ def played(design: Design, seed: int) -> tuple[int, int]:
     return commands, world.stage.seq
 
 
+class Poison:
+    """What somebody is under, as anyone would write it."""
+
+    __slots__ = ("amount", "end", "every", "name", "next", "source")
+
+    def __init__(
+        self, name: str, source: Fighter, now: float, lasts: float, every: float, amount: float
+    ) -> None:
+        self.name, self.source, self.amount, self.every = name, source, amount, every
+        self.next, self.end = now + every, now + lasts
+
+
 class Fighter:
     """One who fights, as anyone would write it."""
 
-    __slots__ = ("armour", "grace", "health", "pearls", "quests", "ready", "score", "scrip", "top", "venom")
+    __slots__ = (
+        "armour",
+        "grace",
+        "health",
+        "name",
+        "pearls",
+        "quests",
+        "ready",
+        "score",
+        "scrip",
+        "top",
+        "under",
+    )
 
-    def __init__(self, health: float, armour: float) -> None:
-        self.health = self.top = health
+    def __init__(self, name: str, health: float, armour: float) -> None:
+        self.name, self.health, self.top = name, health, health
         self.armour, self.grace, self.ready = armour, -1.0, 0.0
-        self.venom: list[float] | None = None
+        self.under: Poison | None = None
         self.pearls = self.scrip = self.score = 0
-        self.quests = {"eels": 0, "pearls": 0}
+        self.quests = {"eels": 0, "spearing": 0, "pearls": 0}
 
 
-def by_hand(log: list[Any]) -> dict[str, Any]:
-    """Simulate the same session: each thing that happens goes into a log, as a trial needs it to."""
-    ana, eels = Fighter(90, 0), [Fighter(18, 1) for _ in range(EELS)]
-    pearls = [True] * PEARLS
-    now = 0.0
-    low = False
-    for number in range(ROUNDS):
-        eel = eels[number // 4 % EELS]
-        if eel.health > 0:
-            if ana.health > 0 and ana.grace <= now and eel.ready <= now:
-                eel.ready = now + 0.5
-                ana.grace = now + 0.4
-                before = ana.health
-                ana.health = max(0.0, before - 4)
-                log.append(("damaged", now, "ana", "eel", before - ana.health, before, ana.health))
-                if not low and ana.health <= 0.25 * ana.top:
-                    low = True
-                    log.append(("crossed", now, "ana", "low"))
-                ana.venom = [now + 0.5, now + 2.0]
-                log.append(("status_began", now, "ana", "venom"))
-            if ana.health > 0 and ana.ready <= now:
-                ana.ready = now + 0.4
-                before = eel.health
-                eel.health = max(0.0, before - (6 - eel.armour))
-                log.append(("damaged", now, "eel", "ana", before - eel.health, before, eel.health))
-                if eel.health <= 0:
-                    log.append(("died", now, "eel", "ana"))
-                    ana.scrip += 5
-                    log.append(("earned", now, "ana", 5, ana.scrip))
-                    ana.score += 10
-                    log.append(("scored", now, "ana", 10, ana.score))
-                    if ana.quests["eels"] < 6:
-                        ana.quests["eels"] += 1
-                        log.append(("goal_advanced", now, "ana", "eels", ana.quests["eels"]))
-                        if ana.quests["eels"] == 6:
-                            log.append(("quest_completed", now, "ana", "eels"))
-                            ana.scrip += 50
-                            log.append(("earned", now, "ana", 50, ana.scrip))
-        until = now + 0.5
-        while ana.venom is not None and ana.venom[0] <= until:
-            beat, end = ana.venom
-            before = ana.health
-            ana.health = max(0.0, before - 1 * 0.5)
-            log.append(("damaged", beat, "ana", "eel", before - ana.health, before, ana.health))
-            if not low and ana.health <= 0.25 * ana.top:
-                low = True
-                log.append(("crossed", beat, "ana", "low"))
-            if ana.health <= 0:
-                log.append(("died", beat, "ana", "eel"))
-            ana.venom = [beat + 0.5, end] if beat + 0.5 <= end else None
-            if ana.venom is None:
-                log.append(("status_ended", beat, "ana", "venom"))
-        now = until
-        if number % 6 == 5 and pearls[number // 6] and ana.health > 0:
-            pearls[number // 6] = False
-            ana.pearls += 1
-            log.append(("collected", now, "ana", "pearl"))
-            log.append(("gained", now, "ana", "pearl", ana.pearls))
-            if ana.quests["pearls"] < 5:
-                ana.quests["pearls"] += 1
-                log.append(("goal_advanced", now, "ana", "pearls", ana.quests["pearls"]))
-                if ana.quests["pearls"] == 5:
-                    log.append(("quest_completed", now, "ana", "pearls"))
-    return {
-        "currencies": {"scrip": ana.scrip},
-        "items": {"pearl": ana.pearls},
-        "quests": {name: {"progress": count} for name, count in ana.quests.items()},
-    }
+class ByHand:
+    """The same session simulated by hand: each thing that happens is an event in a log, which goals and
+    listeners hear of."""
+
+    goals = {"eels": ("defeated", 6), "spearing": ("struck", 60), "pearls": ("gained", 5)}
+
+    def __init__(self) -> None:
+        self.now, self.seq = 0.0, 0
+        self.log: list[dict[str, Any]] = []
+        self.calls: dict[str, list[Any]] = {}
+        self.ana = Fighter("ana", 90, 0)
+        self.eels = [Fighter(f"eel#{number}", 18, 1) for number in range(EELS)]
+        self.pearls = [True] * PEARLS
+        self.marks = {True: {"low": 0.25}, False: {"hurt": 0.5}}
+
+    def tell(self, name: str, actor: str, source: str = "", **fields: Any) -> None:
+        self.seq += 1
+        event = {"name": name, "seq": self.seq, "time": self.now, "actor": actor, "source": source, **fields}
+        self.log.append(event)
+        for call in self.calls.get(name, ()):
+            call(event)
+
+    def count(self, what: str) -> None:
+        for quest, (counted, wanted) in self.goals.items():
+            if counted == what and self.ana.quests[quest] < wanted:
+                self.ana.quests[quest] += 1
+                self.tell("goal_advanced", "ana", quest=quest, progress=self.ana.quests[quest], count=wanted)
+                if self.ana.quests[quest] == wanted:
+                    self.tell("goal_met", "ana", quest=quest)
+                    self.tell("quest_completed", "ana", quest=quest)
+                    if quest == "eels":
+                        self.earn(50)
+
+    def earn(self, amount: int) -> None:
+        self.ana.scrip += amount
+        self.tell("earned", "ana", currency="scrip", amount=amount, balance=self.ana.scrip)
+
+    def points(self, amount: int) -> None:
+        self.ana.score += amount
+        self.tell("scored", "ana", amount=amount, score=self.ana.score)
+
+    def hurt(self, target: Fighter, source: Fighter, amount: float, type: str = "") -> None:
+        before = target.health
+        target.health = after = max(0.0, before - amount)
+        self.tell(
+            "damaged", target.name, source.name, amount=before - after, type=type, before=before, after=after
+        )
+        for mark, level in self.marks[target is self.ana].items():
+            if after <= level * target.top < before:
+                self.tell("crossed", target.name, source.name, mark=mark)
+        if source is self.ana:
+            self.points(1)
+            self.count("struck")
+        if after <= 0 < before:
+            self.tell("emptied", target.name, source.name)
+            self.tell("died", target.name, source.name)
+            if source is self.ana:
+                self.earn(5)
+                self.points(10)
+                self.count("defeated")
+
+    def hit(self, source: Fighter, target: Fighter, amount: float, cooldown: float, grace: float) -> bool:
+        if target.health <= 0 or source.health <= 0 or target.grace > self.now or source.ready > self.now:
+            return False
+        source.ready = self.now + cooldown
+        if grace:
+            target.grace = self.now + grace
+        self.hurt(target, source, amount - target.armour)
+        return True
+
+    def advance(self, seconds: float) -> None:
+        until = self.now + seconds
+        while True:
+            due = [one for one in (self.ana, *self.eels) if one.under is not None and one.under.next <= until]
+            if not due:
+                break
+            one = min(due, key=lambda one: one.under.next if one.under is not None else 0)
+            under = one.under
+            assert under is not None
+            self.now = under.next
+            if one.health > 0:
+                self.hurt(one, under.source, under.amount, under.name)
+            under.next += under.every
+            if under.next > under.end or one.health <= 0:
+                one.under = None
+                self.tell("status_ended", one.name, under.source.name, status=under.name)
+        self.now = until
+
+    def poison(
+        self, name: str, target: Fighter, source: Fighter, lasts: float, every: float, amount: float
+    ) -> None:
+        if target.under is None:
+            target.under = Poison(name, source, self.now, lasts, every, amount)
+        else:
+            target.under.end, target.under.source = self.now + lasts, source
+        self.tell("status_began", target.name, source.name, status=name)
+
+    def take(self, number: int) -> None:
+        if self.pearls[number] and self.ana.health > 0:
+            self.pearls[number] = False
+            self.ana.pearls += 1
+            self.tell("collected", "ana", pickup="pearl", placement=f"pearl#{number}")
+            self.tell("gained", "ana", item="pearl", amount=1, held=self.ana.pearls)
+            self.count("gained")
+
+    def play(self) -> dict[str, Any]:
+        ana = self.ana
+        for eel in self.eels:
+            self.tell("joined", eel.name)
+        for number in range(ROUNDS):
+            eel = self.eels[number // 4 % EELS]
+            if eel.health > 0:
+                if self.hit(eel, ana, 4, 0.5, 0.4):
+                    self.poison("venom", ana, eel, 2.0, 0.125, 0.25 * 0.5)
+                if self.hit(ana, eel, 6, 0.4, 0) and eel.health > 0:
+                    self.poison("bleed", eel, ana, 0.5, 0.5, 1)
+            self.advance(0.5)
+            if number % 6 == 5:
+                self.take(number // 6)
+        return {
+            "currencies": {"scrip": ana.scrip},
+            "items": {"pearl": ana.pearls},
+            "quests": {name: {"progress": count} for name, count in ana.quests.items()},
+        }
 
 
 def main() -> None:
     design = Design.from_dict(TABLES)
     commands, events = played(design, 1)
-    log: list[Any] = []
-    by_hand(log)
-    print(f"a session of {commands} commands and {events} events; by hand it logs {len(log)}")
+    hand = ByHand()
+    hand.play()
+    print(f"a session of {commands} commands and {events} events; by hand it logs {hand.seq}")
 
     def sessions() -> None:
         for seed in range(40):
@@ -164,7 +253,7 @@ def main() -> None:
 
     def hands() -> None:
         for _ in range(40):
-            by_hand([])
+            ByHand().play()
 
     ratio("a session of hits, pulses, goals and a save / the same simulated by hand", sessions, hands, bar=10)
     finish()

@@ -349,7 +349,7 @@ EDITS = (
     Edit(
         "one kill wins two rounds",
         "core/contests/matches.py",
-        "        return contest._began == self.stage.deliveries and self.stage.handling in self.stage.shadow\n",
+        "        return contest._began == self.stage.delivery and self.stage.handling in self.stage.shadow\n",
         "        return False\n",
     ),
     Edit(

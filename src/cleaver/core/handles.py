@@ -220,14 +220,15 @@ class Actor:
             AmountError: A number that is negative or not finite.
             FormulaError: A formula that gives no usable number; nothing has changed.
         """
+        world = self._world
         if (
             target.__class__ is Actor
+            and target._world is world
             and amount is None
             and (crit is None or crit.__class__ is bool)
             and not (type or ignores or posthumous)
-            and target._world is self._world
         ):
-            quick = self._world.quick.hit(self._body, target._body, attack, zone, crit, inputs)
+            quick = world.quick.hit(self._body, target._body, attack, zone, crit, inputs)
             if quick is not None:
                 return quick
         return self._hit(

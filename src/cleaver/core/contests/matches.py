@@ -188,7 +188,7 @@ class Matches(Part):
         if (
             stage.handling
         ):  # what follows from the event at hand, which ended another, counts nothing in this one
-            contest._began = stage.deliveries
+            contest._began = stage.delivery
             stage.shadow.add(stage.handling)
         asked = [placement.id for word in self._wanted(kind) for placement in self.pickups.lying(word)]
         contest.asked = dict.fromkeys(asked, 1)
@@ -287,7 +287,7 @@ class Matches(Part):
 
     def _after_its_end(self, contest: Contest) -> bool:
         """Return whether what is being delivered follows from the event that ended the round before."""
-        return contest._began == self.stage.deliveries and self.stage.handling in self.stage.shadow
+        return contest._began == self.stage.delivery and self.stage.handling in self.stage.shadow
 
     def _run(self, name: str, rule: RuleKind, event: Event) -> None:
         contest = self.table.contests.get(name)

@@ -165,30 +165,25 @@ class Effects:
             scope: Who it is about.
             owed: Whether what does not fit is kept for a player until it does; else it is reported as missed.
         """
-        if len(effects) == 1 and self.stage.fast and self._follow_one(effects[0], scope, owed):
-            return
+        if len(effects) == 1 and self.stage.fast:  # nothing else need be worked out before it
+            effect = effects[0]
+            to, verb = effect.to, effect.verb
+            body = scope.me if to == "self" else scope.target if to == "target" else None
+            if body is not None and verb != "announce":
+                if effect.when is not None and not effect.when.holds(scope):
+                    return
+                if verb in self.goods.verbs:
+                    self.goods.follow(scope, effect, body, self.goods.amount(effect, scope), owed=owed)
+                else:
+                    prepare, commit = self.stage.verbs[verb]
+                    commit(scope, effect, body, prepare(scope, effect, body)[0])
+                return
         for effect, body, prepared, _ in tuple(self._worked_out(effects, scope)):
             if body is not None and effect.verb in self.goods.verbs:
                 if not self.goods.follow(scope, effect, body, prepared, owed=owed):
                     return
             else:
                 self.stage.verbs[effect.verb][1](scope, effect, body, prepared)
-
-    def _follow_one(self, effect: Effect, scope: Scope, owed: bool) -> bool:
-        """Do the one effect of a list, where it is for one actor; returns whether it was for one. Nothing
-        else need be worked out before it."""
-        to = effect.to
-        body = scope.me if to == "self" else scope.target if to == "target" else None
-        if body is None or effect.verb == "announce":
-            return False
-        if effect.when is not None and not effect.when.holds(scope):
-            return True
-        if effect.verb in self.goods.verbs:
-            self.goods.follow(scope, effect, body, self.goods.amount(effect, scope), owed=owed)
-        else:
-            prepare, commit = self.stage.verbs[effect.verb]
-            commit(scope, effect, body, prepare(scope, effect, body)[0])
-        return True
 
     def _prepare_announce(self, scope: Scope, effect: Effect, body: Any) -> tuple[Any, Blocked]:
         kind = self.stage.kinds.events[effect.operand]

@@ -118,17 +118,21 @@ def fingerprint_of(parts: list[Any]) -> str:
 
 class Kinds:
     """What the kernel needs of a design. `tallies` are all that anything counts by, by what they count;
-    `tallied` are the events that matter to one; `labels` are the tags of what lies in the world."""
+    `tallied` are the events that matter to one; `labels` are the tags of what lies in the world. `planning`
+    and `hits` are what its worlds found out once for all of them: which planners have anything to say of an
+    event between two kinds, and how an attack goes against a zone."""
 
     __slots__ = (
         "actors",
         "design",
         "events",
         "fingerprint",
+        "hits",
         "inputs",
         "known",
         "labels",
         "make_reader",
+        "planning",
         "rules",
         "statuses",
         "tallied",
@@ -159,6 +163,8 @@ class Kinds:
         self.rules: tuple[RuleKind, ...] = ()
         self.tallies: dict[str, TallyKind] = {}
         self.tallied: set[str] = set()
+        self.planning: dict[tuple[str, str, str], tuple[int, ...]] = {}
+        self.hits: dict[tuple[str, str, str, str], Any] = {}
 
     def tally(self, kinds: Iterable[TallyKind]) -> None:
         """Let these be counted: every topic names those of its own."""

@@ -33,6 +33,7 @@ SHORT_CUTS = [True]
 """Whether worlds made from now on take short cuts where they give the same. Tests turn them off
 (`general_way` in `tests/strategies.py`)."""
 
+NEW = object.__new__
 Reaction = Callable[[Event], None]
 Planner = Callable[[str, str, str], list[tuple[str, Reaction]]]
 Read = Callable[[Body, str, str], Any]
@@ -51,7 +52,7 @@ class Stage:
     listeners: Listeners
     cause: int
     handling: int
-    deliveries: int
+    delivery: int
     draining: bool
 
     def __init__(self, kinds: Kinds, seed: int, history: int) -> None:
@@ -86,7 +87,7 @@ class Stage:
         self.queue: deque[Event] = deque()
         self.cause = 0
         self.handling = 0  # number of the event being delivered
-        self.deliveries = 0  # drains so far; no part of the state
+        self.delivery = 0  # number of the event that the delivery began with; no part of the state
         self.draining = False
         self.given: dict[str, float] | None = (
             None  # inputs of the command or event at work: they reach all that follows from it at once
@@ -155,11 +156,15 @@ class Stage:
     def emit(self, name: str, actor: str, source: str, values: tuple[Value, ...], cause: int = -1) -> int:
         """Let an event be known; returns its number. *cause* is that of the command or reaction at work
         unless given."""
-        # As `post`, written out: every event that is not a hit comes this way.
+        # As `Event` and `post` do it, written out: every event that is not a hit comes this way, and calling
+        # `__init__` costs as much as half of all this.
         seq = self.seq = self.seq + 1
         shape, now = self.kinds.events[name], self.clock.now
         cause = self.cause if cause < 0 else cause
-        self.queue.append(Event(shape, seq, now, cause, actor, source, values))
+        event = NEW(Event)
+        event.shape, event.seq, event.time_us, event.cause = shape, seq, now, cause
+        event.actor, event.source, event.values = actor, source, values
+        self.queue.append(event)
         if self.given is not None:
             self._given[seq] = self.given
         if self.told_only:
@@ -192,46 +197,25 @@ class Stage:
     def deliver(self) -> list[Exception]:
         """Deliver all events that wait and those that follow; return the errors of listeners and
         reactions."""
-        errors: list[Exception] = []
         event = self.queue.popleft()
         given = self._given.pop(event.seq, None)
-        self._give_out(event, self.kind_of(event.actor), self.kind_of(event.source), given, errors)
-        return errors
+        return self.give_out(event, self.kind_of(event.actor), self.kind_of(event.source), given) or []
 
-    def tell(self, event: Event, actor_kind: str, source_kind: str) -> None:
-        """Let an event be known that was made with the next number, between two who are there, and deliver it
-        and what follows.
-
-        The same as `post` and `drain`, without the queue where nothing waits.
-        """
-        if self.draining or self.queue or self.told_only:
-            self.post(event)
-            self.drain()
-            return
-        self.seq = event.seq
-        errors: list[Exception] = []
-        self._give_out(event, actor_kind, source_kind, self.given, errors)
-        if errors:
-            raise only(errors)
-
-    def _give_out(
-        self,
-        event: Event,
-        actor_kind: str,
-        source_kind: str,
-        given: dict[str, float] | None,
-        errors: list[Exception],
-    ) -> None:
-        """Let an event be known, and after it those that wait and those that follow.
+    def give_out(
+        self, event: Event, actor_kind: str, source_kind: str, given: dict[str, float] | None
+    ) -> list[Exception] | None:
+        """Let an event be known, and after it those that wait and those that follow; return the errors of
+        listeners and reactions, if there were any.
 
         Each: the reactions of the design in their order, then listeners. One function, for every event of a
         game goes through it.
         """
+        errors: list[Exception] | None = None
         queue, actors, cache = self.queue, self.actors, self.listeners.cache
         fired: list[str] | None = None
         count = 1
         self.draining = True
-        self.deliveries += 1
+        self.delivery = event.seq
         try:
             while True:
                 shape, seq = event.shape, event.seq
@@ -252,7 +236,7 @@ class Stage:
                             try:
                                 react(event)
                             except Exception as error:  # whatever a reaction raises must not stop the others
-                                errors.append(error)
+                                errors = [*(errors or ()), error]
                             self.cause = seq
                 self.given = None  # what listeners command is their own
                 hearers = cache.get(name)
@@ -268,14 +252,14 @@ class Stage:
                             try:
                                 listening.call(event)
                             except Exception as error:  # as above
-                                errors.append(error)
+                                errors = [*(errors or ()), error]
                 if shape.seen_as in cache:
                     for listening in self.listeners.heard(shape.seen_as, event.source, source_kind):
                         if listening.open and listening.after < seq:
                             try:
                                 listening.call(event)
                             except Exception as error:  # as above
-                                errors.append(error)
+                                errors = [*(errors or ()), error]
                 if not queue:
                     break
                 count += 1
@@ -283,7 +267,8 @@ class Stage:
                     fired = []
                 if count > MOST_EVENTS:
                     queue.clear()
-                    errors.append(RunawayRulesError(MOST_EVENTS, list(dict.fromkeys(fired or ()))))
+                    runaway = RunawayRulesError(MOST_EVENTS, list(dict.fromkeys(fired or ())))
+                    errors = [*(errors or ()), runaway]
                     break
                 event = queue.popleft()
                 given = self._given.pop(event.seq, None) if self._given else None
@@ -301,20 +286,25 @@ class Stage:
                 self._given.clear()
                 self._told_only.clear()
                 self.shadow.clear()
+        return errors
 
     def plan(self, name: str, kind: str, source_kind: str) -> tuple[tuple[str, Reaction], ...]:
         """Return the reactions to an event between two kinds, in their order."""
         key = (name, kind, source_kind)
         found = self._plans.get(key)
-        if found is None:
-            found = self._plans[key] = tuple(
-                reaction for planner in self.planners for reaction in planner(name, kind, source_kind)
-            )
+        if found is not None:
+            return found
+        # Plans follow from the design alone: which planners have anything to say is asked once for all of its
+        # worlds.
+        asked = self.kinds.planning.get(key) if self.fast else None
+        made = [
+            (number, self.planners[number](name, kind, source_kind))
+            for number in (range(len(self.planners)) if asked is None else asked)
+        ]
+        if asked is None and self.fast:
+            self.kinds.planning[key] = tuple(number for number, reactions in made if reactions)
+        found = self._plans[key] = tuple(reaction for _, reactions in made for reaction in reactions)
         return found
-
-    def forget_plans(self) -> None:
-        """Let plans be made anew, after what they are made of has changed."""
-        self._plans.clear()
 
     def asks(self, name: str) -> bool:
         """Return whether anybody would hear of an event: a listener, a reaction, the history."""

@@ -16,6 +16,7 @@ from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import MOST, Amount, Expression
 from cleaver.core.kernel.results import HitResult, Step
 from cleaver.core.kernel.scope import Scope
+from cleaver.core.kernel.stage import NEW, only
 from cleaver.core.vitals.hits import Combat, hardened
 from cleaver.rounding import NOISE, rounded
 
@@ -216,7 +217,9 @@ class Quick:
 
     def __init__(self, combat: Combat) -> None:
         self.combat, self.stage, self.vitals = combat, combat.stage, combat.vitals
-        self._plans: dict[tuple[str, str, str, str], Plan | None] = {}
+        self._plans: dict[tuple[str, str, str, str], Plan | None] = combat.stage.kinds.hits
+        if not self.stage.fast:
+            self._plans = {}
         self._scope = Scope(combat.stage, None)
 
     def _planned(self, source: Body, target: Body, attack: object, zone: object) -> Plan | None:
@@ -247,8 +250,8 @@ class Quick:
             plan = self._planned(source, target, attack, zone)
         if plan is None:
             return None
-        inputs = stage.kinds.inputs
         if given:
+            inputs = stage.kinds.inputs
             for name, value in given.items():
                 if (
                     name not in inputs
@@ -274,7 +277,8 @@ class Quick:
             base, scale = plan.amount, 1.0
             if plan.asks:
                 scope = self._scope
-                scope.source, scope.target, scope.inputs = source, target, inputs
+                scope.source, scope.target = source, target
+                scope.inputs = inputs if given else stage.kinds.inputs
                 try:
                     if base.__class__ is Expression:
                         scope.me = source
@@ -417,15 +421,27 @@ class Quick:
             else:
                 one.since = now
                 stage.clock.arm(one, now + pause)
-        event = Event(
-            stage.damaged,
-            stage.seq + 1,
-            now,
-            stage.cause,
-            target.id,
-            source.id,
-            (left, absorbed, 0.0, plan.vital, plan.type, plan.zone, plan.name, critical, before, after),
+        event = NEW(Event)  # as `Event(…)`, without the call
+        event.shape, event.seq, event.time_us, event.cause = stage.damaged, stage.seq + 1, now, stage.cause
+        event.actor, event.source, event.steps = target.id, source.id, steps
+        event.values = (
+            left,
+            absorbed,
+            0.0,
+            plan.vital,
+            plan.type,
+            plan.zone,
+            plan.name,
+            critical,
+            before,
+            after,
         )
-        event.steps = steps
-        stage.tell(event, target.kind_name, source.kind_name)
+        if stage.draining or stage.queue or stage.told_only:
+            stage.post(event)
+            stage.drain()
+        else:  # the same, without the queue where nothing waits
+            stage.seq = event.seq
+            errors = stage.give_out(event, target.kind_name, source.kind_name, stage.given)
+            if errors is not None:
+                raise only(errors)
         return HitResult("", amount, left, absorbed, 0.0, critical, False, steps)

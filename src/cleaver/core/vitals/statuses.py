@@ -147,14 +147,15 @@ class Statuses(Part):
         """Return why a status would not begin on a body; "" if it would."""
         if not body.alive:
             return "dead"
-        if any(body.has(tag) for tag in body.kind.guard.immune_while):
+        immune = body.kind.guard.immune_while
+        if immune and any(body.has(tag) for tag in immune):
             return "immune"
-        there = [ailment for ailment in body.ailments if ailment.name == kind.name]
-        if (there and kind.stack == "keep") or (
-            kind.stack == "add" and kind.most and len(there) >= kind.most
-        ):
+        there = [ailment for ailment in body.ailments if ailment.kind is kind]
+        if not there:
+            return ""
+        if kind.stack == "keep" or (kind.stack == "add" and kind.most and len(there) >= kind.most):
             return "no_change"
-        if there and kind.stack == "refresh" and there[0].due < 0:
+        if kind.stack == "refresh" and there[0].due < 0:
             return "no_change"
         return ""
 
@@ -166,7 +167,7 @@ class Statuses(Part):
             return Result(refused)
         now = self.stage.clock.now
         lasts = kind.lasts if lasts < 0 else lasts
-        there = [ailment for ailment in body.ailments if ailment.name == name]
+        there = [ailment for ailment in body.ailments if ailment.kind is kind]
         if there and kind.stack in ("refresh", "extend"):
             return self._prolong(there[0], kind, lasts, source)
         ailment = Ailment(kind, body, source, 0)
@@ -186,8 +187,16 @@ class Statuses(Part):
     def _caused(self, ailment: Ailment, source: str) -> None:
         """Note who caused a status: also its kind and team, for when it has gone."""
         stage, found = self.stage, self.stage.party(source)
-        ailment.source, ailment.source_came = str(source), found.came if found is not None else 0
-        ailment.source_kind, ailment.source_team = stage.kind_of(source), stage.team_of(source)
+        ailment.source = str(source)
+        if found is not None:
+            ailment.source_came, ailment.source_kind, ailment.source_team = (
+                found.came,
+                found.kind_name,
+                found.team,
+            )
+        else:
+            ailment.source_came = 0
+            ailment.source_kind, ailment.source_team = stage.kind_of(source), stage.team_of(source)
 
     def _prolong(self, ailment: Ailment, kind: StatusKind, lasts: int, source: str) -> Result:
         """Refresh or extend one that is there; its pulses keep their beat, its cause becomes the newest."""
