@@ -26,6 +26,14 @@ def listened(count: int) -> Any:
     return crates[0]
 
 
+def listened_to(count: int) -> World:
+    """Return a world in which one event has *count* listeners."""
+    world = World(Design.from_dict(TABLES))
+    for _ in range(count):
+        world.listen("damaged", lambda event: None)
+    return world
+
+
 def straight_on(stage: Stage) -> None:
     """Let *stage* deliver each event by calling straight on, depth first: the same events and listeners,
     without the queue and without causes."""
@@ -111,6 +119,18 @@ def main() -> None:
         lambda: hurt(many),
         lambda: hurt(few),
         bar=1.2,
+    )
+    crowded, quiet = (listened_to(count) for count in (16_000, 16))
+
+    def come_and_go(world: World) -> None:
+        for _ in range(200):
+            world.listen("damaged", lambda event: None).close()
+
+    ratio(
+        "listening to and leaving one event, the 16,000th / the 16th",
+        lambda: come_and_go(crowded),
+        lambda: come_and_go(quiet),
+        bar=2,
     )
     stage, direct = chained().stage, chained().stage
     straight_on(direct)

@@ -81,7 +81,7 @@ def main() -> None:
         for _ in range(FRAMES):
             world.advance(1 / 60)
 
-    ratio("the same with building the actors", advance_built, tick_built, bar=5, rounds=1, more=True)
+    ratio("the same with building the actors", advance_built, tick_built, bar=3.5, rounds=1, more=True)
     tracemalloc.start()
     world = World(design)
     body = world.spawn("crate").body
@@ -96,7 +96,7 @@ def main() -> None:
     told(
         "memory of an idle flowing meter with its timer",
         (tracemalloc.get_traced_memory()[0] - before) / len(kept),
-        300,
+        320,
         unit="B",
     )
     tracemalloc.stop()

@@ -50,7 +50,7 @@ def main() -> None:
         "a hit that asks near(6) among 10,000 actors / one that does not",
         lambda: hits(near),
         lambda: hits(plain),
-        bar=3,
+        bar=6,
     )
     finish()
 

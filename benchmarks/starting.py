@@ -24,7 +24,7 @@ def main() -> None:
         "import cleaver, and a name of it / python -c pass",
         lambda: run("-c", "import cleaver; cleaver.World"),
         lambda: run("-c", "pass"),
-        bar=3,
+        bar=2.5,
         rounds=21,
     )
     ratio(

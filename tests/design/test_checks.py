@@ -6,6 +6,8 @@ from collections.abc import Iterable
 from typing import Any
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from cleaver import Design
 from cleaver.design.checks import RULES, findings, goods, looked
@@ -435,3 +437,29 @@ def test_a_long_ring_of_exchanges_is_looked_through_in_no_time(
     found = [finding for finding in findings(Design.from_dict(tables)) if finding.name == "money_circle"]
     assert found
     assert "goods out of nothing" in found[0].wrong
+
+
+@settings(max_examples=400)
+@given(
+    st.lists(
+        st.tuples(
+            st.dictionaries(st.sampled_from("abcd"), st.integers(1, 3), max_size=2),
+            st.dictionaries(st.sampled_from("abcd"), st.integers(1, 3), min_size=1, max_size=2),
+        ),
+        max_size=6,
+    )
+)
+def test_goods_that_one_search_has_cleared_have_no_circle_of_their_own(
+    exchanges: list[tuple[dict[str, int], dict[str, int]]],
+) -> None:
+    tables: Tables = {
+        "items": {name: {} for name in "abcd"},
+        "exchanges": {
+            f"e{number}": {"costs": costs, "gives": gives}
+            for number, (costs, gives) in enumerate(exchanges)
+            if not set(costs) & set(gives)
+        },
+    }
+    design = Design.from_dict(tables)
+    one_by_one = [found for base in "abcd" for found in goods._circles(design, [base], "goods")]
+    assert list(goods._circles(design, "abcd", "goods")) == one_by_one

@@ -26,10 +26,15 @@ class Places(Part):
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.grids: dict[float, dict[Cell, dict[str, Body]]] = {}  # width of a cell: who is in it
+        self.flat = (
+            True  # whether nobody ever stood above or below the others: then there is one layer of cells
+        )
         stage.readable["near"] = self._read
 
     def move(self, body: Body, x: float, y: float, z: float) -> None:
         """Note where a body stands now."""
+        if z:
+            self.flat = False
         if not self.grids:
             body.x, body.y, body.z = x, y, z
             return
@@ -52,6 +57,7 @@ class Places(Part):
     def relink(self) -> None:
         """Forget the grids, after unpacking."""
         self.grids = {}
+        self.flat = not any(body.z for body in self.stage.actors.values())
 
     def near(self, body: Body, radius: float, word: str = "") -> int:
         """Return how many living actors (of a kind or tag) stand within *radius* of a body, itself not
@@ -73,9 +79,10 @@ class Places(Part):
         home = _cell(body, width)
         count = 0
         cells = grid.get
+        layers = (0,) if self.flat else (home[2] - 1, home[2], home[2] + 1)
         for ix in (home[0] - 1, home[0], home[0] + 1):
             for iy in (home[1] - 1, home[1], home[1] + 1):
-                for iz in (home[2] - 1, home[2], home[2] + 1):
+                for iz in layers:
                     there = cells((ix, iy, iz))
                     if there is None:
                         continue

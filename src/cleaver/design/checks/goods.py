@@ -135,13 +135,26 @@ def _circles(design: Design, bases: Iterable[str], what: str) -> Iterator[Told]:
         for good in exchange.costs or (FREE,):
             using.setdefault(good, []).append(exchange)
     given_by_some = {good for exchange in plain.values() for good in exchange.gives}
+    sound: set[str] = set()
     for base in bases:
-        if base not in using or base not in given_by_some:
+        if base not in using or base not in given_by_some or base in sound:
             continue  # no circle goes through it
         cheapest = _cheapest(base, using)
+        costs = {
+            name: sum(float(amount) * cheapest.get(good, inf) for good, amount in exchange.costs.items())
+            for name, exchange in plain.items()
+        }
+        # Where, at these prices, no exchange gives more than it costs, no circle of theirs can gain, whatever
+        # it begins with: one search serves all the goods that it reached.
+        if all(
+            float(amount) * cheapest.get(good, 0) <= costs[name] * (1 + 1e-9)
+            for name, exchange in plain.items()
+            for good, amount in exchange.gives.items()
+        ):
+            sound.update(good for good, price in cheapest.items() if price > 0)
+            continue
         for name, exchange in plain.items():
-            cost = sum(float(amount) * cheapest.get(good, inf) for good, amount in exchange.costs.items())
-            gain = float(exchange.gives.get(base, 0))
+            cost, gain = costs[name], float(exchange.gives.get(base, 0))
             if gain > cost * (1 + 1e-9):
                 yield (
                     ("exchanges", name),
