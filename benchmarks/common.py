@@ -20,14 +20,16 @@ def ratio(
     rounds: int = 9,
     more: bool = False,
     share: int = 1,
+    each: int = 1,
 ) -> float:
     """Time both in interleaved rounds, order reversed every round; print and keep the median ratio beside its
     bar.
 
     With *more*, the ratio is how many times faster *new* is, and the bar is the least it may be. Where the
     baseline is too slow to be run whole, it is given one *share*-th of the work, and its time is multiplied.
+    *each* is how many of what is measured *new* does: the time of one is printed beside the ratio.
     """
-    ratios = []
+    ratios, news = [], []
     gc.collect()
     gc.disable()
     try:
@@ -38,18 +40,30 @@ def ratio(
                 call()
                 times[name] = perf_counter() - start
             times["baseline"] *= share
+            news.append(times["new"] / each)
             ratios.append(times["baseline"] / times["new"] if more else times["new"] / times["baseline"])
     finally:
         gc.enable()
-    return told(what, statistics.median(ratios), bar, more=more)
+    return told(what, statistics.median(ratios), bar, more=more, beside=absolute(statistics.median(news)))
 
 
-def told(what: str, figure: float, bar: float, *, more: bool = False, unit: str = "×") -> float:
-    """Print and keep one figure beside its bar."""
+def absolute(seconds: float) -> str:
+    """Return a time as text, in the unit that suits it."""
+    for unit, size in (("s", 1.0), ("ms", 1e-3)):
+        if seconds >= size:
+            return f"{seconds / size:.3g} {unit}"
+    return f"{seconds * 1e6:.3g} µs"
+
+
+def told(
+    what: str, figure: float, bar: float, *, more: bool = False, unit: str = "×", beside: str = ""
+) -> float:
+    """Print and keep one figure beside its bar; *beside* is what it is in time."""
     held = figure >= bar if more else figure <= bar
     ROWS.append((what, figure, bar, held))
     print(
-        f"{'ok  ' if held else 'MISS'} {what:<78} {figure:8.2f} {unit}   bar {'≥' if more else '≤'} {bar:g}",
+        f"{'ok  ' if held else 'MISS'} {what:<78} {figure:8.2f} {unit}   bar {'≥' if more else '≤'} {bar:g}"
+        f"{f'   {beside}' if beside else ''}",
         flush=True,
     )
     return figure

@@ -119,6 +119,7 @@ def main() -> None:
         lambda: hurt(many),
         lambda: hurt(few),
         bar=1.2,
+        each=EVENTS,
     )
     crowded, quiet = (listened_to(count) for count in (16_000, 16))
 
@@ -131,6 +132,7 @@ def main() -> None:
         lambda: come_and_go(crowded),
         lambda: come_and_go(quiet),
         bar=2,
+        each=200,
     )
     stage, direct = chained().stage, chained().stage
     straight_on(direct)
@@ -144,7 +146,13 @@ def main() -> None:
         for number in range(EVENTS):
             direct.emit("first", "crate#1", "", (number,))
 
-    ratio("a chain of three events through the queue with causes / direct calls", queued, straight, bar=1.25)
+    ratio(
+        "a chain of three events through the queue with causes / direct calls",
+        queued,
+        straight,
+        bar=1.25,
+        each=EVENTS,
+    )
     crowd = World(
         Design.from_dict(
             {

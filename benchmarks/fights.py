@@ -255,7 +255,13 @@ def main() -> None:
         for _ in range(40):
             ByHand().play()
 
-    ratio("a session of hits, pulses, goals and a save / the same simulated by hand", sessions, hands, bar=10)
+    ratio(
+        "a session of hits, pulses, goals and a save / the same simulated by hand",
+        sessions,
+        hands,
+        bar=10,
+        each=40,
+    )
     finish()
 
 

@@ -68,6 +68,7 @@ def main() -> None:
         rounds=3,
         more=True,
         share=10,
+        each=FRAMES,
     )
 
     def tick_built() -> None:

@@ -77,6 +77,7 @@ def main() -> None:
         more=True,
         rounds=5,
         share=share,
+        each=EVENTS,
     )
     assert world.actor("ana").quests["quest0"].goals[0].progress >= EVENTS / KINDS
     finish()

@@ -184,8 +184,14 @@ def main() -> None:
         for _ in range(HITS):
             rich_eel.hit(rich_ana, "sting", zone="visor", charge=0.5)
 
-    ratio("a hit of constant numbers, 3 listeners / the bare class", hits, bare_hits, bar=7.5)
-    ratio("a hit with formula, critical, flow, marks, status / the bare class", rich_hits, bare_hits, bar=15)
+    ratio("a hit of constant numbers, 3 listeners / the bare class", hits, bare_hits, bar=7.5, each=HITS)
+    ratio(
+        "a hit with formula, critical, flow, marks, status / the bare class",
+        rich_hits,
+        bare_hits,
+        bar=15,
+        each=HITS,
+    )
     for name in GENERAL:
         struck, striker = world_of(general(name))
 
@@ -198,8 +204,9 @@ def main() -> None:
             general_hits,
             bare_hits,
             bar=20 if name == "all of them" else 12,
+            each=HITS,
         )
-    ratio("a hit of constant numbers / the same rules by hand", hits, hand_hits, bar=2.2)
+    ratio("a hit of constant numbers / the same rules by hand", hits, hand_hits, bar=2.2, each=HITS)
     finish()
 
 

@@ -51,6 +51,7 @@ def main() -> None:
         lambda: hits(near),
         lambda: hits(plain),
         bar=6,
+        each=HITS,
     )
     finish()
 

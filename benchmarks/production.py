@@ -87,7 +87,12 @@ def main() -> None:
             heappush(heap, (due + winch.every, rank, number, winch))
 
     ratio(
-        "100,000 pulses of 10,000 producers / a bare heap of the same entries", pulses, bare, bar=3, rounds=5
+        "100,000 pulses of 10,000 producers / a bare heap of the same entries",
+        pulses,
+        bare,
+        bar=3,
+        rounds=5,
+        each=SECONDS * PRODUCERS,
     )
     finish()
 

@@ -55,6 +55,7 @@ def main() -> None:
         lambda: hits(many),
         lambda: hits(few),
         bar=1.5,
+        each=HITS,
     )
     finish()
 

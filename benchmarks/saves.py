@@ -195,6 +195,7 @@ def main() -> None:
             bar=6,
             more=True,
             rounds=7,
+            each=PROFILES,
         )
         ratio(
             "the same / hand-written sqlite3, same statements",
@@ -210,6 +211,7 @@ def main() -> None:
             bar=1.5,
             more=True,
             rounds=7,
+            each=100,
         )
         for opened in (store, single):
             opened.close()

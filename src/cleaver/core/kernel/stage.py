@@ -190,8 +190,10 @@ class Stage:
         done."""
         if self.draining or not self.queue:
             return
-        errors = self.deliver()
-        if errors:
+        event = self.queue.popleft()
+        given = self._given.pop(event.seq, None) if self._given else None
+        errors = self.give_out(event, self.kind_of(event.actor), self.kind_of(event.source), given)
+        if errors is not None:
             raise only(errors)
 
     def deliver(self) -> list[Exception]:

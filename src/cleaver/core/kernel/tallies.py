@@ -293,22 +293,20 @@ class Tallies(Part):
         return [("", self._count)] if name in asked else []
 
     def _count(self, event: Event) -> None:
-        name = event.shape.name
+        name, seen_as = event.shape.name, event.shape.seen_as
         if self._resets:
             self._reset(name, event.actor, event)
-            if event.shape.seen_as:
-                self._reset(event.shape.seen_as, event.source, event)
-        self._count_for(event, name, event.actor, event.source)
-        if event.shape.seen_as:
-            self._count_for(event, event.shape.seen_as, event.source, event.actor)
+            if seen_as:
+                self._reset(seen_as, event.source, event)
+        if name in self._index:
+            self._count_for(event, name, event.actor, event.source)
+        if seen_as in self._index:
+            self._count_for(event, seen_as, event.source, event.actor)
 
     def _count_for(self, event: Event, name: str, credited: str, other: str) -> None:
         """Add an event, under one of its names, to the buckets of whom it is credited to, of its team, and of
         anyone."""
-        per = self._index.get(name)
-        if not per:
-            return
-        stage = self.stage
+        per, stage = self._index[name], self.stage
         body = stage.party(credited)
         team = body.team if body is not None else stage.team_of(credited)
         place, party = event.shape.party, ""
@@ -319,10 +317,12 @@ class Tallies(Part):
         for whose in ("" if body is None else credited, "*", f"team {team}" if team else ""):
             there = per.get(whose)
             if there:
-                for bucket in tuple(there.get(party, ())) if party else ():
-                    self._add(bucket, event)
-                for bucket in tuple(there.get("", ())):
-                    self._add(bucket, event)
+                if party and party in there:
+                    for bucket in tuple(there[party]):
+                        self._add(bucket, event)
+                if "" in there:
+                    for bucket in tuple(there[""]):
+                        self._add(bucket, event)
 
     def _add(self, bucket: Bucket, event: Event) -> None:
         if not bucket.members or event.seq <= bucket.since:
@@ -338,6 +338,10 @@ class Tallies(Part):
             scope = Scope(stage, owner, stage.party(event.source), stage.actors.get(event.actor), event=event)
             if not matches(match, stage, event, scope):
                 return
+        if kind.how == "count" and not kind.within:  # most of them
+            bucket.total += 1
+            self._tell(bucket)
+            return
         before = bucket.level()
         amount = 1 if kind.field < 0 else event.values[kind.field]
         if kind.how == "distinct":
@@ -385,7 +389,8 @@ class Tallies(Part):
     def _tell(self, bucket: Bucket) -> None:
         """Tell those who wait that the bucket has moved, and those whose threshold it has reached."""
         heap, met = bucket._heap, []
-        waiting, level = bucket._waiting, bucket.level()
+        waiting = bucket._waiting
+        level = bucket.total if bucket.kind.how == "count" else bucket.level()
         while heap and heap[0][0] <= level:
             _, _, member = heappop(heap)
             if bucket.members.get(member.ref) is member:
