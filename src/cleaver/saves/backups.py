@@ -26,6 +26,9 @@ class Backups:
         UsageError: The store is no file.
     """
 
+    store: Store
+    stem: str
+
     folder: Path
     every: float
     keep: int

@@ -30,6 +30,9 @@ class Counter:
     has lost something.
     """
 
+    path: Path
+    store: str
+
     def __init__(self, path: Path, store: str) -> None:
         self.path, self.store = path, store
         self._file: int | None = None

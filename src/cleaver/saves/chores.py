@@ -24,6 +24,10 @@ AGAIN = 1.0  # seconds until a lease that could not be renewed is tried again
 class Chores:
     """The chores of one saver, by its clock."""
 
+    store: Store
+    writer: Writer
+    clock: Callable[[], float]
+
     def __init__(self, store: Store, writer: Writer, clock: Callable[[], float]) -> None:
         self.store, self.writer, self.clock = store, writer, clock
         now = clock()

@@ -25,6 +25,10 @@ _ROW = (profiles.c.revision, profiles.c.fence, profiles.c.chain)
 class Leases:
     """The leases of one process in one store; each call is given the transaction it works in."""
 
+    holder: str
+    name: str
+    lease: float
+
     def __init__(
         self, holder: str, name: str, lease: float, clock: Callable[[], float] | None, server: bool
     ) -> None:

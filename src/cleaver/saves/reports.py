@@ -11,7 +11,7 @@ from typing import Literal, NamedTuple
 
 from cleaver.errors import CleaverError
 
-log = logging.getLogger("cleaver.saves")
+log: logging.Logger = logging.getLogger("cleaver.saves")
 
 Metric = Literal[
     "saves", "save_bytes", "save_seconds", "encode_seconds", "lag_seconds", "save_failures", "recoveries"

@@ -46,6 +46,10 @@ class Ring:
     """The generations of one store: *kept* of each player, under the store's *id*; *now* gives the seconds
     since 1970."""
 
+    id: str
+    kept: int
+    versions: Versions
+
     def __init__(
         self, id: str, kept: int, versions: Versions, server: bool, now: Callable[[], float]
     ) -> None:

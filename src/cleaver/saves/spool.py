@@ -40,6 +40,9 @@ class Left(NamedTuple):
 class Spool:
     """The files beside one store, in *folder*; None where nothing is kept, as with a store in memory."""
 
+    store: Store
+    stem: str
+
     folder: Path | None
     path: Path | None
     waiting: dict[str, Path]

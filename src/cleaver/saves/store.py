@@ -52,7 +52,7 @@ from cleaver.saves.tables import audit, boards, generations, meta, profiles, qua
 from cleaver.saves.trouble import Trouble
 from cleaver.saves.versions import Step, Versions
 
-log = logging.getLogger("cleaver.saves")
+log: logging.Logger = logging.getLogger("cleaver.saves")
 LEASE = 30.0  # seconds that a process may be silent before others may take its profiles
 FENCES = 2**40  # a player's first fence is drawn, so that none is given twice to one who was forgotten
 

@@ -45,6 +45,12 @@ def _worth_trying(result: Result) -> bool:
 class Unsaved:
     """The players of one saver."""
 
+    writer: Writer
+    reports: Reports
+    interval: float
+    clock: Callable[[], float]
+    writes: int
+
     def __init__(self, writer: Writer, reports: Reports, interval: float, clock: Callable[[], float]) -> None:
         self.writer, self.reports, self.interval, self.clock = writer, reports, interval, clock
         self.entries: dict[str, Tracked] = {}

@@ -45,6 +45,8 @@ class Done(NamedTuple):
 class Writer:
     """Writes batches into one store, and does what else must be done with it now and then."""
 
+    renewed: bool
+
     store: Store
 
     def __init__(self, store: Store, *, threaded: bool) -> None:

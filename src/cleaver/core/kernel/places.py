@@ -23,6 +23,8 @@ MOST_GRIDS = 8  # of radii that have a grid of their own
 class Places(Part):
     """Who stands where in one world."""
 
+    flat: bool
+
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.grids: dict[float, dict[Cell, dict[str, Body]]] = {}  # width of a cell: who is in it

@@ -16,8 +16,9 @@ from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import MOST, Amount, Expression
 from cleaver.core.kernel.results import HitResult, Step
 from cleaver.core.kernel.scope import Scope
-from cleaver.core.kernel.stage import NEW, only
+from cleaver.core.kernel.stage import NEW, Stage, only
 from cleaver.core.vitals.hits import Combat, hardened
+from cleaver.core.vitals.meters import Vitals
 from cleaver.rounding import NOISE, rounded
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -214,6 +215,8 @@ class Quick:
     """Quick hits in one world."""
 
     combat: Combat
+    stage: Stage
+    vitals: Vitals
 
     def __init__(self, combat: Combat) -> None:
         self.combat, self.stage, self.vitals = combat, combat.stage, combat.vitals
