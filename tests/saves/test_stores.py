@@ -41,7 +41,8 @@ from cleaver import (
     load_design,
     sample,
 )
-from cleaver.saves import Absent, Autosaver, Damaged, Found, Store, Trouble, open_store
+from cleaver.saves import files
+from cleaver.saves import Absent, Autosaver, Damaged, Found, Store, Trouble, files, open_store
 from cleaver.saves.document import decode
 from postgres import Server, server
 from saving import DESIGN, GAME, scrip
@@ -600,3 +601,9 @@ def test_golden_profiles_of_version_1_still_come_back_whole() -> None:
             for section, data in profile.sections.items()
             for key, value in data.items()
         )
+
+
+def test_a_fresh_file_has_a_log_beside_it_from_the_start(tmp_path: Path) -> None:
+    files.create(tmp_path / "saves.db")
+    assert (tmp_path / "saves.db").read_bytes()[18:20] == b"\2\2"  # what says so in a file of SQLite
+    assert [path.name for path in tmp_path.iterdir()] == ["saves.db"]

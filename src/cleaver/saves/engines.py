@@ -31,6 +31,7 @@ from cleaver.saves.files import create, look_at, to_read
 
 PATIENCE = 5.0  # seconds that a call waits for a lock that somebody else has
 FIRST_LOOK, LONGEST_LOOK = 0.0005, 0.02  # seconds between two tries to get it
+OVERSLEPT = 0.01  # seconds by which a busy machine wakes a sleeper late; a frame has no time for that
 FAULTS = (SQLAlchemyError, UnicodeError, OverflowError)
 """What a database can raise: its own errors, and texts and numbers that are none in a spoilt file."""
 
@@ -173,11 +174,12 @@ def _take_turn(driver: Any, patience: Patience, end: float) -> None:
             try:
                 driver.execute("BEGIN IMMEDIATE")
             except sqlite3.OperationalError as error:
-                if "locked" not in str(error) or patience.over(end):
+                left = end - time.monotonic() - OVERSLEPT
+                if "locked" not in str(error) or patience.over(end) or left <= 0:
                     raise OperationalError("BEGIN IMMEDIATE", None, error) from error
             else:
                 return
-            time.sleep(max(min(wait, end - time.monotonic()), 0.0))
+            time.sleep(min(wait, left))
             wait = min(wait * 2, LONGEST_LOOK)
     finally:
         driver.execute(f"PRAGMA busy_timeout={PATIENCE * 1000:.0f}")

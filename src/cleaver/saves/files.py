@@ -37,6 +37,8 @@ def create(path: Path) -> None:
         try:
             connection.execute(f"PRAGMA application_id={APPLICATION_ID}")
             connection.execute("PRAGMA user_version=1")
+            # Here, where nobody else is: two that turn this on at once refuse each other without waiting.
+            connection.execute("PRAGMA journal_mode=WAL")
         finally:
             connection.close()
         made.chmod(PRIVATE)

@@ -262,7 +262,7 @@ class Quick:
                     or not -1e300 < value < 1e300
                 ):
                     return None  # the general way says what is wrong
-            inputs = {**inputs, **given}
+            inputs = given if len(given) == len(inputs) else {**inputs, **given}
         now = stage.clock.now
         if not (
             plan.open and target.alive and source.alive and target.grace <= now and not source.cooldowns
