@@ -41,7 +41,6 @@ from cleaver import (
     load_design,
     sample,
 )
-from cleaver.saves import files
 from cleaver.saves import Absent, Autosaver, Damaged, Found, Store, Trouble, files, open_store
 from cleaver.saves.document import decode
 from postgres import Server, server
