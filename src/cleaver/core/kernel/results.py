@@ -65,7 +65,7 @@ class Result:
     def fields(self) -> dict[str, Any]:
         """Return what else it holds, by name."""
         slots = [slot for cls in type(self).__mro__ for slot in cls.__dict__.get("__slots__", ())]
-        return {slot: getattr(self, slot) for slot in slots if slot not in ("blocked", "done", "_steps")}
+        return {slot: getattr(self, slot) for slot in slots if slot not in ("blocked", "done", "worked")}
 
     def __repr__(self) -> str:
         inner = (
@@ -83,8 +83,9 @@ class HitResult(Result):
     """What came of a hit: `amount` reached the guard's end, of which `absorbed` left shields, `dealt` the
     vital meter, `overkill` nothing."""
 
-    __slots__ = ("_steps", "absorbed", "amount", "critical", "dealt", "lethal", "overkill")
+    __slots__ = ("absorbed", "amount", "critical", "dealt", "lethal", "overkill", "worked")
     done: bool
+    worked: tuple[Step, ...] | Callable[[], tuple[Step, ...]]
     amount: float
     dealt: float
     absorbed: float
@@ -111,12 +112,12 @@ class HitResult(Result):
         self.overkill = overkill
         self.critical = critical
         self.lethal = lethal
-        self._steps = steps
+        self.worked = steps
 
     @property
     def steps(self) -> tuple[Step, ...]:
         """The steps that applied, as (sign, number, what) each."""
-        return self._steps if isinstance(self._steps, tuple) else self._steps()
+        return self.worked if isinstance(self.worked, tuple) else self.worked()
 
     @classmethod
     def refused(cls, reason: Blocked) -> HitResult:

@@ -45,6 +45,7 @@ class Plan:
         "crit",
         "fixed",
         "grace",
+        "layered",
         "least",
         "mark_levels",
         "mode",
@@ -88,6 +89,7 @@ class Plan:
     shields: tuple[tuple[str, bool], ...]
     paused: tuple[tuple[str, int], ...]
     simple: bool
+    layered: bool
     open: bool
     constant: float
     fixed: bool
@@ -108,6 +110,7 @@ class Plan:
         self.shields = tuple((name, target.meters[name].whole) for name in target.shields)
         self.paused = tuple((name, pause_of(one)) for name, one in target.meters.items() if pause_of(one))
         self.simple = is_simple(target)
+        self.layered = bool(self.shields or self.paused or self.whole)
         self.open = self.through != 0 and not guard.immune_while
         """Whether nothing but the states of the two can refuse it."""
         self.asks = isinstance(attack.amount, Expression) or guard.scale is not None
@@ -369,27 +372,28 @@ class Quick:
         changed, where more would happen."""
         stage, vitals, meters = self.stage, self.vitals, target.meters
         now = stage.clock.now
-        for name, _ in plan.paused:
-            if not meters[name].number:
-                return None  # it gets its number among all timers in the order of the general way
         meter = meters[plan.vital]
-        left, absorbed, shield, kept = amount, 0.0, None, 0.0
-        for name, whole in plan.shields:
-            one = meters[name]
-            if whole and (one.value != one.base or one.value.__class__ is not int):
-                return None
-            there = vitals.real(one) if one.course else one.value
-            if there == 0:
-                continue
-            kept, slack = there - left, one.max * NOISE
-            if not slack < kept < one.max - slack:
-                return None
-            shield, absorbed, left = one, 0.0 + left, left - left
-            break
         course = meter.course
         before = vitals.real(meter) if course and meter.since != now else meter.value
-        if plan.whole and (course or before != meter.base or before.__class__ is not int):
-            return None  # it carries a part of a whole number
+        left, absorbed, shield, kept = amount, 0.0, None, 0.0
+        if plan.layered:
+            for name, _ in plan.paused:
+                if not meters[name].number:
+                    return None  # it gets its number among all timers in the order of the general way
+            if plan.whole and (course or before != meter.base or before.__class__ is not int):
+                return None  # it carries a part of a whole number
+            for name, whole in plan.shields:
+                one = meters[name]
+                if whole and (one.value != one.base or one.value.__class__ is not int):
+                    return None
+                there = vitals.real(one) if one.course else one.value
+                if there == 0:
+                    continue
+                kept, slack = there - left, one.max * NOISE
+                if not slack < kept < one.max - slack:
+                    return None
+                shield, absorbed, left = one, 0.0 + left, left - left
+                break
         after = before - left
         if shield is None:
             top = meter.max
@@ -417,13 +421,14 @@ class Quick:
             if course and meter.due < 0:
                 vitals.plan(meter)  # else its next moment only comes later, so the schedule may stand
         target.hurt_at = now
-        for name, pause in plan.paused:
-            one = meters[name]
-            if one.course or one.value != one.base:
-                vitals.anchor(one, vitals.real(one), vitals.value(one))
-            else:
-                one.since = now
-                stage.clock.arm(one, now + pause)
+        if plan.layered:
+            for name, pause in plan.paused:
+                one = meters[name]
+                if one.course or one.value != one.base:
+                    vitals.anchor(one, vitals.real(one), vitals.value(one))
+                else:
+                    one.since = now
+                    stage.clock.arm(one, now + pause)
         event = NEW(Event)  # as `Event(…)`, without the call
         event.shape, event.seq, event.time_us, event.cause = stage.damaged, stage.seq + 1, now, stage.cause
         event.actor, event.source, event.steps = target.id, source.id, steps
@@ -447,4 +452,8 @@ class Quick:
             errors = stage.give_out(event, target.kind_name, source.kind_name, stage.given)
             if errors is not None:
                 raise only(errors)
-        return HitResult("", amount, left, absorbed, 0.0, critical, False, steps)
+        result = NEW(HitResult)  # as above
+        result.blocked, result.done, result.amount, result.dealt = "", True, amount, left
+        result.absorbed, result.overkill, result.critical, result.lethal = absorbed, 0.0, critical, False
+        result.worked = steps
+        return result
