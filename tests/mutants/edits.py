@@ -92,10 +92,10 @@ EDITS = (
         "            pass\n        if",
     ),
     Edit(
-        "the quick hit takes a flow back that is quiet",
+        "the quick hit lets a flow go on that is to pause",
         "core/vitals/quick.py",
-        "                stage.clock.arm(one, now + pause)\n",
-        "                pass\n",
+        "                if one.course or one.value != one.base or one.due < 0:\n",
+        "                if one.value != one.base or one.due < 0:\n",
     ),
     Edit(
         "a quick shield holds for ever",

@@ -23,6 +23,7 @@ TESTS = (
     "worked_quests",
     "worked_goods",
     "hits",
+    "quick_hits",
     "meters",
     "statuses",
     "goods",

@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+from contextlib import nullcontext
+from typing import Any
+
 import pytest
 
 from cleaver import Actor, Event, UnknownNameError, World
 from helpers import crate_world, heard, names
+from strategies import general_way
 
 POISON = {"lasts": 3.0, "pulses": [{"every": 0.5, "do": [{"hurt": 2}]}]}
 
 
-def test_two_damage_every_half_second_for_three_is_twelve() -> None:
-    world, box = crate_world(100, statuses={"ill": POISON}, guard={"armour": 1, "grace": 9})
+@pytest.mark.parametrize("way", [nullcontext, general_way])
+def test_two_damage_every_half_second_for_three_is_twelve(way: Any) -> None:
+    with way():
+        world, box = crate_world(100, statuses={"ill": POISON}, guard={"armour": 1, "grace": 9})
     events = heard(world, "damaged")
     box.status("ill")
-    world.advance(20)
+    world.advance(3.5)
 
     assert box["planks"].value == 88
     assert [event.time for event in events] == [0.5, 1, 1.5, 2, 2.5, 3]

@@ -87,7 +87,7 @@ class Plan:
     mark_levels: tuple[float, ...]
     above_all: int
     shields: tuple[tuple[str, bool], ...]
-    paused: tuple[tuple[str, int], ...]
+    paused: tuple[str, ...]
     simple: bool
     layered: bool
     open: bool
@@ -108,7 +108,7 @@ class Plan:
         self.mark_levels = meter.mark_levels
         self.above_all = (1 << len(meter.mark_levels)) - 1
         self.shields = tuple((name, target.meters[name].whole) for name in target.shields)
-        self.paused = tuple((name, pause_of(one)) for name, one in target.meters.items() if pause_of(one))
+        self.paused = tuple(name for name, one in target.meters.items() if one.quiets)
         self.simple = is_simple(target)
         self.layered = bool(self.shields or self.paused or self.whole)
         self.open = self.through != 0 and not guard.immune_while
@@ -175,11 +175,6 @@ class Plan:
         if self.most is not None and amount > self.most:
             most = rounded(self.most, "down") if self.whole else self.most
             steps.append(("→", most, "at most"))
-
-
-def pause_of(meter: MeterKind) -> int:
-    """Return for how many microseconds a meter's one flow pauses after a hurt; 0 where it does not."""
-    return meter.flows[0].after_hurt if len(meter.flows) == 1 else 0
 
 
 def is_simple(target: ActorKind) -> bool:
@@ -377,7 +372,7 @@ class Quick:
         before = vitals.real(meter) if course and meter.since != now else meter.value
         left, absorbed, shield, kept = amount, 0.0, None, 0.0
         if plan.layered:
-            for name, _ in plan.paused:
+            for name in plan.paused:
                 if not meters[name].number:
                     return None  # it gets its number among all timers in the order of the general way
             if plan.whole and (course or before != meter.base or before.__class__ is not int):
@@ -422,13 +417,12 @@ class Quick:
                 vitals.plan(meter)  # else its next moment only comes later, so the schedule may stand
         target.hurt_at = now
         if plan.layered:
-            for name, pause in plan.paused:
+            for name in plan.paused:
                 one = meters[name]
-                if one.course or one.value != one.base:
+                if one.course or one.value != one.base or one.due < 0:
                     vitals.anchor(one, vitals.real(one), vitals.value(one))
                 else:
-                    one.since = now
-                    stage.clock.arm(one, now + pause)
+                    one.since = now  # its pause only ends later, so the schedule may stand
         event = NEW(Event)  # as `Event(…)`, without the call
         event.shape, event.seq, event.time_us, event.cause = stage.damaged, stage.seq + 1, now, stage.cause
         event.actor, event.source, event.steps = target.id, source.id, steps
