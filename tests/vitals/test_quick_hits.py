@@ -99,6 +99,7 @@ _COMMANDS = st.one_of(
     st.tuples(st.just("heal"), _WHO, TENTHS),
     st.tuples(st.just("status"), _WHO, pick("chill", "soak", "frail")),
     st.tuples(st.just("set"), _WHO, pick(0.5, 3, 12)),
+    st.tuples(st.just("max"), _WHO, pick(25, 40, 18.5), pick("value", "fraction", "missing")),
     st.tuples(st.just("team"), _WHO),
 )
 
@@ -120,6 +121,8 @@ def carried_out(world: World, command: Command) -> Any:
             return repr(actor.status(words[1]))
         if what == "set":
             return repr(actor["hide"].set(words[1]))
+        if what == "max":
+            return repr(actor["hide"].set_max(words[1], words[2]))
         return repr(world.set_team(actor, "" if actor.team else "shoal"))
     except CleaverError as error:
         return type(error).__name__, str(error)

@@ -6,12 +6,14 @@ import json
 import sys
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 import click
 
+from cleaver import __version__
+from cleaver.cli.options import DASH, OneOf, design_argument, design_at, form_option
 from cleaver.cli.printing import say
 from cleaver.design.checks import RULES, looked
-from cleaver.design.design import load_design
 from cleaver.errors import DesignError, UnknownNameError
 from cleaver.rounding import counted
 
@@ -19,18 +21,16 @@ _ERROR = "not_valid"
 
 
 @click.command("check")
-@click.argument("design", type=click.Path(path_type=Path), required=False)
+@design_argument("designs", nargs=-1)
+@form_option("sarif")
 @click.option(
-    "--format",
-    "form",
-    type=click.Choice(["text", "json", "sarif"]),
-    default="text",
-    show_default=True,
-    help="How to report.",
+    "--explain",
+    metavar="NAME",
+    type=OneOf(lambda context: ("all", *RULES)),
+    help="Explain one rule, or `all` of them.",
 )
-@click.option("--explain", metavar="NAME", help="Explain one rule, or `all` of them.")
-def command(design: Path | None, form: str, explain: str | None) -> None:
-    """Report the errors of the file DESIGN and likely mistakes, each with its line and what would be right.
+def command(designs: tuple[Path, ...], form: str, explain: str | None) -> None:
+    """Report the errors of the files DESIGNS and likely mistakes, each with its line and what would be right.
 
     Exit code 1 where something was found. A warning about what is meant can be silenced in the design, with a
     reason:
@@ -39,14 +39,20 @@ def command(design: Path | None, form: str, explain: str | None) -> None:
     \b
     Examples:
       cleaver check lanternreef.toml
+      cleaver check --format json lanternreef.toml before.toml
       cleaver check --explain money_circle
     """
     if explain is not None:
         _explain(explain)
         return
-    if design is None:
-        raise click.UsageError("Missing argument 'DESIGN'.")
-    told, summary = _look(design)
+    if not designs:
+        raise click.UsageError("Missing argument 'DESIGNS'.")
+    told: list[dict[str, Any]] = []
+    summaries: list[tuple[str, bool]] = []
+    for design in designs:
+        found, summary = _look(design)
+        told += found
+        summaries.append((summary if not found or len(designs) == 1 else f"{design}: {summary}", bool(found)))
     if form == "json":
         say(json.dumps(told, indent=2))
     elif form == "sarif":
@@ -57,7 +63,8 @@ def command(design: Path | None, form: str, explain: str | None) -> None:
             name = f" [{row['rule']}]" if row["rule"] != _ERROR else ""
             say(place, nl=False, bold=True)
             say(f": {said_of(row)}{name}")
-        say(summary, err=bool(told))
+        for summary, wrong in summaries:
+            say(summary, err=wrong)
     sys.exit(1 if told else 0)
 
 
@@ -70,16 +77,17 @@ def said_of(row: dict[str, Any]) -> str:
 
 def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
     """Return what was found, as data, and a line that sums it up."""
+    name = "stdin" if design == DASH else str(design)
     try:
-        loaded = load_design(design)
+        loaded = design_at(design)
     except DesignError as error:
-        told = [{"rule": _ERROR, **problem._asdict()} for problem in error.problems]
+        told = [{"rule": _ERROR, **problem._asdict(), "file": name} for problem in error.problems]
         return told, counted(len(told), "error")
     found, silenced = looked(loaded)
     told = [
         {
             "rule": finding.name,
-            "file": finding.file,
+            "file": name,
             "line": finding.line,
             "key": finding.key,
             "wrong": finding.wrong,
@@ -101,7 +109,7 @@ def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
     ]
     return (
         [],
-        f"{design.name}: no problems found in {loaded.title}: "
+        f"{name}: no problems found in {loaded.title}: "
         f"{', '.join(counted(*part) for part in parts if part[0])}{hushed}",
     )
 
@@ -125,7 +133,7 @@ def _sarif(told: list[dict[str, Any]]) -> dict[str, Any]:
             "locations": [
                 {
                     "physicalLocation": {
-                        "artifactLocation": {"uri": row["file"]},
+                        "artifactLocation": {"uri": quote(Path(row["file"]).as_posix())},
                         "region": {"startLine": max(row["line"], 1)},
                     }
                 }
@@ -135,5 +143,10 @@ def _sarif(told: list[dict[str, Any]]) -> dict[str, Any]:
     ]
     return {
         "version": "2.1.0",
-        "runs": [{"tool": {"driver": {"name": "cleaver check", "rules": rules}}, "results": results}],
+        "runs": [
+            {
+                "tool": {"driver": {"name": "cleaver check", "version": __version__, "rules": rules}},
+                "results": results,
+            }
+        ],
     }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import sys
 from pathlib import Path
 
@@ -9,19 +10,19 @@ import click
 from rich.console import Console
 from rich.table import Table
 
+from cleaver.cli.options import design_argument, design_at, form_option, script_at, script_type
 from cleaver.cli.printing import say, within
 from cleaver.design.changes import changes, told
-from cleaver.design.design import load_design
 from cleaver.rounding import counted
-from cleaver.script.files import read_script
 from cleaver.script.twins import Row, compare
 
 
 @click.command("diff")
-@click.argument("old", type=click.Path(path_type=Path))
-@click.argument("new", type=click.Path(path_type=Path))
-@click.argument("scripts", nargs=-1, type=click.Path(path_type=Path))
-def command(old: Path, new: Path, scripts: tuple[Path, ...]) -> None:
+@design_argument("old")
+@design_argument("new")
+@click.argument("scripts", nargs=-1, type=script_type())
+@form_option()
+def command(old: Path, new: Path, scripts: tuple[Path, ...], form: str) -> None:
     """Show in words what changed from the design OLD to the design NEW, and what that does to SCRIPTS under
     the same luck, side by side.
 
@@ -32,10 +33,23 @@ def command(old: Path, new: Path, scripts: tuple[Path, ...]) -> None:
       cleaver diff before.toml lanternreef.toml
       cleaver diff before.toml lanternreef.toml dive.play
     """
-    one, two = load_design(old), load_design(new)
-    read = [(script, read_script(script)) for script in scripts]
+    one, two = design_at(old), design_at(new)
+    read = [(script, script_at(script)[0]) for script in scripts]
     found = changes(one.source.tree, two.source.tree)
     words = told(found, one.source, two.source)
+    if form == "json":
+        compared = [(script, *compare(one, two, lines, script)) for script, lines in read]
+        data = {
+            "old": str(old),
+            "new": str(new),
+            "changes": words,
+            "scripts": [
+                {"script": str(script), "worse": less, "differences": [row._asdict() for row in rows]}
+                for script, rows, less in compared
+            ],
+        }
+        say(json.dumps(data, indent=2))
+        sys.exit(int(any(less for _, _, less in compared)))
     say(f"{old} → {new}: {counted(len(words), 'change') if words else 'nothing has changed'}")
     for text in words:
         say(f"  {text}")

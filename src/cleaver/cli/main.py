@@ -5,11 +5,13 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from importlib import import_module
 from typing import Any
 
 import click
+from click.shell_completion import CompletionItem
 
 from cleaver.cli.printing import say
 from cleaver.errors import CleaverError
@@ -43,6 +45,13 @@ class _Group(click.Group):
         command: click.Command = import_module(f"cleaver.cli.{name}").command
         return command
 
+    def shell_complete(self, ctx: click.Context, incomplete: str) -> list[CompletionItem]:
+        """Complete the commands without loading them."""
+        found = [
+            CompletionItem(name, help=text) for name, text in COMMANDS.items() if name.startswith(incomplete)
+        ]
+        return found + click.Command.shell_complete(self, ctx, incomplete)
+
     def format_commands(self, context: click.Context, formatter: click.HelpFormatter) -> None:
         """See click."""
         with formatter.section("Commands"):
@@ -62,7 +71,9 @@ class _Group(click.Group):
 @click.group(
     cls=_Group, context_settings={"help_option_names": ["-h", "--help"]}, invoke_without_command=False
 )
-@click.version_option(package_name="cleaver-progression", message="%(prog)s %(version)s")
+@click.version_option(
+    None, "--version", "-V", package_name="cleaver-progression", message="%(prog)s %(version)s"
+)
 def cli() -> None:
     """Player progression for games: play a design, check it, save what players earned.
 
@@ -75,20 +86,42 @@ def main() -> Any:
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors="replace")
+    code = _run()
     try:
-        return cli.main(prog_name="cleaver", standalone_mode=False)
+        sys.stdout.flush()
+    except OSError as error:
+        code = code if isinstance(error, BrokenPipeError) else _cannot(error)
+        # What could not be written must not be tried again while Python ends.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+    sys.exit(code)
+
+
+def _run() -> int:
+    """Run a command; returns the exit code. The one place where errors become a line."""
+    try:
+        cli.main(prog_name="cleaver", standalone_mode=False)
+    except SystemExit as done:
+        return done.code if isinstance(done.code, int) else 0
     except click.ClickException as error:
         if isinstance(error, click.UsageError) and error.ctx is not None:
             say(error.ctx.get_usage(), err=True)
             say(f"Try '{error.ctx.command_path} --help' for help.\n", err=True)
         say(f"Error: {error.format_message()}", err=True)
-        sys.exit(2)
+        return 2
     except click.Abort:
         say("stopped", err=True)
-        sys.exit(130)
+        return 130
     except CleaverError as error:
         say(f"cleaver: {error}", err=True)
-        sys.exit(2)
+        return 2
     except BrokenPipeError:
-        sys.stderr.close()
-        sys.exit(0)
+        return 0
+    except OSError as error:
+        return _cannot(error)
+    return 0
+
+
+def _cannot(error: OSError) -> int:
+    what = f"{error.filename}: " if error.filename else ""
+    say(f"cleaver: {what}{error.strerror or error}", err=True)
+    return 2

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import json
 import os
 import sys
 import time
 from collections.abc import Iterable
 from pathlib import Path
+from typing import Any
 
 import click
 
+from cleaver.cli.options import DASH, StoreUrl, design_argument, design_at, form_option, script_type
 from cleaver.cli.printing import say
-from cleaver.design.design import load_design
+from cleaver.errors import UsageError
 from cleaver.opening import open_store
 from cleaver.prompt.live import Live
 from cleaver.prompt.plain import converse
@@ -22,11 +25,12 @@ from cleaver.script.runner import step_lines
 
 
 @click.command("play")
-@click.argument("design", type=click.Path(path_type=Path))
-@click.argument("script", type=click.Path(path_type=Path, allow_dash=True), required=False)
+@design_argument()
+@click.argument("script", type=script_type(), required=False)
 @click.option(
     "--store",
     metavar="URL",
+    type=StoreUrl(),
     help="Where profiles are kept, such as sqlite:///saves.db; by default in memory.",
 )
 @click.option(
@@ -38,8 +42,15 @@ from cleaver.script.runner import step_lines
 )
 @click.option("--plain", is_flag=True, help="Play line by line, not full screen.")
 @click.option("--quiet", is_flag=True, help="Print only expectations that failed, and the summary.")
+@form_option()
 def command(
-    design: Path, script: Path | None, store: str | None, recorded: Path | None, plain: bool, quiet: bool
+    design: Path,
+    script: Path | None,
+    store: str | None,
+    recorded: Path | None,
+    plain: bool,
+    quiet: bool,
+    form: str,
 ) -> None:
     """Play DESIGN with a SCRIPT, with lines from a pipe, or by hand: a live view of the terminal, where
     `help` says what can be typed.
@@ -52,7 +63,9 @@ def command(
       echo "join diver ana" | cleaver play lanternreef.toml
       cleaver play lanternreef.toml --record mine.play
     """
-    loaded = load_design(design)
+    if design == DASH and (script is None or script == DASH):
+        raise UsageError("the design and the script cannot both come from standard input")
+    loaded = design_at(design)
     session = Session(
         loaded,
         store=open_store(store, loaded) if store else None,
@@ -66,16 +79,33 @@ def command(
         _prompt(session, plain)
         return
     lines, name = _lines(script)
+    steps: list[dict[str, Any]] = []
 
     def tell(step: Step) -> None:
-        if not quiet or step.failed:
+        if form == "json":
+            steps.append(_plain(step, session.world.now))
+        elif not quiet or step.failed:
             for line in step_lines(step, session.world.now, events=not quiet):
                 say(line)
 
     outcome = play(session, lines, file=name, tell=tell)
-    if outcome.held or outcome.failed:
+    if form == "json":
+        counts = {"lines": outcome.lines, "held": outcome.held, "failed": outcome.failed}
+        say(json.dumps({**counts, "steps": steps}, indent=2))
+    elif outcome.held or outcome.failed:
         say(f"{outcome.lines} lines, {outcome.held} of {outcome.held + outcome.failed} expectations hold")
     sys.exit(outcome.exit_code)
+
+
+def _plain(step: Step, now: float) -> dict[str, Any]:
+    return {
+        "line": step.line,
+        "text": step.text,
+        "said": step.said,
+        "failed": step.failed,
+        "time": now,
+        "events": [event.plain() for event in step.events],
+    }
 
 
 def _lines(script: Path | None) -> tuple[Iterable[str], str]:

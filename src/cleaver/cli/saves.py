@@ -17,9 +17,19 @@ from rich.progress import track
 from rich.table import Table
 
 from cleaver import files
+from cleaver.cli.options import (
+    DASH,
+    FileOf,
+    OneOf,
+    StoreUrl,
+    design_argument,
+    design_at,
+    form_option,
+    players_of,
+)
 from cleaver.cli.printing import cell, say
 from cleaver.core.profile import Profile
-from cleaver.design.design import Design, load_design
+from cleaver.design.design import Design
 from cleaver.errors import CleaverError, ProfileBusyError, SaveError, UsageError, unreadable
 from cleaver.hud.wording import value_text
 from cleaver.opening import open_store
@@ -45,7 +55,7 @@ def _name() -> str:
 def _open(design: Path, url: str, *, writes: bool = False) -> Iterator[tuple[Design, Store]]:
     """Give the design and the store a command is about, closed at the end; one that only reads makes
     nothing."""
-    loaded = load_design(design)
+    loaded = design_at(design)
     with open_store(url, loaded, name=_name(), read_only=not writes) as store:
         if store.missing:
             say(f"note: {store.label} has lost its last {counted(store.missing, 'transaction')}", err=True)
@@ -57,10 +67,11 @@ def _arguments(command: Any) -> Any:
         "--store",
         "url",
         metavar="URL",
+        type=StoreUrl(),
         required=True,
         help="Where the profiles are, such as sqlite:///saves.db.",
     )(command)
-    return click.argument("design", type=click.Path(path_type=Path))(command)
+    return design_argument()(command)
 
 
 @click.group("saves")
@@ -97,7 +108,8 @@ def _watch(items: Iterable[str], what: str) -> Iterator[str]:
 
 @command.command("list", short_help="list every player")
 @_arguments
-def list_(design: Path, url: str) -> None:
+@form_option()
+def list_(design: Path, url: str, form: str) -> None:
     """List every player: revision, when saved, how large, who has it.
 
     \b
@@ -106,19 +118,34 @@ def list_(design: Path, url: str) -> None:
     with _open(design, url) as (_, store):
         table = _table("player", "revision", "saved", "bytes", "")
         players = store.players()
+        rows: list[dict[str, Any]] = []
         for player in players:
             kept = store.revisions(player)
             revision, saved, size = kept[0] if kept else (0, 0.0, 0)
+            holder = store.holder_of(player) if form == "json" else None
+            rows.append(
+                {
+                    "player": player,
+                    "revision": revision,
+                    "saved": saved,
+                    "bytes": size,
+                    "in_use_by": holder.name if holder is not None else None,
+                }
+            )
             when = time.strftime("%Y-%m-%d %H:%M:%S", time.localtime(saved)) if kept else "no generation"
             table.add_row(cell(player), str(revision), when, str(size), cell(_busy_note(store, player)))
+        if form == "json":
+            say(json.dumps(rows, indent=2))
+            return
         Console(highlight=False).print(table if players else "nobody was saved here yet")
 
 
 @command.command("show", short_help="show a profile as a person reads it")
 @_arguments
-@click.argument("player")
-@click.option("--json", "as_json", is_flag=True, help="As JSON.")
-def show(design: Path, url: str, player: str, as_json: bool) -> None:
+@click.argument("player", type=OneOf(players_of))
+@click.option("--json", "as_json", is_flag=True, help="The same as --format json.")
+@form_option()
+def show(design: Path, url: str, player: str, as_json: bool, form: str) -> None:
     """Show a profile as a person reads it.
 
     \b
@@ -132,7 +159,7 @@ def show(design: Path, url: str, player: str, as_json: bool) -> None:
             )
         if not isinstance(outcome, Found):
             raise UsageError(f"{player} was never saved here; `cleaver saves list` names who was")
-        if as_json:
+        if as_json or form == "json":
             say(json.dumps(_plain(outcome.profile), indent=2, sort_keys=True))
             return
         kept = ", ".join(str(revision) for revision, _, _ in store.revisions(player))
@@ -180,10 +207,10 @@ def _plain(profile: Profile) -> dict[str, Any]:
 
 @command.command("export", short_help="write profiles as JSON")
 @_arguments
-@click.argument("players", nargs=-1)
+@click.argument("players", nargs=-1, type=OneOf(players_of))
 @click.option(
     "--out",
-    type=click.Path(path_type=Path, dir_okay=False),
+    type=FileOf(".json", ".jsonl"),
     help="A .json file for one player, .jsonl for many; by default stdout.",
 )
 def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -> None:
@@ -193,6 +220,8 @@ def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -
     \b
     Example:  cleaver saves export lanternreef.toml --store sqlite:///saves.db --out all.jsonl
     """
+    if out == DASH:
+        out = None
     if out is not None and out.exists():
         raise UsageError(f"{out} is there already; name another file")
     with _open(design, url) as (_, store):
@@ -223,16 +252,17 @@ def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -
 
 @command.command("import", short_help="read profiles that export wrote")
 @_arguments
-@click.argument("file", type=click.Path(path_type=Path, exists=True, dir_okay=False))
+@click.argument("file", type=FileOf(".json", ".jsonl", exists=True, dir_okay=False))
 def import_(design: Path, url: str, file: Path) -> None:
-    """Read profiles that `export` wrote and save each as its player's newest revision; one a game has is left
-    alone.
+    """Read profiles that `export` wrote, a line each or one over many lines, and save each as its player's
+    newest revision; one a game has is left alone.
 
     \b
     Example:  cleaver saves import lanternreef.toml all.jsonl --store sqlite:///saves.db
     """
     try:
-        lines = files.read(file, MAX_IMPORT).decode().split("\n")
+        data = sys.stdin.buffer.read(MAX_IMPORT) if file == DASH else files.read(file, MAX_IMPORT)
+        lines = _documents(data.decode())
     except UnicodeDecodeError as error:
         raise SaveError(f"{file.name} is not UTF-8 text (byte {error.start}); nothing was imported") from None
     except OSError as error:
@@ -245,12 +275,11 @@ def import_(design: Path, url: str, file: Path) -> None:
     left = 0
     with _open(design, url, writes=True) as (_, store):
         profiles = []
-        for number, line in enumerate(lines, 1):
-            if line.strip():
-                try:
-                    profiles.append(store.versions.carry(decode(line.encode())))
-                except CleaverError as error:
-                    raise SaveError(f"{file.name}:{number}: {error}; nothing was imported") from None
+        for number, line in lines:
+            try:
+                profiles.append(store.versions.carry(decode(line.encode())))
+            except CleaverError as error:
+                raise SaveError(f"{file.name}:{number}: {error}; nothing was imported") from None
         for profile in profiles:
             try:
                 info = store.save(profile)
@@ -262,15 +291,28 @@ def import_(design: Path, url: str, file: Path) -> None:
     sys.exit(1 if left else 0)
 
 
+def _documents(text: str) -> list[tuple[int, str]]:
+    """Return (line, text) of each JSON document in a text: one a line, or one over many lines."""
+    lines = text.split("\n")
+    if text.lstrip().startswith("{") and lines[0].strip() in ("", "{"):
+        return [(1, text)]
+    return [(number, line) for number, line in enumerate(lines, 1) if line.strip()]
+
+
 @command.command("verify", short_help="read everything, and check the file")
 @_arguments
-def verify(design: Path, url: str) -> None:
+@form_option()
+def verify(design: Path, url: str, form: str) -> None:
     """Read every generation of every player, and check the file itself.
 
     \b
     Example:  cleaver saves verify lanternreef.toml --store sqlite:///saves.db
     """
     with _open(design, url) as (_, store):
+        if form == "json":
+            rows = [{"player": player or None, "wrong": str(trouble)} for player, trouble in store.verify()]
+            say(json.dumps(rows, indent=2))
+            sys.exit(1 if rows else 0)
         wrong = 0
         for player, trouble in store.verify():
             wrong += 1
@@ -299,7 +341,7 @@ def backup(design: Path, url: str, target: Path) -> None:
 
 @command.command("restore", short_help="make an older revision the newest")
 @_arguments
-@click.argument("player")
+@click.argument("player", type=OneOf(players_of))
 @click.argument("revision", type=int)
 def restore(design: Path, url: str, player: str, revision: int) -> None:
     """Make an older REVISION of a PLAYER the newest one; nothing in between is lost.
@@ -349,7 +391,8 @@ def preview(design: Path, url: str) -> None:
 
 @command.command("holders", short_help="list the processes that have players")
 @_arguments
-def holders(design: Path, url: str) -> None:
+@form_option()
+def holders(design: Path, url: str, form: str) -> None:
     """List the processes that have players now, and how long their leases run.
 
     \b
@@ -358,6 +401,9 @@ def holders(design: Path, url: str) -> None:
     with _open(design, url) as (_, store):
         table = _table("process", "players", "lease", "id")
         found = store.holders()
+        if form == "json":
+            say(json.dumps([one._asdict() for one in found], indent=2))
+            return
         for one in found:
             lease = "dead" if one.dead else f"{one.left:.0f} s" if one.left > 0 else "over"
             table.add_row(cell(one.name), str(one.players), lease, one.id)
@@ -384,7 +430,7 @@ def free(design: Path, url: str, holder: str) -> None:
 
 @command.command("forget", short_help="delete all there is of a player")
 @_arguments
-@click.argument("player")
+@click.argument("player", type=OneOf(players_of))
 @click.option("--yes", is_flag=True, help="Do not ask.")
 def forget(design: Path, url: str, player: str, yes: bool) -> None:
     """Delete all there is of PLAYER in the store: profile, generations, rows of leaderboards, lines of the
@@ -403,7 +449,7 @@ def forget(design: Path, url: str, player: str, yes: bool) -> None:
 
 @command.command("copy", short_help="save a profile under another id")
 @_arguments
-@click.argument("player")
+@click.argument("player", type=OneOf(players_of))
 @click.argument("to")
 def copy(design: Path, url: str, player: str, to: str) -> None:
     """Save the profile of PLAYER under the id TO, that nobody has yet.
@@ -418,8 +464,9 @@ def copy(design: Path, url: str, player: str, to: str) -> None:
 
 @command.command("audit", short_help="list what was corrected by hand")
 @_arguments
-@click.argument("player", default="")
-def audit(design: Path, url: str, player: str) -> None:
+@click.argument("player", default="", type=OneOf(players_of))
+@form_option()
+def audit(design: Path, url: str, player: str, form: str) -> None:
     """List what was corrected by hand, oldest first: restore, import, copy, free, forget; of one PLAYER if
     given.
 
@@ -428,6 +475,9 @@ def audit(design: Path, url: str, player: str) -> None:
     """
     with _open(design, url) as (_, store):
         lines = store.audit_trail(player)
+        if form == "json":
+            say(json.dumps([line._asdict() for line in lines], indent=2))
+            return
         table = _table("when", "what", "player", "", "by")
         for line in lines:
             when = time.strftime("%Y-%m-%d %H:%M:%S", time.localtime(line.at))
@@ -448,7 +498,7 @@ def restore_store(design: Path, url: str, backup: Path) -> None:
     \b
     Example:  cleaver saves restore-store lanternreef.toml copy.db --store sqlite:///saves.db
     """
-    loaded = load_design(design)
+    loaded = design_at(design)
     path = file_of(url)
     if path.exists():
         try:

@@ -2,28 +2,30 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
 import click
 from rich.console import Console
 
+from cleaver.cli.options import FileOf, OneOf, design_argument, design_at, form_option
 from cleaver.cli.printing import say
-from cleaver.design.design import load_design
 from cleaver.errors import UnknownNameError
-from cleaver.figures.contents import SECTIONS, tables_of
-from cleaver.figures.numbers import numbers_of
+from cleaver.figures.contents import SECTIONS, rows_of, tables_of
+from cleaver.figures.numbers import Numbers, numbers_of
 
 
 @click.command("show")
-@click.argument("design", type=click.Path(path_type=Path))
-@click.argument("section", required=False)
+@design_argument()
+@click.argument("section", required=False, type=OneOf(lambda context: SECTIONS))
+@form_option()
 @click.option(
     "--figure",
-    type=click.Path(path_type=Path, dir_okay=False),
+    type=FileOf(".png"),
     metavar="FILE",
     help="Draw the numbers as one page of charts (PNG).",
 )
-def command(design: Path, section: str | None, figure: Path | None) -> None:
+def command(design: Path, section: str | None, form: str, figure: Path | None) -> None:
     """Show what DESIGN contains as tables, with what its numbers come to: hits and seconds to defeat, seconds
     to empty and fill, income, prices, stars, levels.
 
@@ -38,8 +40,12 @@ def command(design: Path, section: str | None, figure: Path | None) -> None:
     """
     if section is not None and section not in SECTIONS:
         raise UnknownNameError("section", section, tuple(SECTIONS))
-    loaded = load_design(design)
+    loaded = design_at(design)
     numbers = numbers_of(loaded)
+    if form == "json":
+        say(json.dumps(rows_of(loaded, numbers, section or ""), indent=2))
+        _draw(figure, numbers, loaded.title, err=True)
+        return
     console = Console(highlight=False)
     shown = tables_of(loaded, numbers, section or "")
     for number, (heading, table) in enumerate(shown):
@@ -47,7 +53,11 @@ def command(design: Path, section: str | None, figure: Path | None) -> None:
         console.print(table)
     if not shown:
         say(f"{design.name} has no {section or 'content'}")
+    _draw(figure, numbers, loaded.title)
+
+
+def _draw(figure: Path | None, numbers: Numbers, title: str, *, err: bool = False) -> None:
     if figure is not None:
         from cleaver.figures.overview import overview  # matplotlib is slow to import
 
-        say(f"Drawn: {overview(numbers, figure, title=loaded.title)}")
+        say(f"Drawn: {overview(numbers, figure, title=title)}", err=err)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import sys
 from collections.abc import Iterator
 from pathlib import Path
@@ -10,25 +11,30 @@ import click
 from rich.console import Console
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
 
+from cleaver.cli.options import DASH, FileOf, form_option, script_type, write_out
 from cleaver.cli.printing import say
+from cleaver.errors import UsageError
 from cleaver.rounding import counted
 from cleaver.script.suite import TIMEOUT, Verdict, cores, find_scripts, run
-from cleaver.script.verdicts import summary, verdict_lines, write_junit
+from cleaver.script.verdicts import junit_of, plain, summary, verdict_lines, write_junit
 
 
 @click.command("test")
-@click.argument("paths", nargs=-1, type=click.Path(path_type=Path))
+@click.argument("paths", nargs=-1, type=script_type())
 @click.option(
-    "--design", type=click.Path(path_type=Path), help="The design of every script; else each one's own."
+    "--design", type=FileOf(".toml", ".json"), help="The design of every script; else each one's own."
 )
 @click.option(
     "--update",
     is_flag=True,
     help="Keep the events of each script beside it, for later runs to be compared with.",
 )
+@click.option("-k", "named", metavar="TEXT", default="", help="Only scripts whose path holds TEXT.")
+@click.option("-x", "first", is_flag=True, help="Stop at the first script that does not pass.")
+@click.option("-v", "verbose", is_flag=True, help="A line for every script, also where all holds.")
 @click.option(
     "--junit",
-    type=click.Path(path_type=Path, dir_okay=False),
+    type=FileOf(".xml"),
     metavar="FILE",
     help="Write the results as JUnit XML.",
 )
@@ -44,10 +50,20 @@ from cleaver.script.verdicts import summary, verdict_lines, write_junit
     type=click.FloatRange(0.01, 86_400),
     default=TIMEOUT,
     metavar="SECONDS",
-    help=f"How long one script may take; by default {TIMEOUT:g} s.",
+    help=f"How long one script may take; by default {TIMEOUT:g} s. Not on Windows.",
 )
+@form_option()
 def command(
-    paths: tuple[Path, ...], design: Path | None, update: bool, junit: Path | None, jobs: int, timeout: float
+    paths: tuple[Path, ...],
+    design: Path | None,
+    update: bool,
+    named: str,
+    first: bool,
+    verbose: bool,
+    junit: Path | None,
+    jobs: int,
+    timeout: float,
+    form: str,
 ) -> None:
     """Play the scripts at PATHS (files or folders; by default this folder) and show which expectations fail.
 
@@ -55,34 +71,62 @@ def command(
     above it. Where a baseline stands beside a script, the first event that differs from it is shown, with
     what has changed in the design since.
 
-    Exit code 0 where all holds, 1 where something does not, 2 where a script cannot be played.
+    Exit code 0 where all holds, 1 where something does not, 2 where a script cannot be played. Ctrl-C ends it
+    with what was played until then.
 
     \b
     Examples:
       cleaver test
       cleaver test --update scripts
+      cleaver test -x -k dive
       cleaver test --junit results.xml --jobs 2
     """
-    scripts = find_scripts(paths or (Path(),))
-    verdicts: dict[Path, Verdict] = {}
-    for verdict in _watched(
+    scripts = [script for script in find_scripts(paths or (Path(),)) if named in script.as_posix()]
+    if not scripts:
+        raise UsageError(f"no script there has {named!r} in its path; leave -k out to play all")
+    verdicts, stopped = _played(
         run(scripts, design, jobs=jobs, update=update, timeout=timeout),
         len(scripts),
         min(jobs or cores(), len(scripts)),
-    ):
-        verdicts[verdict.script] = verdict
-    found = [verdicts[script] for script in scripts]
+        first=first,
+    )
+    found = [verdicts[script] for script in scripts if script in verdicts]
+    if form == "json":
+        say(json.dumps([plain(verdict) for verdict in found], indent=2))
+    else:
+        _tell(found, update=update, verbose=verbose)
+    if junit is not None:
+        data = junit_of(found)
+        write_out(data) if junit == DASH else write_junit(data, junit)
+    if len(found) < len(scripts):
+        say(f"{len(found)} of {counted(len(scripts), 'script')} were played", err=True)
+    sys.exit(130 if stopped else max((verdict.exit_code for verdict in found), default=0))
+
+
+def _played(
+    verdicts: Iterator[Verdict], count: int, jobs: int, *, first: bool
+) -> tuple[dict[Path, Verdict], bool]:
+    """Return how each script went, by its path, and whether somebody stopped it meanwhile."""
+    found: dict[Path, Verdict] = {}
+    try:
+        for verdict in _watched(verdicts, count, jobs):
+            found[verdict.script] = verdict
+            if first and not verdict.passed:
+                break
+    except KeyboardInterrupt:
+        return found, True
+    return found, False
+
+
+def _tell(found: list[Verdict], *, update: bool, verbose: bool) -> None:
     for verdict in found:
+        if verbose and verdict.passed:
+            say(f"✓ {verdict.script}: {verdict.held} hold, {verdict.seconds:.2f} s")
         for line in verdict_lines(verdict):
             wrong = line.startswith("✗")
             say(line, fg="bright_red" if wrong else None, bold=wrong or None)
-    if junit is not None:
-        write_junit(found, junit)
-    say(
-        summary(found, update=update),
-        fg="green" if all(verdict.passed for verdict in found) else "bright_red",
-    )
-    sys.exit(max(verdict.exit_code for verdict in found))
+    passed = all(verdict.passed for verdict in found)
+    say(summary(found, update=update), fg="green" if passed else "bright_red")
 
 
 def _watched(verdicts: Iterator[Verdict], count: int, jobs: int) -> Iterator[Verdict]:

@@ -360,6 +360,16 @@ def tables_of(design: Design, numbers: Numbers, section: str = "") -> list[tuple
     return found
 
 
+def rows_of(design: Design, numbers: Numbers, section: str = "") -> dict[str, list[dict[str, str]]]:
+    """Return the same as data: of each section that holds something, its rows by their columns' titles."""
+    found = {name: made(design, numbers) for name, (_, made) in SECTIONS.items() if section in ("", name)}
+    return {
+        name: [dict(zip(rows[0], row, strict=True)) for row in rows[1:]]
+        for name, rows in found.items()
+        if len(rows) > 1
+    }
+
+
 def _table(rows: Rows) -> Table:
     table = Table(box=None, pad_edge=False, padding=(0, 3, 0, 0), header_style="dim")
     numbers = {

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import xml.etree.ElementTree as ElementTree
 from pathlib import Path
+from typing import Any
 
 from cleaver.errors import UsageError
 from cleaver.rounding import counted
@@ -73,8 +74,31 @@ def summary(verdicts: list[Verdict], *, update: bool = False) -> str:
     return "; ".join(parts)
 
 
-def write_junit(verdicts: list[Verdict], file: Path) -> None:
-    """Write verdicts as JUnit XML, one test case a script."""
+def plain(verdict: Verdict) -> dict[str, Any]:
+    """Return a verdict as JSON-ready data."""
+    difference = verdict.difference
+    return {
+        **verdict._asdict(),
+        "script": verdict.script.as_posix(),
+        "passed": verdict.passed,
+        "failures": [failure._asdict() for failure in verdict.failures],
+        "difference": None
+        if difference is None
+        else {"line": difference.line, "told": list(difference.told)},
+    }
+
+
+def write_junit(data: bytes, file: Path) -> None:
+    """Write what `junit_of` made."""
+    try:
+        file.write_bytes(data)
+    except OSError as error:
+        raise UsageError(f"{file} cannot be written: {error.strerror}") from None
+
+
+def junit_of(verdicts: list[Verdict]) -> bytes:
+    """Return verdicts as JUnit XML, one test case a script, each with the file and the line that it failed
+    at."""
     failed = sum(not verdict.passed and not verdict.wrong for verdict in verdicts)
     counts = {
         "tests": str(len(verdicts)),
@@ -91,6 +115,8 @@ def write_junit(verdicts: list[Verdict], file: Path) -> None:
             {
                 "classname": _printable(verdict.design or "script"),
                 "name": _printable(verdict.script.as_posix()),
+                "file": _printable(verdict.script.as_posix()),
+                "line": str(_line(verdict)),
                 "time": f"{verdict.seconds:.3f}",
             },
         )
@@ -101,10 +127,15 @@ def write_junit(verdicts: list[Verdict], file: Path) -> None:
             )
             told.text = _printable("\n".join(lines))
     ElementTree.indent(root)
-    try:
-        ElementTree.ElementTree(root).write(file, encoding="utf-8", xml_declaration=True)
-    except OSError as error:
-        raise UsageError(f"{file} cannot be written: {error.strerror}") from None
+    data: bytes = ElementTree.tostring(root, encoding="utf-8", xml_declaration=True)
+    return data
+
+
+def _line(verdict: Verdict) -> int:
+    """Return the line at which a script first went wrong; its first where nothing did."""
+    if verdict.failures:
+        return verdict.failures[0].line
+    return verdict.difference.line if verdict.difference is not None else 1
 
 
 def _printable(text: str) -> str:

@@ -408,8 +408,8 @@ class Quick:
         else:
             shield.value = shield.base = kept
             shield.since = now
-        if shield is not None and course:
-            vitals.shift(meter, -left)
+        if shield is not None and (course or after >= meter.max * (1 - 2 * NOISE)):
+            before, after, _ = vitals.shift(meter, -left)  # one that is full is put exactly there
         else:
             meter.value = meter.base = after
             meter.since = now
