@@ -253,9 +253,10 @@ class Vitals(Part):
             if course_of.reach((limit - meter.value) / rate * 1e6) == elapsed and limit == (
                 meter.max if rate > 0 else 0
             ):
-                meter.value = meter.base = limit
+                bound = meter.max if rate > 0 else 0.0  # the maximum itself, which may be a whole number
+                meter.value = meter.base = bound
                 meter.since = now
-                self._bound(meter, limit, ("", 0), 0)
+                self._bound(meter, bound, ("", 0), 0)
             else:
                 self.plan(meter)
             return
