@@ -400,7 +400,7 @@ def holders(design: Path, url: str, form: str) -> None:
     """
     with _open(design, url) as (_, store):
         table = _table("process", "players", "lease", "id")
-        found = store.holders()
+        found = [one for one in store.holders() if one.players]
         if form == "json":
             say(json.dumps([one._asdict() for one in found], indent=2))
             return
