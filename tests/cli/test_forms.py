@@ -64,7 +64,9 @@ def test_a_dash_is_standard_input_or_output(saved: Path) -> None:
     design, script = Path(REEF).read_text("utf-8"), Path(DIVE).read_text("utf-8")
 
     assert run("check", "-", cwd=saved, stdin=design)[1].startswith("stdin: no problems found in")
-    assert run("check", "-", cwd=saved, stdin='{"actor": {}}')[1].startswith("stdin:1: actor: unknown section")
+    assert run("check", "-", cwd=saved, stdin='{"actor": {}}')[1].startswith(
+        "stdin:1: actor: unknown section"
+    )
     assert run("show", "-", "fights", cwd=saved, stdin=design)[1] == run("show", REEF, "fights", cwd=saved)[1]
     assert (
         run("why", REEF, "-", "ana.suit", cwd=saved, stdin=script)[1] == run("why", REEF, DIVE, "ana.suit")[1]
