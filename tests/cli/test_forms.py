@@ -218,3 +218,28 @@ def test_a_reader_that_goes_away_and_no_input_at_all_are_quiet(tmp_path: Path) -
     )
     assert "Traceback" not in done.stderr
     assert done.returncode in (0, 2)
+
+
+def test_the_names_of_a_design_are_types_and_a_misspelt_one_is_found(tmp_path: Path) -> None:
+    code, out, _ = run("stubs", REEF, "--out", "reef_names.py", cwd=tmp_path)
+    assert (code, out.partition(":")[0]) == (0, "reef_names.py")
+    assert (tmp_path / "reef_names.py").read_text("utf-8") == run("stubs", REEF)[1]
+    (tmp_path / "use.py").write_text(
+        "from reef_names import Kind, Quest\n\nright: Kind = 'moray'\nwrong: Quest = 'first_lihgt'\n"
+    )
+    done = subprocess.run(
+        [sys.executable, "-m", "mypy", "--strict", "--cache-dir", os.devnull, "use.py"],
+        cwd=tmp_path,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert "use.py:4: error: Incompatible types" in done.stdout
+    assert "Found 1 error" in done.stdout
+
+
+def test_a_title_cannot_steer_the_module_of_names(tmp_path: Path) -> None:
+    (tmp_path / "d.toml").write_text('[game]\ntitle = "x\\nimport os"\n[actors.crate]\n')
+    module = run("stubs", "d.toml", cwd=tmp_path)[1]
+    assert [line for line in module.splitlines() if line.startswith("import")] == []
+    compile(module, "names", "exec")

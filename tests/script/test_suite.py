@@ -125,7 +125,7 @@ def test_a_script_finds_its_design(folder: Path) -> None:
         design_of(folder / "more/bad.play", [])
     (folder / "lanternreef.toml").unlink()
     (folder / "pyproject.toml").write_text("[project]\n", encoding="utf-8")
-    with pytest.raises(UsageError, match="no design beside dive.play or above it"):
+    with pytest.raises(UsageError, match="no design in .*, where dive.play stands, or above"):
         design_of(folder / "dive.play", [])
     assert find_scripts([folder, folder / "dive.play"]) == [folder / "dive.play", folder / "more/bad.play"]
 
@@ -263,6 +263,32 @@ def test_pytest_collects_scripts_and_tells_failures_as_the_command_does(
         ["*bad.play:3: expect ana.suit == 90 and ana.air > 3", "    ana.suit == 90: ana.suit is 86"]
     )
     assert (pytester.path / "dive.baseline.jsonl").exists()
+
+
+def test_only_scripts_that_are_surely_ours_are_collected(pytester: pytest.Pytester) -> None:
+    for folder in ("alone", "beside", "named", "other"):
+        pytester.mkdir(folder)
+    (pytester.path / "alone/a.play").write_text("a tune of somebody else's\n")
+    (pytester.path / "other/b.play").write_bytes(b"\xff\xfe\0")
+    (pytester.path / "beside/c.play").write_text("join diver ana\n")
+    (pytester.path / "beside/lanternreef.toml").write_text(REEF, encoding="utf-8")
+    (pytester.path / "named/d.play").write_text("# design: ../beside/lanternreef.toml\njoin diver ana\n")
+    found = pytester.runpytest_subprocess("--collect-only", "-q").stdout.str()
+    assert "beside/c.play" in found
+    assert "named/d.play" in found
+    assert "a.play" not in found
+    assert "b.play" not in found
+
+    pytester.makeini("[pytest]\ncleaver_scripts = false\n")
+    assert ".play" not in pytester.runpytest_subprocess("--collect-only", "-q").stdout.str()
+
+
+def test_the_design_of_the_fixture_is_not_looked_for_above_the_project(pytester: pytest.Pytester) -> None:
+    project = pytester.mkdir("project")
+    (pytester.path / "lanternreef.toml").write_text(REEF, encoding="utf-8")
+    (project / "test_it.py").write_text("def test_it(cleaver_world): pass\n")
+    found = pytester.runpytest_subprocess("--rootdir", "project", "project").stdout.str()
+    assert "there is no design in" in found
 
 
 def test_looking_from_outside_leaves_a_session_as_it_was(reef: Design) -> None:

@@ -27,6 +27,7 @@ COMMANDS = {
     "diff": "show what changed between two designs",
     "saves": "list, show, check and move saved profiles",
     "schema": "print the JSON Schema of a design file",
+    "stubs": "write the names of a design as types",
     "completion": "print what a shell needs to complete commands",
 }
 

@@ -104,39 +104,63 @@ def find_scripts(paths: Sequence[Path]) -> list[Path]:
     return list(found)
 
 
-def design_of(script: Path, lines: Sequence[str], given: Path | None = None) -> Path:
-    """Return the design that *script* is played under: the one *given*, the one a comment in its head names,
-    or the only one near.
-
-    A comment such as ``# design: ../lanternreef.toml`` before the first command names it, from where the
-    script stands. Else it is the one design in the script's folder, or in the nearest folder above that has
-    one, no higher than the project.
-
-    Raises:
-        UsageError: There is none, or more than one.
-    """
-    if given is not None:
-        return given
+def names_design(lines: Sequence[str]) -> str:
+    """Return the design that a comment in a script's head names, as it stands there; "" for none."""
     for line in lines:
         text = line.strip()
         if text and not text.startswith("#"):
             break
         named = _NAMES_DESIGN.match(text)
         if named:
-            return script.parent / named.group(1)
+            return named.group(1)
+    return ""
+
+
+def designs_in(folder: Path) -> list[Path]:
+    """Return the designs in a folder."""
+    return [file for file in sorted((*folder.glob("*.toml"), *folder.glob("*.json"))) if _is_design(file)]
+
+
+def design_of(
+    script: Path, lines: Sequence[str], given: Path | None = None, *, top: Path | None = None
+) -> Path:
+    """Return the design that *script* is played under: the one *given*, the one a comment in its head names,
+    or the only one near.
+
+    A comment such as ``# design: ../lanternreef.toml`` before the first command names it, from where the
+    script stands. Else it is the one design in the script's folder, or in the nearest folder above that has
+    one, no higher than the project, or than *top*.
+
+    Raises:
+        UsageError: There is none, or more than one.
+    """
+    if given is not None:
+        return given
+    if named := names_design(lines):
+        return script.parent / named
     advice = "name it in the script's first line, as in `# design: lanternreef.toml`, or with --design"
     folder = script.resolve().parent
     for place in (folder, *folder.parents):
-        near = [file for file in sorted((*place.glob("*.toml"), *place.glob("*.json"))) if _is_design(file)]
+        near = designs_in(place)
         if len(near) == 1:
             return Path(os.path.relpath(near[0])) if near[0].is_relative_to(Path.cwd()) else near[0]
         if near:
             raise UsageError(
                 f"{script.name} may belong to any of {', '.join(file.name for file in near)}; {advice}"
             )
-        if (place / ".git").exists() or (place / "pyproject.toml").exists():
+        if place == top or (place / ".git").exists() or (place / "pyproject.toml").exists():
             break
-    raise UsageError(f"there is no design beside {script.name} or above it; {advice}")
+    raise UsageError(
+        f"there is no design in {said_path(folder)}, where {script.name} stands, or above; {advice}"
+    )
+
+
+def said_path(folder: Path) -> str:
+    """Return a folder as a message names it: from here where it is below, "this folder" for here."""
+    here = Path.cwd()
+    if folder == here:
+        return "this folder"
+    return str(folder.relative_to(here)) if folder.is_relative_to(here) else str(folder)
 
 
 def _is_design(file: Path) -> bool:

@@ -1,8 +1,10 @@
 """Plugin: what pytest loads with Cleaver installed.
 
-Collects ``*.play`` files, each as one test that fails as `cleaver test` would tell it, baselines included,
-and offers the fixtures `cleaver_design` and `cleaver_world`. Set ``cleaver_design`` in the project's pytest
-settings to name the design; ``--cleaver-update`` keeps the events of every script as its baseline.
+Collects ``*.play`` files that name their design or have one beside them, each as one test that fails as
+`cleaver test` would tell it, baselines included, and offers the fixtures `cleaver_design` and
+`cleaver_world`. Set ``cleaver_design`` in the project's pytest settings to name the design of all ``*.play``
+files, and ``cleaver_scripts = false`` to collect none; ``--cleaver-update`` keeps the events of every script
+as its baseline.
 """
 
 from __future__ import annotations
@@ -27,6 +29,12 @@ def pytest_addoption(parser: pytest.Parser) -> None:
         "The design file of scripts and of the fixture cleaver_world, from the folder of the settings.",
         default="",
     )
+    parser.addini(
+        "cleaver_scripts",
+        "Whether *.play files are collected that name their design or have one beside them.",
+        type="bool",
+        default=True,
+    )
     parser.getgroup("cleaver").addoption(
         "--cleaver-update",
         action="store_true",
@@ -36,8 +44,22 @@ def pytest_addoption(parser: pytest.Parser) -> None:
 
 
 def pytest_collect_file(file_path: Path, parent: pytest.Collector) -> pytest.Collector | None:
-    """Collect scripts."""
-    return _ScriptFile.from_parent(parent, path=file_path) if file_path.suffix == SUFFIX else None
+    """Collect the scripts that are surely Cleaver's: that name their design, or have one beside them."""
+    if file_path.suffix != SUFFIX or not parent.config.getini("cleaver_scripts"):
+        return None
+    ours = _design(parent.config) is not None or _is_ours(file_path)
+    return _ScriptFile.from_parent(parent, path=file_path) if ours else None
+
+
+def _is_ours(script: Path) -> bool:
+    from cleaver.errors import CleaverError  # only where there is a file of that name
+    from cleaver.script.files import read_script
+    from cleaver.script.suite import designs_in, names_design
+
+    try:
+        return bool(names_design(read_script(script)) or designs_in(script.parent))
+    except CleaverError:
+        return False  # no text: a file of somebody else's
 
 
 def _design(config: pytest.Config) -> Path | None:
@@ -84,7 +106,8 @@ def cleaver_design(request: pytest.FixtureRequest) -> Design:
     from cleaver.design.design import load_design
     from cleaver.script.suite import design_of
 
-    return load_design(_design(request.config) or design_of(request.config.rootpath / f"any{SUFFIX}", ()))
+    top = request.config.rootpath
+    return load_design(_design(request.config) or design_of(top / f"any{SUFFIX}", (), top=top))
 
 
 @pytest.fixture
