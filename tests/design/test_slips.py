@@ -92,7 +92,7 @@ def test_a_planted_slip_is_told_with_its_line(tmp_path: Path, name: str) -> None
     file = tmp_path / "lanternreef.toml"
     file.write_text(REEF.replace(old, new, 1), encoding="utf-8")
 
-    code, out, _ = run("check", str(file))
+    code, out, _ = run("check", file.name, cwd=tmp_path)
 
     assert code == 1, f"{line}: {out}"
     assert any(row.startswith(f"lanternreef.toml:{line}: ") and told in row for row in out.splitlines()), (

@@ -93,13 +93,7 @@ def load_design(path: str | FilePath) -> Design:
 
 
 def schema() -> dict[str, Any]:
-    """Return the JSON Schema of a design file, for editors."""
-    from cleaver.design.keys import KEYS
-    from cleaver.design.models import DesignTables  # as above
+    """Return the JSON Schema (draft 2020-12) of a design file, for editors."""
+    from cleaver.design.schema import made  # as above
 
-    head = {"$schema": "https://json-schema.org/draft/2020-12/schema"}
-    made = head | DesignTables.model_json_schema(by_alias=True) | {"title": "Cleaver design"}
-    for name, table in {**made["$defs"], "DesignTables": made}.items():
-        for key, (meaning, example) in KEYS.get(name, {}).items():
-            table["properties"][key]["description"] = f"{meaning}; for example {key} = {example}"
-    return made
+    return made()

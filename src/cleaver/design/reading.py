@@ -116,6 +116,8 @@ def read_text(text: str, name: str = "design", *, json_file: bool = False) -> So
     """Return the text of a design as a `Source`."""
     try:
         tree = _json(text) if json_file else tomllib.loads(text)
+        if json_file and isinstance(tree, dict) and isinstance(tree.get("$schema"), str):
+            del tree["$schema"]  # for editors
     except tomllib.TOMLDecodeError as error:
         message, _, place = str(error).partition(" (at ")
         line = int("".join(c for c in place.partition("line ")[2].partition(",")[0] if c.isdigit()) or 0)

@@ -63,7 +63,7 @@ class MeterTable(Table):
     saved: Truth = False
 
 
-Meter = Annotated[MeterTable, BeforeValidator(_bare_max, json_schema_input_type=MeterTable | float)]
+Meter = Annotated[MeterTable, BeforeValidator(_bare_max, json_schema_input_type=MeterTable | Positive)]
 
 
 class Guard(Table):
