@@ -243,3 +243,14 @@ def test_a_shield_takes_what_it_has_and_the_rest_goes_on() -> None:
     results = [one.hit(two, "sting") for _ in range(3)]
     assert [(result.absorbed, result.dealt) for result in results] == [(3, 0), (1, 2), (0, 3)]
     assert (two["aura"].value, two["hide"].value) == (0, 15)
+
+
+def test_names_that_are_none_leave_nothing_behind() -> None:
+    world, one, two = two_eels()
+    one.hit(two, "sting")
+    for number in range(50):
+        with pytest.raises(CleaverError):
+            one.hit(two, "sting", zone=f"fin{number}")
+        with pytest.raises(CleaverError):
+            one.hit(two, f"sting{number}")
+    assert len(world.kinds.hits) == 1

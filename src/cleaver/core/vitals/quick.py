@@ -202,9 +202,9 @@ def _rises(meter: MeterKind) -> bool:
 
 
 def plan_of(attack: AttackKind, target: ActorKind, zone: str) -> Plan | None:
-    """Return the plan of a hit, or None where there is none: steps that are left out, a zone that is not
-    there."""
-    if not target.vital or attack.ignores or (zone and zone not in target.guard.zones):
+    """Return the plan of a hit against a zone that is there, or None where there is none: steps that are left
+    out, nothing vital."""
+    if not target.vital or attack.ignores:
         return None
     return Plan(attack, target, zone)
 
@@ -227,7 +227,9 @@ class Quick:
         if attack.__class__ is not str or zone.__class__ is not str:
             return None  # the general way says what is wrong
         found = source.kind.attacks.get(attack)
-        made = plan_of(found, target.kind, zone) if found is not None and self.stage.fast else None
+        if found is None or (zone and zone not in target.kind.guard.zones):
+            return None  # as above; nothing is kept under names that are none
+        made = plan_of(found, target.kind, zone) if self.stage.fast else None
         self._plans[source.kind_name, attack, target.kind_name, zone] = made
         return made
 
