@@ -19,7 +19,7 @@ from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import NEW, Stage, only
 from cleaver.core.vitals.hits import Combat, hardened
 from cleaver.core.vitals.meters import Vitals
-from cleaver.rounding import NOISE, rounded
+from cleaver.rounding import NOISE, rounded, snapped
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -410,9 +410,11 @@ class Quick:
         else:
             shield.value = shield.base = kept
             shield.since = now
-        if shield is not None and (course or after >= meter.max * (1 - 2 * NOISE)):
-            before, after, _ = vitals.shift(meter, -left)  # one that is full is put exactly there
+        if shield is not None and course:
+            before, after, _ = vitals.shift(meter, -left)
         else:
+            if shield is not None and not plan.whole and after >= meter.max * (1 - 2 * NOISE):
+                after = snapped(after, meter.max)  # one that is full is exactly that
             meter.value = meter.base = after
             meter.since = now
             if course and meter.due < 0:
