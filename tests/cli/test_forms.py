@@ -243,3 +243,19 @@ def test_a_title_cannot_steer_the_module_of_names(tmp_path: Path) -> None:
     module = run("stubs", "d.toml", cwd=tmp_path)[1]
     assert [line for line in module.splitlines() if line.startswith("import")] == []
     compile(module, "names", "exec")
+
+
+@pytest.mark.parametrize(
+    "words", [("check", "-"), ("why", REEF, "-", "ana.suit"), ("saves", "import", REEF, "-", *STORE)]
+)
+def test_input_that_is_no_text_is_a_line(words: tuple[str, ...], tmp_path: Path) -> None:
+    done = subprocess.run(
+        [sys.executable, "-m", "cleaver", *words],
+        input=b"\xff\xfe\0",
+        cwd=tmp_path,
+        capture_output=True,
+        check=False,
+    )
+    assert done.returncode == 2
+    assert b"Traceback" not in done.stderr
+    assert b"UTF-8" in done.stderr

@@ -35,13 +35,7 @@ def design_at(path: Path) -> Design:
 
     if path != DASH:
         return load_design(path)
-    data = sys.stdin.buffer.read(MAX_BYTES + 1)
-    if len(data) > MAX_BYTES:
-        raise UsageError(f"standard input is longer than a design file may be ({MAX_BYTES:,} bytes)")
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        raise UsageError(f"standard input is not UTF-8 text (byte {error.start})") from None
+    text = read_in(MAX_BYTES)
     return build(read_text(text, "stdin", json_file=text.lstrip().startswith("{")))
 
 
@@ -52,10 +46,20 @@ def script_at(path: Path) -> tuple[list[str], str]:
 
     if path != DASH:
         return read_script(path), path.name
-    text = sys.stdin.read(MAX_BYTES + 1)
-    if len(text) > MAX_BYTES:
-        raise UsageError(f"standard input is longer than a script may be ({MAX_BYTES:,} characters)")
-    return text.splitlines(), "stdin"
+    return read_in(MAX_BYTES).splitlines(), "stdin"
+
+
+def read_in(most: int) -> str:
+    """Return standard input as text; longer than *most* bytes, or no UTF-8, is a `UsageError`."""
+    data = sys.stdin.buffer.read(most + 1)
+    if len(data) > most:
+        raise UsageError(f"standard input is more than {most:,} bytes long; nothing was done with it")
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise UsageError(
+            f"standard input is not UTF-8 text (byte {error.start}); nothing was done with it"
+        ) from None
 
 
 def write_out(data: bytes) -> None:

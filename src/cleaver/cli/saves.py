@@ -26,6 +26,7 @@ from cleaver.cli.options import (
     design_at,
     form_option,
     players_of,
+    read_in,
 )
 from cleaver.cli.printing import cell, say
 from cleaver.core.profile import Profile
@@ -261,8 +262,7 @@ def import_(design: Path, url: str, file: Path) -> None:
     Example:  cleaver saves import lanternreef.toml all.jsonl --store sqlite:///saves.db
     """
     try:
-        data = sys.stdin.buffer.read(MAX_IMPORT) if file == DASH else files.read(file, MAX_IMPORT)
-        lines = _documents(data.decode())
+        lines = _documents(read_in(MAX_IMPORT) if file == DASH else files.read(file, MAX_IMPORT).decode())
     except UnicodeDecodeError as error:
         raise SaveError(f"{file.name} is not UTF-8 text (byte {error.start}); nothing was imported") from None
     except OSError as error:

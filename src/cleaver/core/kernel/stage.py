@@ -238,7 +238,7 @@ class Stage:
                             try:
                                 react(event)
                             except Exception as error:  # whatever a reaction raises must not stop the others
-                                errors = [*(errors or ()), error]
+                                errors = noted(errors, error)
                             self.cause = seq
                 self.given = None  # what listeners command is their own
                 hearers = cache.get(name)
@@ -254,14 +254,14 @@ class Stage:
                             try:
                                 listening.call(event)
                             except Exception as error:  # as above
-                                errors = [*(errors or ()), error]
+                                errors = noted(errors, error)
                 if shape.seen_as in cache:
                     for listening in self.listeners.heard(shape.seen_as, event.source, source_kind):
                         if listening.open and listening.after < seq:
                             try:
                                 listening.call(event)
                             except Exception as error:  # as above
-                                errors = [*(errors or ()), error]
+                                errors = noted(errors, error)
                 if not queue:
                     break
                 count += 1
@@ -270,7 +270,7 @@ class Stage:
                 if count > MOST_EVENTS:
                     queue.clear()
                     runaway = RunawayRulesError(MOST_EVENTS, list(dict.fromkeys(fired or ())))
-                    errors = [*(errors or ()), runaway]
+                    errors = noted(errors, runaway)
                     break
                 event = queue.popleft()
                 given = self._given.pop(event.seq, None) if self._given else None
@@ -417,6 +417,14 @@ class Stage:
             errors.extend(self.deliver())
         self.cause = 0
         return errors
+
+
+def noted(errors: list[Exception] | None, error: Exception) -> list[Exception]:
+    """Return the errors so far with one more; the list is made with the first, for mostly there is none."""
+    if errors is None:
+        return [error]
+    errors.append(error)
+    return errors
 
 
 def only(errors: list[Exception]) -> Exception:
