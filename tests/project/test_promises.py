@@ -48,6 +48,24 @@ def test_importing_cleaver_loads_nothing_heavy() -> None:
     assert not loaded_by("import cleaver") & (HEAVY | {"click", "dataclasses", "inspect"})
 
 
+def test_naming_a_world_does_not_load_the_rules() -> None:
+    told = subprocess.run(
+        [
+            sys.executable,
+            "-c",
+            "import cleaver, sys; cleaver.World; before = {*sys.modules};"
+            "cleaver.World(cleaver.Design.from_dict({'actors': {'crate': {}}}));"
+            "print(*[name for name in ('vitals.hits', 'quests.quests', 'contests.matches')"
+            " if ('cleaver.core.' + name in before) or ('cleaver.core.' + name not in sys.modules)])",
+        ],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+
+    assert told.stdout.split() == []
+
+
 def test_help_loads_nothing_heavy() -> None:
     code = "import sys; sys.argv = ['cleaver', '--help']\nimport cleaver.cli.main\ntry:\n cleaver.cli.main.main()\nexcept SystemExit: pass"
 

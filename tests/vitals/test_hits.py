@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Actor, AmountError, Design, Event, FormulaError, UnknownNameError, UsageError, World
-from cleaver.core.vitals.hits import Blow
+from cleaver.core.vitals.blow import Blow
 from helpers import crate_world, heard, names
 
 

@@ -32,7 +32,7 @@ from cleaver.core.views import (
     position,
     there,
 )
-from cleaver.core.vitals.hits import Blow
+from cleaver.core.vitals.blow import Blow
 from cleaver.design.vocabulary import IGNORABLE
 from cleaver.errors import AmountError, UnknownNameError, UsageError, advice, renamed
 

@@ -8,8 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
 
-from cleaver.core.contests.matches import Place
-from cleaver.core.goods.pickups import Placement as PlacementState
 from cleaver.core.kernel.arguments import amount, checked, whole, whole_if
 from cleaver.core.kernel.body import Body, Meter
 from cleaver.core.kernel.results import ChangeResult, Result
@@ -22,6 +20,8 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, TypeVar
 
+    from cleaver.core.contests.matches import Place
+    from cleaver.core.goods.pickups import Placement as PlacementState
     from cleaver.core.parts import Parts
     from cleaver.literals import Keep, QuestState
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from cleaver.core.goods.goods import Goods
 from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
+
+    from cleaver.core.goods.goods import Goods
 
 
 class Line(NamedTuple):

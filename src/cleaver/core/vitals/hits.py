@@ -13,10 +13,11 @@ from functools import partial
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import Amount, Effect, Expression, amount_of
+from cleaver.core.kernel.expressions import Effect, Expression, amount_of
 from cleaver.core.kernel.results import HitResult, Step
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
+from cleaver.core.vitals.blow import Blow
 from cleaver.core.vitals.meters import Vitals, doer
 from cleaver.errors import UnknownNameError
 from cleaver.rounding import NOISE, rounded
@@ -27,68 +28,6 @@ if TYPE_CHECKING:
 
     from cleaver.core.kernel.actor_kinds import AttackKind
     from cleaver.literals import Blocked
-
-PULSE_IGNORES = frozenset(
-    {"cooldown", "grace", "immune", "friendly", "zone", "critical", "deals", "armour", "most"}
-)
-"""What the hurt of a status or a pulse passes by: only scale, through and shields apply to it."""
-_NOTHING: frozenset[str] = frozenset()
-
-
-class Blow:
-    """A hit as it is thrown: everything about it but what it meets."""
-
-    __slots__ = (
-        "amount",
-        "attack",
-        "crit",
-        "ignores",
-        "inputs",
-        "posthumous",
-        "pulse",
-        "source",
-        "source_id",
-        "type",
-        "zone",
-    )
-    amount: Amount
-    source: Body | None
-    attack: AttackKind | None
-    zone: str
-    type: str
-    inputs: dict[str, float] | None
-    crit: bool | None
-    posthumous: bool
-    pulse: bool
-    ignores: frozenset[str]
-    source_id: str
-
-    def __init__(
-        self,
-        amount: Amount,
-        source: Body | None = None,
-        *,
-        attack: AttackKind | None = None,
-        zone: str = "",
-        type: str = "",
-        inputs: dict[str, float] | None = None,
-        crit: bool | None = None,
-        posthumous: bool = False,
-        ignores: frozenset[str] = _NOTHING,
-        pulse: bool = False,
-        source_id: str = "",
-    ) -> None:
-        self.amount, self.source, self.attack, self.zone, self.type, self.inputs = (
-            amount,
-            source,
-            attack,
-            zone,
-            type,
-            inputs,
-        )
-        self.crit, self.posthumous, self.pulse = crit, posthumous, pulse
-        self.ignores = ignores | PULSE_IGNORES if pulse else ignores
-        self.source_id = source.id if source is not None else source_id
 
 
 def hardened(amount: float, armour: float) -> float:
