@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from pathlib import Path
 from typing import Any
@@ -12,7 +11,7 @@ import click
 
 from cleaver import __version__
 from cleaver.cli.options import DASH, OneOf, design_argument, design_at, form_option
-from cleaver.cli.printing import say
+from cleaver.cli.printing import say, say_json
 from cleaver.design.checks import RULES, looked
 from cleaver.errors import DesignError, UnknownNameError
 from cleaver.rounding import counted
@@ -54,15 +53,14 @@ def command(designs: tuple[Path, ...], form: str, explain: str | None) -> None:
         told += found
         summaries.append((summary if not found or len(designs) == 1 else f"{design}: {summary}", bool(found)))
     if form == "json":
-        say(json.dumps(told, indent=2))
+        say_json(told)
     elif form == "sarif":
-        say(json.dumps(_sarif(told), indent=2))
+        say_json(_sarif(told))
     else:
         for row in told:
             place = f"{row['file']}:{row['line']}" if row["line"] else row["file"]
             name = f" [{row['rule']}]" if row["rule"] != _ERROR else ""
-            say(place, nl=False, bold=True)
-            say(f": {said_of(row)}{name}")
+            say(f": {said_of(row)}{name}", lead=place)
         for summary, wrong in summaries:
             say(summary, err=wrong)
     sys.exit(1 if told else 0)

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from pathlib import Path
 
 import click
-from rich.console import Console
 from rich.table import Table
 
 from cleaver.cli.options import design_argument, design_at, form_option, script_at, script_type
-from cleaver.cli.printing import say, within
+from cleaver.cli.printing import say, say_json, say_table, within
 from cleaver.design.changes import changes, told
 from cleaver.rounding import counted
 from cleaver.script.twins import Row, compare
@@ -48,19 +46,18 @@ def command(old: Path, new: Path, scripts: tuple[Path, ...], form: str) -> None:
                 for script, rows, less in compared
             ],
         }
-        say(json.dumps(data, indent=2))
+        say_json(data)
         sys.exit(int(any(less for _, _, less in compared)))
     say(f"{old} → {new}: {counted(len(words), 'change') if words else 'nothing has changed'}")
     for text in words:
         say(f"  {text}")
-    console = Console(highlight=False)
     worse = False
     for script, lines in read:
         rows, less = compare(one, two, lines, script)
         worse = worse or less
         say(f"\n{script}: {'the same under both' if not rows else 'under the same luck'}")
         if rows:
-            console.print(_table(rows, *_names(old, new)))
+            say_table(_table(rows, *_names(old, new)))
     sys.exit(1 if worse else 0)
 
 

@@ -10,14 +10,14 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from cleaver.cli.printing import cell, within
+from cleaver.cli.printing import cell, console, say_table, shown, within
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.results import HitResult
 from cleaver.figures.timeline import Recorder
 from cleaver.hud.terminal import bar_text, style_of
 from cleaver.hud.vitals.bar import Bar
 from cleaver.hud.wording import sentence
-from cleaver.rounding import shown
+from cleaver.rounding import shown as number
 from cleaver.script import Session, Step
 
 FRAME = 0.05  # seconds between two samples of the figure
@@ -29,8 +29,9 @@ class _Dive:
 
     def __init__(self, session: Session, recorder: Recorder, console: Console) -> None:
         self.session, self.recorder, self.console = session, recorder, console
-        self.table = Table(box=box.SIMPLE_HEAD, pad_edge=False)
-        for title in ("time", "what happened", "suit", "air", "scrip"):
+        self.cells, self.titles = _layout(console.width)
+        self.table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False)
+        for title in self.titles:
             numbers = title in ("time", "scrip")
             self.table.add_column(
                 title, justify="right" if numbers else "left", no_wrap=title != "what happened"
@@ -43,7 +44,7 @@ class _Dive:
         """Note an event, with the meters as they are just after it."""
         if event.name not in _SILENT:
             actor = self.session.actor("ana")
-            bars = [_bar(Bar(actor, name)) for name in ("suit", "air")]
+            bars = [_bar(Bar(actor, name), self.cells) for name in ("suit", "air")]
             self.waiting.append((event, bars, str(actor.purse["scrip"])))
 
     def tell(self, step: Step) -> None:
@@ -54,9 +55,13 @@ class _Dive:
             if event.name == "damaged" and not event.attack:
                 self.pulses.append(event.amount)  # shown together, when what they belong to ends
             else:
-                self.table.add_row(
-                    f"{event.time:.2f} s", cell(sentence(event) + self._note(event)), *bars, scrip
+                row: tuple[Text | str, ...] = (
+                    f"{event.time:.2f} s",
+                    cell(sentence(event) + self._note(event)),
+                    *bars,
+                    scrip,
                 )
+                self.table.add_row(*row[: len(self.titles)])
         self.waiting.clear()
         if step.failed:
             self.console.print(f"[bold red]{within(f'{step.text}: {step.said}')}[/]")
@@ -77,7 +82,7 @@ class _Dive:
         """Return what stands under an event: the sum of a hit, or what the pulses of a status came to."""
         result = self.session.result
         if event.name == "status_ended" and self.pulses:
-            note = f": {shown(sum(self.pulses))} suit lost in {len(self.pulses)} pulses"
+            note = f": {number(sum(self.pulses))} suit lost in {len(self.pulses)} pulses"
             self.pulses.clear()
             return note
         if event.name == "damaged" and isinstance(result, HitResult) and result.steps:
@@ -87,24 +92,32 @@ class _Dive:
 
 def tell_dive(session: Session, recorder: Recorder, lines: list[str], play: Callable[..., Any]) -> None:
     """Play *lines* and print the dive; *recorder* gets what the figure needs."""
-    console = Console(highlight=False, width=max(Console().width, 100))
-    dive = _Dive(session, recorder, console)
+    out = console()
+    dive = _Dive(session, recorder, out)
     session.frame = (FRAME, lambda: recorder.sample(session.world))
     outcome = play(session, lines, file="dive.play", tell=dive.tell)
-    console.print(dive.table)
+    say_table(dive.table)
     actor = session.actor("ana")
     held = ", ".join(f"{actor.bag[name]} {name}" for name in actor.bag if actor.bag[name])
-    console.print(
-        f"At {shown(session.world.now)} s: {actor.score} points, {actor.purse['scrip']} scrip, "
+    out.print(
+        f"At {number(session.world.now)} s: {actor.score} points, {actor.purse['scrip']} scrip, "
         f"{held or 'nothing'} in the bag; "
         f"{outcome.held} of {outcome.held + outcome.failed} expectations hold."
     )
 
 
-def _bar(bar: Bar) -> Text:
+def _layout(width: int) -> tuple[int, tuple[str, ...]]:
+    """Return how many characters a bar has, and which columns there are, in a terminal of *width*."""
+    titles = ("time", "what happened", "suit", "air", "scrip")
+    if width >= 100:
+        return 10, titles
+    return (5, titles) if width >= 80 else (0, titles) if width >= 60 else (0, titles[:2])
+
+
+def _bar(bar: Bar, cells: int) -> Text:
     role = bar.role
     return Text.assemble(
-        (bar_text(bar, 10), style_of(role)),
-        f" {bar.numbers}",
+        (shown(f"{bar_text(bar, cells)} ") if cells else "", style_of(role)),
+        bar.numbers,
         (f" {role}" if role not in ("normal",) else "", "bold"),
     )

@@ -15,6 +15,7 @@ from click.shell_completion import CompletionItem
 
 from cleaver.cli.printing import say
 from cleaver.errors import CleaverError
+from cleaver.visible import SPARE
 
 COMMANDS = {
     "new": "make a small working game to begin from",
@@ -88,7 +89,7 @@ def main() -> Any:
         sys.stdin = open(os.devnull)  # noqa: SIM115  # for as long as this runs
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
-            stream.reconfigure(errors="replace")
+            stream.reconfigure(errors=SPARE)
     code = _run()
     try:
         sys.stdout.flush()

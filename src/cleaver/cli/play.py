@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import os
 import sys
 import time
@@ -13,7 +12,7 @@ from typing import Any
 import click
 
 from cleaver.cli.options import DASH, StoreUrl, design_argument, design_at, form_option, script_type
-from cleaver.cli.printing import say
+from cleaver.cli.printing import say, say_json
 from cleaver.errors import UsageError
 from cleaver.opening import open_store
 from cleaver.prompt.live import Live
@@ -91,7 +90,7 @@ def command(
     outcome = play(session, lines, file=name, tell=tell)
     if form == "json":
         counts = {"lines": outcome.lines, "held": outcome.held, "failed": outcome.failed}
-        say(json.dumps({**counts, "steps": steps}, indent=2))
+        say_json({**counts, "steps": steps})
     elif outcome.held or outcome.failed:
         say(f"{outcome.lines} lines, {outcome.held} of {outcome.held + outcome.failed} expectations hold")
     sys.exit(outcome.exit_code)

@@ -12,7 +12,6 @@ from pathlib import Path
 from typing import Any
 
 import click
-from rich.console import Console
 from rich.progress import track
 from rich.table import Table
 
@@ -28,7 +27,7 @@ from cleaver.cli.options import (
     players_of,
     read_in,
 )
-from cleaver.cli.printing import cell, say
+from cleaver.cli.printing import cell, console, say, say_json, say_table
 from cleaver.core.profile import Profile
 from cleaver.design.design import Design
 from cleaver.errors import CleaverError, ProfileBusyError, SaveError, UsageError, unreadable
@@ -102,7 +101,7 @@ def _watch(items: Iterable[str], what: str) -> Iterator[str]:
     """Go through *items* with a progress bar, where somebody is watching."""
     rows = list(items)
     if sys.stderr.isatty() and len(rows) > 20:
-        yield from track(rows, description=what, console=Console(stderr=True), transient=True)
+        yield from track(rows, description=what, console=console(err=True), transient=True)
     else:
         yield from rows
 
@@ -136,9 +135,12 @@ def list_(design: Path, url: str, form: str) -> None:
             when = time.strftime("%Y-%m-%d %H:%M:%S", time.localtime(saved)) if kept else "no generation"
             table.add_row(cell(player), str(revision), when, str(size), cell(_busy_note(store, player)))
         if form == "json":
-            say(json.dumps(rows, indent=2))
+            say_json(rows)
             return
-        Console(highlight=False).print(table if players else "nobody was saved here yet")
+        if players:
+            say_table(table)
+        else:
+            say("nobody was saved here yet")
 
 
 @command.command("show", short_help="show a profile as a person reads it")
@@ -161,7 +163,7 @@ def show(design: Path, url: str, player: str, as_json: bool, form: str) -> None:
         if not isinstance(outcome, Found):
             raise UsageError(f"{player} was never saved here; `cleaver saves list` names who was")
         if as_json or form == "json":
-            say(json.dumps(_plain(outcome.profile), indent=2, sort_keys=True))
+            say_json(_plain(outcome.profile), sort_keys=True)
             return
         kept = ", ".join(str(revision) for revision, _, _ in store.revisions(player))
         say(
@@ -311,7 +313,7 @@ def verify(design: Path, url: str, form: str) -> None:
     with _open(design, url) as (_, store):
         if form == "json":
             rows = [{"player": player or None, "wrong": str(trouble)} for player, trouble in store.verify()]
-            say(json.dumps(rows, indent=2))
+            say_json(rows)
             sys.exit(1 if rows else 0)
         wrong = 0
         for player, trouble in store.verify():
@@ -402,12 +404,15 @@ def holders(design: Path, url: str, form: str) -> None:
         table = _table("process", "players", "lease", "id")
         found = [one for one in store.holders() if one.players]
         if form == "json":
-            say(json.dumps([one._asdict() for one in found], indent=2))
+            say_json([one._asdict() for one in found])
             return
         for one in found:
             lease = "dead" if one.dead else f"{one.left:.0f} s" if one.left > 0 else "over"
             table.add_row(cell(one.name), str(one.players), lease, one.id)
-        Console(highlight=False).print(table if found else "no process has a player now")
+        if found:
+            say_table(table)
+        else:
+            say("no process has a player now")
 
 
 @command.command("free", short_help="take all players from a process")
@@ -476,14 +481,14 @@ def audit(design: Path, url: str, player: str, form: str) -> None:
     with _open(design, url) as (_, store):
         lines = store.audit_trail(player)
         if form == "json":
-            say(json.dumps([line._asdict() for line in lines], indent=2))
+            say_json([line._asdict() for line in lines])
             return
         table = _table("when", "what", "player", "", "by")
         for line in lines:
             when = time.strftime("%Y-%m-%d %H:%M:%S", time.localtime(line.at))
             table.add_row(when, line.what, cell(line.player), cell(line.detail), cell(line.who))
         if lines:
-            Console(highlight=False).print(table)
+            say_table(table)
         if not lines:
             say("nothing was corrected by hand")
 

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import json
-
 import click
 
-from cleaver.cli.printing import say
+from cleaver.cli.printing import say_json
 from cleaver.design.design import schema
 
 
@@ -17,4 +15,4 @@ def command() -> None:
     \b
     Example:  cleaver schema > cleaver.schema.json
     """
-    say(json.dumps(schema(), indent=2))
+    say_json(schema())

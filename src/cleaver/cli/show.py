@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 
 import click
-from rich.console import Console
 
 from cleaver.cli.options import FileOf, OneOf, design_argument, design_at, form_option
-from cleaver.cli.printing import say
+from cleaver.cli.printing import say, say_json, say_table
 from cleaver.errors import UnknownNameError
 from cleaver.figures.contents import SECTIONS, rows_of, tables_of
 from cleaver.figures.numbers import Numbers, numbers_of
@@ -43,14 +41,13 @@ def command(design: Path, section: str | None, form: str, figure: Path | None) -
     loaded = design_at(design)
     numbers = numbers_of(loaded)
     if form == "json":
-        say(json.dumps(rows_of(loaded, numbers, section or ""), indent=2))
+        say_json(rows_of(loaded, numbers, section or ""))
         _draw(figure, numbers, loaded.title, err=True)
         return
-    console = Console(highlight=False)
     shown = tables_of(loaded, numbers, section or "")
     for number, (heading, table) in enumerate(shown):
-        console.print(f"{chr(10) if number else ''}[bold]{heading}[/bold]")
-        console.print(table)
+        say(f"{chr(10) if number else ''}{heading}", bold=True)
+        say_table(table)
     if not shown:
         say(f"{design.name} has no {section or 'content'}")
     _draw(figure, numbers, loaded.title)

@@ -31,7 +31,7 @@ def command(design: Path, out: Path | None) -> None:
     loaded = design_at(design)
     text = stubs(loaded)
     if out is None or out == DASH:
-        say(text, nl=False)
+        say(text, nl=False, wrap=False)
         return
     try:
         files.write(out, text)

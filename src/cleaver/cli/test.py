@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from collections.abc import Iterator
 from pathlib import Path
 
 import click
-from rich.console import Console
 from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
 
 from cleaver.cli.options import DASH, FileOf, form_option, script_type, write_out
-from cleaver.cli.printing import say
+from cleaver.cli.printing import console, say, say_json
 from cleaver.errors import UsageError
 from cleaver.rounding import counted
 from cleaver.script.suite import TIMEOUT, Verdict, cores, find_scripts, run
@@ -92,7 +90,7 @@ def command(
     )
     found = [verdicts[script] for script in scripts if script in verdicts]
     if form == "json":
-        say(json.dumps([plain(verdict) for verdict in found], indent=2))
+        say_json([plain(verdict) for verdict in found])
     else:
         _tell(found, update=update, verbose=verbose)
     if junit is not None:
@@ -131,19 +129,19 @@ def _tell(found: list[Verdict], *, update: bool, verbose: bool) -> None:
 
 def _watched(verdicts: Iterator[Verdict], count: int, jobs: int) -> Iterator[Verdict]:
     """Pass verdicts on, with a progress bar where somebody is watching."""
-    columns = (
-        TextColumn("playing"),
-        BarColumn(40),
+    out = console(err=True)
+    wide = out.width >= 100
+    columns = [
+        *((TextColumn("playing"), BarColumn(40)) if wide else ()),
         MofNCompleteColumn(),
-        TextColumn(f"on {counted(jobs, 'core')}"),
+        *((TextColumn(f"on {counted(jobs, 'core')}"),) if wide else ()),
         TextColumn("[bold red]{task.fields[bad]}"),
-    )
-    console = Console(stderr=True)
-    if not console.is_terminal:
+    ]
+    if not sys.stderr.isatty() or out.is_dumb_terminal:
         yield from verdicts
         return
     # No thread of its own: processes are forked while this runs.
-    with Progress(*columns, console=console, transient=True, auto_refresh=False) as progress:
+    with Progress(*columns, console=out, transient=True, auto_refresh=False) as progress:
         task = progress.add_task("", total=count, bad="")
         bad = 0
         for verdict in verdicts:
@@ -151,9 +149,7 @@ def _watched(verdicts: Iterator[Verdict], count: int, jobs: int) -> Iterator[Ver
             progress.update(
                 task,
                 advance=1,
-                bad=f"{counted(bad, 'script')} so far that {'does' if bad == 1 else 'do'} not pass"
-                if bad
-                else "",
+                bad=f"{bad} {'does' if bad == 1 else 'do'} not pass" if bad else "",
                 refresh=True,
             )
             yield verdict

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -17,7 +16,7 @@ from cleaver.cli.options import (
     script_at,
     script_type,
 )
-from cleaver.cli.printing import say
+from cleaver.cli.printing import say, say_json
 from cleaver.hud.telling import tale
 from cleaver.script import Session, play
 
@@ -41,7 +40,7 @@ def command(design: Path, script: Path, path: str, form: str) -> None:
     play(session, lines, file=name)
     story = session.world.why(path)
     if form == "json":
-        say(json.dumps(_plain(story), indent=2))
+        say_json(_plain(story))
         return
     for line in tale(story):
         say(line)

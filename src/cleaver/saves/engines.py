@@ -125,7 +125,7 @@ def make_engine(
             create(path)
     except (OSError, sqlite3.Error) as error:
         raise StoreReadOnlyError(
-            f"{path.name} cannot be made there: {error}. Make the folder writable, or name another"
+            f"{path} cannot be made: {error}. Make the folder writable, or name another"
         ) from None
     engine = create_engine(parsed, pool_size=4, connect_args={"check_same_thread": False, "timeout": 5.0})
     _immediate(engine, patience, memory=False)
