@@ -62,7 +62,7 @@ def chained() -> World:
         )
     )
     world.spawn("crate")
-    stage = world.stage
+    stage = world._parts.stage
     world.listen("first", lambda event: stage.emit("second", "crate#1", "", (event.values[0],)))
     world.listen("second", lambda event: stage.emit("third", "crate#1", "", (event.values[0],)))
     world.listen("third", lambda event: None)
@@ -103,7 +103,7 @@ def by_hand(world: World) -> list[Any]:
             body.y,
             body.z,
         ]
-        for body in world.stage.actors.values()
+        for body in world._parts.stage.actors.values()
     ]
 
 
@@ -134,7 +134,7 @@ def main() -> None:
         bar=2,
         each=200,
     )
-    stage, direct = chained().stage, chained().stage
+    stage, direct = chained()._parts.stage, chained()._parts.stage
     straight_on(direct)
 
     def queued() -> None:

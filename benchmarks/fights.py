@@ -74,7 +74,7 @@ def played(design: Design, seed: int) -> tuple[int, int]:
             ana.take(pearls[number // 6])
             commands += 1
     world.profile(ana)
-    return commands, world.stage.seq
+    return commands, world._parts.stage.seq
 
 
 class Poison:

@@ -38,8 +38,8 @@ def lazy() -> World:
     world = World(Design.from_dict(TABLES))
     for number in range(ACTORS):
         actor = world.spawn("crate")
-        actor.body.meters["planks"].value = 95.0 if number % 10 == 0 else 50.0
-        world.vitals.anchor(actor.body.meters["planks"], actor.body.meters["planks"].value, 0)
+        actor._there.meters["planks"].value = 95.0 if number % 10 == 0 else 50.0
+        world._parts.vitals.anchor(actor._there.meters["planks"], actor._there.meters["planks"].value, 0)
     return world
 
 
@@ -85,14 +85,14 @@ def main() -> None:
     ratio("the same with building the actors", advance_built, tick_built, bar=3.5, rounds=1, more=True)
     tracemalloc.start()
     world = World(design)
-    body = world.spawn("crate").body
-    kind, clock = body.kind.meters["planks"], world.stage.clock
+    body = world.spawn("crate")._there
+    kind, clock = body.kind.meters["planks"], world._parts.stage.clock
     before = tracemalloc.get_traced_memory()[0]
     kept: list[Any] = []
     for number in range(20_000):
         meter = Meter(kind, body, clock.now)
         value = number / 1000 + 3.0
-        world.vitals.anchor(meter, value, value)
+        world._parts.vitals.anchor(meter, value, value)
         kept.append(meter)
     told(
         "memory of an idle flowing meter with its timer",

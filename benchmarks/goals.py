@@ -54,7 +54,7 @@ def world_of_goals() -> World:
 
 def main() -> None:
     world = world_of_goals()
-    stage = world.stage
+    stage = world._parts.stage
     goals = [Looped(f"fish{number % KINDS}", 100_000) for number in range(GOALS)]
     share = 200  # of the events that the loop is given: it is slow, and its time is in proportion
 

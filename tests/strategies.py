@@ -537,7 +537,7 @@ class Play:
         self, one: str, other: str, number: int, zone: str, crit: bool | None, inputs: dict[str, Any]
     ) -> Any:
         actor = self.world.actor(one)
-        attacks = list(actor.body.kind.attacks) or ["none"]
+        attacks = list(actor._there.kind.attacks) or ["none"]
         attack = attacks[number % len(attacks)]
         return actor.hit(self.world.actor(other), attack, zone=zone, crit=crit, **inputs)
 
@@ -558,7 +558,7 @@ class Play:
 
     def _vital(self, one: str) -> Any:
         actor = self.world.actor(one)
-        return actor[actor.body.kind.vital]
+        return actor[actor._there.kind.vital]
 
     def _set(self, one: str, value: float) -> Any:
         return self._vital(one).set(value)

@@ -200,6 +200,10 @@ class BusyError(CleaverError, RuntimeError):
         )
 
 
+class StoppedError(CleaverError):
+    """A command that was stopped by hand while it ran."""
+
+
 class RunawayRulesError(CleaverError, RuntimeError):
     """One command set off more events than any design means to: rules feed each other."""
 
@@ -270,6 +274,10 @@ class DesignError(CleaverError, ValueError):
                 *(f"  {problem}" for problem in self.problems),
             ]
         )
+
+
+class DesignFileError(DesignError, OSError):
+    """A design file that cannot be read: it is not there, or may not be read."""
 
 
 class ScriptError(CleaverError, ValueError):

@@ -408,4 +408,4 @@ def test_a_restock_comes_when_the_first_was_sold_and_is_not_pushed_back() -> Non
     assert box.exchange("shop").blocked == "sold_out"
     world.advance(4)
     assert box.bag["pearl"] == 3
-    assert world.exchanges.left("shop") == 3
+    assert world._parts.exchanges.left("shop") == 3

@@ -113,7 +113,7 @@ def test_one_that_fails_stops_no_other_and_is_raised_at_the_end(world: World, an
     world.advance(1)
     with pytest.raises(ReactionError):
         ana.hurt(5)
-    assert not world.stage.queue
+    assert not world._parts.stage.queue
     assert calls == [4, 4]
 
 
@@ -172,7 +172,7 @@ def test_rules_that_feed_each_other_end_and_are_named() -> None:
     )
     with pytest.raises(RunawayRulesError, match=r"rules\[1\]; rules\[2\]|rules\[2\]; rules\[1\]"):
         box.heal(1)
-    assert not world.stage.queue
+    assert not world._parts.stage.queue
 
 
 def test_a_respawn_that_kills_again_at_once_ends_too() -> None:

@@ -56,7 +56,7 @@ class Diaries:
         if self.loading:
             self.loading = event.name != "loaded"
             return
-        stage = self.world.stage
+        stage = self.world._parts.stage
         for player, diary in self.now.items():
             body = stage.players.get(player)
             if body is not None:
@@ -82,12 +82,12 @@ class Diaries:
             self.now.pop(player, None)
         if verb in ("join", "again") and player not in self.now and player not in ("wasp1", "wasp2"):
             self.begin(player)
-        self.loading = verb == "load" and player in self.world.stage.players
+        self.loading = verb == "load" and player in self.world._parts.stage.players
         if self.loading:
             self.begin(player)
         result = self.play.do(command)
         self.loading = False
-        if player not in self.world.stage.players:
+        if player not in self.world._parts.stage.players:
             self.now.pop(player, None)
         return result
 
@@ -149,19 +149,19 @@ def check(world: World, diaries: Diaries, records: bool) -> None:
     for player, diary in diaries.now.items():
         actor, age = world.actor(player), diaries.age(player)
         if records:
-            for name, kind in world.kinds.contests.records.items():
+            for name, kind in world._parts.kinds.contests.records.items():
                 assert abs(actor.records[name] - count(kind, diary, age)) < 1e-6, (player, name)
-            for name, achievement in world.kinds.quests.achievements.items():
+            for name, achievement in world._parts.kinds.quests.achievements.items():
                 if achievement.tally is None:
                     continue
                 for rank, target in achievement.ranks.items():
-                    had = rank in world.achievements.ranks(actor.body, name)
-                    found = world.tallies.find(player, "achievement", f"{name}/{rank}")
+                    had = rank in world._parts.achievements.ranks(actor._there, name)
+                    found = world._parts.tallies.find(player, "achievement", f"{name}/{rank}")
                     assert had == (found is None)
                     if found is not None:
                         # Numbers, in these designs
                         value = min(count(achievement.tally, diary, age), float(target))  # type: ignore[arg-type]
-                        assert abs(world.tallies.progress(*found) - value) < 1e-6, (player, name, rank)
+                        assert abs(world._parts.tallies.progress(*found) - value) < 1e-6, (player, name, rank)
                         # As above
                         assert value < float(target) or achievement.tally.within  # type: ignore[arg-type]
 
@@ -209,7 +209,7 @@ def test_goals_are_a_count_over_every_event_since_the_quest_began(
             found = world.actor(player).quests[quest]
             if found.state != "active" or player not in begun:
                 continue
-            kind = world.kinds.quests.quests[quest].goals[0].tally
+            kind = world._parts.kinds.quests.quests[quest].goals[0].tally
             assert kind is not None
             goal = found.goals[0]
             value = count(kind, diary[begun[player] :], diaries.age(player))

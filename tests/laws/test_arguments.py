@@ -196,8 +196,8 @@ def test_a_wrong_argument_changes_nothing_and_says_so_in_words(
         except (TypeError, KeyError):
             assert name in ("__getitem__", "__contains__"), (type(thing), name)  # as Python's own containers
             assert json.dumps(world.snapshot()) == before
-        assert not world.stage.queue
-        assert not world.stage.draining
+        assert not world._parts.stage.queue
+        assert not world._parts.stage.draining
 
 
 @pytest.fixture

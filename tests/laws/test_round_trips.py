@@ -27,7 +27,7 @@ def test_who_leaves_and_joins_again_at_once_has_all_that_is_saved(
 ) -> None:
     play = Play(design).all(commands)
     world = play.world
-    if name not in world.stage.players:
+    if name not in world._parts.stage.players:
         return
     actor = world.actor(name)
     left = copy(world.leave(actor))
@@ -53,11 +53,11 @@ def test_a_profile_loaded_is_what_its_player_has_then(
     half = len(commands) // 2
     play.all(commands[:half])
     world = play.world
-    if name not in world.stage.players:
+    if name not in world._parts.stage.players:
         return
     kept = copy(world.profile(world.actor(name)))
     play.all(commands[half:])
-    if name not in world.stage.players:
+    if name not in world._parts.stage.players:
         return
     actor = world.actor(name)
     others = {other.id: world.profile(other).sections for other in world.players if other.id != name}
@@ -102,7 +102,7 @@ def test_a_profile_goes_through_a_poorer_design_and_comes_back_whole(
     design: Design, commands: list[Command], without: list[str], most: int
 ) -> None:
     play = Play(design).all(commands)
-    if "one" not in play.world.stage.players:
+    if "one" not in play.world._parts.stage.players:
         return
     left = copy(play.world.leave(play.world.actor("one")))
     there = World(lessened(design.source.tree, without, most))

@@ -26,7 +26,7 @@ from cleaver.design.keys import KEYS
 
 ROOT = Path(__file__).parent.parent.parent
 HEAVY = {"numpy", "pandas", "scipy", "matplotlib", "sqlalchemy", "textual", "pydantic", "rich"}
-ORDER = ["cli", "figures", "prompt", "lab", "script", "hud", "saves", "core", "design"]
+ORDER = ["cli", "figures", "prompt", "lab", "script", "hud", "tables", "saves", "core", "design"]
 
 
 def loaded_by(code: str) -> set[str]:
@@ -94,6 +94,7 @@ GROUND = (
     "opening",
     "parsing",
     "rounding",
+    "table",
     "visible",
     "__init__",
 )  # single modules that stand below the rooms, or only open them
@@ -198,6 +199,11 @@ def circle(imports: dict[str, list[str]]) -> list[str]:
     return []
 
 
+INSIDE = ("_parts", "_there", "_world", "_stands_for", "_log")
+"""What Cleaver's own modules share and a user is not to be offered: the parts of a world, the state behind a
+handle."""
+
+
 def foreign(source: str) -> list[str]:
     """Return the underscore attributes that a module uses and does not own: none of its classes has such a
     slot, method or field."""
@@ -215,7 +221,7 @@ def foreign(source: str) -> list[str]:
             continue
         if isinstance(node.value, ast.Name) and node.value.id in ("self", "cls"):
             own.add(node.attr)
-        elif node.attr not in ("_replace", "_asdict", "_fields", "_exit"):  # public, for all that
+        elif node.attr not in ("_replace", "_asdict", "_fields", "_exit", *INSIDE):  # public, for all that
             used.append(node.attr)
     return sorted(set(used) - own)
 

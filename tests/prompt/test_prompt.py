@@ -4,11 +4,14 @@ pilot."""
 from __future__ import annotations
 
 import asyncio
+import signal
+import threading
 from collections.abc import Callable, Coroutine
 from pathlib import Path
 from typing import Any
 
 import pytest
+from textual.events import Paste
 from textual.pilot import Pilot
 from textual.widgets import Input, OptionList, RichLog, Static
 
@@ -16,7 +19,7 @@ from cleaver import Design
 from cleaver.prompt.completing import complete
 from cleaver.prompt.live import Live, greeting
 from cleaver.prompt.plain import converse
-from cleaver.prompt.screen import ActorList, PlayApp
+from cleaver.prompt.screen import ActorList, PlayApp, Told
 from cleaver.script import Session
 from cleaver.script.command import COMMANDS, themes
 from cleaver.script.recording import Recording
@@ -115,7 +118,7 @@ def test_time_that_ran_is_recorded_so_that_it_plays_again(live: Live, clock: Clo
 
 def test_a_long_session_meets_no_limit_that_is_meant_for_one_line(live: Live, clock: Clock) -> None:
     enter(live, "join diver ana", "spawn winch w owner=ana", "run", "speed 1000")
-    live.session.turns, live.session.world.stage.patience = MAX_TURNS, 1
+    live.session.turns, live.session.world._parts.stage.patience = MAX_TURNS, 1
     clock.now += 0.1
     live.tick()
     assert enter(live, "advance 8")[0] == "advance 8  → 108 s"
@@ -393,3 +396,156 @@ def test_only_the_lines_that_are_seen_are_made_with_two_hundred_actors(live: Liv
         assert "eel150 eel" in seen(app)
 
     driven(live, play)
+
+
+# pasting, long lines, small windows
+
+
+LONG = "advance 1000000"  # of a winch that earns a hundred times a second
+
+
+def long_session() -> Live:
+    design = Design.from_dict(
+        {
+            "actors": {
+                "diver": {"player": True, "vital": "suit", "meters": {"suit": 90}},
+                "winch": {
+                    "pulses": {"haul": {"every": 0.01, "do": [{"earn": "scrip", "amount": 1, "to": "owner"}]}}
+                },
+            },
+            "currencies": {"scrip": {}},
+        }
+    )
+    live = Live(Session(design, remember=True), Clock())
+    enter(live, "join diver ana", "spawn winch w owner=ana")
+    return live
+
+
+def shown_of(app: PlayApp) -> str:
+    return "\n".join(line for line, _ in app.query_one(Told).told)
+
+
+async def until(pilot: Pilot[None], so: Callable[[], bool]) -> None:
+    for _ in range(400):
+        if so():
+            return
+        await pilot.pause(0.05)
+    raise AssertionError("it never came")
+
+
+def test_pasted_lines_are_carried_out_one_by_one(live: Live) -> None:
+    async def play(app: PlayApp, pilot: Pilot[None]) -> None:
+        line = app.query_one(Input)
+        line.post_message(Paste("join diver ana\r\nhurt ana 5\nhurt ana 6\nheal an"))
+        await until(pilot, lambda: line.value == "heal an" and len(app.past) == 3 and app.working is None)
+        await pilot.press("a", "space", "1", "enter")
+        await until(
+            pilot, lambda: live.session.world.actor("ana")["suit"].value == 90 - 4 + 1
+        )  # the second hurt met the grace of the first
+        assert app.past == ["join diver ana", "hurt ana 5", "hurt ana 6", "heal ana 1"]
+
+    driven(live, play)
+
+
+def test_a_line_that_takes_long_can_be_stopped_and_nothing_of_it_has_happened() -> None:
+    live = long_session()
+
+    async def play(app: PlayApp, pilot: Pilot[None]) -> None:
+        before = live.session.world.snapshot()
+        await typed(pilot, LONG)
+        assert app.working is not None
+        assert "working: advance 1000000 (Ctrl-C stops it)" in str(app.query_one("#hint", Static).render())
+        await typed(pilot, "hurt ana 5")  # typed ahead, and forgotten with what was stopped
+        await pilot.press("ctrl+c")
+        await until(pilot, lambda: app.working is None)
+        assert "stopped; nothing of it has happened" in shown_of(app)
+        assert live.session.world.snapshot() == before
+        await typed(pilot, "hurt ana 7")
+        await until(pilot, lambda: live.session.world.actor("ana")["suit"].value == 83)
+
+    driven(live, play)
+
+
+def test_what_is_typed_ahead_is_carried_out_after() -> None:
+    live = long_session()
+
+    async def play(app: PlayApp, pilot: Pilot[None]) -> None:
+        await typed(pilot, "advance 300")
+        await typed(pilot, "hurt ana 5")
+        await typed(pilot, "hurt ana 6")
+        await until(pilot, lambda: app.working is None and not app.waiting and live.session.world.now == 300)
+        await until(pilot, lambda: live.session.world.actor("ana")["suit"].value == 79)
+        assert app.past == ["advance 300", "hurt ana 5", "hurt ana 6"]
+
+    driven(live, play)
+
+
+def test_an_error_of_any_kind_does_not_end_the_session(live: Live, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(Live, "enter", lambda self, text: 1 / 0)
+
+    async def play(app: PlayApp, pilot: Pilot[None]) -> None:
+        await typed(pilot, "help")
+        await until(pilot, lambda: "ZeroDivisionError" in shown_of(app))
+
+    driven(live, play)
+
+
+def test_a_small_window_shows_what_is_chosen_and_the_keys(live: Live) -> None:
+    async def play(app: PlayApp, pilot: Pilot[None]) -> None:
+        await typed(pilot, "join diver ana")
+        await pilot.press("f5")
+        chosen, keys = (str(app.query_one(name, Static).render()) for name in ("#chosen", "#keys"))
+        assert chosen.startswith("▶ ana.")
+        assert "(2 of " in chosen
+        assert app.query_one("#chosen", Static).display
+        assert "F1 help" in keys
+        assert len(keys) <= 78
+        await pilot.press("f1")
+        await until(pilot, lambda: "> help" in shown_of(app))
+
+    driven(live, play, (80, 24))
+
+
+def test_what_was_told_is_wrapped_anew_when_the_window_changes(live: Live) -> None:
+    async def play(app: PlayApp, pilot: Pilot[None]) -> None:
+        await typed(pilot, "help hit")
+        log = app.query_one(RichLog)
+        wide = len(log.lines)
+        await pilot.resize_terminal(44, 30)
+        await until(pilot, lambda: len(log.lines) > wide)
+        assert max(len("".join(part.text for part in strip).rstrip()) for strip in log.lines) <= 44
+        await pilot.resize_terminal(140, 44)
+        await until(pilot, lambda: len(log.lines) == wide)
+
+    driven(live, play)
+
+
+def test_control_c_stops_a_long_line_of_the_plain_prompt_and_not_the_session(
+    capsys: pytest.CaptureFixture[str],
+) -> None:
+    live = long_session()
+    lines = iter([LONG, "hurt ana 7", "quit"])
+    timer = threading.Timer(0.5, signal.raise_signal, (signal.SIGINT,))
+
+    def read(prompt: str) -> str:
+        text = next(lines)
+        if text == LONG:
+            timer.start()
+        return text
+
+    converse(live, read)
+    timer.join()
+
+    assert "stopped; nothing of it has happened" in capsys.readouterr().out
+    assert live.session.world.now == 0
+    assert live.session.world.actor("ana")["suit"].value == 83
+
+
+def test_a_repeat_can_be_stopped_too() -> None:
+    live = long_session()
+    threading.Timer(0.5, live.stop).start()
+
+    said = live.enter("repeat 100000 advance 1")
+    assert said.lines[1] == "  stopped; nothing of it has happened"
+    assert live.session.world.now == 0
+    assert not live.enter("repeat 3 advance 1").wrong

@@ -518,7 +518,9 @@ def test_ten_thousand_goals_are_numbered_the_same_heard_or_not() -> None:
         box = world.join("crate", "box")
         box.accept("job")
         kill(world, box, 6)
-        assert world.stage.asks("goal_advanced") == bool(history)  # else steps are numbered and not built
-        seqs.append((world.stage.seq, state(box, "job")))
+        assert world._parts.stage.asks("goal_advanced") == bool(
+            history
+        )  # else steps are numbered and not built
+        seqs.append((world._parts.stage.seq, state(box, "job")))
 
     assert seqs[0] == seqs[1]

@@ -61,8 +61,8 @@ def test_a_status_goes_on_where_it_was() -> None:
     again.advance(0.01)  # the third beat, where it was due
     assert back["suit"].value == 88
     hurt = next(event for event in again.events if event.name == "damaged")
-    assert again.stage.kind_of(hurt.source) == "eel"
-    assert again.stage.party(hurt.source) is None  # not the eel that is called the same here
+    assert again._parts.stage.kind_of(hurt.source) == "eel"
+    assert again._parts.stage.party(hurt.source) is None  # not the eel that is called the same here
     again.advance(2.5)
     assert (back["suit"].value, back.statuses, "ill" in back.tags) == (80, ("curse",), False)
     again.advance(1000)

@@ -202,7 +202,7 @@ def test_limits_are_told_when_they_are_reached(lines: list[str], told: str) -> N
 def test_a_run_may_have_only_so_much_come_due() -> None:
     session = Session(strangers.REEF)
     play(session, ["join diver ana", "spawn winch w owner=ana"])
-    session.world.stage.patience = 10  # as if the others of the limit had come due before
+    session.world._parts.stage.patience = 10  # as if the others of the limit had come due before
 
     with pytest.raises(
         UsageError, match="more came due than may in one run of a script; time stands at 40 s"

@@ -38,7 +38,7 @@ def test_a_forced_critical_still_draws(world: World, ana: Actor, eel: Actor) -> 
     blocked = eel.hit(ana, "sting")
 
     assert blocked.blocked == "cooldown"
-    assert world.stage.dice.drawn == {"crit/eel1": 1}  # one refused at the gate draws nothing
+    assert world._parts.stage.dice.drawn == {"crit/eel1": 1}  # one refused at the gate draws nothing
 
 
 @pytest.mark.parametrize(("near", "dealt"), [(1, 9), (2, 6), (3, 4.5)])
@@ -194,7 +194,11 @@ def test_near_counts_whom_a_walk_over_all_would(
             wasp.alive and x * x + y * y + z * z <= radius * radius
             for wasp, (x, y, z) in zip(wasps, spots, strict=True)
         )
-        assert world.places.near(box.body, radius) == world.places.near(box.body, radius, "wasp") == walked
+        assert (
+            world._parts.places.near(box._there, radius)
+            == world._parts.places.near(box._there, radius, "wasp")
+            == walked
+        )
 
 
 def test_grace_and_cooldowns_are_over_at_their_instant() -> None:
@@ -312,10 +316,10 @@ def test_the_quick_way_and_the_general_way_are_the_same(
             if quick:
                 hit = wasp.hit(box, attack, zone=zone)
             else:
-                form = world.combat.attack(wasp.body, attack)
-                hit = world.done(
-                    world.combat.hit(
-                        box.body, Blow(form.amount, wasp.body, attack=form, zone=zone, type=form.type)
+                form = world._parts.combat.attack(wasp._there, attack)
+                hit = world._parts.done(
+                    world._parts.combat.hit(
+                        box._there, Blow(form.amount, wasp._there, attack=form, zone=zone, type=form.type)
                     )
                 )
             told.append(

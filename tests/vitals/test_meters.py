@@ -293,10 +293,10 @@ def test_marks_of_whole_meters_are_crossed_when_the_shown_number_does() -> None:
 
 def test_a_meter_that_does_not_flow_is_never_due() -> None:
     world, box = crate_world({"max": 60, "flows": [{"rate": 4}]})
-    assert world.stage.clock.first() == -1
+    assert world._parts.stage.clock.first() == -1
     box.hurt(7)
     world.advance(5)
-    assert world.stage.clock.first() == -1
+    assert world._parts.stage.clock.first() == -1
 
 
 @given(

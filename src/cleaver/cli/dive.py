@@ -49,7 +49,7 @@ class _Dive:
 
     def tell(self, step: Step) -> None:
         """Add the rows of one line of the script."""
-        if "ana" in self.session.world.stage.actors and not self.watching:
+        if "ana" in self.session.world._parts.stage.actors and not self.watching:
             self._begin()
         for event, bars, scrip in self.waiting:
             if event.name == "damaged" and not event.attack:
@@ -74,7 +74,7 @@ class _Dive:
         )
         self.recorder.watch(world)
         self.recorder.sample(world)
-        events = world.kinds.known.events
+        events = world._parts.kinds.known.events
         names = [name for name in world.event_names if not events[name].seen_from]
         self.watching.extend(world.listen(name, self.see) for name in names)
 

@@ -19,6 +19,8 @@ from cleaver.errors import CleaverError, UsageError
 
 if TYPE_CHECKING:
     from cleaver.design.design import Design
+    from cleaver.saves import Store
+    from cleaver.table import Table
 
     _Type = click.ParamType[str]
 else:
@@ -79,6 +81,28 @@ def form_option(*more: str) -> Callable[[Any], Any]:
         show_default=True,
         help="How to report.",
     )
+
+
+def table_option(flag: str, help: str) -> Callable[[Any], Any]:
+    """Return the option that also writes what a command shows as a table."""
+
+    def look(context: click.Context, option: click.Parameter, file: Path | None) -> Path | None:
+        if file not in (None, DASH):
+            from cleaver.table import check_ending  # before anything is played that could not be written
+
+            check_ending(file)
+        return file
+
+    kind = FileOf(".csv", ".parquet", dir_okay=False)
+    return click.option(flag, metavar="FILE", type=kind, default=None, callback=look, help=help)
+
+
+def write_table(table: Table, file: Path) -> None:
+    """Write a table into a file, by its ending; as CSV to standard output where it is ``-``."""
+    if file == DASH:
+        write_out(table.to_csv().encode())
+    else:
+        table.write(file)
 
 
 class OneOf(_Type):
@@ -187,10 +211,19 @@ def paths_of(ctx: click.Context) -> list[str]:
 
 def players_of(ctx: click.Context) -> list[str]:
     """Return the players of the store on the line."""
+    return _looked_up(ctx, lambda store: store.players())
+
+
+def boards_of(ctx: click.Context) -> list[str]:
+    """Return the high-score tables of the store on the line."""
+    return _looked_up(ctx, lambda store: store.boards())
+
+
+def _looked_up(ctx: click.Context, of: Callable[[Store], list[str]]) -> list[str]:
     from cleaver.opening import open_store  # only where a store is looked into
 
     url = ctx.params.get("url")
     if not url:
         return []
     with open_store(url, design_at(ctx.params["design"]), read_only=True) as store:
-        return store.players()
+        return of(store)

@@ -11,8 +11,19 @@ from typing import Any
 
 import click
 
-from cleaver.cli.options import DASH, StoreUrl, design_argument, design_at, form_option, script_type
+from cleaver import tables
+from cleaver.cli.options import (
+    DASH,
+    StoreUrl,
+    design_argument,
+    design_at,
+    form_option,
+    script_type,
+    table_option,
+    write_table,
+)
 from cleaver.cli.printing import say, say_json
+from cleaver.core.kernel.events import Event
 from cleaver.errors import UsageError
 from cleaver.opening import open_store
 from cleaver.prompt.live import Live
@@ -21,6 +32,8 @@ from cleaver.script import Session, Step, play
 from cleaver.script.files import read_script
 from cleaver.script.recording import Recording
 from cleaver.script.runner import step_lines
+
+ALL = 10_000_000  # gains and losses, where a table of them is asked for
 
 
 @click.command("play")
@@ -39,6 +52,8 @@ from cleaver.script.runner import step_lines
     type=click.Path(path_type=Path, dir_okay=False),
     help="Write what is typed as a script into a new FILE.",
 )
+@table_option("--events", "Write the events of a script as a table: .csv or .parquet, or - for CSV.")
+@table_option("--books", "Write every gain and loss of goods as a table, in the same way.")
 @click.option("--plain", is_flag=True, help="Play line by line, not full screen.")
 @click.option("--quiet", is_flag=True, help="Print only expectations that failed, and the summary.")
 @form_option()
@@ -47,6 +62,8 @@ def command(
     script: Path | None,
     store: str | None,
     recorded: Path | None,
+    events: Path | None,
+    books: Path | None,
     plain: bool,
     quiet: bool,
     form: str,
@@ -70,29 +87,43 @@ def command(
         store=open_store(store, loaded) if store else None,
         remember=script is None and sys.stdin.isatty(),
         folder=script.parent if script is not None and str(script) != "-" else None,
+        **({"history": ALL} if books else {}),
     )
     session.file = design
     if recorded is not None:
         session.recording = Recording(session, recorded, design)
     if session.remember:
+        if events or books:
+            raise UsageError("--events and --books need a script, or lines from a pipe")
         _prompt(session, plain)
         return
     lines, name = _lines(script)
+    piped = DASH in (events, books)  # then nothing else is to stand there
+    if piped and (form == "json" or events == books):
+        raise UsageError("standard output is for one thing: JSON, events or books")
     steps: list[dict[str, Any]] = []
+    told: list[Event] = []
 
     def tell(step: Step) -> None:
+        if events:
+            told.extend(step.events)
         if form == "json":
             steps.append(_plain(step, session.world.now))
         elif not quiet or step.failed:
             for line in step_lines(step, session.world.now, events=not quiet):
-                say(line)
+                say(line, err=piped)
 
     outcome = play(session, lines, file=name, tell=tell)
+    if events:
+        write_table(tables.events(told), events)
+    if books:
+        write_table(tables.books(session.world), books)
     if form == "json":
         counts = {"lines": outcome.lines, "held": outcome.held, "failed": outcome.failed}
         say_json({**counts, "steps": steps})
     elif outcome.held or outcome.failed:
-        say(f"{outcome.lines} lines, {outcome.held} of {outcome.held + outcome.failed} expectations hold")
+        held = f"{outcome.held} of {outcome.held + outcome.failed} expectations hold"
+        say(f"{outcome.lines} lines, {held}", err=piped)
     sys.exit(outcome.exit_code)
 
 

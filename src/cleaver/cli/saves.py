@@ -6,6 +6,7 @@ import getpass
 import json
 import sys
 import time
+from collections import Counter
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -15,22 +16,25 @@ import click
 from rich.progress import track
 from rich.table import Table
 
-from cleaver import files
+from cleaver import files, tables
 from cleaver.cli.options import (
     DASH,
     FileOf,
     OneOf,
     StoreUrl,
+    boards_of,
     design_argument,
     design_at,
     form_option,
     players_of,
     read_in,
+    table_option,
+    write_table,
 )
 from cleaver.cli.printing import cell, console, say, say_json, say_table
 from cleaver.core.profile import Profile
 from cleaver.design.design import Design
-from cleaver.errors import CleaverError, ProfileBusyError, SaveError, UsageError, unreadable
+from cleaver.errors import CleaverError, ProfileBusyError, SaveError, UnknownNameError, UsageError, unreadable
 from cleaver.hud.wording import value_text
 from cleaver.opening import open_store
 from cleaver.rounding import counted
@@ -87,14 +91,9 @@ def _table(*titles: str) -> Table:
     """Return an empty table; counts stand to the right."""
     table = Table(box=None, pad_edge=False, padding=(0, 3, 0, 0))
     for title in titles:
-        counts = title in ("revision", "bytes", "players")
+        counts = title in ("revision", "bytes", "players", "rank", "score")
         table.add_column(title, justify="right" if counts else "left", no_wrap=title != "", overflow="fold")
     return table
-
-
-def _busy_note(store: Store, player: str) -> str:
-    holder = store.holder_of(player)
-    return f"in use by {holder.name}" if holder is not None else ""
 
 
 def _watch(items: Iterable[str], what: str) -> Iterator[str]:
@@ -109,38 +108,66 @@ def _watch(items: Iterable[str], what: str) -> Iterator[str]:
 @command.command("list", short_help="list every player")
 @_arguments
 @form_option()
-def list_(design: Path, url: str, form: str) -> None:
+@table_option("--table", "Write the list as a table too: .csv or .parquet.")
+def list_(design: Path, url: str, form: str, table: Path | None) -> None:
     """List every player: revision, when saved, how large, who has it.
 
     \b
     Example:  cleaver saves list lanternreef.toml --store sqlite:///saves.db
     """
     with _open(design, url) as (_, store):
-        table = _table("player", "revision", "saved", "bytes", "")
-        players = store.players()
-        rows: list[dict[str, Any]] = []
-        for player in players:
-            kept = store.revisions(player)
-            revision, saved, size = kept[0] if kept else (0, 0.0, 0)
-            holder = store.holder_of(player) if form == "json" else None
-            rows.append(
-                {
-                    "player": player,
-                    "revision": revision,
-                    "saved": saved,
-                    "bytes": size,
-                    "in_use_by": holder.name if holder is not None else None,
-                }
-            )
-            when = time.strftime("%Y-%m-%d %H:%M:%S", time.localtime(saved)) if kept else "no generation"
-            table.add_row(cell(player), str(revision), when, str(size), cell(_busy_note(store, player)))
-        if form == "json":
-            say_json(rows)
-            return
-        if players:
-            say_table(table)
-        else:
-            say("nobody was saved here yet")
+        found = tables.saves(store)
+    if table is not None:
+        write_table(found, table)
+    if form == "json":
+        say_json([dict(zip(found.columns, row, strict=True)) for row in found])
+    elif not len(found):
+        say("nobody was saved here yet", err=table == DASH)
+    elif table != DASH:
+        rows = _table("player", "revision", "saved", "bytes", "")
+        for player, revision, saved, size, holder in found:
+            when = "no generation" if saved is None else _moment(saved)
+            busy = f"in use by {holder}" if holder is not None else ""
+            rows.add_row(cell(player), str(revision), when, str(size), cell(busy))
+        say_table(rows)
+
+
+def _moment(seconds: float) -> str:
+    """Return a time since 1970 as the clock on the wall shows it here."""
+    return time.strftime("%Y-%m-%d %H:%M:%S", time.localtime(seconds))
+
+
+@command.command("scores", short_help="show the high-score tables")
+@_arguments
+@click.argument("board", required=False, default="", type=OneOf(boards_of))
+@click.option("--limit", type=click.IntRange(1), default=10, show_default=True, help="How many of each.")
+@form_option()
+@table_option("--table", "Write all of them as a table: .csv or .parquet, or - for CSV.")
+def scores(design: Path, url: str, board: str, limit: int, form: str, table: Path | None) -> None:
+    """Show the best scores of every high-score table, or of one BOARD.
+
+    \b
+    Example:  cleaver saves scores lanternreef.toml deepest --store sqlite:///saves.db
+    """
+    with _open(design, url) as (_, store):
+        known = tuple(store.boards())
+        if board and board not in known:
+            raise UnknownNameError("board", board, known)
+        found = tables.scores(store, board)
+    if table is not None:
+        write_table(found, table)
+    if form == "json":
+        say_json([dict(zip(found.columns, row, strict=True)) for row in found])
+    elif not len(found):
+        say("no score was kept here yet", err=table == DASH)
+    elif table != DASH:
+        rows = _table("board", "rank", "player", "score")
+        shown: Counter[str] = Counter()
+        for name, rank, player, score in found:
+            shown[name] += 1
+            if shown[name] <= limit:
+                rows.add_row(cell(name), str(rank), cell(player), str(score))
+        say_table(rows)
 
 
 @command.command("show", short_help="show a profile as a person reads it")
@@ -165,10 +192,11 @@ def show(design: Path, url: str, player: str, as_json: bool, form: str) -> None:
         if as_json or form == "json":
             say_json(_plain(outcome.profile), sort_keys=True)
             return
+        holder = store.holder_of(player)
         kept = ", ".join(str(revision) for revision, _, _ in store.revisions(player))
         say(
             f"{player}: revision {outcome.revision}, version {outcome.profile.version}; generations {kept}; "
-            f"{_busy_note(store, player) or 'not in use'}"
+            f"{f'in use by {holder.name}' if holder is not None else 'not in use'}"
         )
         if outcome.note:
             say(f"  note: {outcome.note}")
@@ -485,7 +513,7 @@ def audit(design: Path, url: str, player: str, form: str) -> None:
             return
         table = _table("when", "what", "player", "", "by")
         for line in lines:
-            when = time.strftime("%Y-%m-%d %H:%M:%S", time.localtime(line.at))
+            when = _moment(line.at)
             table.add_row(when, line.what, cell(line.player), cell(line.detail), cell(line.who))
         if lines:
             say_table(table)

@@ -9,6 +9,7 @@ from __future__ import annotations
 from cleaver.core.kernel.arguments import amount, checked, whole
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import micros
+from cleaver.core.kernel.living import Living
 from cleaver.core.kernel.results import (
     ChangeResult,
     ExchangeResult,
@@ -47,7 +48,7 @@ if TYPE_CHECKING:
 _amount = amount
 
 
-class Actor:
+class Actor(Living):
     """An actor in a world. Every verb returns a small result that is true if something was done, with
     `blocked` saying why not."""
 
@@ -58,16 +59,11 @@ class Actor:
         self._world, self._body, self.id = world, body, body.id
 
     @property
-    def body(self) -> Body:
+    def _there(self) -> Body:
         """Its state, if it is still in the world."""
         return there(self._body)
 
-    @property
-    def parts(self) -> Parts:
-        """The parts of its world, for what reads more than a game needs to, such as the HUD."""
-        return self._world
-
-    def stands_for(self, body: Body) -> bool:
+    def _stands_for(self, body: Body) -> bool:
         """Return whether this is the handle of *body*, and not of one that had its name before."""
         return self._body is body
 
@@ -86,42 +82,42 @@ class Actor:
     @property
     def alive(self) -> bool:
         """Whether it lives."""
-        return self.body.alive
+        return self._there.alive
 
     @property
     def lives(self) -> int:
         """How many lives it has, the present one included; 0 where they are not counted."""
-        return self.body.lives
+        return self._there.lives
 
     @property
     def team(self) -> str:
         """Its team, "" for none."""
-        return self.body.team
+        return self._there.team
 
     @property
     def owner(self) -> str:
         """The id of its owner, "" for none."""
-        return self.body.owner
+        return self._there.owner
 
     @property
     def tags(self) -> tuple[str, ...]:
         """Its tags: its kind's, then those set."""
-        return tuple(self.body.words())
+        return tuple(self._there.words())
 
     @property
     def statuses(self) -> tuple[str, ...]:
         """The statuses it is under, oldest first; one that was added twice stands twice."""
-        return tuple(ailment.name for ailment in self.body.ailments)
+        return tuple(ailment.name for ailment in self._there.ailments)
 
     @property
     def score(self) -> int:
         """Its running score."""
-        return self._world.scores.table.players.get(self.body.id, 0)
+        return self._world.scores.table.players.get(self._there.id, 0)
 
     @property
     def meters(self) -> tuple[str, ...]:
         """The names of its meters."""
-        return tuple(self.body.meters)
+        return tuple(self._there.meters)
 
     @property
     def position(self) -> tuple[float, float, float] | None:
@@ -132,40 +128,40 @@ class Actor:
     @property
     def purse(self) -> Purse:
         """Its money, by currency."""
-        return Purse(self._world, self.body)
+        return Purse(self._world, self._there)
 
     @property
     def owed(self) -> tuple[Owed, ...]:
         """What this player has earned and had no room for, in order: it is given as soon as it fits."""
         return tuple(
             Owed(debt.item, debt.amount, debt.reason)
-            for debt in self._world.goods.table.owed.get(self.body.id, ())
+            for debt in self._world.goods.table.owed.get(self._there.id, ())
         )
 
     @property
     def bag(self) -> Bag:
         """What it holds."""
-        return Bag(self._world, self.body)
+        return Bag(self._world, self._there)
 
     @property
     def achievements(self) -> AchievementLog:
         """This player's achievements by name."""
-        return AchievementLog(self._world, self.body)
+        return AchievementLog(self._world, self._there)
 
     @property
     def levels(self) -> LevelLog:
         """This player's levels by ladder; each is a number, from 1, with its experience."""
-        return LevelLog(self._world, self.body)
+        return LevelLog(self._world, self._there)
 
     @property
     def ratings(self) -> RatingLog:
         """This player's best ratings by name."""
-        return RatingLog(self._world, self.body)
+        return RatingLog(self._world, self._there)
 
     @property
     def records(self) -> RecordLog:
         """What this player's records stand at, by name."""
-        return RecordLog(self._world, self.body)
+        return RecordLog(self._world, self._there)
 
     if not TYPE_CHECKING:  # a checker must find a misspelt name
 
@@ -173,10 +169,10 @@ class Actor:
             raise renamed("Actor", name)
 
     def __getitem__(self, meter: str) -> MeterView:
-        return MeterView(self._world, self.body, self._world.vitals.meter(self.body, meter))
+        return MeterView(self._world, self._there, self._world.vitals.meter(self._there, meter))
 
     def __contains__(self, meter: str) -> bool:
-        return meter in self.body.meters
+        return meter in self._there.meters
 
     def __repr__(self) -> str:
         return f"<{self.kind} {self.id}>"
@@ -258,7 +254,7 @@ class Actor:
         **inputs: float,
     ) -> HitResult:
         """The general way of `hit`."""
-        world, source, struck = self._world, self.body, self._here(target).body
+        world, source, struck = self._world, self._there, self._here(target)._there
         form = world.combat.attack(source, attack) if attack else None
         if form is None and amount is None:
             raise UsageError(
@@ -295,9 +291,9 @@ class Actor:
         **inputs: float,
     ) -> HitResult:
         """Hurt this actor by a bare amount: a fall, a trap. The guard stands between as in a hit."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         world.combat.check(body, zone, type)
-        by = self._here(source).body if source is not None else None
+        by = self._here(source)._there if source is not None else None
         blow = Blow(
             _amount("the amount to hurt", amount),
             by,
@@ -313,32 +309,32 @@ class Actor:
     @checked
     def heal(self, amount: float, meter: str = "", *, source: Actor | None = None) -> HealResult:
         """Give back up to *amount* of a meter (the vital one unless named)."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(
             world.vitals.heal(
                 body,
                 _amount("the amount to heal", amount),
                 meter,
-                self._here(source).body.id if source is not None else "",
+                self._here(source)._there.id if source is not None else "",
             )
         )
 
     @checked
     def drain(self, amount: float, meter: str = "", *, source: Actor | None = None) -> ChangeResult:
         """Take up to *amount* of a meter, past guard and shields."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(
             world.vitals.drain(
                 body,
                 _amount("the amount to drain", amount),
                 meter,
-                self._here(source).body.id if source is not None else "",
+                self._here(source)._there.id if source is not None else "",
             )
         )
 
     def revive(self, fraction: float = 1.0) -> Result:
         """Bring a dead actor back with that fraction of what each meter starts with."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.vitals.revive(body, _amount("the fraction", fraction, most=1)))
 
     # tags, statuses, pulses
@@ -346,7 +342,7 @@ class Actor:
     @checked
     def set_tag(self, tag: str, on: bool = True) -> Result:
         """Set or take away a tag; call it on every frame if you like, an event comes only when it changes."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.statuses.set_tag(body, tag, on))
 
     @checked
@@ -362,83 +358,87 @@ class Actor:
     @checked
     def status(self, status: str, *, lasts: float | None = None, source: Actor | None = None) -> Result:
         """Put this actor under a status; *lasts* (seconds) replaces the design's."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         span = -1 if lasts is None else micros(_amount("the time it lasts", lasts, most=1e9))
         if 0 <= span < 1_000:
             raise AmountError("the time it lasts", lasts, "0.001 s or more")
         return world.done(
-            world.statuses.begin(body, status, self._here(source).body.id if source is not None else "", span)
+            world.statuses.begin(
+                body, status, self._here(source)._there.id if source is not None else "", span
+            )
         )
 
     @checked
     def cure(self, status: str) -> Result:
         """End a status before its time."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.statuses.cure(body, status))
 
     @checked
     def pause(self, pulse: str) -> Result:
         """Pause a pulse; it keeps its place."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.statuses.pause(body, pulse, True))
 
     @checked
     def resume(self, pulse: str) -> Result:
         """Let a paused pulse go on."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.statuses.pause(body, pulse, False))
 
     @checked
     def pulse_progress(self, pulse: str) -> float:
         """Return how far a pulse is towards its next beat, from 0 to 1."""
         statuses = self._world.statuses
-        return statuses.progress(statuses.beats(self.body, pulse)[0])
+        return statuses.progress(statuses.beats(self._there, pulse)[0])
 
     @checked
     def cooldown_left(self, attack: str, target: Actor) -> float:
         """Return the seconds until an attack may hit *target* again; 0 if it may now."""
-        self._world.combat.attack(self.body, attack)
-        return max(self.body.cooldowns.get(f"{attack}/{target.id}", 0) - self._world.stage.clock.now, 0) / 1e6
+        self._world.combat.attack(self._there, attack)
+        return (
+            max(self._there.cooldowns.get(f"{attack}/{target.id}", 0) - self._world.stage.clock.now, 0) / 1e6
+        )
 
     # goods
 
     @checked
     def take(self, placement: Placement) -> Result:
         """Take a placement."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         if placement._world is not world:
             raise UsageError(f"{placement.id} lies in another world; several worlds share nothing")
-        return world.done(world.pickups.take(body, placement.state))
+        return world.done(world.pickups.take(body, placement._there))
 
     @checked
     def earn(self, currency: str, amount: int, *, reason: str = "earn") -> ChangeResult:
         """Gain money; what is over the most that may be had is reported as `over`."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.goods.change(body, "earn", currency, amount, reason))
 
     @checked
     def spend(self, currency: str, amount: int, *, reason: str = "spend") -> ChangeResult:
         """Spend money, all or nothing."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.goods.change(body, "spend", currency, amount, reason))
 
     @checked
     def give(self, item: str, amount: int = 1, *, reason: str = "give") -> ChangeResult:
         """Give this actor an item, all or nothing."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.goods.change(body, "give", item, amount, reason))
 
     @checked
     def remove(self, item: str, amount: int = 1, *, reason: str = "remove") -> ChangeResult:
         """Take an item from this actor, all or nothing."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.goods.change(body, "remove", item, amount, reason))
 
     @checked
     def exchange(self, name: str, times: int | None = None) -> ExchangeResult:
         """Use an exchange once, *times* times or nothing, or as often as it can where the design says
         `all`."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         if times is not None and whole("times", times) == 0:
             raise AmountError("times", times, "1 or more")
         return world.done(world.exchanges.exchange(body, name, times))
@@ -447,16 +447,16 @@ class Actor:
     def bought(self, exchange: str) -> int:
         """Return how often this actor has used an exchange."""
         self._world.exchanges.kind(exchange)
-        return self._world.exchanges.bought(self.body, exchange)
+        return self._world.exchanges.bought(self._there, exchange)
 
     @checked
     def price(self, exchange: str) -> dict[str, int]:
         """Return what the next use of an exchange would cost this actor, by good."""
-        return self._world.exchanges.price(self.body, exchange)
+        return self._world.exchanges.price(self._there, exchange)
 
     def add_score(self, points: int) -> ChangeResult:
         """Add points to this player and its team."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.scores.add(body, whole("the points", points)))
 
     # quests and achievements
@@ -464,36 +464,36 @@ class Actor:
     @property
     def quests(self) -> QuestLog:
         """This player's quests by name, with their goals."""
-        return QuestLog(self._world, self.body)
+        return QuestLog(self._world, self._there)
 
     @checked
     def accept(self, quest: str) -> QuestResult:
         """Begin a quest: from now on its goals count."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.quests.accept(body, quest))
 
     @checked
     def turn_in(self, quest: str) -> QuestResult:
         """Turn a ready quest in, for its reward."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.quests.turn_in(body, quest))
 
     @checked
     def abandon(self, quest: str) -> QuestResult:
         """Give a quest up; it is available again, its progress 0."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.quests.abandon(body, quest))
 
     @checked
     def fail(self, quest: str) -> QuestResult:
         """Let a quest fail."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.quests.fail(body, quest))
 
     @checked
     def grant(self, achievement: str) -> Result:
         """Give this player an achievement, once for ever."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.achievements.grant(body, achievement))
 
     # contests
@@ -501,24 +501,24 @@ class Actor:
     @checked
     def gain_xp(self, levels: str, amount: int) -> ChangeResult:
         """Gain experience on a ladder of levels."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.levels.gain(body, levels, whole("the experience", amount)))
 
     @checked
     def rate(self, rating: str, **inputs: float) -> RateResult:
         """Rate this player now; the best stars are kept."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.ratings.rate(body, rating, world.inputs(inputs)))
 
     @checked
     def start_rating(self, rating: str, **inputs: float) -> Result:
         """Let a rating be measured from now on: from here to `rate`, instead of over the whole life."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.ratings.start(body, rating, world.inputs(inputs)))
 
     def add_lives(self, count: int) -> ChangeResult:
         """Add lives, up to the most the kind may have."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.vitals.add_lives(body, whole("the lives", count)))
 
     # events of the host's own
@@ -526,7 +526,7 @@ class Actor:
     @checked
     def announce(self, event: str, **fields: float | str) -> int:
         """Tell an event the host saw, one of the design's own events; returns its number."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.announce(event, body.id, fields)
 
 

@@ -10,6 +10,7 @@ from collections.abc import Iterable, Iterator, Mapping
 
 from cleaver.core.kernel.arguments import amount, checked, whole, whole_if
 from cleaver.core.kernel.body import Body, Meter
+from cleaver.core.kernel.living import Living, View
 from cleaver.core.kernel.results import ChangeResult, Result
 from cleaver.design.vocabulary import KEEPS
 from cleaver.errors import AmountError, GoneError, UnknownNameError
@@ -37,7 +38,7 @@ def there(body: Body) -> Body:
     return body
 
 
-class MeterView:
+class MeterView(View):
     """A meter of an actor as it is now; `set` and `set_max` change it by hand."""
 
     __slots__ = ("_body", "_meter", "_world", "name")
@@ -104,8 +105,11 @@ class MeterView:
             raise AmountError(f"the max of {self.path}", value, "greater than 0")
         return world.done(world.vitals.set_max(body, self.name, value, keep))
 
-    def __repr__(self) -> str:
-        return f"<{self.path} {self.value:g}/{self.max:g}>"
+    def _key(self) -> tuple[object, ...]:
+        return (self._body, self.name)
+
+    def _shown(self) -> str:
+        return f"{self.path} {self.value:g}/{self.max:g}"
 
 
 class Owed(NamedTuple):
@@ -116,7 +120,7 @@ class Owed(NamedTuple):
     reason: str
 
 
-class _Log(Mapping[str, V]):
+class _Log(Living, Mapping[str, V]):
     """What one actor has of each thing of a kind that the design names, in the order of the design."""
 
     __slots__ = ("_body", "_world")
@@ -136,8 +140,7 @@ class _Log(Mapping[str, V]):
         return self._of(name)
 
     @property
-    def body(self) -> Body:
-        """Whose it is."""
+    def _there(self) -> Body:
         return there(self._body)
 
     def __iter__(self) -> Iterator[str]:
@@ -150,6 +153,8 @@ class _Log(Mapping[str, V]):
         return name in tuple(self._names())
 
     def __repr__(self) -> str:
+        if not self._body.here:
+            return f"<{type(self).__name__} of {self._body.id}, who has left>"
         return (
             f"<{type(self).__name__} of {self._body.id}: "
             f"{', '.join(f'{name} {self[name]}' for name in self)}>"
@@ -166,7 +171,7 @@ class Purse(_Log[int]):
 
     def _of(self, currency: str) -> int:
         self._world.goods.known("currency", currency)
-        return self._world.goods.money(self.body, currency)
+        return self._world.goods.money(self._there, currency)
 
 
 class Bag(_Log[int]):
@@ -179,22 +184,22 @@ class Bag(_Log[int]):
 
     def _of(self, item: str) -> int:
         self._world.goods.known("item", item)
-        return self._world.goods.count(self.body, item)
+        return self._world.goods.count(self._there, item)
 
     @property
     def used(self) -> int:
         """How much is taken, by the sizes of what is held."""
-        return self._world.goods.bag_used(self.body)
+        return self._world.goods.bag_used(self._there)
 
     @property
     def most(self) -> int | None:
         """How much fits in all; None where there is no limit."""
-        most = self._world.goods.bag_most(self.body)
+        most = self._world.goods.bag_most(self._there)
         return None if most < 0 else most
 
     def resize(self, most: int) -> ChangeResult:
         """Let the bag hold *most*; what is held already stays, also where it is more."""
-        world, body = self._world, self.body
+        world, body = self._world, self._there
         return world.done(world.goods.resize(body, whole("the size of the bag", most)))
 
     @property
@@ -227,7 +232,7 @@ class LevelLog(_Log[Level]):
         return self._world.kinds.contests.levels
 
     def _of(self, ladder: str) -> Level:
-        levels, body = self._world.levels, self.body
+        levels, body = self._world.levels, self._there
         levels.kind(ladder)
         return Level.of(
             levels.read(body, ladder, "level"), levels.read(body, ladder, "xp"), levels.left(body, ladder)
@@ -245,7 +250,7 @@ class RecordLog(_Log[float]):
     def _of(self, record: str) -> float:
         if record not in self._world.kinds.contests.records:
             raise UnknownNameError("record", record, tuple(self._world.kinds.contests.records))
-        return self._world.records.value(self.body, record)
+        return self._world.records.value(self._there, record)
 
 
 class BestRating(NamedTuple):
@@ -266,7 +271,7 @@ class RatingLog(_Log[BestRating]):
         return self._world.kinds.contests.ratings
 
     def _of(self, rating: str) -> BestRating:
-        ratings, body = self._world.ratings, self.body
+        ratings, body = self._world.ratings, self._there
         kind = ratings.kind(rating)
         return BestRating(
             ratings.stars(body, rating),
@@ -277,7 +282,7 @@ class RatingLog(_Log[BestRating]):
     @property
     def total(self) -> int:
         """The best stars of all ratings together."""
-        return self._world.ratings.stars(self.body, "")
+        return self._world.ratings.stars(self._there, "")
 
 
 class Achieved(NamedTuple):
@@ -306,13 +311,13 @@ class AchievementLog(_Log[Achieved]):
         return self._world.kinds.quests.achievements
 
     def _of(self, achievement: str) -> Achieved:
-        achievements, body = self._world.achievements, self.body
+        achievements, body = self._world.achievements, self._there
         achievements.kind(achievement)
         done, target = achievements.progress(body, achievement)
         return Achieved(tuple(achievements.ranks(body, achievement)), done, target)
 
 
-class Placement:
+class Placement(View):
     """A pickup lying in the world."""
 
     __slots__ = ("_state", "_world", "id")
@@ -322,7 +327,7 @@ class Placement:
         self._world, self._state, self.id = world, state, state.id
 
     @property
-    def state(self) -> PlacementState:
+    def _there(self) -> PlacementState:
         """Its state, also when it was taken for good; not when the host took it out of the world."""
         if not self._state.there:
             raise GoneError("placement", self.id)
@@ -341,26 +346,29 @@ class Placement:
     @property
     def present(self) -> bool:
         """Whether it lies there now."""
-        return self.state.present
+        return self._there.present
 
     @property
     def position(self) -> tuple[float, float, float] | None:
         """Where it lies, if the host said."""
-        return position(self.state)
+        return position(self._there)
 
     def remove(self) -> None:
         """Take it out of the world for good."""
-        state = self.state
+        state = self._there
         stage = self._world.stage
         stage.idle("remove")
         self._world.pickups.remove(state)
         stage.settle()
 
-    def __repr__(self) -> str:
-        return f"<placement {self.id} of {self.pickup}>"
+    def _key(self) -> tuple[object, ...]:
+        return (self._state,)
+
+    def _shown(self) -> str:
+        return f"placement {self.id} of {self.pickup}"
 
 
-class Goal:
+class Goal(View):
     """One goal of a player's quest, as it stands now."""
 
     __slots__ = ("_log", "_quest", "index")
@@ -369,9 +377,15 @@ class Goal:
     def __init__(self, log: QuestLog, quest: str, index: int) -> None:
         self._log, self._quest, self.index = log, quest, index
 
+    def _key(self) -> tuple[object, ...]:
+        return (self._log._body, self._quest, self.index)
+
+    def _shown(self) -> str:
+        return f"goal {self.index + 1} of {self._quest}: {self.line}"
+
     @property
     def _kind(self) -> Any:
-        return self._log.world.quests.kind(self._quest).goals[self.index]
+        return self._log._world.quests.kind(self._quest).goals[self.index]
 
     @property
     def text(self) -> str:
@@ -386,23 +400,23 @@ class Goal:
     @property
     def progress(self) -> float:
         """How far it is, never above `count`."""
-        return whole_if(self._log.world.quests.progress(self._log.body, self._quest, self.index)[0])
+        return whole_if(self._log._world.quests.progress(self._log._there, self._quest, self.index)[0])
 
     @property
     def count(self) -> float:
         """Its target; 0 while a goal for all of something has nothing to count."""
-        return whole_if(self._log.world.quests.progress(self._log.body, self._quest, self.index)[1])
+        return whole_if(self._log._world.quests.progress(self._log._there, self._quest, self.index)[1])
 
     @property
     def met(self) -> bool:
         """Whether it is met."""
-        return self._log.world.quests.look(self._log.body, self._quest).goals[self.index].met
+        return self._log._world.quests.look(self._log._there, self._quest).goals[self.index].met
 
     @property
     def current(self) -> bool:
         """Whether it counts now."""
-        quests = self._log.world.quests
-        errand = quests.look(self._log.body, self._quest)
+        quests = self._log._world.quests
+        errand = quests.look(self._log._there, self._quest)
         return self.index in quests.current(errand) and (errand.state == "active" or self.optional)
 
     @property
@@ -416,7 +430,7 @@ class Goal:
         return f"{self.text} {shown(self.progress)}/{shown(self.count)}"
 
 
-class Quest:
+class Quest(View):
     """One quest of one player, as it stands now."""
 
     __slots__ = ("_log", "name")
@@ -428,50 +442,53 @@ class Quest:
     @property
     def title(self) -> str:
         """Its title."""
-        return str(self._log.world.quests.kind(self.name).title)
+        return str(self._log._world.quests.kind(self.name).title)
 
     @property
     def giver(self) -> str:
         """Who gives it."""
-        return str(self._log.world.quests.kind(self.name).giver)
+        return str(self._log._world.quests.kind(self.name).giver)
 
     @property
     def state(self) -> QuestState:
         """locked, available, active, ready, completed or failed."""
-        return self._log.world.quests.state(self._log.body, self.name)
+        return self._log._world.quests.state(self._log._there, self.name)
 
     @property
     def goals(self) -> tuple[Goal, ...]:
         """Its goals, in order."""
         return tuple(
             Goal(self._log, self.name, index)
-            for index in range(len(self._log.world.quests.kind(self.name).goals))
+            for index in range(len(self._log._world.quests.kind(self.name).goals))
         )
 
     @property
     def says(self) -> str:
         """The line for the state it is in, "" where the design has none."""
-        said: dict[str, str] = self._log.world.quests.kind(self.name).says
+        said: dict[str, str] = self._log._world.quests.kind(self.name).says
         return said.get(self.state, "")
 
     @property
     def completions(self) -> int:
         """How often it was completed."""
-        return self._log.world.quests.look(self._log.body, self.name).completions
+        return self._log._world.quests.look(self._log._there, self.name).completions
 
     @property
     def busy(self) -> bool:
         """Whether it is being turned in just now."""
-        return self._log.world.quests.look(self._log.body, self.name).turning is not None
+        return self._log._world.quests.look(self._log._there, self.name).turning is not None
 
     @property
     def left(self) -> float:
         """Seconds of its time limit that are left; 0 without one."""
-        limit = self._log.world.quests.look(self._log.body, self.name).limit
-        return max(limit.due - self._log.world.now_us, 0) / 1e6 if limit is not None else 0.0
+        limit = self._log._world.quests.look(self._log._there, self.name).limit
+        return max(limit.due - self._log._world.now_us, 0) / 1e6 if limit is not None else 0.0
 
-    def __repr__(self) -> str:
-        return f"<quest {self.name} {self.state}>"
+    def _key(self) -> tuple[object, ...]:
+        return (self._log._body, self.name)
+
+    def _shown(self) -> str:
+        return f"quest {self.name} {self.state}"
 
 
 class QuestLog(_Log[Quest]):
@@ -479,20 +496,15 @@ class QuestLog(_Log[Quest]):
 
     __slots__ = ()
 
-    @property
-    def world(self) -> Parts:
-        """The world it is in."""
-        return self._world
-
     def _names(self) -> Iterable[str]:
-        return self.world.kinds.quests.quests
+        return self._world.kinds.quests.quests
 
     def _of(self, name: str) -> Quest:
-        self.world.quests.kind(name)
+        self._world.quests.kind(name)
         return Quest(self, name)
 
 
-class Match:
+class Match(View):
     """A match of a world."""
 
     __slots__ = ("_world", "name")
@@ -500,6 +512,13 @@ class Match:
 
     def __init__(self, world: Parts, name: str) -> None:
         self._world, self.name = world, name
+
+    def _key(self) -> tuple[object, ...]:
+        return (self._world, self.name)
+
+    def _shown(self) -> str:
+        state = "paused" if self.paused else "running" if self.running else f"won by {self.winner}"
+        return f"match {self.name} {state if self.running or self.winner else 'not running'}"
 
     @property
     def running(self) -> bool:

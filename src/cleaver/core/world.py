@@ -18,6 +18,7 @@ from cleaver.core.kernel.delivery import Hearer, Listening
 from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import Expression
+from cleaver.core.kernel.living import Living
 from cleaver.core.kernel.results import Result, TradeResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.state import Record, slots_of
@@ -53,7 +54,7 @@ HISTORY = 1_000  # events kept
 FARTHEST = 1e12  # that something may stand from the origin, on each axis
 
 
-class World(Parts, _Listens):
+class World(Living, _Listens):
     """One running game: clock, actors, dice, rules at work. Deterministic; belongs to one thread.
 
     Args:
@@ -67,9 +68,16 @@ class World(Parts, _Listens):
     (12.5, 7.5)
     """
 
+    _instead = "World.restore(world.design, world.snapshot()) makes another that goes on in the same way"
+
     def __init__(self, design: Design, seed: int = 0, *, history: int = HISTORY) -> None:
-        super().__init__(design, seed, history)
+        self._parts = Parts(design, seed, history)  # its rules and its state, which are no part of the face
+        self.design = design
         self._handles: dict[str, Actor] = {}
+
+    def __repr__(self) -> str:
+        count = len(self._parts.stage.actors)
+        return f"<World {self.design.title!r} at {self.now:g} s, {count} actor{'s' if count != 1 else ''}>"
 
     if not TYPE_CHECKING:  # a checker must find a misspelt name
 
@@ -81,32 +89,32 @@ class World(Parts, _Listens):
     @property
     def actors(self) -> tuple[Actor, ...]:
         """Every actor in the world, in the order they came."""
-        return tuple(self._handle(body) for body in self.stage.actors.values())
+        return tuple(self._handle(body) for body in self._parts.stage.actors.values())
 
     @property
     def players(self) -> tuple[Actor, ...]:
         """The player actors, in the order they joined."""
-        return tuple(self._handle(body) for body in self.stage.players.values())
+        return tuple(self._handle(body) for body in self._parts.stage.players.values())
 
     @property
     def placements(self) -> tuple[Placement, ...]:
         """Every placement, present or not."""
-        return tuple(Placement(self, state) for state in self.pickups.table.placements.values())
+        return tuple(Placement(self._parts, state) for state in self._parts.pickups.table.placements.values())
 
     @checked
     def actor(self, name: str) -> Actor:
         """Return an actor by its id."""
-        return self._handle(self.stage.actor(name))
+        return self._handle(self._parts.stage.actor(name))
 
     @checked
     def placement(self, name: str) -> Placement:
         """Return a placement by its id."""
-        return Placement(self, self.pickups.placement(name))
+        return Placement(self._parts, self._parts.pickups.placement(name))
 
     def _handle(self, body: Body) -> Actor:
         handle = self._handles.get(body.id)
-        if handle is None or not handle.stands_for(body):
-            handle = self._handles[body.id] = Actor(self, body)
+        if handle is None or not handle._stands_for(body):
+            handle = self._handles[body.id] = Actor(self._parts, body)
         return handle
 
     @checked
@@ -128,24 +136,24 @@ class World(Parts, _Listens):
             raise UsageError(
                 f"{kind} is a player kind; let it join(kind, id), so that it has a purse and progress"
             )
-        if isinstance(owner, Actor) and owner.parts is not self:
+        if isinstance(owner, Actor) and owner._world is not self._parts:
             raise UsageError(f"{owner.id} stands in another world; several worlds share nothing")
-        owner_id = owner.body.id if isinstance(owner, Actor) else owner
+        owner_id = owner._there.id if isinstance(owner, Actor) else owner
         if owner_id:
-            self.stage.actor(owner_id)
+            self._parts.stage.actor(owner_id)
         return self._enter(kind, name, team, owner_id, None)
 
     def _kind(self, kind: str) -> Any:
-        found = self.stage.kinds.actors.get(kind)
+        found = self._parts.stage.kinds.actors.get(kind)
         if found is None:
-            raise UnknownNameError("kind", kind, tuple(self.stage.kinds.actors))
+            raise UnknownNameError("kind", kind, tuple(self._parts.stage.kinds.actors))
         return found
 
     def _enter(self, kind_name: str, name: str, team: str, owner: str, profile: Profile | None) -> Actor:
-        stage, kind = self.stage, self._kind(kind_name)
+        stage, kind = self._parts.stage, self._kind(kind_name)
         own_name("the id", name)
-        self.teams.known(team)
-        if name in stage.actors or name in self.pickups.table.placements:
+        self._parts.teams.known(team)
+        if name in stage.actors or name in self._parts.pickups.table.placements:
             raise UsageError(f"the name {said(name)} is taken in this world; choose another id")
         if profile is not None:
             _look_at(profile)
@@ -162,7 +170,7 @@ class World(Parts, _Listens):
             stage.came, stage.clock.made, stage.counts = stage.came - 1, made, counts
             raise
         if kind.player:
-            self.goods.start(body)
+            self._parts.goods.start(body)
         stage.listeners.forget(name)
         for arrive in stage.arrivals:
             arrive(body)
@@ -172,32 +180,32 @@ class World(Parts, _Listens):
 
     def _equip(self, body: Body, profile: Profile | None) -> None:
         """Put a body into the world, with what it begins with."""
-        stage = self.stage
+        stage = self._parts.stage
         stage.actors[body.id] = body
         if body.kind.player:
             stage.players[body.id] = body
-        self.statuses.gather(body)
-        self.vitals.equip(body)
-        self.statuses.equip(body)
-        self.records.equip(body)
-        self.achievements.equip(body)
+        self._parts.statuses.gather(body)
+        self._parts.vitals.equip(body)
+        self._parts.statuses.equip(body)
+        self._parts.records.equip(body)
+        self._parts.achievements.equip(body)
         if profile is not None:
-            self.profiles.take_back(body, profile, told=False)
+            self._parts.profiles.take_back(body, profile, told=False)
 
     def _forget(self, body: Body) -> None:
         """Let every part forget an actor, and take it out of the world."""
-        for depart in self.stage.departures:
+        for depart in self._parts.stage.departures:
             depart(body)
         body.here = body.alive = False
-        self.stage.actors.pop(body.id, None)
-        self.stage.players.pop(body.id, None)
+        self._parts.stage.actors.pop(body.id, None)
+        self._parts.stage.players.pop(body.id, None)
         self._handles.pop(body.id, None)
 
     @checked
     def dismiss(self, actor: Actor) -> None:
         """Take an actor out of the world for good; all that is kept of it is forgotten, and its id may be
         given again."""
-        body, stage = self._mine(actor).body, self.stage
+        body, stage = self._mine(actor)._there, self._parts.stage
         stage.idle("dismiss")
         self._forget(body)
         stage.parting = (body.id, body.kind_name)
@@ -212,23 +220,23 @@ class World(Parts, _Listens):
     @checked
     def leave(self, actor: Actor) -> Profile:
         """Let a player leave; returns the profile it leaves with."""
-        self.stage.idle("leave")
+        self._parts.stage.idle("leave")
         profile = self.profile(actor)
         self.dismiss(actor)
         return profile
 
     def _mine(self, actor: Actor) -> Actor:
-        if actor.parts is not self:
+        if actor._world is not self._parts:
             raise UsageError(f"{actor.id} stands in another world; several worlds share nothing")
         return actor
 
     @checked
     def profile(self, actor: Actor) -> Profile:
         """Return what of a player outlives the session, as it is now."""
-        body = self._mine(actor).body
+        body = self._mine(actor)._there
         if not body.kind.player:
             raise UsageError(f"{actor.id} is no player; only players have a profile")
-        return self.profiles.write(body)
+        return self._parts.profiles.write(body)
 
     @checked
     def load(self, actor: Actor, profile: Profile) -> None:
@@ -242,7 +250,7 @@ class World(Parts, _Listens):
                 path is named, and nothing has changed.
         """
         body = self._loading(actor, profile)
-        beyond = self.goods.beyond(profile.sections)
+        beyond = self._parts.goods.beyond(profile.sections)
         if beyond is not None:
             path, amount, most = beyond
             raise SaveError(
@@ -259,8 +267,8 @@ class World(Parts, _Listens):
 
     def _loading(self, actor: Actor, profile: Profile) -> Body:
         """Return who a profile is to be loaded onto, if it is that player's and whole."""
-        body = self._mine(actor).body
-        self.stage.idle("load")
+        body = self._mine(actor)._there
+        self._parts.stage.idle("load")
         if not body.kind.player:
             raise UsageError(f"{actor.id} is no player; only players have a profile")
         if profile.player != body.id:
@@ -271,13 +279,13 @@ class World(Parts, _Listens):
         return body
 
     def _take_back(self, body: Body, profile: Profile) -> None:
-        stage = self.stage
+        stage = self._parts.stage
         World(self.design).join(
             body.kind_name, body.id, profile=profile
         )  # whatever its formulas raise is raised before anything has changed here
         stage.told_only = True
         try:
-            self.profiles.take_back(body, profile, told=True)
+            self._parts.profiles.take_back(body, profile, told=True)
         finally:
             stage.told_only = False
         stage.emit("loaded", body.id, "", ())
@@ -286,8 +294,8 @@ class World(Parts, _Listens):
     @checked
     def saved(self, actor: Actor, revision: int) -> None:
         """Tell that a player was saved, as that revision of its profile."""
-        self.stage.emit("saved", self._mine(actor).body.id, "", (whole("the revision", revision),))
-        self.stage.drain()
+        self._parts.stage.emit("saved", self._mine(actor)._there.id, "", (whole("the revision", revision),))
+        self._parts.stage.drain()
 
     @checked
     def trade(
@@ -309,7 +317,9 @@ class World(Parts, _Listens):
             AmountError: An amount that is no whole number from 0 up.
             UsageError: Somebody who is no player, or one player twice.
         """
-        return self.done(self.trades.trade(self._mine(one).body, gives, self._mine(other).body, gives_back))
+        return self._parts.done(
+            self._parts.trades.trade(self._mine(one)._there, gives, self._mine(other)._there, gives_back)
+        )
 
     # things lying about
 
@@ -321,17 +331,18 @@ class World(Parts, _Listens):
         own_name("the id", name)
         given = {key: number(f"{key} of {pickup}", value) for key, value in inputs.items()}
         spot = None if at is None else _spot(at)
-        placed = Placement(self, self.pickups.place(pickup, name, given, spot))
-        self.stage.drain()
-        self.stage.settle()
+        placed = Placement(self._parts, self._parts.pickups.place(pickup, name, given, spot))
+        self._parts.stage.drain()
+        self._parts.stage.settle()
         return placed
 
     def move(self, thing: Actor | Placement, x: float, y: float, z: float = 0.0) -> None:
         """Note where an actor or a placement stands now; Cleaver moves nothing itself."""
         # What a game says of everything in every frame: what is plainly right need not be looked at closely.
+        parts = self._parts
         if (
             thing.__class__ is Actor
-            and thing.parts is self
+            and thing._world is parts
             and x.__class__ is float
             and y.__class__ is float
             and z.__class__ is float
@@ -339,9 +350,9 @@ class World(Parts, _Listens):
             and -FARTHEST <= y <= FARTHEST
             and -FARTHEST <= z <= FARTHEST
         ):
-            self.places.move(thing.body, x, y, z)
-            if self.stage.moved:
-                self.stage.settle()
+            self._parts.places.move(thing._there, x, y, z)
+            if self._parts.stage.moved:
+                self._parts.stage.settle()
         else:
             self._move(thing, x, y, z)
 
@@ -349,34 +360,41 @@ class World(Parts, _Listens):
     def _move(self, thing: Actor | Placement, x: float, y: float, z: float) -> None:
         at = _spot((x, y, z))
         if isinstance(thing, Actor):
-            self.places.move(self._mine(thing).body, *at)
+            self._parts.places.move(self._mine(thing)._there, *at)
         else:
-            thing.state.x, thing.state.y, thing.state.z = at
-        if self.stage.moved:
-            self.stage.settle()
+            thing._there.x, thing._there.y, thing._there.z = at
+        if self._parts.stage.moved:
+            self._parts.stage.settle()
 
     @checked
     def placements_of(self, pickup: str) -> tuple[Placement, ...]:
         """Return the placements of one pickup, present or not, in the order they were placed."""
-        self.pickups.kind(pickup)
-        return tuple(Placement(self, state) for state in self.pickups.by_kind.get(pickup, {}).values())
+        self._parts.pickups.kind(pickup)
+        return tuple(
+            Placement(self._parts, state) for state in self._parts.pickups.by_kind.get(pickup, {}).values()
+        )
 
     @property
     def books(self) -> Books:
         """The books: every gain and loss of goods, and their sums."""
-        return Books(self.goods)
+        return Books(self._parts.goods)
 
     # time
 
     @property
     def now(self) -> float:
         """Seconds since the world began."""
-        return self.stage.clock.now / 1e6
+        return self._parts.stage.clock.now / 1e6
+
+    @property
+    def now_us(self) -> int:
+        """Microseconds since the world began."""
+        return self._parts.stage.clock.now
 
     @property
     def seed(self) -> int:
         """The seed of the dice."""
-        return self.stage.dice.seed
+        return self._parts.stage.dice.seed
 
     def advance(self, seconds: float = 0, *, microseconds: int | None = None) -> None:
         """Let time pass, in seconds; what a float leaves over is carried to the next call, so that slices add
@@ -390,8 +408,8 @@ class World(Parts, _Listens):
             ReactionError: What listeners and reactions raised meanwhile; time has passed to the end all the
                 same.
         """
-        self.stage.idle("advance")
-        clock = self.stage.clock
+        self._parts.stage.idle("advance")
+        clock = self._parts.stage.clock
         if microseconds is None:
             passed, clock.remainder = clock.span(seconds)
         elif (
@@ -404,38 +422,43 @@ class World(Parts, _Listens):
             raise UsageError("advance by seconds or by microseconds, not by both")
         else:
             passed = microseconds
-        self.stage.pass_time(clock.now + passed)
+        self._parts.stage.pass_time(clock.now + passed)
 
     # matches
 
     @property
     def matches(self) -> dict[str, Match]:
         """Every match of the design."""
-        return {name: Match(self, name) for name in self.kinds.contests.matches}
+        return {name: Match(self._parts, name) for name in self._parts.kinds.contests.matches}
 
     @checked
     def match(self, name: str) -> Match:
         """Return a match of the design, to start, pause and end it, and to read its standings."""
-        self.contests.contest(name)
-        return Match(self, name)
+        self._parts.contests.contest(name)
+        return Match(self._parts, name)
 
     @checked
     def set_team(self, actor: Actor, team: str) -> Result:
         """Let an actor change sides, or stand alone ("")."""
-        return self.done(self.teams.change(self._mine(actor).body, team))
+        return self._parts.done(self._parts.teams.change(self._mine(actor)._there, team))
 
     # events
+
+    @checked
+    def announce(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:
+        """Tell an event of the design's own events; returns its number."""
+        return self._parts.announce(event, actor, fields)
 
     @property
     def events(self) -> tuple[Event, ...]:
         """The latest events, oldest first, as many as the world keeps."""
-        return tuple(self.stage.history)
+        return tuple(self._parts.stage.history)
 
     @property
     def event_names(self) -> tuple[str, ...]:
         """Every event there is here: Cleaver's own and the design's, those seen from the other side
         included."""
-        return tuple(self.stage.kinds.known.events)
+        return tuple(self._parts.stage.kinds.known.events)
 
     @checked
     def _listen(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
@@ -447,14 +470,14 @@ class World(Parts, _Listens):
         Raises:
             UnknownNameError: An event or kind that is not there, with the nearest that is.
         """
-        known = self.stage.kinds.known
+        known = self._parts.stage.kinds.known
         known.need("event", event, known.events)
         if kind:
             self._kind(kind)
         actor_id = self._mine(actor).id if isinstance(actor, Actor) else actor
         if actor_id and kind:
             raise UsageError("listen to one actor or to a kind, not both")
-        return self.stage.listeners.listen(event, call, actor_id, kind)
+        return self._parts.stage.listeners.listen(event, call, actor_id, kind)
 
     if not TYPE_CHECKING:
         listen = _listen  # checkers take it from `Listens`, which knows each event's fields
@@ -462,7 +485,7 @@ class World(Parts, _Listens):
     @property
     def listeners(self) -> tuple[Listening, ...]:
         """Every listener that is open, in order of registration."""
-        return tuple(self.stage.listeners.all())
+        return tuple(self._parts.stage.listeners.all())
 
     # formulas
 
@@ -472,7 +495,7 @@ class World(Parts, _Listens):
         from cleaver.parsing import parse  # slow to import, and a world of no formulas needs none
 
         return Expression(parse(path, ScriptNames(self), tolerant=True), names.reader, path).value(
-            Scope(self.stage, None)
+            Scope(self._parts.stage, None)
         )
 
     @checked
@@ -489,15 +512,15 @@ class World(Parts, _Listens):
         from cleaver.core.story import story  # only where somebody asks
 
         found = ScriptNames(self).find(tuple(path.split(".")))
-        if found.root not in self.stage.actors:
+        if found.root not in self._parts.stage.actors:
             raise UsageError(f"{said(path)} is no value of an actor; ask about one, such as ana.suit")
-        return story(self.stage, path, found, self.value(path))
+        return story(self._parts.stage, path, found, self.value(path))
 
     # a world as data
 
     def snapshot(self) -> dict[str, Any]:
         """Return everything that changes while a world runs, as JSON-ready data."""
-        stage = self.stage
+        stage = self._parts.stage
         stage.idle("snapshot")
         return {
             "format": FORMAT,
@@ -509,7 +532,7 @@ class World(Parts, _Listens):
             "came": stage.came,
             "counts": dict(stage.counts),
             "actors": [body.pack() for body in stage.actors.values()],
-            "parts": {name: part.table.pack() for name, part in self.with_state()},
+            "parts": {name: part.table.pack() for name, part in self._parts.with_state()},
         }
 
     @classmethod
@@ -527,9 +550,11 @@ class World(Parts, _Listens):
             raise SnapshotError(
                 "the snapshot was taken under another design; restore it with the one it was taken under"
             )
-        if snapshot.get("layout") != _layout():
-            raise SnapshotError("the snapshot was taken by a version of Cleaver that keeps other state")
         world = cls(design, 0, history=history)
+        if (
+            snapshot.get("layout") != _layout()
+        ):  # which asks all that has state, so after the rules are loaded
+            raise SnapshotError("the snapshot was taken by a version of Cleaver that keeps other state")
         try:
             world._take_up(snapshot)
         except SnapshotError:
@@ -546,7 +571,7 @@ class World(Parts, _Listens):
 
     def _take_up(self, snapshot: Mapping[str, Any]) -> None:
         """Become what a snapshot says; raises anything where it says what no world writes."""
-        stage = self.stage
+        stage = self._parts.stage
         found: list[Record] = []
         stage.clock = Clock.unpack(snapshot["clock"], found)
         stage.dice = Dice.unpack(snapshot["dice"], found)
@@ -556,23 +581,23 @@ class World(Parts, _Listens):
             body = Body.unpack(data, found)
             stage.actors[body.id] = body
             self._relink(body)
-        for name, part in self.with_state():
+        for name, part in self._parts.with_state():
             part.table = type(part.table).unpack(snapshot["parts"][name], found)
-        for part in self.all_parts:
+        for part in self._parts.all_parts:
             part.relink()
         for body in stage.actors.values():
-            self.vitals.look_at(body)
+            self._parts.vitals.look_at(body)
             for key in body.cooldowns:
                 target = stage.actors.get(key.partition("/")[2])
                 if target is not None:
                     target.hunters.add(body.id)
         stage.clock.renew([timer for timer in found if isinstance(timer, Timer)])
         for body in stage.players.values():  # what refers to something finds it
-            _look_at(self.profiles.write(body))
+            _look_at(self._parts.profiles.write(body))
 
     def _relink(self, body: Body) -> None:
         """Put the caches of an unpacked body back."""
-        stage = self.stage
+        stage = self._parts.stage
         body.kind = stage.kinds.actors[body.kind_name]
         if body.kind.player:
             stage.players[body.id] = body
@@ -584,29 +609,29 @@ class World(Parts, _Listens):
             beat.kind, beat.owner, beat.status = body.kind.pulses[name], body, None
         if body.comeback is not None:
             body.comeback.owner = body
-        self.statuses.gather(body)
+        self._parts.statuses.gather(body)
         for name, meter in body.meters.items():
             meter.kind, meter.owner, meter.course = body.kind.meters[name], body, ()
         for meter in body.meters.values():
-            meter.course = self.vitals.course(meter)
+            meter.course = self._parts.vitals.course(meter)
 
 
 class ScriptNames(FormulaNames):
     """What names mean where actors and placements go by name, as in scripts."""
 
     def __init__(self, world: World) -> None:
-        super().__init__(world.stage.kinds.known, ())
+        super().__init__(world._parts.stage.kinds.known, ())
         self.world = world
 
     def find(self, parts: tuple[str, ...]) -> Path:
         """See `FormulaNames.find`."""
         world = self.world
-        if parts[0] in world.stage.actors:
+        if parts[0] in world._parts.stage.actors:
             path = actor_path(parts[0], parts[1:], self.known)
             if path.what == "meter":
-                world.vitals.meter(world.stage.actors[parts[0]], path.name)
+                world._parts.vitals.meter(world._parts.stage.actors[parts[0]], path.name)
             return path
-        if parts[0] in world.pickups.table.placements:
+        if parts[0] in world._parts.pickups.table.placements:
             if parts[1:] != ("present",):
                 raise UnknownNameError("path", ".".join(parts), (f"{parts[0]}.present",))
             return Path("", "placement", parts[0], "present", "truth")
@@ -618,8 +643,8 @@ class ScriptNames(FormulaNames):
     def first_names(self) -> tuple[str, ...]:
         """Return what a path may begin with."""
         return (
-            *self.world.stage.actors,
-            *self.world.pickups.table.placements,
+            *self.world._parts.stage.actors,
+            *self.world._parts.pickups.table.placements,
             "now",
             "seed",
             "pickups",

@@ -62,6 +62,9 @@ class Design:
 
         return build(Source(plain(tables)))
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        return Design, (self.source, self.tables, self.known)  # what was bound for play is bound again
+
     def __repr__(self) -> str:
         return f"<Design {self.title!r} {self.fingerprint}>"
 

@@ -15,7 +15,7 @@ from typing import Any
 from cleaver import files
 from cleaver.design.lines import Path, json_lines, toml_lines
 from cleaver.design.models import Matcher, Table
-from cleaver.errors import DesignError, Problem, advice, unreadable
+from cleaver.errors import DesignError, DesignFileError, Problem, advice, unreadable
 
 MAX_BYTES = 4_000_000
 MAX_DEPTH = 30
@@ -108,7 +108,7 @@ def read_file(path: str | FilePath) -> Source:
             [Problem(name, 0, "", f"is not UTF-8 text (byte {error.start})", "save it as UTF-8")]
         ) from None
     except OSError as error:
-        raise DesignError([Problem(str(path), 0, "", unreadable(error), "check the path")]) from None
+        raise DesignFileError([Problem(str(path), 0, "", unreadable(error), "check the path")]) from None
     return read_text(text, name, json_file=path.suffix.lower() == ".json")
 
 

@@ -266,10 +266,10 @@ def _levels(design: Design, incomes: tuple[Income, ...], fights: tuple[Fight, ..
             ]
             if paid and quick:
                 rate = max(rate, paid / max(min(quick), 1 / 60))
-        total, kind_of = 0.0, world.kinds.contests.levels[name]
+        total, kind_of = 0.0, world._parts.kinds.contests.levels[name]
         for level in range(1, min(ladder.most or MOST_LEVELS, MOST_LEVELS)):
             try:
-                needs = world.levels.step(kind_of, level)
+                needs = world._parts.levels.step(kind_of, level)
             except CleaverError:
                 break
             if not needs:

@@ -52,7 +52,7 @@ class Recorder:
 
     def sample(self, world: World) -> None:
         """Note the meters as they are now."""
-        if self.actor in world.stage.actors:
+        if self.actor in world._parts.stage.actors:
             actor = world.actor(self.actor)
             for name in actor.meters:
                 self.samples.setdefault(name, []).append((world.now, actor[name].value))

@@ -13,7 +13,7 @@ from typing import Any, NamedTuple
 
 from cleaver.core.kernel.events import Event
 from cleaver.design.design import Design
-from cleaver.errors import AmountError, CleaverError
+from cleaver.errors import AmountError, CleaverError, StoppedError
 from cleaver.rounding import shown
 from cleaver.script.command import find
 from cleaver.script.lines import without_comment
@@ -91,7 +91,12 @@ class Live:
     def _allow(self) -> None:
         """Begin the limits of a run anew: they are for one line that somebody types, not for how long he
         plays."""
-        self.session.turns, self.session.world.stage.patience = 0, MAX_DUE
+        self.session.turns, self.session.world._parts.stage.patience = 0, MAX_DUE
+        self.session.go_on()
+
+    def stop(self) -> None:
+        """Stop the line that is being carried out; nothing of it has happened then. From any thread."""
+        self.session.stop()
 
     def _settle(self) -> None:
         """Note the time that ran as a command of its own, so that `undo` takes it back and a recorded session
@@ -128,6 +133,9 @@ class Live:
             }:
                 self.chosen = ""
             return Said(tuple(step_lines(step, self.session.world.now)))
+        except StoppedError:
+            self.session.go_on()
+            return Said((text, "  stopped; nothing of it has happened"), wrong=True)
         except CleaverError as error:
             return Said((text, *(f"  {line}" for line in str(error).splitlines())), wrong=True)
 

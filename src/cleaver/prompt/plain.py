@@ -3,8 +3,11 @@
 
 from __future__ import annotations
 
+import signal
 import sys
-from collections.abc import Callable
+import threading
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 
 from cleaver.prompt.completing import complete
 from cleaver.prompt.live import Live, greeting
@@ -27,11 +30,25 @@ def converse(live: Live, read: Callable[[str], str] = input) -> None:
         events, trouble = live.tick()
         for line in [*(f"    {event_line(event, -1.0)}" for event in events), *trouble.splitlines()]:
             print(visible(line))
-        said = live.enter(text)
+        with _stopped_by_hand(live):
+            said = live.enter(text)
         for line in said.lines[1:] if said.wrong else said.lines:  # the line itself stands there already
             print(visible(line))
         if said.ends:
             return
+
+
+@contextmanager
+def _stopped_by_hand(live: Live) -> Iterator[None]:
+    """Let Ctrl-C stop the line that is carried out, and not the session."""
+    if threading.current_thread() is not threading.main_thread():
+        yield  # where signals do not come
+        return
+    before = signal.signal(signal.SIGINT, lambda number, frame: live.stop())
+    try:
+        yield
+    finally:
+        signal.signal(signal.SIGINT, before)
 
 
 def _completion(live: Live) -> None:

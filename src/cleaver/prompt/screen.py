@@ -2,16 +2,20 @@
 
 Actors with their bars, statuses and tags on the left; whoever is chosen in detail, with `why` one key away,
 and the latest events on the right; a line to type below. Looks again ten times a second, and draws only what
-can be seen. Start at `PlayApp`.
+can be seen. A line that takes long is carried out beside the view, which goes on, keeps what is typed
+meanwhile for later, and can stop it. Start at `PlayApp`.
 """
 
 from __future__ import annotations
 
+import threading
+from collections import deque
 from typing import Any, ClassVar
 
 from rich.segment import Segment
 from rich.style import Style
 from rich.text import Text
+from textual import events
 from textual.app import App, ComposeResult
 from textual.binding import Binding, BindingType
 from textual.containers import Horizontal, Vertical, VerticalScroll
@@ -27,7 +31,7 @@ from cleaver.hud.vitals.bar import Bar
 from cleaver.hud.vitals.popups import Popups
 from cleaver.hud.wording import value_text
 from cleaver.prompt.completing import complete
-from cleaver.prompt.live import Live, greeting
+from cleaver.prompt.live import Live, Said, greeting
 from cleaver.rounding import counted, shown
 from cleaver.script.looking import progress
 from cleaver.script.runner import event_line
@@ -37,6 +41,8 @@ from cleaver.visible import visible
 FRAMES = 10  # a second
 BAR = 12  # characters
 LOG = 2_000  # lines kept
+AT_ONCE = 0.2  # seconds that a line may take before the view goes on without it
+KEYS = "F1 help  F2 why  F3 actor  F4 run/pause  F5 value  ^Z undo  ^C stop  ^Q quit"
 
 Span = tuple[str, str]
 """A text and its rich style."""
@@ -116,7 +122,7 @@ class ActorList(ScrollView):
     def meters_of(self, actor: Actor) -> list[Span]:
         """Return the second line: the bars, the vital one first."""
         parts: list[Span] = [("  ", "")]
-        vital = actor.body.kind.vital
+        vital = actor._there.kind.vital
         names = sorted(actor.meters, key=lambda name: name != vital)
         room = self.size.width - 5
         for number, name in enumerate(names):
@@ -130,7 +136,46 @@ class ActorList(ScrollView):
         return parts
 
 
-VIEWS = ("#top", "#actors", "#detail", "#events", "#log", "#hint", "#line")
+class Told(RichLog):
+    """What was told, the latest last; wrapped anew where the window becomes wider or narrower."""
+
+    def __init__(self, **keys: Any) -> None:
+        super().__init__(**keys)
+        self.told: deque[tuple[str, str]] = deque(maxlen=LOG)
+        self._wide = 0
+
+    def tell(self, line: str, style: str) -> None:
+        """Add a line."""
+        self.told.append((line, style))
+        self.write(Text(visible(line), style=style, overflow="fold"))
+
+    def on_resize(self, event: events.Resize) -> None:
+        """Write everything again for the new width."""
+        if event.size.width == self._wide:
+            return
+        again, self._wide = self._wide > 0, event.size.width
+        if again:
+            self.clear()
+            for line, style in self.told:
+                self.write(Text(visible(line), style=style, overflow="fold"))
+
+
+class Line(Input):
+    """Where commands are typed. Lines that are pasted are carried out one by one; what stands after the last
+    line break is left to be finished."""
+
+    def _on_paste(self, event: events.Paste) -> None:
+        event.prevent_default()
+        event.stop()
+        *whole, rest = event.text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
+        for text in whole:
+            self.insert_text_at_cursor(text)
+            self.post_message(self.Submitted(self, self.value))
+            self.value = ""
+        self.insert_text_at_cursor(rest)
+
+
+VIEWS = ("#top", "#actors", "#chosen", "#detail", "#events", "#log", "#hint", "#line", "#keys")
 """Everything that is shown anew at each look."""
 
 
@@ -153,8 +198,11 @@ class PlayApp(App[None]):
     #actors { height: 3fr; } #log { height: 2fr; } #detail { height: 2fr; } #events { height: 3fr; }
     #hint { height: 1; color: #9fb3c8; padding: 0 1; }
     #line { height: 3; border: round #56B4E9; background: #10151c; }
+    #keys { height: 1; color: #9fb3c8; background: #1d2733; padding: 0 1; }
+    #chosen { height: 1; padding: 0 1; display: none; }
+    .narrow #chosen { display: block; }
     .narrow #detail, .narrow #log { display: none; }
-    .tiny #hint { display: none; } .tiny #line { height: 1; border: none; }
+    .tiny #hint, .tiny #keys { display: none; } .tiny #line { height: 1; border: none; }
     .tiny #actors, .tiny #events { border: none; }
     .narrow #middle { layout: vertical; }
     .narrow #left { height: 2fr; width: 100%; } .narrow #right { height: 3fr; width: 100%; }
@@ -163,6 +211,7 @@ class PlayApp(App[None]):
         Binding("tab", "complete", show=False, priority=True),
         Binding("up", "older", show=False, priority=True),
         Binding("down", "newer", show=False, priority=True),
+        Binding("f1", "typed('help')", priority=True),
         Binding("f2", "why", priority=True),
         Binding("f3", "choose_next", priority=True),
         Binding("f4", "run_or_pause", priority=True),
@@ -171,6 +220,7 @@ class PlayApp(App[None]):
         Binding("pagedown", "page(1)", show=False, priority=True),
         Binding("ctrl+z", "typed('undo')", show=False, priority=True),
         Binding("ctrl+y", "typed('redo')", show=False, priority=True),
+        Binding("ctrl+c", "stop", show=False, priority=True),
         Binding("ctrl+q", "leave", show=False, priority=True),
     ]
 
@@ -182,6 +232,10 @@ class PlayApp(App[None]):
         self.offered: list[str] = []
         self.stem = ""
         self.paths: list[str] = []
+        self.waiting: deque[str] = deque()  # lines typed while one is carried out
+        self.working: threading.Thread | None = None
+        self.text = ""  # the line that is carried out
+        self.said = Said()
 
     def compose(self) -> ComposeResult:
         """Lay the view out."""
@@ -193,9 +247,11 @@ class PlayApp(App[None]):
                     yield Static(id="progress", markup=False)
             with Vertical(id="right"):
                 yield OptionList(id="detail", markup=False)
-                yield RichLog(id="events", max_lines=LOG, wrap=True, min_width=20, auto_scroll=True)
+                yield Told(id="events", max_lines=LOG, wrap=True, min_width=20, auto_scroll=True)
+        yield Static(id="chosen", markup=False)
         yield Static(id="hint", markup=False)
-        yield Input(id="line", placeholder="type a command, such as: help")
+        yield Line(id="line", placeholder="type a command, such as: help")
+        yield Static(KEYS, id="keys", markup=False)
 
     def on_mount(self) -> None:
         """Begin to look."""
@@ -208,8 +264,7 @@ class PlayApp(App[None]):
         self._tell(
             [
                 greeting(self.live.session.design),
-                "Tab completes, ↑ ↓ bring lines back, F3 chooses an actor, F5 a value of it, F2 tells why, "
-                "F4 lets time run or pauses it.",
+                "Tab completes, ↑ ↓ bring lines back, Page Up and Page Down leaf through what is told here.",
             ],
             "dim",
         )
@@ -229,16 +284,44 @@ class PlayApp(App[None]):
         """Let time pass, if it runs, and show what is so now."""
         if not all(self.query(name) for name in VIEWS):
             return  # the view is being taken down, or is not there yet
+        if self._at_work():
+            return
         session = self.live.session
         before = session.world.now_us
-        events, trouble = self.live.tick()
-        self._tell([f"  {event_line(event, -1.0)}" for event in events])
+        came, trouble = self.live.tick()
+        self._tell([f"  {event_line(event, -1.0)}" for event in came])
         self._tell(trouble.splitlines(), "bold red")
         passed = (session.world.now_us - before) / 1e6
         self.query_one(ActorList).refresh_rows(passed if self.live.running else 1 / FRAMES)
         self._show_top()
         self._show_detail()
+        self._show_chosen()
         self._show_progress()
+
+    def _at_work(self) -> bool:
+        """Return whether a line is still being carried out; if it just ended, tell what came of it."""
+        if self.working is None:
+            return False
+        if self.working.is_alive():
+            later = f", {counted(len(self.waiting), 'line')} waiting" if self.waiting else ""
+            self.query_one("#hint", Static).update(f"working: {visible(self.text)} (Ctrl-C stops it{later})")
+            return True
+        self.working = None
+        self.query_one("#hint", Static).update("")
+        self._tell_said()
+        while self.waiting and self.working is None:
+            self._enter(self.waiting.popleft())
+        return self.working is not None
+
+    def _show_chosen(self) -> None:
+        """Show the value chosen, where there is no room for the list of them."""
+        actor, index = self._looked_at(), self.query_one(OptionList).highlighted or 0
+        text = ""
+        if actor is not None and index < len(self.paths):
+            name = self.paths[index].removeprefix(f"{actor.id}.")
+            value = _said(name, actor_state(actor)[name], actor)
+            text = f"▶ {actor.id}.{name}  {value}  ({index + 1} of {len(self.paths)}, F5 next, F2 why)"
+        self.query_one("#chosen", Static).update(visible(text))
 
     def _show_top(self) -> None:
         session, live = self.live.session, self.live
@@ -302,22 +385,42 @@ class PlayApp(App[None]):
                     detail.replace_option_prompt_at_index(index, label)
 
     def _tell(self, lines: list[str], style: str = "") -> None:
-        log = self.query_one(RichLog)
+        log = self.query_one(Told)
         for line in lines:
-            log.write(Text(visible(line), style=style, overflow="fold"))
+            log.tell(line, style)
 
     # keys
 
     def on_input_submitted(self, event: Input.Submitted) -> None:
         """Carry out a line."""
+        if event.input.value == event.value:  # else a part of a pasted text stands there already
+            event.input.value = ""
         self._enter(event.value)
-        event.input.value = ""
 
     def _enter(self, text: str) -> None:
+        """Carry out a line, or keep it for when the present one is done."""
+        if self.working is not None:
+            self.waiting.append(text)
+            return
         if text.strip() and (not self.past or self.past[-1] != text):
             self.past.append(text)
         self.at = len(self.past)
-        said = self.live.enter(text)
+        self.text = text
+        self.working = threading.Thread(target=self._carry_out, args=(text,), daemon=True)
+        self.working.start()
+        self.working.join(AT_ONCE)
+        if not self._at_work():
+            self.look()
+
+    def _carry_out(self, text: str) -> None:
+        try:
+            self.said = self.live.enter(text)
+        except Exception as error:  # a session is not to be lost to whatever a command comes upon
+            self.said = Said((text, f"  {type(error).__name__}: {error}"), wrong=True)
+
+    def _tell_said(self) -> None:
+        """Tell what came of the line that was carried out."""
+        said = self.said
         if said.ends:
             self.exit()
             return
@@ -325,18 +428,20 @@ class PlayApp(App[None]):
         if lines:
             self._tell([f"> {lines[0]}"], "bold red" if said.wrong or lines[0].startswith("✗") else "bold")
             self._tell(lines[1:], "red" if said.wrong else "")
-        self.look()
 
     def on_input_changed(self, event: Input.Changed) -> None:
         """Offer what the word may become."""
         if event.value != self.stem + (self.offered[0] if self.offered else ""):
             self.offered = []
-        found = complete(self.live.session, event.value)[:12] if event.value else []
-        self.query_one("#hint", Static).update(visible("  ".join(found)))
+        if self.working is None:  # else the world is being changed
+            found = complete(self.live.session, event.value)[:12] if event.value else []
+            self.query_one("#hint", Static).update(visible("  ".join(found)))
 
     def action_complete(self) -> None:
         """Complete the word; again, the next candidate."""
         line = self.query_one(Input)
+        if self.working is not None:
+            return
         if self.offered:
             self.offered = [*self.offered[1:], self.offered[0]]
         else:
@@ -376,6 +481,8 @@ class PlayApp(App[None]):
 
     def action_choose_next(self) -> None:
         """Choose the next actor."""
+        if self.working is not None:
+            return
         ids = [actor.id for actor in self.live.session.world.actors]
         if ids:
             self.live.chosen = (
@@ -388,6 +495,7 @@ class PlayApp(App[None]):
         detail = self.query_one(OptionList)
         if self.paths:
             detail.highlighted = ((detail.highlighted or 0) + 1) % len(self.paths)
+            self.look()
 
     def action_run_or_pause(self) -> None:
         """Let time run, or pause it."""
@@ -401,6 +509,17 @@ class PlayApp(App[None]):
     def action_typed(self, text: str) -> None:
         """Do as if a line had been typed."""
         self._enter(text)
+
+    def action_stop(self) -> None:
+        """Stop the line that is carried out, and forget those that wait; without one, empty the line."""
+        self.waiting.clear()
+        if self.working is not None:
+            self.live.stop()
+            return
+        line = self.query_one(Input)
+        if not line.value:
+            self._tell(["Ctrl-C stops a command that takes long; quit or Ctrl-Q ends the session."], "dim")
+        line.value = ""
 
     def action_leave(self) -> None:
         """End the session."""

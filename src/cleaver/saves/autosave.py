@@ -163,7 +163,7 @@ class Autosaver:
         except CleaverError:
             held.release()
             raise
-        if player not in world.stage.actors:  # a listener took it out again
+        if player not in world._parts.stage.actors:  # a listener took it out again
             held.release()
             raise raised or UsageError(f"{player} left the world while joining it")
         self._unsaved.add(Tracked(world, player, held))
@@ -186,10 +186,10 @@ class Autosaver:
         """
         entry = self._unsaved.entry(player)
         old, actor = entry.world, entry.world.actor(player)
-        old.stage.idle("moving a player")  # or it would be in both
+        old._parts.stage.idle("moving a player")  # or it would be in both
         if old is world:
             raise UsageError(f"{player} is in that world already")
-        same = actor.team if actor.team in world.kinds.teams else ""
+        same = actor.team if actor.team in world._parts.kinds.teams else ""
         raised: list[Exception] = []
         try:
             world.join(kind or actor.kind, player, team=team or same, profile=old.profile(actor))
@@ -209,11 +209,11 @@ class Autosaver:
 
     @staticmethod
     def _enter(world: World, player: str, kind: str, team: str, held: Held) -> None:
-        if player in world.stage.actors:
+        if player in world._parts.stage.actors:
             if held.profile is not None:
                 world.take_back(world.actor(player), held.profile)
             return
-        kinds = [name for name, found in world.stage.kinds.actors.items() if found.player]
+        kinds = [name for name, found in world._parts.stage.kinds.actors.items() if found.player]
         if not kind and len(kinds) != 1:
             raise UsageError(f"{player} enters as what? the player kinds are: {', '.join(kinds)}")
         world.join(kind or kinds[0], player, team=team, profile=held.profile)

@@ -58,7 +58,7 @@ class Tracked:
     @property
     def there(self) -> bool:
         """Whether the player is in its world."""
-        return self.player in self.world.stage.actors
+        return self.player in self.world._parts.stage.actors
 
     def tie(self, other: Tracked) -> None:
         """Let both be written in one transaction, and all who must be with either."""

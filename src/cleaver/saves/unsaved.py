@@ -90,7 +90,7 @@ class Unsaved:
         entry.kind = world.actor(entry.player).kind
         heard = self._heard.setdefault((world, entry.kind), [])
         if not heard:
-            known = world.kinds.known.events
+            known = world._parts.kinds.known.events
             heard += [
                 world.listen(name, self._changed, kind=entry.kind)
                 for name in world.event_names
@@ -280,7 +280,7 @@ class Unsaved:
 
     def _tell_saved(self, entry: Tracked, info: SaveInfo) -> None:
         there = self.entries.get(entry.player) is entry and entry.there
-        if not there or entry.world.stage.draining:
+        if not there or entry.world._parts.stage.draining:
             return
         try:
             entry.world.saved(entry.world.actor(entry.player), info.revision)

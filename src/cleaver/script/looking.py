@@ -73,7 +73,7 @@ def progress(actor: Actor) -> list[str]:
         lines.append(f"    score {actor.score}")
     lines += [
         f"    {levels} {actor.levels[levels]} ({actor.levels[levels].xp} experience)"
-        for levels in actor.parts.kinds.contests.levels
+        for levels in actor._world.kinds.contests.levels
         if actor.player
     ]
     if actor.ratings.total:
@@ -89,7 +89,7 @@ def progress(actor: Actor) -> list[str]:
             ]
     achieved = [
         name
-        for name in actor.parts.kinds.quests.achievements
+        for name in actor._world.kinds.quests.achievements
         if actor.player and actor.achievements[name].ranks
     ]
     if achieved:

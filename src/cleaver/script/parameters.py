@@ -32,7 +32,7 @@ class Asked(NamedTuple):
     def actor(self, parameter: str) -> Actor | None:
         """Return the actor that a word before names, if there is one."""
         name = self.given.get(parameter, "")
-        return self.session.actor(name) if name in self.session.world.stage.actors else None
+        return self.session.actor(name) if name in self.session.world._parts.stage.actors else None
 
 
 def _nothing(asked: Asked) -> Iterable[str]:
@@ -312,9 +312,11 @@ PlayerKind = Annotated[str, Reading("KIND", _text, lambda asked: _kinds(asked, T
 OtherKind = Annotated[str, Reading("KIND", _text, lambda asked: _kinds(asked, False))]
 AttackName = Annotated[str, Reading("ATTACK", _text, _attacks)]
 Zone = Annotated[str, Reading("ZONE", _text, _zones)]
-DamageType = Annotated[str, Reading("TYPE", _text, lambda asked: asked.session.world.kinds.known.hurts)]
+DamageType = Annotated[
+    str, Reading("TYPE", _text, lambda asked: asked.session.world._parts.kinds.known.hurts)
+]
 MeterName = Annotated[str, Reading("METER", _text, _own_meters)]
-Tag = Annotated[str, Reading("TAG", _text, lambda asked: asked.session.world.kinds.known.tags)]
+Tag = Annotated[str, Reading("TAG", _text, lambda asked: asked.session.world._parts.kinds.known.tags)]
 PulseName = Annotated[str, Reading("PULSE", _text, _pulses)]
 StatusName = Annotated[str, section("STATUS", "statuses")]
 PickupName = Annotated[str, section("PICKUP", "pickups")]

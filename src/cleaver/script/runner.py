@@ -11,7 +11,14 @@ from typing import NamedTuple
 
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.results import Result
-from cleaver.errors import CleaverError, ReactionError, ScriptError, UnknownNameError, UsageError
+from cleaver.errors import (
+    CleaverError,
+    ReactionError,
+    ScriptError,
+    StoppedError,
+    UnknownNameError,
+    UsageError,
+)
 from cleaver.hud.wording import sentence
 from cleaver.rounding import shown
 from cleaver.script import commands as _all_commands  # noqa: F401  # fills the table
@@ -65,6 +72,10 @@ def execute(session: Session, line: int, text: str) -> Step:
     except ReactionError:  # the command itself was carried out
         if before is not None:
             session.happened(text, before)
+        raise
+    except StoppedError:  # half of a command is no state that a script could come to
+        if before is not None:
+            session.go_back(before)
         raise
     if before is not None:
         session.happened(text, before)

@@ -21,7 +21,7 @@ from cleaver.core.kernel.scope import Scope
 from cleaver.core.world import HISTORY, ScriptNames, World
 from cleaver.design.design import Design
 from cleaver.design.paths import Path
-from cleaver.errors import UnknownNameError, UsageError
+from cleaver.errors import StoppedError, UnknownNameError, UsageError
 from cleaver.formula import Type
 from cleaver.parsing import parse
 
@@ -89,7 +89,7 @@ class Memory:
     def of(cls, world: World) -> Iterator[Memory]:
         """Give a memory of the events that *world* kept: what expectations outside scripts are read by.
         Leaves nothing behind."""
-        kept = dict(world.stage.readable)
+        kept = dict(world._parts.stage.readable)
         memory = cls(world)
         for event in world.events:
             memory.count(event.name, event)
@@ -97,17 +97,17 @@ class Memory:
         try:
             yield memory
         finally:
-            world.stage.readable.clear()
-            world.stage.readable.update(kept)
+            world._parts.stage.readable.clear()
+            world._parts.stage.readable.update(kept)
 
     def let_read(self, world: World) -> None:
         """Let formulas of *world* read what is remembered."""
-        readable = world.stage.readable
+        readable = world._parts.stage.readable
         readable["count"] = lambda body, name, part: self.counts.get(name, 0)
         readable["new"] = lambda body, name, part: self.new.get(name, 0)
         readable["latest"] = lambda body, name, part: self._latest(name).get(part)
         readable["placement"] = lambda body, name, part: (
-            name in self.world.pickups.table.placements and self.world.placement(name).present
+            name in self.world._parts.pickups.table.placements and self.world.placement(name).present
         )
         readable["result"] = lambda body, name, part: self.result_field(part)
 
@@ -144,7 +144,7 @@ class Memory:
 
     def evaluate(self, text: str) -> Any:
         """Return what a formula gives now."""
-        return self.formula(text).value(Scope(self.world.stage, None))
+        return self.formula(text).value(Scope(self.world._parts.stage, None))
 
 
 class Session(Memory):
@@ -171,6 +171,7 @@ class Session(Memory):
         self.recording: Recorder | None = None
         self.turns = 0  # commands carried out, each turn of `repeat` counted
         self.remember = remember  # keep snapshots for `undo`
+        self.stopping = False  # whether the command that runs is to be given up
         self.started = False  # whether anything was done; `seed` must come before
         self.fresh: list[Event] = []
         self.snapshots: dict[str, Any] = {}
@@ -181,14 +182,14 @@ class Session(Memory):
         self.failures = 0
         # Lets time pass in frames of so many seconds, with a call after each.
         self.frame: tuple[float, Callable[[], None]] | None = None
-        self.world.stage.patience = MAX_DUE
+        self.world._parts.stage.patience = MAX_DUE
         self.attach(self.world)
 
     def attach(self, world: World) -> World:
         """Let *world* be the one that is played: hear all its events, and let expectations read it."""
-        world.stage.patience = self.world.stage.patience
+        world._parts.stage.patience = self.world._parts.stage.patience
         self.world = world
-        events = world.kinds.known.events
+        events = world._parts.kinds.known.events
         for name in world.event_names:
             world.listen(name, self._mirrored(name) if events[name].seen_from else self._heard)
         self.let_read(world)
@@ -220,7 +221,7 @@ class Session(Memory):
 
     def thing(self, name: str) -> Actor | Placement:
         """Return an actor or a placement by its name."""
-        if name in self.world.pickups.table.placements:
+        if name in self.world._parts.pickups.table.placements:
             return self.world.placement(name)
         return self.world.actor(name)
 
@@ -232,7 +233,7 @@ class Session(Memory):
 
     def placement(self, name: str) -> Placement:
         """Return a placement by the name a script gives it, also one that was taken for good."""
-        if name in self.placements and name not in self.world.pickups.table.placements:
+        if name in self.placements and name not in self.world._parts.pickups.table.placements:
             return self.placements[name]
         return self.world.placement(name)
 
@@ -248,8 +249,8 @@ class Session(Memory):
         for index, name in enumerate(given):
             self.free(name)
             if (
-                name in self.world.stage.actors
-                or name in self.world.pickups.table.placements
+                name in self.world._parts.stage.actors
+                or name in self.world._parts.pickups.table.placements
                 or name in given[:index]
             ):
                 raise UsageError(f"the name {name!r} is taken; choose another")
@@ -269,12 +270,24 @@ class Session(Memory):
 
         Raises:
             UsageError: There were more than one run may have.
+            StoppedError: `stop` was called.
         """
+        if self.stopping:
+            raise StoppedError("stopped")
         self.turns += 1
         if self.turns > MAX_TURNS:
             raise UsageError(
                 f"more than {MAX_TURNS:,} commands in one run; repeat less often, or split the script"
             )
+
+    def stop(self) -> None:
+        """Stop the command that runs, from another thread or a signal, at the next thing that is due or the
+        next command."""
+        self.stopping = self.world._parts.stage.halted = True
+
+    def go_on(self) -> None:
+        """Take commands again."""
+        self.stopping = self.world._parts.stage.halted = False
 
     # state to come back to
 
@@ -319,7 +332,7 @@ class ExpectNames(ScriptNames):
             return Path("", "latest", rest[0], rest[1], fields[rest[1]])
         if (
             first in self.memory.placements
-            and first not in self.world.pickups.table.placements
+            and first not in self.world._parts.pickups.table.placements
             and rest == ("present",)
         ):
             return Path("", "placement", first, "present", "truth")

@@ -40,7 +40,7 @@ def state_of(world: World, placed: Mapping[str, Placement] | None = None) -> Val
 
 def actor_state(actor: Actor) -> Values:
     """Return the paths of one actor, without its name, with their values."""
-    kinds = actor.parts.kinds
+    kinds = actor._world.kinds
     found: Values = {}
     for name in actor.meters:
         found[name], found[f"{name}.max"] = actor[name].value, actor[name].max

@@ -18,7 +18,7 @@ def told_sides(memory: Memory, text: str) -> list[str]:
         CleaverError: It is no formula, or nothing that can be true or false.
     """
     formula = memory.formula(text)
-    scope = Scope(memory.world.stage, None)
+    scope = Scope(memory.world._parts.stage, None)
     if formula.formula.type not in ("truth", "number"):
         raise UsageError(f"expect takes what can be true or false, and {text!r} is a {formula.formula.type}")
     if formula.value(scope):

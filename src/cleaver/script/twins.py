@@ -50,7 +50,7 @@ class _Run:
         except ScriptError as error:
             self.wrong = f"stops at line {error.line}: {error.trouble}"
         self.state: Values = state_of(session.world, session.placements)
-        known = session.world.stage.kinds.known.events
+        known = session.world._parts.stage.kinds.known.events
         self.counts = {
             name: count for name, count in session.counts.items() if not known[name].seen_from
         }  # not the same event from both sides

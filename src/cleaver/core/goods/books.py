@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from cleaver.core.kernel.living import Living
 from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -32,7 +33,7 @@ class Sum(NamedTuple):
     times: int
 
 
-class Books:
+class Books(Living):
     """The books of a world.
 
     `lines` are the latest gains and losses, as many as the world keeps events; `sums` are all of them since
@@ -49,6 +50,9 @@ class Books:
             Line(time / 1e6, holder, good, amount, reason)
             for time, holder, good, amount, reason in self._goods.journal
         )
+
+    def __repr__(self) -> str:
+        return f"<Books with {len(self.lines)} lines>"
 
     def sums(self, good: str = "", holder: str = "") -> tuple[Sum, ...]:
         """Return what came and went by reason, of one good or holder if given, in the order first booked."""
@@ -67,11 +71,7 @@ class Books:
         return sum(line.went for line in self.sums(good, holder))
 
     def to_frame(self) -> Any:
-        """Return `lines` as a pandas DataFrame; needs the extra "lab"."""
-        try:
-            import pandas  # heavy, and only those who analyse need it
-        except ImportError:
-            from cleaver.errors import MissingExtraError  # as rarely
+        """Return `lines` as a pandas DataFrame; needs the extra "lab". `cleaver.tables` has more of them."""
+        from cleaver.table import Table  # only those who analyse need it
 
-            raise MissingExtraError("a table of the books", "lab") from None
-        return pandas.DataFrame(self.lines, columns=list(Line._fields))
+        return Table(Line._fields, self.lines).to_frame()

@@ -55,8 +55,11 @@ def _texts(what: str, value: Any) -> None:
 
 def _made_by(module: str, name: str) -> Callable[[str, Any], None]:
     def check(what: str, value: Any) -> None:
-        if type(value).__name__ != name or type(value).__module__ != module:
-            raise UsageError(f"{what} is {said(value)}; it must be the {name} that the world gave you")
+        # A world of one's own may be of a class of one's own.
+        if not any(cls.__name__ == name and cls.__module__ == module for cls in type(value).__mro__):
+            own = {"World": "a World", "Autosaver": "an Autosaver"}
+            right = own.get(name, f"the {name} that the world gave you")
+            raise UsageError(f"{what} is {said(value)}; it must be {right}")
 
     return check
 
@@ -71,13 +74,22 @@ def _table(what: str, value: Any) -> None:
         raise UsageError(f"{what} is {said(value)}; it must be a table by name")
 
 
+def _point(what: str, value: Any) -> None:
+    if not isinstance(value, (tuple, list)) or len(value) != 2 or not all(map(finite, value)):
+        raise UsageError(f"{what} is {said(value)}; it must be two numbers, such as (3, 4)")
+
+
 _CHECKS: dict[str, Callable[[str, Any], Any]] = {
     "str": text,
     "bool": _truth,
     "tuple[str, ...]": _texts,
     "Actor": _made_by("cleaver.core.handles", "Actor"),
+    "Autosaver": _made_by("cleaver.saves.autosave", "Autosaver"),
     "Hearer": _call,
+    "Label": text,  # which word, the call looks at itself
     "Placement": _made_by("cleaver.core.views", "Placement"),
+    "World": _made_by("cleaver.core.world", "World"),
+    "Point": _point,
     "Profile": _made_by("cleaver.core.profile", "Profile"),
     "Mapping[str, Any]": _table,
     "Mapping[str, float]": _table,

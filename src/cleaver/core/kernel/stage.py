@@ -16,7 +16,14 @@ from cleaver.core.kernel.clock import MOST_AT_ONCE, Clock, Timer
 from cleaver.core.kernel.delivery import Listeners
 from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.events import Event, EventShape, Value
-from cleaver.errors import BusyError, ReactionError, RunawayRulesError, UnknownNameError, UsageError
+from cleaver.errors import (
+    BusyError,
+    ReactionError,
+    RunawayRulesError,
+    StoppedError,
+    UnknownNameError,
+    UsageError,
+)
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -103,6 +110,7 @@ class Stage:
         self.patience: int | None = (
             None  # how much more may come due, where a host sets a limit; no part of the state
         )
+        self.halted = False  # whether a host gives up the time that passes; looked at where it sets a limit
         self._plans: dict[tuple[str, str, str], tuple[tuple[str, Reaction], ...]] = {}
 
     # who is there
@@ -339,6 +347,8 @@ class Stage:
             errors.extend(self.happen(timer))
             if self.patience is not None:
                 self.patience -= 1
+                if self.halted:
+                    raise StoppedError(f"stopped at {clock.now / 1e6:g} s")
                 if self.patience <= 0:
                     raise UsageError(
                         f"more came due than may in one run of a script; time stands at {clock.now / 1e6:g} "

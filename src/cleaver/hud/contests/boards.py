@@ -7,8 +7,10 @@ from __future__ import annotations
 
 from cleaver.core.contests.matches import Place
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.arguments import checked, finite
 from cleaver.core.world import World
 from cleaver.errors import AmountError, UnknownNameError
+from cleaver.hud.drawn import Drawn
 from cleaver.rounding import shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -20,14 +22,15 @@ if TYPE_CHECKING:
     Star = Literal["earned", "next", "missing"]
 
 
-class Scoreboard:
+class Scoreboard(Drawn):
     """The standings of a match: `text` for two sides ("3 - 1"), `rows` for any number."""
 
     match: Match
 
+    @checked
     def __init__(self, world: World, match: str) -> None:
         self.match = world.match(match)
-        self._teams = world.kinds.contests.matches[match].teams
+        self._teams = world._parts.kinds.contests.matches[match].teams
 
     @property
     def rows(self) -> tuple[Place, ...]:
@@ -52,11 +55,12 @@ class Scoreboard:
         return "a draw" if winner == "draw" else f"{winner} wins"
 
 
-class MatchClock:
+class MatchClock(Drawn):
     """The time left of a match: `text` such as "4:05", rounded up so that "0:00" means over."""
 
     match: Match
 
+    @checked
     def __init__(self, world: World, match: str) -> None:
         self.match = world.match(match)
 
@@ -72,16 +76,19 @@ class MatchClock:
         return f"{whole // 60}:{whole % 60:02d}"
 
 
-class Stars:
+class Stars(Drawn):
     """The best stars of a player in a rating: each "earned", "next" (half-lit) or "missing"; `rated` tells
     "not yet" from none."""
+
+    _tells = ("rating", "text")
 
     actor: Actor
     rating: str
     of: int
 
+    @checked
     def __init__(self, actor: Actor, rating: str) -> None:
-        kind = actor.parts.ratings.kind(rating)
+        kind = actor._world.ratings.kind(rating)
         self.actor, self.rating = actor, rating
         self.of = len(kind.steps) or len(kind.conditions)
 
@@ -107,7 +114,7 @@ class Stars:
         return "".join(marks[cell] for cell in self.cells) if self.rated else "not yet rated"
 
 
-class LevelBar:
+class LevelBar(Drawn):
     """A level and how far it is to the next, running through every level of a large gain.
 
     `level` and `fraction` are what to draw now; they follow the true ones at *speed* levels a second.
@@ -116,15 +123,16 @@ class LevelBar:
     actor: Actor
     levels: str
 
+    @checked
     def __init__(self, actor: Actor, levels: str, *, speed: float = 1.5) -> None:
-        if not speed > 0:
+        if not finite(speed) or speed <= 0:
             raise AmountError("speed", speed, "a number of levels a second, more than 0")
         self.actor, self.levels, self._speed = actor, levels, speed
         actor.levels[levels]
         self._at = self._true()
 
     def _true(self) -> float:
-        standing = self.actor.parts.levels.standing(self.actor.body, self.levels)
+        standing = self.actor._world.levels.standing(self.actor._there, self.levels)
         left = self.actor.levels[self.levels].left
         done = standing.total - standing.began
         return float(standing.level + (done / (done + left) if left else 0.0))
@@ -159,14 +167,15 @@ class LevelBar:
         self._at = min(self._at + self._speed * seconds, true) if self._at < true else true
 
 
-class ComboMeter:
+class ComboMeter(Drawn):
     """A record that counts within so many seconds: how many there are, and how long the combo still holds."""
 
     actor: Actor
     record: str
 
+    @checked
     def __init__(self, actor: Actor, record: str) -> None:
-        kinds = actor.parts.kinds.contests.records
+        kinds = actor._world.kinds.contests.records
         if record not in kinds or not kinds[record].within:
             raise UnknownNameError(
                 "record with `within`", record, tuple(name for name, kind in kinds.items() if kind.within)
@@ -181,7 +190,7 @@ class ComboMeter:
     @property
     def fraction(self) -> float:
         """How much of the time is left since the latest one, from 1 to 0."""
-        world = self.actor.parts
+        world = self.actor._world
         found = world.tallies.find(self.actor.id, "record", self.record)
         stamps = found[0].stamps if found is not None else []
         return max(1 - (world.now_us - stamps[-1][0]) / 1e6 / self._within, 0.0) if stamps else 0.0

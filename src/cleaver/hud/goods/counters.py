@@ -9,17 +9,21 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.arguments import checked, finite
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.errors import AmountError, UnknownNameError
+from cleaver.hud.drawn import Drawn, Hearing, lasting
 from cleaver.hud.wording import notice
 
 Point = tuple[float, float]
 _GAINS = {"currency": ("earned", "spent"), "item": ("gained", "lost")}
 
 
-class Flight:
+class Flight(Drawn):
     """Something on its way to a counter: `amount`, `progress` from 0 to 1, where it began and where it is."""
+
+    _tells = ("amount", "progress")
 
     __slots__ = ("_travel", "age", "amount", "begin", "end")
     amount: int
@@ -45,7 +49,7 @@ class Flight:
         )
 
 
-class Counter:
+class Counter(Hearing):
     """A counter of money, of an item, or of the score.
 
     Args:
@@ -58,16 +62,19 @@ class Counter:
     number to draw, `bump` goes from 1 to 0 after each arrival.
     """
 
+    _tells = ("good", "shown", "true")
+
     actor: Actor
     good: str
     origin: Point
     at: Point
     bump: float
 
+    @checked
     def __init__(self, actor: Actor, good: str, *, travel: float = 0.6, at: Point = (0.0, 0.0)) -> None:
-        world = actor.parts
+        world = actor._world
         kinds = world.kinds.goods
-        if not travel >= 0:
+        if not finite(travel) or travel < 0:
             raise AmountError("travel", travel, "a number of seconds, 0 or more")
         if good not in kinds.currencies and good not in kinds.items and good != "score":
             raise UnknownNameError("good", good, (*kinds.currencies, *kinds.items, "score"))
@@ -112,8 +119,7 @@ class Counter:
 
     def close(self) -> None:
         """Stop listening; what was on its way is counted at once."""
-        for listening in self._listening:
-            listening.close()
+        super().close()
         self.flights = []
 
 
@@ -122,18 +128,21 @@ def slots(actor: Actor) -> tuple[str, ...]:
 
     Items of size 0 take none. A bag without a limit has as many slots as are taken.
     """
-    sizes = actor.parts.kinds.goods.items
+    sizes = actor._world.kinds.goods.items
     taken = [name for name in actor.bag for _ in range(actor.bag[name] * sizes[name][1])]
     return (*taken, *[""] * (actor.bag.left or 0))
 
 
-class Notices:
+class Notices(Hearing):
     """Lines of the design's own `[texts]`, each seen for a while; iterate for what is to be read now, oldest
     first."""
 
+    _tells = ("lines",)
+
+    @checked
     def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 3.0) -> None:
         self._texts = world.design.tables.texts
-        self._lasts = lasts
+        self._lasts = lasting(lasts)
         self.lines: list[tuple[str, float]] = []
         self._listening = [world.listen(name, self._heard, actor=actor) for name in self._texts]
 
@@ -146,8 +155,3 @@ class Notices:
 
     def __iter__(self) -> Iterator[str]:
         return iter([text for text, _ in self.lines])
-
-    def close(self) -> None:
-        """Stop listening."""
-        for listening in self._listening:
-            listening.close()

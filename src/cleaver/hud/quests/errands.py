@@ -8,9 +8,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.arguments import checked
 from cleaver.core.kernel.events import Event
 from cleaver.core.views import Quest
 from cleaver.core.world import World
+from cleaver.hud.drawn import Drawn, Hearing, lasting
 from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -75,11 +77,14 @@ def quest_log(actor: Actor, *, locked: bool = False) -> tuple[Row, ...]:
     )
 
 
-class Tracker:
+class Tracker(Drawn):
     """A chosen quest, kept in sight: `title`, `lines`, `next`, and `left` of its time."""
+
+    _tells = ("title", "lines")
 
     quest: Quest
 
+    @checked
     def __init__(self, actor: Actor, quest: str) -> None:
         self.quest = actor.quests[quest]
 
@@ -132,8 +137,10 @@ def line_of(actor: Actor, giver: str) -> str:
     return ""
 
 
-class Toast:
+class Toast(Drawn):
     """A short notice of something achieved: `title`, `text`, `icon`, `rank`, `alpha` to fade by."""
+
+    _tells = ("title", "text")
 
     __slots__ = ("_lasts", "age", "icon", "rank", "text", "title")
     title: str
@@ -158,14 +165,17 @@ class Toast:
         return min(1.0, max((self._lasts - self.age) / 0.5, 0.0))
 
 
-class Toasts:
+class Toasts(Hearing):
     """Toasts one after another: the first is seen for its time, the others wait. Iterate for what is seen
     now."""
 
+    _tells = ("waiting",)
+
+    @checked
     def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 4.0) -> None:
-        self._kinds, self._lasts = world.kinds.quests.achievements, lasts
+        self._kinds, self._lasts = world._parts.kinds.quests.achievements, lasting(lasts)
         self.waiting: list[Toast] = []
-        self._listening = world.listen("achieved", self._heard, actor=actor)
+        self._listening = (world.listen("achieved", self._heard, actor=actor),)
 
     def _heard(self, event: Event) -> None:
         kind = self._kinds[event.achievement]
@@ -183,14 +193,10 @@ class Toasts:
     def __iter__(self) -> Iterator[Toast]:
         return iter(self.waiting[:1])
 
-    def close(self) -> None:
-        """Stop listening; those that wait are still seen."""
-        self._listening.close()
-
 
 def shown_achievements(actor: Actor) -> tuple[tuple[str, str, bool], ...]:
     """Return (title, text, achieved) of every achievement a player may see; hidden ones only once they are
     achieved."""
-    kinds = actor.parts.kinds.quests.achievements
+    kinds = actor._world.kinds.quests.achievements
     found = ((kind, actor.achievements[name].achieved) for name, kind in kinds.items())
     return tuple((kind.title, kind.text, achieved) for kind, achieved in found if achieved or not kind.hidden)

@@ -6,6 +6,9 @@ Start at `SaveIndicator`.
 
 from __future__ import annotations
 
+from cleaver.core.kernel.arguments import checked
+from cleaver.hud.drawn import Drawn
+
 TYPE_CHECKING = False  # typing and the saver are slow to import, and only checkers need them
 if TYPE_CHECKING:
     from cleaver.saves import Autosaver
@@ -20,13 +23,16 @@ WORDS: dict[SaveState, str] = {
 }
 
 
-class SaveIndicator:
+class SaveIndicator(Drawn):
     """What to show of a player's saves: `state` ("saved", "unsaved", "saving", "waiting", "failed"), `why`,
     `text`."""
+
+    _tells = ("player", "state", "why")
 
     saver: Autosaver
     player: str
 
+    @checked
     def __init__(self, saver: Autosaver, player: str) -> None:
         self.saver, self.player = saver, player
 

@@ -9,9 +9,11 @@ from __future__ import annotations
 from math import ceil
 
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.arguments import checked, finite
 from cleaver.core.views import there
 from cleaver.core.vitals.meters import percent
 from cleaver.errors import AmountError, UnknownNameError
+from cleaver.hud.drawn import Drawn
 from cleaver.rounding import half_up, shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -27,7 +29,7 @@ else:
 LABELS = ("off", "percent", "numbers")
 
 
-class Bar:
+class Bar(Drawn):
     """A meter's bar: `fraction`, `ghost`, `text`, `percent`, `cells`, `role`.
 
     Args:
@@ -38,20 +40,23 @@ class Bar:
         label: What `text` shows: "off", "percent" or "numbers".
     """
 
+    _tells = ("text", "role")
+
     actor: Actor
     meter: MeterView
 
+    @checked
     def __init__(
         self, actor: Actor, meter: str, *, ghost: float = 0.0, speed: float = 0.5, label: Label = "numbers"
     ) -> None:
         if label not in LABELS:
             raise UnknownNameError("label", label, LABELS)
         for what, value in (("ghost", ghost), ("speed", speed)):
-            if not value >= 0:
+            if not finite(value) or value < 0:
                 raise AmountError(what, value, "a number, 0 or more")
         self.actor, self.meter, self.label = actor, actor[meter], label
-        self._body, self._state = actor.body, actor.body.meters[meter]
-        self._stage, self._moment = actor.parts.stage, (-1, -1)
+        self._body, self._state = actor._there, actor._there.meters[meter]
+        self._stage, self._moment = actor._world.stage, (-1, -1)
         self._wait, self._speed = ghost, speed
         self._value = self._top = self._fraction = -1.0
         self._look()
@@ -71,7 +76,7 @@ class Bar:
             return
         self._moment = moment
         self._seq = -1 if meter.course or meter.due >= 0 else stage.seq  # -1: looked at whenever it is asked
-        value, top = self.actor.parts.vitals.value(meter), meter.max
+        value, top = self.actor._world.vitals.value(meter), meter.max
         if value != self._value or top != self._top or value.__class__ is not self._value.__class__:
             self._value, self._top = value, top
             self._fraction = min(value / top, 1.0)
@@ -148,9 +153,9 @@ class Bar:
     @property
     def shield(self) -> float:
         """What shields this meter, as a fraction of its maximum; 0 without shields."""
-        if self.meter.name != self.actor.body.kind.vital:
+        if self.meter.name != self.actor._there.kind.vital:
             return 0.0
-        return sum(self.actor[name].value for name in self.actor.body.kind.shields) / self.meter.max
+        return sum(self.actor[name].value for name in self.actor._there.kind.shields) / self.meter.max
 
     def update(self, seconds: float) -> None:
         """Let the ghost wait and follow for *seconds*."""

@@ -9,10 +9,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.arguments import checked
 from cleaver.core.kernel.dice import draw_at, key_of
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
-from cleaver.errors import AmountError
+from cleaver.hud.drawn import Hearing, lasting
 from cleaver.rounding import shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -56,7 +57,7 @@ class Popup:
         return f"<popup {self.text!r} {self.role} of {self.actor} at {self.age:.2f} s>"
 
 
-class Popups:
+class Popups(Hearing):
     """The popups of a world, oldest first; iterate over it to draw them.
 
     Args:
@@ -67,6 +68,9 @@ class Popups:
         spread: How far apart they start, to either side, in the same unit.
     """
 
+    _tells = ()
+
+    @checked
     def __init__(
         self,
         world: World,
@@ -76,10 +80,8 @@ class Popups:
         rise: float = 2.0,
         spread: float = 0.8,
     ) -> None:
-        if not lasts > 0:
-            raise AmountError("lasts", lasts, "more than 0 seconds")
         self._shown: list[Popup] = []
-        self._lasts, self._rise, self._spread = lasts, rise, spread
+        self._lasts, self._rise, self._spread = lasting(lasts), rise, spread
         self._key, self._count = key_of(world.seed, "popups"), 0
         self._listening = [world.listen(name, self._heard, actor=actor) for name in EVENTS]
 
@@ -100,11 +102,6 @@ class Popups:
 
     def __len__(self) -> int:
         return len(self._shown)
-
-    def close(self) -> None:
-        """Stop listening; those on their way go on."""
-        for listening in self._listening:
-            listening.close()
 
 
 def _texts(event: Event) -> list[tuple[str, Role, float]]:

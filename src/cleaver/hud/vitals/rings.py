@@ -6,13 +6,18 @@ All read the world when asked; none has a clock of its own. Start at `Ring`.
 from __future__ import annotations
 
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.arguments import checked
 from cleaver.errors import UnknownNameError
+from cleaver.hud.drawn import Drawn
 
 
-class Ring:
+class Ring(Drawn):
     """How far something is: `fraction` from 0 (just begun) to 1 (there), `left` in seconds, `text` such as
     "1.2"."""
 
+    _tells = ("left", "whole")
+
+    @checked
     def __init__(self, actor: Actor) -> None:
         self.actor = actor
 
@@ -45,14 +50,15 @@ class Ring:
 class PulseRing(Ring):
     """A pulse towards its next beat; a paused one stands still."""
 
+    @checked
     def __init__(self, actor: Actor, pulse: str) -> None:
         super().__init__(actor)
         self.pulse = pulse
         self._beats()
 
     def _beats(self) -> tuple[float, float]:
-        statuses = self.actor.parts.statuses
-        beat = statuses.beats(self.actor.body, self.pulse)[0]
+        statuses = self.actor._world.statuses
+        beat = statuses.beats(self.actor._there, self.pulse)[0]
         every: float = beat.kind.every / 1e6
         return (1 - statuses.progress(beat)) * every, every
 
@@ -73,10 +79,11 @@ class CooldownRing(Ring):
     attack: str
     target: Actor
 
+    @checked
     def __init__(self, actor: Actor, attack: str, target: Actor) -> None:
         super().__init__(actor)
         self.attack, self.target = attack, target
-        self._whole = actor.parts.combat.attack(actor.body, attack).cooldown / 1e6
+        self._whole = actor._world.combat.attack(actor._there, attack).cooldown / 1e6
 
     @property
     def left(self) -> float:
@@ -92,9 +99,10 @@ class CooldownRing(Ring):
 class StatusRing(Ring):
     """A status until its end; of several stacks the last one to go."""
 
+    @checked
     def __init__(self, actor: Actor, status: str) -> None:
         super().__init__(actor)
-        kinds = actor.parts.stage.kinds.statuses
+        kinds = actor._world.stage.kinds.statuses
         if status not in kinds:
             raise UnknownNameError("status", status, tuple(kinds))
         self.status = status
@@ -103,10 +111,10 @@ class StatusRing(Ring):
     @property
     def left(self) -> float:
         """See `Ring.left`; 0 when the actor is not under it."""
-        now = self.actor.parts.now_us
+        now = self.actor._world.now_us
         return (
             max(
-                (ailment.due - now for ailment in self.actor.body.ailments if ailment.name == self.status),
+                (ailment.due - now for ailment in self.actor._there.ailments if ailment.name == self.status),
                 default=0,
             )
             / 1e6

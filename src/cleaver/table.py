@@ -1,0 +1,90 @@
+"""Table: rows under named columns, for pandas, CSV and Parquet. Knows nothing of what is in them. Start at
+`Table`."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+
+from cleaver.errors import MissingExtraError, UsageError
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from os import PathLike
+    from pathlib import Path
+    from typing import Any
+
+SUFFIXES = (".csv", ".parquet")
+
+
+class Table:
+    """Rows under named columns; what a row lacks is None.
+
+    A column holds numbers, or texts, or truths. Where both numbers and texts would stand in one, all of it is
+    text.
+    """
+
+    columns: tuple[str, ...]
+    rows: list[tuple[Any, ...]]
+
+    def __init__(self, columns: Sequence[str], rows: Iterable[Sequence[Any]]) -> None:
+        self.columns, self.rows = tuple(columns), [tuple(row) for row in rows]
+
+    def __len__(self) -> int:
+        return len(self.rows)
+
+    def __iter__(self) -> Iterator[tuple[Any, ...]]:
+        return iter(self.rows)
+
+    def __repr__(self) -> str:
+        return f"<Table of {len(self)} rows: {', '.join(self.columns)}>"
+
+    def to_frame(self) -> Any:
+        """Return the rows as a pandas DataFrame, numbers and texts in columns of pandas' own types.
+
+        Raises:
+            MissingExtraError: pandas is not installed (extra "lab").
+        """
+        try:
+            import pandas  # heavy, and only those who analyse need it
+        except ImportError:
+            raise MissingExtraError("a table as a DataFrame", "lab") from None
+        return pandas.DataFrame(self.rows, columns=list(self.columns), dtype=object).convert_dtypes()
+
+    def to_csv(self) -> str:
+        """Return the rows as CSV, a row of titles first; what a row lacks is empty."""
+        import csv
+        import io
+
+        told = io.StringIO(newline="")
+        writer = csv.writer(told, lineterminator="\n")
+        writer.writerow(self.columns)
+        writer.writerows(self.rows)
+        return told.getvalue()
+
+    def write(self, path: str | PathLike[str]) -> None:
+        """Write the rows to *path*: as CSV (UTF-8, a row of titles first) where its name ends in .csv, as
+        Parquet where it ends in .parquet.
+
+        Raises:
+            UsageError: Another ending.
+            MissingExtraError: Parquet without pandas and pyarrow (extra "lab").
+            OSError: The file cannot be written.
+        """
+        from pathlib import Path  # as above
+
+        target = Path(path)
+        check_ending(target)
+        if target.suffix.lower() == ".csv":
+            target.write_text(self.to_csv(), encoding="utf-8", newline="")
+            return
+        frame = self.to_frame()
+        try:
+            frame.to_parquet(target, index=False)
+        except ImportError:
+            raise MissingExtraError("a table as Parquet", "lab") from None
+
+
+def check_ending(path: Path) -> None:
+    """Refuse a file for a table whose name has an ending that says nothing."""
+    if path.suffix.lower() not in SUFFIXES:
+        raise UsageError(f"{path.name}: a table is written as {' or '.join(SUFFIXES)}; name the file so")
