@@ -147,7 +147,7 @@ def scores(design: Path, url: str, board: str, limit: int, form: str, table: Pat
     """Show the best scores of every high-score table, or of one BOARD.
 
     \b
-    Example:  cleaver saves scores lanternreef.toml deepest --store sqlite:///saves.db
+    Example:  cleaver saves scores lanternreef.toml --store sqlite:///saves.db
     """
     with _open(design, url) as (_, store):
         known = tuple(store.boards())
