@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from itertools import combinations, pairwise
 from pathlib import Path
+
+from hypothesis import example, given
+from hypothesis import strategies as st
 
 from cleaver import Actor, Design, World
 from cleaver.figures.economy import economy
-from cleaver.figures.quests import columns, leads, quest_map
+from cleaver.figures.layers import laid_out
+from cleaver.figures.quests import leads, quest_map
 from cleaver.figures.results import ScoreRecorder, results_page
 from cleaver.figures.timeline import Recorder, draw
 from cleaver.figures.vitals import bar_sheet, waterfall
@@ -97,7 +102,54 @@ def test_quests_are_laid_out_by_what_leads_to_what_also_in_a_circle(tmp_path: Pa
         for number in range(30)
     }
     design = Design.from_dict({"quests": quests})
-    assert columns(leads(design))[:3] == [["q0", "q1"], ["q2", "q3"], ["q4", "q5", "q6", "q7"]]
-    assert size_of(quest_map(design, tmp_path / "q.png")) == (1280, 800)
-    assert columns({"one": ("two",), "two": ("one",)})
+    assert leads(design)["q5"] == ("q2",)
+    wide, tall = size_of(quest_map(design, tmp_path / "q.png"))  # sixteen in one layer: a little higher
+    assert (wide, 800 <= tall <= 900) == (1280, True)
+    chain = {
+        f"q{number}": {
+            "goals": [{"on": "died"}],
+            "needs": [f'self.quest.q{number - 1} == "completed"'] if number else [],
+        }
+        for number in range(8)
+    }
+    assert size_of(quest_map(Design.from_dict({"quests": chain}), tmp_path / "chain.png")) == (1280, 800)
     assert size_of(quest_map(Design.from_dict({}), tmp_path / "none.png")) == (1280, 800)
+
+
+@given(
+    st.dictionaries(
+        st.sampled_from([f"q{number}" for number in range(14)]),
+        st.lists(st.sampled_from([f"q{number}" for number in range(14)]), max_size=3, unique=True),
+        max_size=14,
+    )
+)
+@example({"one": ["two"], "two": ["one"]})  # a circle
+@example({f"q{number}": [f"q{number - 1}", "q0"] for number in range(1, 9)} | {"q0": []})
+def test_boxes_and_arrows_of_a_map_keep_clear_of_each_other(before: dict[str, list[str]]) -> None:
+    sizes = {name: (60.0 + 9 * len(before[name]), 24.0 + len(name) * 4) for name in before}
+    placed = laid_out(sizes, before, across=40, beside=12, most=500)
+
+    assert set(placed.middles) == set(sizes)
+    boxes = {
+        name: (x - sizes[name][0] / 2, y - sizes[name][1] / 2, x + sizes[name][0] / 2, y + sizes[name][1] / 2)
+        for name, (x, y) in placed.middles.items()
+    }
+    for one, two in combinations(boxes, 2):
+        a, b = boxes[one], boxes[two]
+        assert a[2] <= b[0] or b[2] <= a[0] or a[3] <= b[1] or b[3] <= a[1], (one, two)
+    for left, top, right, bottom in boxes.values():
+        assert min(left, top) >= -1e-6
+        assert right <= placed.width + 1e-6
+        assert bottom <= placed.height + 1e-6
+    wanted = {(other, name) for name in before for other in before[name] if other in before and other != name}
+    assert set(placed.arrows) == wanted
+    for ends, points in placed.arrows.items():
+        assert all(one != two for one, two in pairwise(points))  # else an arrow has no direction
+        if points[0][0] > points[-1][0]:
+            continue  # it closes a circle, and goes back over what it led from
+        for name, (left, top, right, bottom) in boxes.items():
+            for (x, y), (to_x, to_y) in pairwise(points):
+                for part in range(21):
+                    at = (x + (to_x - x) * part / 20, y + (to_y - y) * part / 20)
+                    inside = left + 1 < at[0] < right - 1 and top + 1 < at[1] < bottom - 1
+                    assert not inside or name in ends, (ends, name)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from itertools import pairwise
 from pathlib import Path
 from textwrap import shorten
 from typing import Any
@@ -10,7 +11,15 @@ from typing import Any
 from cleaver.design import models
 from cleaver.design.design import Design
 from cleaver.figures import drawing
+from cleaver.figures.layers import laid_out
+from cleaver.rounding import counted
 
+SIZES = (11, 10, 9, 8, 7, 6.5)  # of the letters, in points: the largest with which all fit on the page
+LETTERS = 34  # in a line at most
+MOST = 4  # goals that are listed
+DOT = 100 / 72  # dots in a point
+MARGIN, ABOVE, BELOW = 16, 60, 40  # dots left free
+PAGE = (1280 - 2 * MARGIN, 800 - ABOVE - BELOW)
 _QUEST = re.compile(r"quest\.(\w+)")
 
 
@@ -26,135 +35,119 @@ def leads(design: Design) -> dict[str, tuple[str, ...]]:
     }
 
 
-def columns(needs: dict[str, tuple[str, ...]]) -> list[list[str]]:
-    """Return the quests by how many must come before: those that need none first; a circle ends where it
-    closes."""
-    depth: dict[str, int] = {}
-
-    def depth_of(name: str, trail: tuple[str, ...] = ()) -> int:
-        if name in trail:
-            return 0
-        if name not in depth:
-            depth[name] = max(
-                (1 + depth_of(other, (*trail, name)) for other in needs.get(name, ())), default=0
-            )
-        return depth[name]
-
-    for name in needs:
-        depth_of(name)
-    found = [
-        [name for name in needs if depth[name] == level]
-        for level in range(max(depth.values(), default=-1) + 1)
-    ]
-    place: dict[str, float] = {}
-    for column in found:  # each below those it needs, so that few arrows cross
-        column.sort(
-            key=lambda name: (
-                sum(place.get(other, 0.5) for other in needs[name]) / max(len(needs[name]), 1)
-                if needs[name]
-                else 0.5
-            )
-        )
-        place |= {name: (row + 0.5) / len(column) for row, name in enumerate(column)}
-    return found
-
-
 def quest_map(design: Design, path: str | Path, *, title: str = "") -> Path:
     """Draw the quests of a design: a box each with its goals and reward, an arrow from each to those that
     need it.
 
-    Readable at 1280×800 for about thirty quests; long columns are laid side by side.
+    At 1280×800 readable for about thirty quests; the picture grows where there are more.
+
+    Raises:
+        MissingExtraError: matplotlib or grandalf is not installed.
     """
+    from matplotlib.patches import FancyArrowPatch, FancyBboxPatch  # heavy, as all of matplotlib
+    from matplotlib.path import Path as Line
+
     needs = leads(design)
-    placed: list[list[str]] = []
-    for column in columns(needs):
-        placed += [column[start : start + 7] for start in range(0, len(column), 7)]
+    quests = design.tables.quests
+    for size in SIZES:
+        boxes = {name: _Box(name, quest, size) for name, quest in quests.items()}
+        placed = laid_out(
+            {name: (box.width, box.height) for name, box in boxes.items()},
+            needs,
+            across=5.5 * size,
+            beside=1.6 * size,
+            most=PAGE[1],
+        )
+        if placed.width <= PAGE[0] and placed.height <= PAGE[1]:
+            break
+    wide, tall = max(PAGE[0], placed.width) + 2 * MARGIN, max(PAGE[1], placed.height) + ABOVE + BELOW
     figure = drawing.figure(
-        title or f"{design.title}: {len(needs)} quests", left=0.01, right=0.99, bottom=0.03, top=0.94
+        title or f"{design.title}: {counted(len(needs), 'quest')}",
+        size=(wide / 100, tall / 100),
+        **dict.fromkeys(("left", "bottom"), 0.0),
+        **dict.fromkeys(("right", "top"), 1.0),
     )
-    axes = figure.subplots()
+    axes = figure.add_axes((0, 0, 1, 1))
     axes.axis("off")
-    width, tallest = max(len(placed), 1), max((len(column) for column in placed), default=1)
-    axes.set_xlim(0, width)
-    axes.set_ylim(0, tallest)
-    size = 8.5 if width <= 5 else 7.5
-    if width <= 4 and tallest <= 4:
-        size = 10
-    where: dict[str, tuple[float, float]] = {}
-    for place, column in enumerate(placed):
-        for row, name in enumerate(column):
-            where[name] = (place + 0.5, tallest - (row + 0.5) * tallest / len(column))
-    for name, before in needs.items():
-        for other in before:
-            _arrow(axes, where[other], where[name])
-    for name, (x, y) in where.items():
-        _box(axes, name, design.tables.quests[name], x, y, size, 6.6 / width if width > 6 else 1.1, tallest)
+    axes.set_xlim(0, wide)
+    axes.set_ylim(tall, 0)
+    left, top = (wide - placed.width) / 2, ABOVE + (tall - ABOVE - BELOW - placed.height) / 2
+    for points in placed.arrows.values():
+        line = [(x + left, y + top) for x, y in points]
+        axes.add_patch(
+            FancyArrowPatch(
+                path=_bent(line, Line),
+                arrowstyle="-|>,head_length=5,head_width=2.5",
+                color=drawing.GREY,
+                linewidth=1.3,
+                zorder=1,
+            )
+        )
+    for name, (x, y) in placed.middles.items():
+        boxes[name].draw(axes, x + left, y + top, FancyBboxPatch)
     legend = "blue: turned in   green: completes by itself   dashed: repeats   ◦ optional   → reward"
-    figure.text(0.99, 0.012, legend, ha="right", fontsize=9, color=drawing.GREY)
+    figure.text(1 - MARGIN / wide, 12 / tall, legend, ha="right", fontsize=9, color=drawing.GREY)
     return drawing.save(figure, path)
 
 
-def _arrow(axes: Any, begin: tuple[float, float], end: tuple[float, float]) -> None:
-    axes.annotate(
-        "",
-        xy=(end[0] - 0.41, end[1]),
-        xytext=(begin[0] + 0.41, begin[1]),
-        zorder=1,
-        arrowprops={
-            "arrowstyle": "-|>",
-            "color": drawing.GREY,
-            "linewidth": 1.2,
-            "connectionstyle": "arc3,rad=0.0",
-        },
-    )
+def _bent(points: list[tuple[float, float]], line: Any) -> Any:
+    """Return a path through points that leaves and arrives level, so that arrows are told apart."""
+    codes, found = [line.MOVETO], [points[0]]
+    for (x, y), (to_x, to_y) in pairwise(points):
+        half = (to_x - x) / 2
+        found += [(x + half, y), (to_x - half, to_y), (to_x, to_y)]
+        codes += [line.CURVE4] * 3
+    return line(found, codes)
 
 
-def _box(
-    axes: Any, name: str, quest: models.Quest, x: float, y: float, size: float, wide: float, rows: int
-) -> None:
-    from matplotlib.patches import FancyBboxPatch  # heavy, as all of matplotlib
+class _Box:
+    """A quest as text in a box, measured."""
 
-    most = 4 if rows <= 5 else 2
-    lines = [f"{'◦' if goal.optional else '•'} {_goal(goal)}" for goal in quest.goals]
-    lines = lines[:most] + ([f"  and {len(lines) - most} more"] if len(lines) > most else [])
-    reward = ", ".join(_effect(effect) for effect in quest.reward) or "no reward"
-    other = [need for need in quest.needs if not _QUEST.search(need)]
-    letters = int(wide * 215 / size)
-    text = [shorten(line, letters, placeholder="…") for line in (*lines, f"→ {reward}")]
-    text += (
-        [shorten(f"needs {' and '.join(other)}".replace("self.", ""), letters, placeholder="…")]
-        if other
-        else []
-    )
-    dot = rows / 728  # one dot of the picture, in rows
-    heading, step = (size + 1) * 1.39 * 1.35 * dot, size * 1.39 * 1.28 * dot
-    height, half = heading + step * len(text) + 9 * dot, 0.42
-    axes.add_patch(
-        FancyBboxPatch(
-            (x - half, y - height / 2),
-            2 * half,
-            height,
-            boxstyle="round,pad=0,rounding_size=0.03",
-            facecolor="#f3f4f1",
-            edgecolor=drawing.GREEN if quest.finish == "auto" else drawing.BLUE,
-            linewidth=1.8,
-            linestyle="--" if quest.repeat is not None else "-",
-            zorder=2,
+    def __init__(self, name: str, quest: models.Quest, size: float) -> None:
+        from matplotlib.font_manager import FontProperties  # as above
+        from matplotlib.textpath import text_to_path
+
+        lines = [f"{'◦' if goal.optional else '•'} {_goal(goal)}" for goal in quest.goals]
+        lines = lines[:MOST] + ([f"  and {len(lines) - MOST} more"] if len(lines) > MOST else [])
+        reward = ", ".join(_effect(effect) for effect in quest.reward) or "no reward"
+        other = [need for need in quest.needs if not _QUEST.search(need)]
+        lines += [f"→ {reward}"]
+        lines += [f"needs {' and '.join(other)}".replace("self.", "")] if other else []
+        self.quest, self.size = quest, size
+        self.title = shorten(quest.title or name.replace("_", " "), LETTERS - 6, placeholder="…")
+        self.lines = [shorten(line, LETTERS, placeholder="…") for line in lines]
+
+        def width(text: str, bold: bool) -> float:
+            font = FontProperties(size=size + bold, weight="bold" if bold else "normal")
+            return float(text_to_path.get_text_width_height_descent(text, font, False)[0]) * DOT
+
+        self.width = (
+            1.04 * max(width(self.title, True), *(width(line, False) for line in self.lines)) + 2 * size
         )
-    )
-    top = y + height / 2 - 4 * dot
-    title = shorten(quest.title or name.replace("_", " "), int(letters * 0.82), placeholder="…")
-    axes.text(
-        x - half + 0.02,
-        top,
-        title,
-        fontsize=size + (1 if len(title) <= 18 else 0),  # a long title stays within its box
-        fontweight="bold",
-        va="top",
-        zorder=3,
-    )
-    for number, line in enumerate(text):
-        axes.text(x - half + 0.02, top - heading - number * step, line, fontsize=size, va="top", zorder=3)
+        self.step = size * DOT * 1.32
+        self.height = self.step * (len(self.lines) + 1.15) + size
+
+    def draw(self, axes: Any, x: float, y: float, patch: Any) -> None:
+        """Draw it with its middle there, in dots from the top left corner."""
+        left, top = x - self.width / 2, y - self.height / 2
+        axes.add_patch(
+            patch(
+                (left, top),
+                self.width,
+                self.height,
+                boxstyle="round,pad=0,rounding_size=5",
+                facecolor="#f3f4f1",
+                edgecolor=drawing.GREEN if self.quest.finish == "auto" else drawing.BLUE,
+                linewidth=1.8,
+                linestyle="--" if self.quest.repeat is not None else "-",
+                zorder=2,
+            )
+        )
+        look = {"va": "top", "zorder": 3}
+        left, top = left + self.size, top + self.size * 0.5
+        axes.text(left, top, self.title, fontsize=self.size + 1, fontweight="bold", **look)
+        for number, line in enumerate(self.lines):
+            axes.text(left, top + (number + 1.15) * self.step, line, fontsize=self.size, **look)
 
 
 def _goal(goal: models.Goal) -> str:

@@ -125,15 +125,16 @@ def _stars(axes: Any, stars: Sequence[Stars]) -> None:
             -0.5, y, f"{one.actor.id}, {one.rating.replace('_', ' ')}", ha="right", va="center", fontsize=12
         )
         for place, cell in enumerate(one.cells):
-            axes.scatter(
+            axes.plot(
                 [place],
                 [y],
                 marker="*",
-                s=420,
-                color=drawing.ORANGE if cell == "earned" else "white",
-                edgecolor="black",
-                linestyle={"earned": "-", "next": "--", "missing": ":"}[cell],
-                linewidth=1.3,
+                markersize=21,
+                fillstyle={"earned": "full", "next": "left", "missing": "none"}[cell],
+                markerfacecolor=drawing.ORANGE,
+                markerfacecoloralt="white",
+                markeredgecolor="black" if cell != "missing" else "#9a9a9a",
+                markeredgewidth=1.3,
             )
         if not one.rated:
             axes.text(one.of - 0.4, y, "not yet rated", va="center", fontsize=11)
