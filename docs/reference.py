@@ -6,16 +6,17 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from python_page import NOTE, python_page
+
 from cleaver.core.kernel.results import REASONS
 from cleaver.core.quests.quests import STATES
 from cleaver.design import models
 from cleaver.design.checks import RULES
-from cleaver.design.keys import KEYS
+from cleaver.design.keys import BESIDE, EFFECTS, KEYS
 from cleaver.design.vocabulary import EVENTS, IGNORABLE, KEEPS, VERBS
 from cleaver.script.command import COMMANDS, themes
 
 OUT = Path(__file__).parent / "reference"
-NOTE = "<!-- written by docs/reference.py; change the code instead -->\n"
 WHERE = {
     "DesignTables": "The top of the file",
     "Game": "[game]",
@@ -160,14 +161,17 @@ def design_page() -> str:
         "An effect is a table of one verb, and what stands beside it. `to` says who it is for (`self`, "
         "`source`, `owner`, `team`…), "
         "`when` is a formula that must hold.\n",
-        "| verb | with | beside |",
-        "|---|---|---|",
+        "| verb | with | beside | does | example |",
+        "|---|---|---|---|---|",
     ]
     lines += [
         f"| `{verb}` | {spec.operand} | "
-        f"{', '.join(f'`{key}`: {kind}' for key, kind in spec.beside) or 'nothing'} |"
+        f"{', '.join(f'`{key}`: {kind}' for key, kind in spec.beside) or 'nothing'} | "
+        f"{EFFECTS[verb][0]} | `{EFFECTS[verb][1]}` |"
         for verb, spec in VERBS.items()
     ]
+    lines += ["", "Beside the verb:\n", "| key | means | example |", "|---|---|---|"]
+    lines += [f"| `{key}` | {meaning} | `{example}` |" for key, (meaning, example) in BESIDE.items()]
     lines += [
         "",
         "## Events\n",
@@ -215,7 +219,12 @@ def checks_page() -> str:
     return "\n".join(lines) + "\n"
 
 
-PAGES = {"design.md": design_page, "scripts.md": script_page, "checks.md": checks_page}
+PAGES = {
+    "design.md": design_page,
+    "scripts.md": script_page,
+    "checks.md": checks_page,
+    "python.md": python_page,
+}
 
 
 TYPED = Path(__file__).parent.parent / "src/cleaver/core/kernel/event_types.py"

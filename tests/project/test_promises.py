@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import json
 import os
 import pickle
 import re
@@ -22,7 +23,9 @@ import cleaver.testing
 from cleaver import errors
 from cleaver.cli.main import COMMANDS
 from cleaver.design import models
-from cleaver.design.keys import KEYS
+from cleaver.design.design import schema
+from cleaver.design.keys import BESIDE, EFFECTS, KEYS
+from cleaver.design.vocabulary import VERBS
 
 ROOT = Path(__file__).parent.parent.parent
 HEAVY = {"numpy", "pandas", "scipy", "matplotlib", "sqlalchemy", "textual", "pydantic", "rich"}
@@ -221,7 +224,7 @@ def foreign(source: str) -> list[str]:
             continue
         if isinstance(node.value, ast.Name) and node.value.id in ("self", "cls"):
             own.add(node.attr)
-        elif node.attr not in ("_replace", "_asdict", "_fields", "_exit", *INSIDE):  # public, for all that
+        elif node.attr not in ("_replace", "_asdict", "_fields", "_exit", "_pts", *INSIDE):  # public, for all that
             used.append(node.attr)
     return sorted(set(used) - own)
 
@@ -411,3 +414,16 @@ def test_the_pictures_of_the_readme_are_there() -> None:
     assert shown
     assert all((ROOT / picture).exists() for picture in shown)
     assert len(list((ROOT / "docs/screenshots").glob("*.png"))) < 20
+
+
+def test_every_effect_is_explained_with_an_example_that_fits() -> None:
+    beside = {key for spec in VERBS.values() for key, _ in spec.beside} | {"to", "when"}
+    assert (set(EFFECTS), set(BESIDE)) == (set(VERBS), beside)
+    for key, (meaning, example) in {**EFFECTS, **BESIDE}.items():
+        assert meaning, key
+        rule = models.Rule.model_validate(tomllib.loads(f'on = "damaged"\ndo = [ {example} ]'))
+        effect = rule.do[0]
+        assert key == effect.verb or key in effect.written(), key
+    told = json.dumps(schema())
+    assert "gives back so much of a meter" in told
+    assert "by default `self`" in told

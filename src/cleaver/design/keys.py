@@ -274,5 +274,44 @@ def _read(text: str) -> dict[str, tuple[str, str]]:
     return found
 
 
+_VERBS = """
+heal: gives back so much of a meter, at most what is missing = { heal = 25 }
+hurt: hurts as a hit of so much would, through the guard = { hurt = 2, type = "venom" }
+drain: takes so much of a meter, past guard and shields = { drain = 5, meter = "air" }
+revive: brings back to life, with this fraction of each meter = { revive = 0.5 }
+score: adds points = { score = 10 }
+lives: gives lives = { lives = 1 }
+earn: gives money = { earn = "scrip", amount = 6 }
+spend: takes money, all of the amount or nothing = { spend = "scrip", amount = 6 }
+xp: gives experience of a ladder of levels = { xp = "rank", amount = 20 }
+give: gives an item, at most what the bag takes = { give = "pearl", amount = 2 }
+remove: takes an item, all of the amount or nothing = { remove = "pearl", amount = 2 }
+raise_bag: makes the bag so many slots larger = { raise_bag = 2 }
+raise_max: makes a meter's maximum larger = { raise_max = "suit", amount = 10 }
+status: puts under a status = { status = "venom" }
+cure: ends a status = { cure = "venom" }
+tag: sets a tag = { tag = "submerged" }
+untag: takes a tag off = { untag = "submerged" }
+grant: gives an achievement = { grant = "first_pearl" }
+start_quest: starts a quest that may be started = { start_quest = "bells" }
+fail_quest: lets an active quest fail = { fail_quest = "bells" }
+announce: tells an event of the design's own, with its fields beside it = { announce = "reached", place = "wreck" }
+"""
+_BESIDE = """
+meter: which meter; by default the vital one = { heal = 20, meter = "air" }
+type: the type of the damage = { hurt = 2, type = "venom" }
+zone: the zone that is hit = { hurt = 5, zone = "visor" }
+ignores: steps of the hit that are left out = { hurt = 5, ignores = ["armour"] }
+amount: how much: a number or a formula; 1 item where none is given = { earn = "scrip", amount = "2 * self.level.rank" }
+keep: what of the value stays: "value", "fraction" or what is "missing" = { raise_max = "suit", amount = 10, keep = "fraction" }
+lasts: seconds, instead of what the status says = { status = "venom", lasts = 1.5 }
+to: whom it is for; by default `self`, who the rule, pickup, level or quest belongs to, and `target` in an attack's `do` = { score = 100, to = "source" }
+when: a formula that must hold, else it is left out = { heal = 5, when = "self.suit.fraction < 0.5" }
+"""
+
+EFFECTS: dict[str, tuple[str, str]] = _read(_VERBS)
+"""By the verb of an effect: (what it does, an example of a whole effect in TOML)."""
+BESIDE: dict[str, tuple[str, str]] = _read(_BESIDE)
+"""By the key beside a verb: (what it means, an example of a whole effect in TOML)."""
 KEYS: dict[str, dict[str, tuple[str, str]]] = {model: _read(text) for model, text in _TEXT.items()}
 """By model and key: (what it means, an example as it stands in TOML)."""

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from cleaver.design.keys import KEYS
+from cleaver.design.keys import BESIDE, EFFECTS, KEYS
 from cleaver.design.models import NAMED, DesignTables
 from cleaver.design.reading import ALIKE
 
@@ -27,11 +27,32 @@ def made() -> dict[str, Any]:
     for name, table in {**whole["$defs"], "DesignTables": whole}.items():
         for key, (meaning, example) in KEYS.get(name, {}).items():
             table["properties"][key]["description"] = f"{meaning}; for example {key} = {example}"
+    _effects(whole)
     _closed(whole)
     for name in sorted({NAMED[section].__name__ for section in ALIKE} | {"Attack", "Pulse"}):
         _may_be_alike(whole["$defs"][name])
     whole["properties"]["$schema"] = {"type": "string", "description": "which schema the file keeps to"}
     return whole
+
+
+def _effects(part: Any) -> None:
+    """Let each effect, and what stands beside its verb, say what it does."""
+    if isinstance(part, dict):
+        verb = part.get("title")
+        if isinstance(verb, str) and verb in EFFECTS and verb in part.get("properties", {}):
+            part["description"] = _told(EFFECTS[verb])
+            for key, shape in part["properties"].items():
+                meaning = EFFECTS[verb] if key == verb else BESIDE[key]
+                part["properties"][key] = shape | {"description": _told(meaning)}
+        for inner in part.values():
+            _effects(inner)
+    elif isinstance(part, list):
+        for inner in part:
+            _effects(inner)
+
+
+def _told(said: tuple[str, str]) -> str:
+    return f"{said[0]}; for example {said[1]}"
 
 
 def _closed(part: Any) -> None:
