@@ -41,10 +41,9 @@ def command(out: Path, store: str | None, no_figure: bool) -> None:
         lines = sample.path("dive.play").read_text(encoding="utf-8").splitlines()
         tell_dive(session, recorder, lines, play)
         label = opened.label
-    say(
-        f"Saved: ana in {label if store else _data_folder() / 'demo.db'}. Play the demo again and she comes "
-        "back with her scrip."
-    )
+    place = label if store else str(_data_folder() / "demo.db")
+    again = "" if "memory" in place and store else " Play the demo again and she comes back with her scrip."
+    say(f"Saved: ana in {place}.{again}")
     if no_figure:
         return
     out.mkdir(parents=True, exist_ok=True)
