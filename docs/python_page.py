@@ -89,7 +89,7 @@ def _signature(thing: Any, name: str, *, bound: bool = False) -> str:
     shown = str(found.replace(parameters=kept, return_annotation=inspect.Signature.empty))
     back = found.return_annotation
     ends = "" if isinstance(thing, type) or back is inspect.Signature.empty else f" -> {_name(back)}"
-    return f"{name}{shown}{ends}"
+    return re.sub(r"<(?:built-in )?function (\w+).*?>", r"\1", f"{name}{shown}{ends}")
 
 
 class _Bare:
