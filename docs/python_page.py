@@ -52,7 +52,7 @@ def _told(room: str, name: str, thing: Any) -> list[str]:
     if isinstance(thing, type):
         made = room != "cleaver" or name in MADE
         shown = _signature(thing, name) if made and not issubclass(thing, Exception) else ""
-        lines += [f"```python\n{shown}\n```\n"] if shown else []
+        lines += [f"```py\n{shown}\n```\n"] if shown else []
         lines += _prose(thing)
         rows = []
         for member, value in vars(thing).items():
@@ -68,7 +68,7 @@ def _told(room: str, name: str, thing: Any) -> list[str]:
                 rows.append(f"- **`{_signature(what, called, bound=True)}`**: {_flat(what)}")
         lines += [*rows, ""] if rows else []
     elif callable(thing):
-        lines += [f"```python\n{_signature(thing, name)}\n```\n", *_prose(thing)]
+        lines += [f"```py\n{_signature(thing, name)}\n```\n", *_prose(thing)]
     else:
         lines += [f"{_plain(str(thing))}\n"]
     return lines
