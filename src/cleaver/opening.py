@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from cleaver.errors import MissingExtraError
-
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from cleaver.design.design import Design
@@ -24,14 +22,7 @@ def open_store(
     read_only: bool = False,
 ) -> Store:
     """Return the store of profiles at *url*; see `cleaver.saves.open_store`."""
-    try:
-        from cleaver.saves import (
-            open_store as opened,
-        )  # SQLAlchemy is slow to import, and a game that never saves needs none
-    except ModuleNotFoundError as missing:
-        if missing.name != "sqlalchemy":
-            raise
-        raise MissingExtraError("saving profiles", "saves") from None
+    from cleaver.saves import open_store as opened  # a database is slow to import; not every game saves
 
     return opened(
         url,

@@ -3,6 +3,13 @@
 Start at `open_store`; `Autosaver` saves while a game runs.
 """
 
+from cleaver.errors import MissingExtraError
+
+try:
+    import sqlalchemy as _sqlalchemy  # noqa: F401  # before what needs it
+except ImportError:
+    raise MissingExtraError("saving profiles", "saves") from None
+
 from cleaver.saves.autosave import Autosaver
 from cleaver.saves.held import Held
 from cleaver.saves.outcomes import Absent, Correction, Damaged, Found, HighScore, Holder, SaveInfo
