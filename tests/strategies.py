@@ -138,6 +138,7 @@ RULES = [
     {"on": "status_ended", "do": [{"status": "charm"}]},
     {"on": "goal_met", "do": [{"raise_max": "planks", "amount": 1, "keep": "fraction"}]},
     {"on": "missed", "do": [{"score": 1}]},
+    {"on": "spent", "do": [{"deduct": 3}, {"deduct": "event.amount", "to": "team"}]},
     {"on": "life_lost", "do": [{"fail_quest": "gather"}]},
     {"on": "earned", "where": "event.over > 0", "do": [{"score": "event.over"}]},
     {"on": "match_ended", "do": [{"earn": "scrip", "amount": 1, "to": "everyone"}]},
@@ -201,7 +202,7 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
     slow = draw(pick({}, {"turn_in_lasts": 0.3}))
     auto = {"finish": draw(pick("auto", "turn_in"))}
     made = {
-        "game": {"tags": ["wet", "hidden"]},
+        "game": {"tags": ["wet", "hidden"], **draw(pick({}, {"negative_scores": True}))},
         "inputs": {"nearby": 1},
         "currencies": {"scrip": {"start": 2, "most": 40}, "share": {"start": 1, "pooled": True}},
         "items": {"nail": {"most": 3}, "big": {"size": 3}},

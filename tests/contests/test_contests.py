@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Actor, AmountError, Design, UnknownNameError, World
+from cleaver.hud import sentence
 from helpers import crate_world, names
 
 TEAMS: dict[str, Any] = {"north": {}, "south": {}, "east": {}}
@@ -407,3 +408,92 @@ def test_lives_may_be_added_up_to_their_most() -> None:
     assert box.add_lives(5).amount == 2
     assert box.lives == 4
     assert box.add_lives(1).blocked == "most"
+
+
+# points taken away
+
+PENALTIES: dict[str, Any] = {
+    "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
+    "teams": {"north": {}, "south": {}},
+    "matches": {
+        "race": {
+            "teams": ["north", "south"],
+            "win_at": 7,
+            "rules": [
+                {"on": "healed", "do": [{"score": 2}]},
+                {"on": "damaged", "do": [{"deduct": 5}]},
+            ],
+        }
+    },
+    "saves": {"include": ["score"]},
+}
+
+
+def fined(negative: bool) -> tuple[World, Actor, Actor]:
+    design = Design.from_dict({**PENALTIES, "game": {"negative_scores": negative}})
+    world = World(design)
+    ana, bea = (world.join("diver", name, team="north") for name in ("ana", "bea"))
+    world.match("race").start()
+    return world, ana, bea
+
+
+def totals(world: World, *players: Actor) -> list[float]:
+    """Return the scores of players, of their team, and of its standing."""
+    standing = next(place.score for place in world.match("race").standings if place.side == "north")
+    return [*(player.score for player in players), world.value("team.north.score"), standing]
+
+
+def test_points_are_taken_from_player_team_and_standing_each_as_many_as_there_are() -> None:
+    world, ana, bea = fined(negative=False)
+    bea.hurt(1)
+    assert (totals(world, ana, bea), [event for event in world.events if event.name == "scored"]) == (
+        [0, 0, 0, 0],
+        [],
+    )
+    for _ in range(4):
+        ana.hurt(1)
+        ana.heal(1)  # 2 points each time, and the next fine takes 5 of them
+    assert totals(world, ana, bea) == [2, 0, 2, 2]
+
+    bea.hurt(1)  # she has none; her team has 2
+    assert totals(world, ana, bea) == [2, 0, 0, 0]
+    told = world.events[-1]
+    assert (told.name, told.amount, told.score, told.team) == ("scored", 0, 0, "north")
+    result = ana.deduct(9)
+    assert (result.amount, result.over, ana.score) == (2, 7, 0)
+    assert ana.deduct(1).blocked == "no_change"
+    assert not ana.deduct(0)
+    with pytest.raises(AmountError):
+        ana.deduct(-1)
+    ana.add_score(8)
+    assert ana.deduct(3).amount == 3
+    assert (ana.score, sentence(world.events[-1])) == (5, "ana loses 3 points, 5 in all")
+
+
+def test_with_negative_scores_all_points_are_taken() -> None:
+    world, ana, bea = fined(negative=True)
+    bea.hurt(1)
+    assert totals(world, ana, bea) == [0, -5, -5, -5]
+    bea.heal(1)
+    assert totals(world, ana, bea) == [0, -3, -3, -3]
+    assert bea.deduct(1).over == 0
+    assert totals(world, ana, bea) == [0, -4, -4, -3]  # what the host takes is no rule of the match
+
+    again = World.restore(world.design, world.snapshot())
+    assert again.snapshot() == world.snapshot()
+    profile = world.leave(bea)
+    assert World(world.design).join("diver", "bea", profile=profile).score == -4
+
+
+def test_a_fine_ends_no_match_and_a_sum_of_fines_undoes_a_lead() -> None:
+    world, ana, _ = fined(negative=False)
+    for _ in range(3):
+        ana.hurt(1)
+        ana.heal(1)
+    rival = world.join("diver", "cid", team="south")
+    rival.hurt(1)
+    for _ in range(3):
+        rival.heal(0.2)
+    places = [(place.side, place.score) for place in world.match("race").standings]
+    assert places[0] == ("south", 6)
+    assert world.match("race").running

@@ -43,6 +43,18 @@ EDITS = (
         "        if guard.grace:\n",
     ),
     Edit(
+        "a fine takes more than there is",
+        "core/contests/scores.py",
+        "        return left if self.lowest is None or left >= self.lowest else min(score, self.lowest)\n",
+        "        return left\n",
+    ),
+    Edit(
+        "a fine spares the team",
+        "core/contests/scores.py",
+        "            table.teams[body.team] = team\n",
+        "            table.teams[body.team] = had\n",
+    ),
+    Edit(
         "the quick hit ignores cooldowns",
         "core/vitals/quick.py",
         "        if plan.cooldown:\n            self.combat.cool(source, plan.attack, target)\n",

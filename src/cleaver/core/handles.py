@@ -459,6 +459,12 @@ class Actor(Living):
         world, body = self._world, self._there
         return world.done(world.scores.add(body, whole("the points", points)))
 
+    def deduct(self, points: int) -> ChangeResult:
+        """Take points from this player and its team, from each as many as there are; what the player did not
+        have is `over`. With `[game] negative_scores` all of them are taken."""
+        world, body = self._world, self._there
+        return world.done(world.scores.deduct(body, whole("the points", points)))
+
     # quests and achievements
 
     @property

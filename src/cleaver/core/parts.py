@@ -119,7 +119,7 @@ class Parts:
         self.quick = Quick(self.combat)
         self.statuses.hurt = self.quick.pulse
         self.places = Places(stage)
-        self.scores = Scores(stage)
+        self.scores = Scores(stage, kinds.contests.lowest)
         self.pickups = Pickups(stage, kinds.goods, self.effects)
         self.exchanges = Exchanges(stage, self.goods)
         self.trades = Trades(stage, self.goods)

@@ -59,6 +59,7 @@ check: settings of `cleaver check` = { silence = [] }
 title: the game's name = "Lanternreef"
 version: of what is saved; one more whenever names in it change = 2
 tags: tags that your game sets, so that a misspelt one is found = ["submerged"]
+negative_scores: whether `deduct` may take a score below 0 = true
 """,
     "Event": """fields: what it tells: names and numbers = { place = "name", depth = "number" }""",
     "Currency": """
@@ -280,6 +281,7 @@ hurt: hurts as a hit of so much would, through the guard = { hurt = 2, type = "v
 drain: takes so much of a meter, past guard and shields = { drain = 5, meter = "air" }
 revive: brings back to life, with this fraction of each meter = { revive = 0.5 }
 score: adds points = { score = 10 }
+deduct: takes points away, to 0 at most unless the game has negative scores = { deduct = 5 }
 lives: gives lives = { lives = 1 }
 earn: gives money = { earn = "scrip", amount = 6 }
 spend: takes money, all of the amount or nothing = { spend = "scrip", amount = 6 }

@@ -232,6 +232,7 @@ VERBS: dict[str, Verb] = {
     "drain": Verb("amount", (("meter", "meter"),)),
     "revive": Verb("fraction"),
     "score": Verb("amount"),
+    "deduct": Verb("amount"),
     "lives": Verb("amount"),
     "earn": Verb("currency", (("amount", "amount"),)),
     "spend": Verb("currency", (("amount", "amount"),)),

@@ -36,8 +36,9 @@ class ScoreRecorder:
     def _scored(self, event: Event) -> None:
         if event.match == self.match:
             side = event.team if event.team in self.courses else event.actor
+            scores = {place.side: place.score for place in self.world.match(self.match).standings}
             course = self.courses.setdefault(side, [(0.0, 0)])
-            course.append((event.time - self.began, course[-1][1] + event.amount))
+            course.append((event.time - self.began, scores[side]))
 
     def _over(self, event: Event) -> None:
         if event.match == self.match:

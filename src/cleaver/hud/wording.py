@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from cleaver.core.kernel.events import Event
-from cleaver.rounding import shown
+from cleaver.rounding import counted, shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -42,7 +42,7 @@ PHRASES: dict[str, str] = {
     "spent": "{actor} spends {amount} {currency}, has {balance} ({reason})",
     "exchanged": "{actor} uses {exchange}, {times} times",
     "traded": "{actor} trades with {source}",
-    "scored": "{actor} scores {amount}, {score} in all{in_match}",
+    "scored": "{actor} {points}, {score} in all{in_match}",
     "match_started": "{match} begins",
     "match_ended": "{match} ends: {winner}",
     "round_ended": "round {round} of {match} ends: {winner}",
@@ -103,6 +103,8 @@ def words_of(event: Event) -> dict[str, str]:
         words["ranked"] = f", {event.rank}" if event.rank else ""
     elif event.name == "scored":
         words["in_match"] = f" in {event.match}" if event.match else ""
+        lost = f"loses {counted(-event.amount, 'point')}"
+        words["points"] = f"scores {shown(event.amount)}" if event.amount > 0 else lost
     return words
 
 

@@ -101,13 +101,16 @@ class LevelKind:
 class ContestKinds:
     """The contests of a design, by name."""
 
-    __slots__ = ("levels", "matches", "ratings", "records")
+    __slots__ = ("levels", "lowest", "matches", "ratings", "records")
+    lowest: int | None
+    """The lowest score there is; None where scores go below 0 without end."""
     matches: dict[str, MatchKind]
     ratings: dict[str, RatingKind]
     levels: dict[str, LevelKind]
     records: dict[str, TallyKind]
 
     def __init__(self, tables: models.DesignTables, bind: Binder) -> None:
+        self.lowest = None if tables.game.negative_scores else 0
         self.matches = {name: MatchKind(name, match, bind) for name, match in tables.matches.items()}
         self.ratings = {name: RatingKind(name, rating, bind) for name, rating in tables.ratings.items()}
         self.levels = {name: LevelKind(name, ladder, bind) for name, ladder in tables.levels.items()}

@@ -316,18 +316,25 @@ class Matches(Part):
         if all_of and (contest.round, contest.running) == began:
             self._all_collected(contest)
 
-    def scored(self, name: str, body: Body, amount: int) -> None:
-        """Add what a match's rule scored to its standings, and end it where that is enough."""
+    def scored(self, name: str, body: Body, amount: int) -> bool:
+        """Add what a match's rule scored to its standings, or take it away, and end it where that is enough;
+        returns whether that changed anything."""
         contest = self.contest(name)
         side = self.side(contest, body)
         if not contest.running or not side or self._after_its_end(contest):
-            return
-        contest.standings[side] = score = contest.standings.get(side, 0) + amount
+            return False
+        before = contest.standings.get(side, 0)
+        score = before + amount
+        lowest = self.kinds.lowest
+        if amount < 0 and lowest is not None and score < lowest:
+            score = min(before, lowest)
+        contest.standings[side] = score
         win_at = contest.kind.win_at
         if (contest.extra and self._leader(contest) != DRAW) or (
             isinstance(win_at, (int, float)) and score >= win_at
         ):
             self._round_over(contest, self._leader(contest) if contest.extra else side)
+        return score != before
 
     @staticmethod
     def _wanted(kind: MatchKind) -> list[str]:

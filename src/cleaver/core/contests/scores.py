@@ -39,12 +39,13 @@ class Scores(Part):
 
     name = "scores"
 
-    def __init__(self, stage: Stage) -> None:
-        self.stage = stage
+    def __init__(self, stage: Stage, lowest: int | None) -> None:
+        self.stage, self.lowest = stage, lowest
         self.table = ScoreTable()
-        self.told: Callable[[str, Body, int], None] | None = None  # told of what a match's rules scored
+        self.told: Callable[[str, Body, int], bool] | None = None  # told of what a match's rules scored
         stage.readable["score"] = lambda body, name, part: self.table.players.get(body.id, 0)
         stage.verbs["score"] = (self.prepare, self.commit)
+        stage.verbs["deduct"] = (self.prepare_deduct, self.commit_deduct)
 
     def of_team(self, team: str) -> int:
         """Return the running total of a team."""
@@ -64,6 +65,44 @@ class Scores(Part):
         if match and self.told is not None:
             self.told(match, body, amount)
         return ChangeResult("", amount)
+
+    def left(self, score: int, amount: int) -> int:
+        """Return what is left of a score after so much is taken away: a score that is not below the lowest
+        one does not get there."""
+        left = score - amount
+        return left if self.lowest is None or left >= self.lowest else min(score, self.lowest)
+
+    def deduct(self, body: Body, amount: int, source: str = "", match: str = "") -> ChangeResult:
+        """Take points from a player and from its team, from each as many as there are.
+
+        Returns what the player lost, and as `over` what it did not have.
+        """
+        if not body.kind.player:
+            return ChangeResult("not_a_player")
+        table = self.table
+        before, had = table.players.get(body.id, 0), table.teams.get(body.team, 0)
+        score, team = self.left(before, amount), self.left(had, amount)
+        told = bool(match) and self.told is not None and self.told(match, body, -amount)
+        if score == before and (not body.team or team == had) and not told:
+            return ChangeResult("no_change", 0, amount)
+        table.players[body.id] = score
+        if body.team:
+            table.teams[body.team] = team
+        self.stage.emit("scored", body.id, source, (score - before, score, body.team, match))
+        return ChangeResult("", before - score, amount - (before - score))
+
+    def prepare_deduct(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+        """See `effects`."""
+        amount, blocked = self.prepare(scope, effect, body)
+        if blocked or scope.match:  # of a match the standings count too
+            return amount, blocked
+        score, team = self.table.players.get(body.id, 0), self.table.teams.get(body.team, 0)
+        same = self.left(score, amount) == score and (not body.team or self.left(team, amount) == team)
+        return amount, "no_change" if same else ""
+
+    def commit_deduct(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+        """See `effects`."""
+        self.deduct(body, amount, doer(scope, body), scope.match)
 
     def prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from cleaver.design.models.effects import Table
-from cleaver.design.models.values import Name, Text, Word
+from cleaver.design.models.values import Name, Text, Truth, Word
 
 
 class Game(Table):
@@ -16,6 +16,7 @@ class Game(Table):
     title: Text = "Untitled"
     version: Annotated[int, Field(ge=1, le=1_000_000, strict=True)] = 1
     tags: tuple[Name, ...] = ()
+    negative_scores: Truth = False
 
 
 class Event(Table):

@@ -87,7 +87,7 @@ class Counter(Hearing):
         self._listening = [world.stage.listeners.listen(name, self._heard, actor.id) for name in names]
 
     def _heard(self, event: Event) -> None:
-        if self.good in ("score", event.values[0]) and self._travel:
+        if self.good in ("score", event.values[0]) and self._travel and event.amount > 0:
             self.flights.append(Flight(event.amount, self.origin, self.at, self._travel))
 
     @property

@@ -117,7 +117,8 @@ def _texts(event: Event) -> list[tuple[str, Role, float]]:
     elif event.name == "healed":
         found.append((f"+{_number(event.amount)}", "heal", 1.0))
     elif event.amount:
-        found.append((f"+{_number(event.amount)}", "score" if event.name == "scored" else "money", 1.0))
+        text = f"{'+' if event.amount > 0 else '−'}{_number(abs(event.amount))}"
+        found.append((text, "score" if event.name == "scored" else "money", 1.0))
     return found
 
 

@@ -20,6 +20,13 @@ def score(session: Session, actor: ActorName, points: Whole) -> str:
     return said(session, actor.add_score(points), f"{points} points")
 
 
+@command(THEME, "deduct ana 5")
+def deduct(session: Session, actor: ActorName, points: Whole) -> str:
+    """Takes points away."""
+    result = actor.deduct(points)
+    return said(session, result, f"{shown(result.amount)} points less, {actor.score} now")
+
+
 @command(THEME, "lives ana 1")
 def lives(session: Session, actor: ActorName, count: Whole) -> str:
     """Adds lives."""
