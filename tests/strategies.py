@@ -113,7 +113,10 @@ _STATUSES = st.fixed_dictionaries(
         "through": st.just({"venom": 1.5}),
         "scale": pick(0.5, 3),
         "flows": st.lists(FLOWS.map(lambda flow: {**flow, "meter": "planks"}), max_size=1),
-        "pulses": st.lists(st.fixed_dictionaries({"every": pick(0.2, 0.5), "do": BEATS}), max_size=2),
+        "pulses": st.lists(
+            st.fixed_dictionaries({"every": pick(0.2, 0.5), "at_once": st.booleans(), "do": BEATS}),
+            max_size=2,
+        ),
     },
 )
 STATUSES = _STATUSES.map(
@@ -138,6 +141,7 @@ RULES = [
     {"on": "status_ended", "do": [{"status": "charm"}]},
     {"on": "goal_met", "do": [{"raise_max": "planks", "amount": 1, "keep": "fraction"}]},
     {"on": "missed", "do": [{"score": 1}]},
+    {"on": "match_ended", "do": [{"score": 2, "to": "winners"}, {"deduct": 1, "to": "losers"}]},
     {"on": "spent", "do": [{"deduct": 3}, {"deduct": "event.amount", "to": "team"}]},
     {"on": "life_lost", "do": [{"fail_quest": "gather"}]},
     {"on": "earned", "where": "event.over > 0", "do": [{"score": "event.over"}]},
@@ -267,7 +271,12 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
             },
         },
         "pickups": {
-            "glue": {"do": [{"heal": 4}], "respawn_after": 0.5, "waste": draw(st.booleans())},
+            "glue": {
+                "do": [{"heal": 4}],
+                "respawn_after": 0.5,
+                "waste": draw(st.booleans()),
+                **draw(pick({}, {"once": True}, {"needs": ["self.score >= 2"]})),
+            },
             "nail": {
                 "do": [{"give": "nail", "amount": "much"}, {"score": 2}],
                 "inputs": {"much": 2},

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cleaver import Actor, AmountError, Design, UnknownNameError, World
+from cleaver import Actor, AmountError, Design, DesignError, UnknownNameError, World
 from cleaver.hud import sentence
 from helpers import crate_world, names
 
@@ -497,3 +497,42 @@ def test_a_fine_ends_no_match_and_a_sum_of_fines_undoes_a_lead() -> None:
     places = [(place.side, place.score) for place in world.match("race").standings]
     assert places[0] == ("south", 6)
     assert world.match("race").running
+
+
+def test_winners_and_losers_of_a_match_get_what_is_theirs() -> None:
+    design = Design.from_dict(
+        {
+            **PENALTIES,
+            "currencies": {"scrip": {}},
+            "rules": [
+                {
+                    "on": "match_ended",
+                    "do": [
+                        {"earn": "scrip", "amount": 10, "to": "winners"},
+                        {"earn": "scrip", "amount": 1, "to": "losers"},
+                    ],
+                }
+            ],
+        }
+    )
+    world = World(design)
+    players = [
+        world.join("diver", name, team=team)
+        for name, team in zip("abcd", ("north", "north", "south", ""), strict=True)
+    ]
+    world.match("race").start()
+    for _ in range(4):
+        players[0].add_score(0)
+        players[0].hurt(3)
+        players[0].heal(1)
+        players[0].heal(1)
+    world.match("race").end()
+    assert world.match("race").winner == "north"
+    assert [player.purse["scrip"] for player in players] == [10, 10, 1, 0]
+
+    world.match("race").start()
+    world.leave(players[1])
+    world.match("race").end()  # nobody scored: a draw has no winners, and no losers
+    assert [player.purse["scrip"] for player in (players[0], *players[2:])] == [10, 1, 0]
+    with pytest.raises(DesignError, match="there are no losers here"):
+        Design.from_dict({**PENALTIES, "rules": [{"on": "damaged", "do": [{"score": 1, "to": "losers"}]}]})

@@ -409,3 +409,41 @@ def test_a_restock_comes_when_the_first_was_sold_and_is_not_pushed_back() -> Non
     world.advance(4)
     assert box.bag["pearl"] == 3
     assert world._parts.exchanges.left("shop") == 3
+
+
+def test_a_pickup_may_ask_for_something_and_be_there_once_for_each() -> None:
+    world, ana = crate_world(
+        crate=FIGHTER,
+        pickups={
+            "chest": {
+                "do": [{"earn": "scrip", "amount": 10}],
+                "needs": ["self.score >= price"],
+                "inputs": {"price": 5},
+                "once": True,
+                "stays": True,
+                "reach": 2,
+            }
+        },
+        **GOODS,
+    )
+    bea = world.join("crate", "bea")
+    chest, other = world.place("chest", at=(0, 0)), world.place("chest", price=0)
+
+    world.move(ana, 9, 9)
+    assert ana.take(chest).blocked == "locked"  # asked before how far away she is
+    ana.add_score(5)
+    assert ana.take(chest).blocked == "out_of_reach"
+    world.move(ana, 1, 1)
+    assert ana.take(chest)
+    assert [ana.take(one).blocked for one in (chest, other)] == ["completed", "completed"]
+    assert bea.take(chest).blocked == "locked"
+    assert bea.take(other)
+    assert (ana.purse["scrip"], bea.purse["scrip"]) == (10, 10)
+
+    again = World.restore(world.design, world.snapshot())
+    assert again.actor("box").take(again.placement(chest.id)).blocked == "completed"
+    profile = world.leave(ana)
+    assert profile.sections["pickups"] == {"chest": True}
+    later = World(world.design)
+    back = later.join("crate", "box", profile=profile)
+    assert back.take(later.place("chest", price=0)).blocked == "completed"

@@ -43,6 +43,24 @@ EDITS = (
         "        if guard.grace:\n",
     ),
     Edit(
+        "what is there once comes again",
+        "core/goods/pickups.py",
+        "            self.table.had.setdefault(body.id, {})[kind.name] = True\n",
+        "            pass\n",
+    ),
+    Edit(
+        "a pulse comes at once unasked",
+        "core/kernel/actor_kinds.py",
+        "        self.first = 0 if pulse.at_once else self.every\n",
+        "        self.first = 0\n",
+    ),
+    Edit(
+        "those in no match lose it too",
+        "core/contests/matches.py",
+        "        return [body for body, side in sides if side and (side == winner) is won]\n",
+        "        return [body for body, side in sides if (side == winner) is won]\n",
+    ),
+    Edit(
         "a fine takes more than there is",
         "core/contests/scores.py",
         "        return left if self.lowest is None or left >= self.lowest else min(score, self.lowest)\n",

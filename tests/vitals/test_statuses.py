@@ -283,3 +283,22 @@ def test_drowning_begins_when_air_is_out_and_ends_at_the_surface(
     assert ana["suit"].value == 80
     ana.untag("submerged")
     assert ana.statuses == ()
+
+
+def test_a_pulse_may_come_at_the_start_as_well() -> None:
+    world, box = crate_world(
+        statuses={
+            "venom": {"lasts": 2, "pulses": [{"every": 0.5, "at_once": True, "do": [{"hurt": 2}]}]},
+            "later": {"lasts": 2, "pulses": [{"every": 0.5, "do": [{"hurt": 2}]}]},
+        },
+    )
+    full = box["planks"].value
+    box.status("venom")
+    assert box["planks"].value == full  # due at the next advance
+    world.advance(0)
+    assert box["planks"].value == full - 2
+    world.advance(5)
+    assert box["planks"].value == full - 5 * 2  # at 0, 0.5, 1, 1.5 and 2 s
+    box.status("later")
+    world.advance(5)
+    assert box["planks"].value == full - 5 * 2 - 4 * 2

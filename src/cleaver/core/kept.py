@@ -74,6 +74,7 @@ SHAPES: dict[str, Any] = {
     "items": Each("whole"),
     "owed": Each([("whole", "whole", "text")]),
     "exchanges": Each("whole"),
+    "pickups": Each("truth"),
     "lives": {"left": "whole", "dead": "truth"},
     "levels": Each({"xp": "whole", "raised": Each("number")}),
     "ratings": Each("whole"),

@@ -110,6 +110,7 @@ do: effects on the target of a hit that lands = [ { status = "venom" } ]
 """,
     "Pulse": """
 every: seconds from one to the next = 4.0
+at_once: whether it comes at the start as well = true
 do: the effects = [ { earn = "scrip", amount = 6, to = "owner" } ]
 """,
     "Bag": """most: how much it holds, in sizes of items = 4""",
@@ -153,11 +154,13 @@ scale: what hits on whoever has it are multiplied by = 0.5
 inputs: its own numbers, which each placement may change = { mends = 25 }
 do: effects on whoever takes it = [ { heal = "mends" } ]
 for: kinds, tags or teams that may take it; by default players = "diver"
+needs: formulas that must all be true, else it is `locked` = ["self.level.rank >= 2"]
+once: lets each player take it once ever, whichever placement = true
 reach: from how far it can be taken, in your game's units = 2
 waste: is taken even where it would do nothing = true
 stays: stays lying there = true
 split: gives what fits and keeps the rest = true
-cooldown: seconds before the same actor may take it again = 5.0
+cooldown: seconds before it can be taken again, by anybody = 5.0
 respawn_after: seconds until it lies there again = 30.0
 respawn_in: the box in which it comes back, by axis = { x = [0, 10], y = [0, 4] }
 tags: words that rules and goals can ask for = ["salvage"]
@@ -307,7 +310,7 @@ ignores: steps of the hit that are left out = { hurt = 5, ignores = ["armour"] }
 amount: how much: a number or a formula; 1 item where none is given = { earn = "scrip", amount = "2 * self.level.rank" }
 keep: what of the value stays: "value", "fraction" or what is "missing" = { raise_max = "suit", amount = 10, keep = "fraction" }
 lasts: seconds, instead of what the status says = { status = "venom", lasts = 1.5 }
-to: whom it is for; by default `self`, who the rule, pickup, level or quest belongs to, and `target` in an attack's `do` = { score = 100, to = "source" }
+to: whom it is for, on `match_ended` also "winners" or "losers"; by default `self`, who the rule, pickup, level or quest belongs to, and `target` in an attack's `do` = { score = 100, to = "source" }
 when: a formula that must hold, else it is left out = { heal = 5, when = "self.suit.fraction < 0.5" }
 """
 

@@ -177,7 +177,10 @@ def _pickup(walk: Walk, name: str, pickup: models.Pickup) -> None:
                 f"{word!r} is one of the game's inputs already",
                 "choose another name",
             )
-    walk.effects(pickup.do, (*path, "do"), FormulaNames(walk.known, ("self", "source"), locals=pickup.inputs))
+    names = FormulaNames(walk.known, ("self", "source"), locals=pickup.inputs)
+    walk.effects(pickup.do, (*path, "do"), names)
+    for number, need in enumerate(pickup.needs):
+        walk.formula(need, names, (*path, "needs", number))
     allowed = (*walk.known.kinds, *walk.known.tags, *walk.known.teams)
     for number, word in enumerate(pickup.for_):
         if word not in allowed:

@@ -251,7 +251,8 @@ VERBS: dict[str, Verb] = {
     "announce": Verb("event", free=True),
 }
 NEEDS_AMOUNT = frozenset({"earn", "spend", "xp", "raise_max"})
-TARGETS = ("self", "source", "target", "owner", "team", "everyone")
+TARGETS = ("self", "source", "target", "owner", "team", "everyone", "winners", "losers")
+AFTER_A_MATCH = ("winners", "losers")  # whom there is on `match_ended` alone
 KEEPS = ("value", "fraction", "missing")
 IGNORABLE = (
     "cooldown",

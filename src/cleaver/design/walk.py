@@ -14,7 +14,7 @@ from cleaver.design.lines import Path
 from cleaver.design.names import entries_of, ordered
 from cleaver.design.paths import FormulaNames, Known
 from cleaver.design.reading import Source
-from cleaver.design.vocabulary import EVENTS, VERBS, EventSpec
+from cleaver.design.vocabulary import AFTER_A_MATCH, EVENTS, VERBS, EventSpec
 from cleaver.errors import FormulaError, advice
 from cleaver.formula import Type
 from cleaver.parsing import parse
@@ -86,6 +86,12 @@ class Walk:
                 (*path, "to"),
                 "there is no target here",
                 "`target` stands in an attack's `do` and in rules; use self or source",
+            )
+        if effect.to in AFTER_A_MATCH and (names.event is None or names.event.name != "match_ended"):
+            self.source.tell(
+                (*path, "to"),
+                f"there are no {effect.to} here",
+                "`winners` and `losers` stand in a rule on match_ended; use self, source or team",
             )
         self.formula(effect.when, names, (*path, "when"))
         if effect.verb == "announce":

@@ -184,6 +184,7 @@ def _pickups(design: Design, numbers: Numbers) -> Rows:
         inputs = ", ".join(f"{key} {value:g}" for key, value in pickup.inputs.items())
         again = "" if pickup.respawn_after is None else f"{pickup.respawn_after:g} s"
         again = "stays" if pickup.stays else again
+        again = ", ".join(filter(None, (again, "once for each" if pickup.once else "")))
         rows.append((name, _effects(pickup.do), inputs, again))
     return rows
 

@@ -107,6 +107,7 @@ def unknown_to(profile: Profile, design: Design) -> list[str]:
         "items": {**design.tables.items, "bag size": 0},
         "owed": design.tables.items,
         "exchanges": design.tables.exchanges,
+        "pickups": design.tables.pickups,
         "levels": design.tables.levels,
         "quests": design.tables.quests,
         "achievements": design.tables.achievements,

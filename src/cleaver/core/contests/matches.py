@@ -121,6 +121,7 @@ class Matches(Part):
         self.table = MatchTable()
         stage.due["match"] = self._time_over
         stage.readable["match"] = self._read
+        stage.sides = self.of_side
         pickups.removed.append(self._removed)
         if any(kind.win_when is not None for kind in self.kinds.matches.values()):
             stage.moved.append(self._look_around)
@@ -161,6 +162,17 @@ class Matches(Part):
         if teams:
             return body.team if body.team in teams else ""
         return body.id if body.kind.player else ""
+
+    def of_side(self, event: Event, won: bool) -> list[Body]:
+        """Return the players of the side that won a match which has ended, or of all its other sides.
+
+        After a draw there is nobody.
+        """
+        contest, winner = self.contest(event.match), event.winner
+        if winner == DRAW:
+            return []
+        sides = ((body, self.side(contest, body)) for body in self.stage.players.values())
+        return [body for body, side in sides if side and (side == winner) is won]
 
     def places(self, contest: Contest) -> list[Place]:
         """Return the standings, best first; equal scores share a rank, and the next one is skipped ("1, 1,

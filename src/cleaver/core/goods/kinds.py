@@ -32,6 +32,8 @@ class PickupKind:
         "for_",
         "inputs",
         "name",
+        "needs",
+        "once",
         "reach",
         "respawn_after",
         "respawn_in",
@@ -45,6 +47,8 @@ class PickupKind:
     for_: tuple[str, ...]
     tags: tuple[str, ...]
     do: Effects
+    needs: tuple[Expression, ...]
+    once: bool
     reach: float | None
     waste: bool
     stays: bool
@@ -56,6 +60,8 @@ class PickupKind:
     def __init__(self, name: str, pickup: models.Pickup, bind: Binder) -> None:
         self.name, self.inputs, self.for_, self.tags = name, dict(pickup.inputs), pickup.for_, pickup.tags
         self.do = bind.effects(pickup.do, f"pickups.{name}.do", locals=pickup.inputs)
+        self.needs = bind.conditions(pickup.needs, f"pickups.{name}.needs", locals=pickup.inputs)
+        self.once = pickup.once
         self.reach, self.waste, self.stays, self.split = (
             pickup.reach,
             pickup.waste,

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.part import Part
+from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
@@ -83,10 +83,11 @@ class Placement(Timer):
 
 
 class PickupTable(Record):
-    """The state of this part: what lies there or comes back, and per pickup how many ids were made up, how
-    many placed and taken."""
+    """The state of this part: what lies there or comes back, per pickup how many ids were made up, how many
+    placed and taken, and who has had what there is once for each."""
 
-    __slots__ = ("counts", "made", "placed", "placements", "taken")
+    __slots__ = ("counts", "had", "made", "placed", "placements", "taken")
+    had: dict[str, dict[str, bool]]
     placements: dict[str, Placement]
     counts: dict[str, int]
     placed: dict[str, int]
@@ -95,6 +96,7 @@ class PickupTable(Record):
 
     def __init__(self) -> None:
         self.placements, self.counts, self.placed, self.taken, self.made = {}, {}, {}, {}, 0
+        self.had = {}
 
 
 class Pickups(Part):
@@ -115,6 +117,26 @@ class Pickups(Part):
             Callable[[Placement], None]
         ] = []  # called with a placement that the host took away untaken, or before it came back
         stage.due["reappear"] = self._reappear
+
+    def keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`."""
+        return (Keeper("pickups", self.kept, self.back),)
+
+    def kept(self, body: Body) -> dict[str, Any]:
+        """Return what a player has had that there is once for each, to be saved."""
+        return dict(self.table.had.get(body.id, {}))
+
+    def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let a player have had what was saved; returns pickups that are unknown."""
+        known = {name: data.pop(name) for name in list(data) if name in self.kinds.pickups}
+        self.table.had.pop(body.id, None)
+        if known:
+            self.table.had[body.id] = known
+        return data
+
+    def forget(self, body: Body) -> None:
+        """Drop what somebody who goes has had."""
+        self.table.had.pop(body.id, None)
 
     def relink(self) -> None:
         """Put the caches back after unpacking."""
@@ -218,6 +240,12 @@ class Pickups(Part):
                 return "not_for_you"
         elif not body.kind.player:
             return "not_for_you"
+        if kind.needs:
+            scope = self._scope(body, placement)
+            if not all(need.holds(scope) for need in kind.needs):
+                return "locked"
+        if kind.once and self.table.had.get(body.id, {}).get(kind.name):
+            return "completed"
         if kind.reach is not None and not within(body, placement, kind.reach):
             return "out_of_reach"
         return "cooldown" if placement.ready > self.stage.clock.now else ""
@@ -228,14 +256,7 @@ class Pickups(Part):
         if refused:
             return Result(refused)
         kind, stage = placement.kind, self.stage
-        scope = Scope(
-            stage,
-            body,
-            inputs={**stage.kinds.inputs, **kind.inputs, **placement.inputs},
-            place=f"pickups.{kind.name}",
-            reason=kind.name,
-        )
-        draft = self.effects.prepare(kind.do, scope)
+        draft = self.effects.prepare(kind.do, self._scope(body, placement))
         if draft.refused and kind.split:
             draft.ledger.split = True
             draft.refused = self.effects.goods.settle(draft.ledger, draft.reasons)
@@ -244,6 +265,8 @@ class Pickups(Part):
         if not draft.changes and not kind.waste:
             return Result(draft.reasons[0] if draft.reasons else "no_change")
         placement.taken += 1
+        if kind.once and body.kind.player:
+            self.table.had.setdefault(body.id, {})[kind.name] = True
         self.table.taken[kind.name] = self.table.taken.get(kind.name, 0) + 1
         if kind.stays:
             placement.ready = stage.clock.now + kind.cooldown
@@ -257,6 +280,16 @@ class Pickups(Part):
         self.effects.commit(draft)
         stage.cause = before
         return Result()
+
+    def _scope(self, body: Body, placement: Placement) -> Scope:
+        kind = placement.kind
+        return Scope(
+            self.stage,
+            body,
+            inputs={**self.stage.kinds.inputs, **kind.inputs, **placement.inputs},
+            place=f"pickups.{kind.name}",
+            reason=kind.name,
+        )
 
     def _reappear(self, placement: Placement) -> None:
         kind = placement.kind

@@ -152,16 +152,21 @@ class AttackKind:
 
 
 class PulseKind:
-    """Effects repeated every so many microseconds. `pays` is (currency, amount) where all it does is earn a
-    constant for its owner, `hurts` (amount, type) where all it does is hurt whom it is on by a constant."""
+    """Effects repeated every so many microseconds, for the first time after `first`.
 
-    __slots__ = ("do", "every", "hurts", "name", "pays")
+    `pays` is (currency, amount) where all it does is earn a constant for its owner, `hurts` (amount, type)
+    where all it does is hurt whom it is on by a constant.
+    """
+
+    __slots__ = ("do", "every", "first", "hurts", "name", "pays")
     name: str
     every: int
+    first: int
     do: Effects
 
-    def __init__(self, name: str, every: float, do: Effects) -> None:
-        self.name, self.every, self.do = name, micros(every), do
+    def __init__(self, name: str, pulse: models.Pulse, do: Effects) -> None:
+        self.name, self.every, self.do = name, micros(pulse.every), do
+        self.first = 0 if pulse.at_once else self.every
         self.pays: tuple[str, int] | None = None
         only = do[0] if len(do) == 1 else None
         if (
@@ -251,7 +256,7 @@ class ActorKind:
             for key, attack in actor.attacks.items()
         }
         self.pulses = {
-            key: PulseKind(key, pulse.every, bind.effects(pulse.do, f"{path}.pulses.{key}.do"))
+            key: PulseKind(key, pulse, bind.effects(pulse.do, f"{path}.pulses.{key}.do"))
             for key, pulse in actor.pulses.items()
         }
         self.on_death = bind.effects(actor.on_death, f"{path}.on_death", event="died")
@@ -292,7 +297,9 @@ class StatusKind:
         self.flows = tuple((flow.meter, FlowKind(flow)) for flow in status.flows)
         self.pulses = tuple(
             PulseKind(
-                str(number), pulse.every, bind.effects(pulse.do, f"statuses.{name}.pulses[{number + 1}].do")
+                str(number),
+                pulse,
+                bind.effects(pulse.do, f"statuses.{name}.pulses[{number + 1}].do"),
             )
             for number, pulse in enumerate(status.pulses)
         )

@@ -108,6 +108,8 @@ class Effects:
                 for body in self.stage.actors.values()
                 if me is not None and (body is me or (body.team and body.team == me.team))
             ]
+        if to in ("winners", "losers"):
+            return self.stage.sides(scope.event, to == "winners")
         return list(self.stage.players.values())
 
     def _worked_out(

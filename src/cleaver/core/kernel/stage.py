@@ -80,6 +80,7 @@ class Stage:
         self.verbs: dict[str, Verb] = {}
         self.due: dict[str, Callable[[Any], None]] = {}
         self.planners: list[Planner] = []
+        self.sides: Callable[[Any, bool], list[Body]] = lambda event, won: []  # see `Matches.of_side`
         self.readable: dict[str, Read] = {}
         self.arrivals: list[Callable[[Body], None]] = []  # called when an actor has come
         # Called when one goes: to forget all that is kept of it.

@@ -54,7 +54,7 @@ class Statuses(Part):
         """Start the pulses of a new body's kind, and count its words."""
         for name, kind in body.kind.pulses.items():
             beat = body.pulses[name] = Beat(kind, body)
-            self.stage.clock.arm(beat, self.stage.clock.now + kind.every)
+            self.stage.clock.arm(beat, self.stage.clock.now + kind.first)
 
     def beats(self, body: Body, name: str) -> list[Beat]:
         """Return the pulses called *name*: of the body's kind, or of the statuses of that name."""
@@ -180,7 +180,7 @@ class Statuses(Part):
         for pulse in kind.pulses:
             beat = Beat(pulse, body, ailment)
             ailment.beats.append(beat)
-            self.stage.clock.arm(beat, now + pulse.every)
+            self.stage.clock.arm(beat, now + pulse.first)
         self.changed(body, seq)
         return Result()
 

@@ -45,6 +45,8 @@ class Pickup(Table):
     inputs: dict[InputName, Number] = {}
     do: Effects
     for_: Annotated[Words, Field(alias="for")] = ()
+    needs: Formulas = ()
+    once: Truth = False
     reach: NotNegative | None = None
     waste: Truth = False
     stays: Truth = False

@@ -18,7 +18,16 @@ class Change(Table):
 
 
 Usual = Literal[
-    "currencies", "items", "exchanges", "levels", "quests", "achievements", "ratings", "records", "lives"
+    "currencies",
+    "items",
+    "exchanges",
+    "pickups",
+    "levels",
+    "quests",
+    "achievements",
+    "ratings",
+    "records",
+    "lives",
 ]
 Asked = Literal["statuses", "tags", "team", "score"]
 """What is kept only where a design asks for it: in games in which leaving must not heal or reset."""

@@ -101,6 +101,7 @@ class Pulse(Table):
     """Effects repeated every so many seconds."""
 
     every: Period
+    at_once: Truth = False
     do: Effects
 
 
