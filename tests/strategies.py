@@ -141,6 +141,7 @@ RULES = [
     {"on": "status_ended", "do": [{"status": "charm"}]},
     {"on": "goal_met", "do": [{"raise_max": "planks", "amount": 1, "keep": "fraction"}]},
     {"on": "missed", "do": [{"score": 1}]},
+    {"on": "damaged", "do": [{"score": 1, "chance": 0.5}, {"earn": "scrip", "amount": 1, "chance": "0.2"}]},
     {"on": "match_ended", "do": [{"score": 2, "to": "winners"}, {"deduct": 1, "to": "losers"}]},
     {"on": "spent", "do": [{"deduct": 3}, {"deduct": "event.amount", "to": "team"}]},
     {"on": "life_lost", "do": [{"fail_quest": "gather"}]},

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
+from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cleaver import AmountError, World
+from cleaver import AmountError, Design, DesignError, World
 from cleaver.core.kernel.clock import Clock, Timer
 from cleaver.core.kernel.dice import GOLDEN, Dice, draw_at, key_of, mix
 from cleaver.core.kernel.state import Record
@@ -175,3 +176,113 @@ def test_records_pack_to_json_and_back() -> None:
     data = json.loads(json.dumps(dice.pack()))
 
     assert Dice.unpack(data, []).pack() == dice.pack()
+
+
+# chance
+
+
+def drops(chance: Any, *more: dict[str, Any], seed: int = 3, tables: dict[str, Any] | None = None) -> World:
+    """A world in which each of 300 eels that die drops scrip for whoever did it, by chance."""
+    design = Design.from_dict(
+        {
+            "actors": {
+                "diver": {
+                    "player": True,
+                    "vital": "suit",
+                    "meters": {"suit": 90},
+                    "attacks": {"jab": {"amount": 9}},
+                },
+                "eel": {"vital": "hide", "meters": {"hide": 5}},
+            },
+            "currencies": {"scrip": {}},
+            "rules": [
+                *more,
+                {"on": "defeated", "of": "eel", "do": [{"earn": "scrip", "amount": 1, "chance": chance}]},
+            ],
+            **(tables or {}),
+        }
+    )
+    world = World(design, seed=seed)
+    ana = world.join("diver", "ana")
+    for _ in range(300):
+        eel = world.spawn("eel")
+        ana.hit(eel, "jab")
+        world.dismiss(eel)
+    return world
+
+
+def scrip(world: World) -> int:
+    return world.actor("ana").purse["scrip"]
+
+
+def test_a_chance_is_met_as_often_as_it_says_by_dice_of_its_own() -> None:
+    assert (scrip(drops(0)), scrip(drops(1)), scrip(drops("2")), scrip(drops("-1"))) == (0, 300, 300, 0)
+    found = scrip(drops(0.3))
+    assert found == 88  # of 300; the dice of seed 3 under this name
+    assert scrip(drops(0.3, seed=4)) != found
+    # The numbers are those of splitmix64 for the stream of the rule, its number and who it is for.
+    key = key_of(3, "rules.defeated.1[1]/ana")
+    assert found == sum(draw_at(key, index) < 0.3 for index in range(300))
+
+
+def test_a_change_elsewhere_changes_nobodys_luck() -> None:
+    before = scrip(drops(0.3))
+    other = {"on": "damaged", "do": [{"score": 1, "chance": 0.5}]}
+    assert scrip(drops(0.3, other)) == before
+    assert scrip(drops(0.3, tables={"pickups": {"pearl": {"do": [{"score": 1, "chance": 0.9}]}}})) == before
+    assert (
+        scrip(drops(0.3, {"on": "defeated", "do": [{"score": 1, "chance": 0.5}]})) != before
+    )  # now the second
+    named = {"on": "defeated", "name": "spoils", "do": [{"score": 1, "chance": 0.5}]}
+    assert scrip(drops(0.3, named)) != before  # still the second on this event, as it has no name
+
+
+def test_more_luck_only_adds_to_what_less_of_it_gave() -> None:
+    """Also what is certain takes a number: so a chance that is raised keeps every drop there was."""
+    found = [scrip(drops(chance)) for chance in (0.1, 0.3, 0.5, 0.9, 1.0)]
+    assert found == sorted(found)
+    world = drops("1 if self.scrip < 100 else 0.5")
+    assert world._parts.stage.dice.drawn == {"rules.defeated.1[1]/ana": 300}
+
+
+def test_the_dice_of_a_command_are_used_up_only_when_it_is_done() -> None:
+    design = Design.from_dict(
+        {
+            "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
+            "currencies": {"scrip": {"most": 1_000}},
+            "items": {"pearl": {"most": 1}},
+            "pickups": {
+                "chest": {"do": [{"earn": "scrip", "amount": 10, "chance": 0.5}], "stays": True},
+                "sealant": {"do": [{"heal": 5, "chance": 0.5}]},
+                "shell": {"do": [{"give": "pearl"}, {"earn": "scrip", "amount": 1, "chance": 0.5}]},
+            },
+        }
+    )
+    world = World(design, seed=7)
+    ana = world.join("diver", "ana")
+    drawn = world._parts.stage.dice.drawn
+    assert ana.take(world.place("shell"))
+    assert drawn == {"pickups.shell.do[2]/ana": 1}
+    for _ in range(5):
+        assert ana.take(world.place("shell")).blocked == "most"
+    assert drawn == {"pickups.shell.do[2]/ana": 1}
+    assert ana.take(world.place("sealant")).blocked == "full"  # whatever the dice would have said
+    assert "pickups.sealant.do[1]/ana" not in drawn
+
+    chest, before = world.place("chest"), ana.purse["scrip"]
+    assert all(ana.take(chest) for _ in range(40))  # a chance that fails still takes
+    key = key_of(7, "pickups.chest.do[1]/ana")
+    assert ana.purse["scrip"] - before == 10 * sum(draw_at(key, index) < 0.5 for index in range(40))
+    again = World.restore(design, world.snapshot())
+    for one in (world, again):
+        one.actor("ana").take(one.placement(chest.id))
+    assert again.snapshot() == world.snapshot()
+    world.leave(ana)
+    assert not drawn  # and so it begins anew for whoever comes
+
+
+def test_a_chance_beyond_0_and_1_is_an_error() -> None:
+    wrongs: list[Any] = [1.5, -0.1, True, "self.nothing", []]
+    for wrong in wrongs:
+        with pytest.raises(DesignError, match="chance"):
+            drops(wrong)

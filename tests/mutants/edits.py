@@ -61,6 +61,30 @@ EDITS = (
         "        return [body for body, side in sides if (side == winner) is won]\n",
     ),
     Edit(
+        "dice of a list are drawn twice",
+        "core/kernel/effects.py",
+        "        number = self.stage.dice.peek(stream, drawn.count(stream))\n",
+        "        number = self.stage.dice.draw(stream)\n",
+    ),
+    Edit(
+        "the dice of those who left go on",
+        "core/parts.py",
+        "        stage.departures.append(self.effects.forget)\n",
+        "",
+    ),
+    Edit(
+        "all rules share their dice",
+        "core/kernel/kinds.py",
+        "        luck = f\"{path}.{rule.name or f'{rule.on}.{on[rule.on]}'}\"\n",
+        "        luck = path\n",
+    ),
+    Edit(
+        "a pulse pays whatever the dice say",
+        "core/kernel/actor_kinds.py",
+        '            and only.chance is None\n            and not isinstance(only.beside["amount"], Expression)\n',
+        '            and not isinstance(only.beside["amount"], Expression)\n',
+    ),
+    Edit(
         "a fine takes more than there is",
         "core/contests/scores.py",
         "        return left if self.lowest is None or left >= self.lowest else min(score, self.lowest)\n",

@@ -425,7 +425,7 @@ def test_the_pictures_of_the_readme_are_there() -> None:
 
 
 def test_every_effect_is_explained_with_an_example_that_fits() -> None:
-    beside = {key for spec in VERBS.values() for key, _ in spec.beside} | {"to", "when"}
+    beside = {key for spec in VERBS.values() for key, _ in spec.beside} | {"to", "when", "chance"}
     assert (set(EFFECTS), set(BESIDE)) == (set(VERBS), beside)
     for key, (meaning, example) in {**EFFECTS, **BESIDE}.items():
         assert meaning, key

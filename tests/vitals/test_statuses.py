@@ -7,7 +7,8 @@ from typing import Any
 
 import pytest
 
-from cleaver import Actor, Event, UnknownNameError, World
+from cleaver import Actor, Design, Event, UnknownNameError, World
+from cleaver.core.kernel.dice import draw_at, key_of
 from helpers import crate_world, heard, names
 from strategies import general_way
 
@@ -302,3 +303,40 @@ def test_a_pulse_may_come_at_the_start_as_well() -> None:
     box.status("later")
     world.advance(5)
     assert box["planks"].value == full - 5 * 2 - 4 * 2
+
+
+def test_a_pulse_that_is_left_to_chance_does_not_always_come() -> None:
+    design = Design.from_dict(
+        {
+            "actors": {
+                "diver": {"player": True, "vital": "suit", "meters": {"suit": 90}},
+                "winch": {
+                    "pulses": {
+                        "haul": {
+                            "every": 1,
+                            "do": [{"earn": "scrip", "amount": 1, "to": "owner", "chance": 0.5}],
+                        }
+                    }
+                },
+            },
+            "currencies": {"scrip": {}},
+            "statuses": {
+                "venom": {"lasts": 100, "pulses": [{"every": 1, "do": [{"hurt": 0.1, "chance": 0.5}]}]}
+            },
+        }
+    )
+    world = World(design, seed=1)
+    ana = world.join("diver", "ana")
+    world.spawn("winch", "w", owner=ana)
+    ana.status("venom")
+    world.advance(100)
+
+    hurts = len([event for event in world.events if event.name == "damaged"])
+    key, other = (
+        key_of(1, "statuses.venom.pulses[1].do[1]/ana"),
+        key_of(1, "actors.winch.pulses.haul.do[1]/w"),
+    )
+    assert hurts == sum(draw_at(key, index) < 0.5 for index in range(100))
+    assert ana.purse["scrip"] == sum(draw_at(other, index) < 0.5 for index in range(100))
+    assert 30 < hurts < 70
+    assert 30 < ana.purse["scrip"] < 70

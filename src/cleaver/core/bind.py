@@ -11,7 +11,7 @@ from cleaver.core.goods.kinds import GoodsKinds
 from cleaver.core.kernel.actor_kinds import ActorKind, StatusKind
 from cleaver.core.kernel.binder import Binder
 from cleaver.core.kernel.expressions import MakeReader
-from cleaver.core.kernel.kinds import Kinds, RuleKind
+from cleaver.core.kernel.kinds import Kinds, RuleKind, rule_kinds
 from cleaver.core.quests.kinds import QuestKinds
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -41,15 +41,14 @@ class BoundDesign(Kinds):
         # goods
         self.goods = GoodsKinds(tables, binder)
         # rules
-        self.rules: tuple[RuleKind, ...] = tuple(
-            RuleKind(rule, f"rules[{number + 1}]", binder) for number, rule in enumerate(tables.rules)
-        )
+        self.rules: tuple[RuleKind, ...] = rule_kinds(tables.rules, "rules", binder)
         # contests
         self.contests = ContestKinds(tables, binder)
         self.tally(self.contests.tallies())
         # quests
         self.quests = QuestKinds(tables, binder)
         self.tally(self.quests.tallies())
+        self.lucks = tuple(binder.lucks)
 
 
 def bind(design: Design, make_reader: MakeReader) -> BoundDesign:

@@ -113,6 +113,7 @@ class Parts:
         stage = self.stage
         self.goods = Goods(stage, kinds.goods)
         self.effects = Effects(stage, self.goods)
+        stage.departures.append(self.effects.forget)
         self.vitals = Vitals(stage)
         self.statuses = Statuses(stage, self.vitals, self.effects)
         self.combat = Combat(stage, self.vitals, self.effects)

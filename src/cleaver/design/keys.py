@@ -250,6 +250,7 @@ ranks: ranks with the count each needs = {{ lantern = 10, beacon = 25 }}
 reward: effects when it is achieved = [ {{ earn = "scrip", amount = 50 }} ]
 """,
     "Rule": f"""{_MATCHER}
+name: what its dice are named for; by default its event and its number among the rules on it = "pearls_of_eels"
 do: the effects = [ {{ score = 10 }} ]
 """,
     "Silence": """
@@ -312,6 +313,7 @@ keep: what of the value stays: "value", "fraction" or what is "missing" = { rais
 lasts: seconds, instead of what the status says = { status = "venom", lasts = 1.5 }
 to: whom it is for, on `match_ended` also "winners" or "losers"; by default `self`, who the rule, pickup, level or quest belongs to, and `target` in an attack's `do` = { score = 100, to = "source" }
 when: a formula that must hold, else it is left out = { heal = 5, when = "self.suit.fraction < 0.5" }
+chance: how likely it happens, from 0 to 1: a number or a formula, by dice of its own = { give = "pearl", chance = 0.3 }
 """
 
 EFFECTS: dict[str, tuple[str, str]] = _read(_VERBS)

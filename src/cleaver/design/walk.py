@@ -94,6 +94,7 @@ class Walk:
                 "`winners` and `losers` stand in a rule on match_ended; use self, source or team",
             )
         self.formula(effect.when, names, (*path, "when"))
+        self.formula(effect.chance, names, (*path, "chance"))
         if effect.verb == "announce":
             self.announce(effect, path, names)
             return

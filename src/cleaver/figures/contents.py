@@ -57,8 +57,13 @@ def effect_text(effect: Effect) -> str:
             *rest,
             *([f"to {effect.to}"] if effect.to else []),
             *([f"when {effect.when}"] if effect.when else []),
+            *([_chance(effect.chance)] if effect.chance is not None else []),
         ]
     )
+
+
+def _chance(chance: float | str) -> str:
+    return f"({chance:.3g} of the time)" if isinstance(chance, float) else f"(chance {chance})"
 
 
 def _effects(effects: Effects) -> str:

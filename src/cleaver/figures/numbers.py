@@ -164,10 +164,14 @@ def _course(kind: str, meter: str, most: float, flow: Flow) -> Course:
 
 
 def _given(effects: Effects) -> Iterator[tuple[str, float]]:
-    """Yield (good, amount) of what effects give: money, items, points, experience; formulas are passed
-    over."""
+    """Yield (good, amount) of what effects give: money, items, points, experience, on the average where it
+    is left to chance; formulas are passed over."""
     for effect in effects:
         amount = _amount(effect)
+        if isinstance(effect.chance, str):
+            continue
+        if amount is not None and effect.chance is not None:
+            amount *= effect.chance
         if amount is not None and effect.verb in ("earn", "give", "xp"):
             yield str(effect.operand), amount
         elif amount is not None and effect.verb == "score":

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from cleaver.core.kernel.clock import micros
-from cleaver.core.kernel.kinds import RuleKind, TallyKind
+from cleaver.core.kernel.kinds import RuleKind, TallyKind, rule_kinds
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -45,10 +45,7 @@ class MatchKind:
             match.on_tie,
             match.rounds,
         )
-        self.rules = tuple(
-            RuleKind(rule, f"matches.{name}.rules[{number + 1}]", bind)
-            for number, rule in enumerate(match.rules)
-        )
+        self.rules = rule_kinds(match.rules, f"matches.{name}.rules", bind)
         self.win_when = bind.expression(match.win_when, f"matches.{name}.win_when", ("self",))
         self.time_limit = micros(match.time_limit) if match.time_limit is not None else 0
         self.friendly_fire = None if match.friendly_fire is None else float(match.friendly_fire)

@@ -174,6 +174,7 @@ class PulseKind:
             and only.verb == "earn"
             and only.to == "owner"
             and only.when is None
+            and only.chance is None
             and not isinstance(only.beside["amount"], Expression)
         ):
             self.pays = only.operand, half_up(only.beside["amount"])
@@ -183,6 +184,7 @@ class PulseKind:
             and only.verb == "hurt"
             and only.to == "self"
             and only.when is None
+            and only.chance is None
             and not isinstance(only.operand, Expression)
             and set(only.beside) <= {"type"}
         ):

@@ -28,6 +28,7 @@ class Binder:
 
     def __init__(self, known: Known, events: dict[str, EventShape], make_reader: MakeReader) -> None:
         self.known, self.events, self.make_reader = known, events, make_reader
+        self.lucks: list[str] = []  # what all dice of effects are named for
 
     def expression(
         self,
@@ -89,8 +90,10 @@ class Binder:
         to: str = "self",
         event: str = "",
         locals: Iterable[str] = (),
+        luck: str = "",
     ) -> Effects:
-        """Bind a list of effects; *to* is whom they are for where an effect does not say."""
+        """Bind a list of effects; *to* is whom they are for where an effect does not say, *luck* what their
+        dice are named for, where that is not where they stand."""
         found = []
         for number, effect in enumerate(effects):
             place = f"{where}[{number + 1}]"
@@ -112,8 +115,12 @@ class Binder:
                     effect.to or to,
                     self.expression(effect.when, place, **keys),
                     place,
+                    None if effect.chance is None else self.amount(effect.chance, place, **keys),
+                    f"{luck or where}[{number + 1}]",
                 )
             )
+            if effect.chance is not None:
+                self.lucks.append(found[-1].luck)
         return tuple(found)
 
     def _announced(

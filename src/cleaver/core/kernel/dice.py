@@ -64,6 +64,13 @@ class Dice(Record):
         state = ((state ^ (state >> 27)) * 0x94D049BB133111EB) & _MASK
         return ((state ^ (state >> 31)) >> 11) * 2.0**-53
 
+    def peek(self, stream: str, ahead: int) -> float:
+        """Return the number that *stream* will give after *ahead* others, without drawing it."""
+        key = self._keys.get(stream)
+        if key is None:
+            key = self._keys[stream] = key_of(self.seed, stream)
+        return draw_at(key, self.drawn.get(stream, 0) + ahead)
+
     def forget(self, stream: str) -> None:
         """Drop a stream: that of something gone for good."""
         self.drawn.pop(stream, None)

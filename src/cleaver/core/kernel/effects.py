@@ -63,12 +63,14 @@ class Draft:
     goods of the list cannot move as a whole.
     """
 
-    __slots__ = ("ledger", "operations", "reasons", "refused", "scope")
+    __slots__ = ("drawn", "ledger", "operations", "reasons", "refused", "scope")
     scope: Scope
     ledger: Any
+    drawn: list[str]
 
     def __init__(self, scope: Scope, ledger: Any) -> None:
         self.scope = scope
+        self.drawn = []  # the dice that are used up when it is done
         self.operations: list[tuple[Callable[..., Any], Effect, Body | None, Any]] = []
         self.reasons: list[Blocked] = []
         self.ledger = ledger
@@ -112,24 +114,52 @@ class Effects:
             return self.stage.sides(scope.event, to == "winners")
         return list(self.stage.players.values())
 
+    def _comes(self, effect: Effect, scope: Scope, drawn: list[str]) -> bool:
+        """Return whether the dice let an effect happen, and note which die that takes; it is not drawn yet.
+
+        A formula is cut to 0…1; also what is certain takes a number, so that a chance that is tuned leaves
+        the numbers after it to those they were for.
+        """
+        if effect.chance is None:
+            return True
+        stream = effect.luck if scope.me is None else scope.me.stream(effect.luck)
+        number = self.stage.dice.peek(stream, drawn.count(stream))
+        drawn.append(stream)
+        if not isinstance(effect.chance, Expression):
+            return number < effect.chance
+        chance = effect.chance.value(scope)
+        if chance != chance:
+            raise effect.chance.trouble("gives no number, and a chance is from 0 to 1", scope)
+        return bool(number < chance)
+
     def _worked_out(
-        self, effects: Iterable[Effect], scope: Scope
-    ) -> Iterable[tuple[Effect, Body | None, Any, Blocked]]:
-        """Give each effect and target with its amount and why it would change nothing now; raises whatever
-        formulas raise."""
+        self, effects: Iterable[Effect], scope: Scope, drawn: list[str]
+    ) -> Iterable[tuple[Effect, Body | None, Any, Blocked, bool]]:
+        """Give each effect and target with its amount, why it would change nothing now, and whether the dice
+        let it happen; raises whatever formulas raise."""
         goods = self.goods
         for effect in effects:
             if effect.when is not None and not effect.when.holds(scope):
                 continue
+            comes = self._comes(effect, scope, drawn)
             prepare = self.stage.verbs[effect.verb][0]
             if effect.verb == "announce":
-                yield effect, scope.me, prepare(scope, effect, scope.me)[0], ""
+                yield effect, scope.me, prepare(scope, effect, scope.me)[0], "", comes
                 continue
             for body in self.targets(effect, scope):
                 if body is not None and effect.verb in goods.verbs:
-                    yield effect, body, goods.amount(effect, scope), ""
+                    yield effect, body, goods.amount(effect, scope), "", comes
                 else:
-                    yield effect, body, *prepare(scope, effect, body)
+                    yield effect, body, *prepare(scope, effect, body), comes
+
+    def _draw(self, drawn: list[str]) -> None:
+        for stream in drawn:
+            self.stage.dice.draw(stream)
+
+    def forget(self, body: Body) -> None:
+        """Drop the dice of somebody who goes."""
+        for luck in self.stage.kinds.lucks:
+            self.stage.dice.forget(body.stream(luck))
 
     def prepare(self, effects: Iterable[Effect], scope: Scope, ledger: Any = None) -> Draft:
         """Work out a list that happens as a whole; raises whatever its formulas raise, and changes nothing.
@@ -140,7 +170,10 @@ class Effects:
             ledger: Goods that move in the same step, such as what a quest takes before it gives.
         """
         draft = Draft(scope, self.goods.ledger() if ledger is None else ledger)
-        for effect, body, amount, reason in self._worked_out(effects, scope):
+        for effect, body, amount, reason, comes in self._worked_out(effects, scope, draft.drawn):
+            if not comes:  # what might have come is a reason to take it, or to pay, all the same
+                draft.reasons.append(reason)
+                continue
             if body is not None and effect.verb in self.goods.verbs:
                 self.goods.draft(draft.ledger, scope, effect, body, amount, len(draft.reasons))
             draft.operations.append((self.stage.verbs[effect.verb][1], effect, body, amount))
@@ -152,6 +185,7 @@ class Effects:
     def commit(self, draft: Draft) -> None:
         """Do what was worked out: goods that leave, goods that arrive, then everything else in order."""
         scope = draft.scope
+        self._draw(draft.drawn)
         if draft.ledger.moves:
             self.goods.commit(draft.ledger, leaving=True)
             self.goods.commit(draft.ledger, leaving=False)
@@ -167,7 +201,8 @@ class Effects:
             scope: Who it is about.
             owed: Whether what does not fit is kept for a player until it does; else it is reported as missed.
         """
-        if len(effects) == 1 and self.stage.fast:  # nothing else need be worked out before it
+        # Where nothing else need be worked out before it, one effect goes the short way.
+        if len(effects) == 1 and self.stage.fast and effects[0].chance is None:
             effect = effects[0]
             to, verb = effect.to, effect.verb
             body = scope.me if to == "self" else scope.target if to == "target" else None
@@ -180,7 +215,12 @@ class Effects:
                     prepare, commit = self.stage.verbs[verb]
                     commit(scope, effect, body, prepare(scope, effect, body)[0])
                 return
-        for effect, body, prepared, _ in tuple(self._worked_out(effects, scope)):
+        drawn: list[str] = []
+        found = tuple(self._worked_out(effects, scope, drawn))
+        self._draw(drawn)
+        for effect, body, prepared, _, comes in found:
+            if not comes:
+                continue
             if body is not None and effect.verb in self.goods.verbs:
                 if not self.goods.follow(scope, effect, body, prepared, owed=owed):
                     return

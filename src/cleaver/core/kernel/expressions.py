@@ -97,17 +97,29 @@ def amount_of(amount: Amount, scope: Any) -> float:
 class Effect:
     """One effect, bound."""
 
-    __slots__ = ("beside", "operand", "to", "verb", "when", "where")
+    __slots__ = ("beside", "chance", "luck", "operand", "to", "verb", "when", "where")
     verb: str
     operand: Any
     beside: dict[str, Any]
     to: str
     when: Expression | None
     where: str
+    chance: Amount | None
+    luck: str
+    """What its dice are named for: its place, which stays the same when the design grows elsewhere."""
 
     def __init__(
-        self, verb: str, operand: Any, beside: dict[str, Any], to: str, when: Expression | None, where: str
+        self,
+        verb: str,
+        operand: Any,
+        beside: dict[str, Any],
+        to: str,
+        when: Expression | None,
+        where: str,
+        chance: Amount | None = None,
+        luck: str = "",
     ) -> None:
+        self.chance, self.luck = chance, luck
         self.verb, self.operand, self.beside, self.to, self.when, self.where = (
             verb,
             operand,

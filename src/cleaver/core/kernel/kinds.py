@@ -57,10 +57,26 @@ class RuleKind:
     do: Effects
     where: str
 
-    def __init__(self, rule: models.Rule, path: str, bind: Binder) -> None:
+    def __init__(self, rule: models.Rule, path: str, bind: Binder, luck: str) -> None:
         self.match = EventMatch(rule, path, bind)
-        self.do = bind.effects(rule.do, f"{path}.do", ("self", "source", "target"), event=rule.on)
+        roots = ("self", "source", "target")
+        self.do = bind.effects(rule.do, f"{path}.do", roots, event=rule.on, luck=luck)
         self.where = path
+
+
+def rule_kinds(rules: Iterable[models.Rule], path: str, bind: Binder) -> tuple[RuleKind, ...]:
+    """Return rules bound.
+
+    The dice of a rule are named for its name, else for its event and its number among the rules on it, so
+    that a rule on something else, wherever it is added, changes nobody's luck.
+    """
+    on: dict[str, int] = {}
+    found = []
+    for number, rule in enumerate(rules):
+        on[rule.on] = on.get(rule.on, 0) + 1
+        luck = f"{path}.{rule.name or f'{rule.on}.{on[rule.on]}'}"
+        found.append(RuleKind(rule, f"{path}[{number + 1}]", bind, luck))
+    return tuple(found)
 
 
 class TallyKind:
@@ -131,6 +147,7 @@ class Kinds:
         "inputs",
         "known",
         "labels",
+        "lucks",
         "make_reader",
         "planning",
         "rules",
@@ -147,6 +164,8 @@ class Kinds:
     inputs: dict[str, float]
     teams: dict[str, tuple[str, bool | float]]
     labels: dict[str, tuple[str, ...]]
+    lucks: tuple[str, ...]
+    """What the dice of effects are named for, so that they can be forgotten with whom they were for."""
 
     def __init__(self, design: Design, make_reader: MakeReader) -> None:
         tables = design.tables

@@ -42,6 +42,10 @@ def written_keys(model: BaseModel) -> dict[str, Any]:
     }
 
 
+ANYWHERE = ("to", "when", "chance")
+"""What may stand beside any verb."""
+
+
 class Effect(Table):
     """One change, written ``{ heal = 25 }``: a verb with its operand, and what stands beside it."""
 
@@ -50,10 +54,11 @@ class Effect(Table):
     beside: dict[str, Any] = {}
     to: str | None = None
     when: str | None = None
+    chance: float | str | None = None
 
     def written(self) -> dict[str, Any]:
         """Return the effect as it stands in a file."""
-        rest = {"to": self.to, "when": self.when}
+        rest = {"to": self.to, "when": self.when, "chance": self.chance}
         return {
             self.verb: self.operand,
             **self.beside,
@@ -89,7 +94,21 @@ def _effect(value: Any) -> Effect:
         beside=beside,
         to=to,
         when=None if when is None else formula_value(when),
+        chance=_chance(value.get("chance")),
     )
+
+
+def _chance(value: Any) -> float | str | None:
+    """Return a chance: a number from 0 to 1, or a formula."""
+    if value is None or isinstance(value, str):
+        return None if value is None else formula_value(value)
+    if isinstance(value, bool) or not isinstance(value, (int, float)) or not 0 <= value <= 1:
+        raise PydanticCustomError(
+            "effect",
+            "chance is {value}; it must be a number from 0 to 1, or a formula",
+            {"value": repr(value)},
+        )
+    return float(value)
 
 
 def _verb(value: dict[str, Any]) -> str:
@@ -112,10 +131,10 @@ def _beside(verb: str, value: dict[str, Any]) -> dict[str, Any]:
     kinds = dict(spec.beside)
     beside: dict[str, Any] = {}
     for key, item in value.items():
-        if key == verb or key in ("to", "when"):
+        if key == verb or key in ANYWHERE:
             continue
         if key not in kinds and not spec.free:
-            known = [*kinds, "to", "when"]
+            known = [*kinds, *ANYWHERE]
             near = nearest(key, known)
             hint = f"; did you mean {near!r}?" if near else ""
             raise PydanticCustomError(
@@ -175,6 +194,12 @@ def _effect_schema() -> dict[str, Any]:
             verb: shapes.get(spec.operand, {"type": "string"}),
             "to": {"enum": list(TARGETS)},
             "when": {"type": "string", "description": "a formula"},
+            "chance": {
+                "anyOf": [
+                    {"type": "number", "minimum": 0, "maximum": 1},
+                    {"type": "string", "description": "a formula"},
+                ]
+            },
         }
         keys.update({key: shapes.get(kind, {"type": "string"}) for key, kind in spec.beside})
         required = [verb, "amount"] if verb in NEEDS_AMOUNT else [verb]
@@ -222,6 +247,7 @@ class Matcher(BaseModel):
 class Rule(Matcher):
     """On an event that matches, do effects."""
 
+    name: Word | None = None
     do: Effects
 
 
