@@ -286,3 +286,8 @@ def test_a_chance_beyond_0_and_1_is_an_error() -> None:
     for wrong in wrongs:
         with pytest.raises(DesignError, match="chance"):
             drops(wrong)
+
+
+def test_two_rules_of_one_name_are_an_error_as_they_would_share_dice() -> None:
+    with pytest.raises(DesignError, match="'spoils' is the name of rule 1 already"):
+        drops(0.5, *({"on": "damaged", "name": "spoils", "do": [{"score": 1}]},) * 2)

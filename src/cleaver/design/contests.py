@@ -56,8 +56,7 @@ def _match(walk: Walk, path: Path, match: models.MatchTable) -> None:
                 f"the name {team!r} is used by paths already",
                 "call the team something else",
             )
-    for number, rule in enumerate(match.rules):
-        walk.rule(rule, (*path, "rules", number))
+    walk.rules(match.rules, (*path, "rules"))
     walk.formula(match.win_when, FormulaNames(walk.known, ("self",)), (*path, "win_when"))
     if match.win_at == "all" and [rule.on for rule in match.rules].count("collected") != 1:
         walk.source.tell(

@@ -39,8 +39,7 @@ def refer(tables: models.DesignTables, source: Source) -> Known:
         _pickup(walk, name, pickup)
     for name, exchange in tables.exchanges.items():
         _exchange(walk, name, exchange)
-    for number, rule in enumerate(tables.rules):
-        walk.rule(rule, ("rules", number))
+    walk.rules(tables.rules, ("rules",))
     for number, change in enumerate(tables.saves.changes):
         if change.from_ >= tables.game.version:
             source.tell(

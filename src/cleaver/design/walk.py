@@ -194,11 +194,19 @@ class Walk:
         elif key in self.names and event in EVENTS:
             self.need(key, value, path)
 
-    def rule(self, rule: models.Rule, path: Path) -> None:
-        """Check one rule."""
-        names = self.matcher(rule, path, besides=("do", "own_side"))
-        if names is not None:
-            self.effects(rule.do, (*path, "do"), names, target=True)
+    def rules(self, rules: Iterable[models.Rule], path: Path) -> None:
+        """Check a list of rules: each by itself, and that no two have one name, and so the same dice."""
+        seen: dict[str, int] = {}
+        for number, rule in enumerate(rules):
+            names = self.matcher(rule, (*path, number), besides=("do", "own_side", "name"))
+            if names is not None:
+                self.effects(rule.do, (*path, number, "do"), names, target=True)
+            if rule.name is not None and seen.setdefault(rule.name, number) != number:
+                self.source.tell(
+                    (*path, number, "name"),
+                    f"{rule.name!r} is the name of rule {seen[rule.name] + 1} already",
+                    "choose another: the dice of a rule are named for it",
+                )
 
     def tally(self, tally: models.Tallying, path: Path, besides: tuple[str, ...] = ()) -> None:
         """Check how a tally matches and adds up."""
