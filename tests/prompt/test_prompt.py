@@ -257,11 +257,13 @@ def driven(
     live: Live,
     play: Callable[[PlayApp, Pilot[None]], Coroutine[Any, Any, None]],
     size: tuple[int, int] = (140, 44),
+    at_once: float = 20.0,
 ) -> None:
-    """Drive the live view in a terminal of that size."""
+    """Drive the live view in a terminal of that size; a line is waited for, unless the test is about that."""
 
     async def session() -> None:
         app = PlayApp(live)
+        app.at_once = at_once
         async with app.run_test(size=size) as pilot:
             await play(app, pilot)
 
@@ -463,7 +465,7 @@ def test_a_line_that_takes_long_can_be_stopped_and_nothing_of_it_has_happened() 
         await typed(pilot, "hurt ana 7")
         await until(pilot, lambda: live.session.world.actor("ana")["suit"].value == 83)
 
-    driven(live, play)
+    driven(live, play, at_once=0.2)
 
 
 def test_what_is_typed_ahead_is_carried_out_after() -> None:
@@ -477,7 +479,7 @@ def test_what_is_typed_ahead_is_carried_out_after() -> None:
         await until(pilot, lambda: live.session.world.actor("ana")["suit"].value == 79)
         assert app.past == ["advance 300", "hurt ana 5", "hurt ana 6"]
 
-    driven(live, play)
+    driven(live, play, at_once=0.2)
 
 
 def test_an_error_of_any_kind_does_not_end_the_session(live: Live, monkeypatch: pytest.MonkeyPatch) -> None:

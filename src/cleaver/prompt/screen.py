@@ -41,7 +41,6 @@ from cleaver.visible import visible
 FRAMES = 10  # a second
 BAR = 12  # characters
 LOG = 2_000  # lines kept
-AT_ONCE = 0.2  # seconds that a line may take before the view goes on without it
 KEYS = "F1 help  F2 why  F3 actor  F4 run/pause  F5 value  ^Z undo  ^C stop  ^Q quit"
 
 Span = tuple[str, str]
@@ -184,6 +183,8 @@ class PlayApp(App[None]):
 
     at: int
     stem: str
+    at_once: float = 0.2
+    """Seconds that a line may take before the view goes on without it."""
 
     TITLE: str | None = "cleaver play"
     ENABLE_COMMAND_PALETTE: ClassVar[bool] = False
@@ -408,7 +409,7 @@ class PlayApp(App[None]):
         self.text = text
         self.working = threading.Thread(target=self._carry_out, args=(text,), daemon=True)
         self.working.start()
-        self.working.join(AT_ONCE)
+        self.working.join(self.at_once)
         if not self._at_work():
             self.look()
 
