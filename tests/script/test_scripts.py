@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import json
 import re
 from typing import Any
@@ -10,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cleaver import CleaverError, Design, ScriptError, sample
+from cleaver import CleaverError, Design, SaveError, ScriptError, sample
 from cleaver.script import Session, Step, play
 from cleaver.script.command import COMMANDS, Command
 from cleaver.script.lines import Words, without_comment
@@ -360,3 +361,14 @@ def test_a_line_with_any_number_is_a_step_or_an_error_and_a_refused_one_changes_
         except ScriptError as error:
             str(error).encode()
             assert json.dumps(run.world.snapshot()) == before or name in ("advance", "until", "repeat"), line
+
+
+def test_the_store_of_a_session_that_named_none_is_closed_with_it(reef: Design) -> None:
+    session = Session(reef)
+    play(session, ["join diver ana", "save ana"])
+    store = session.own_store()
+
+    del session
+    gc.collect()
+    with pytest.raises(SaveError):
+        store.players()

@@ -8,6 +8,7 @@ snapshots to come back to, and the store of the run. Knows the paths that only s
 from __future__ import annotations
 
 import json
+import weakref
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path as FilePath
@@ -211,6 +212,8 @@ class Session(Memory):
             from cleaver.saves import open_store  # a database is slow to import; only runs that save need one
 
             self.store = open_store("sqlite://", self.design)
+            # Nobody else knows of it, so nobody else closes it; Python 3.13 warns of a database that is left.
+            weakref.finalize(self, self.store.close)
         return self.store
 
     # names
