@@ -48,7 +48,7 @@ class BoundDesign(Kinds):
         # quests
         self.quests = QuestKinds(tables, binder)
         self.tally(self.quests.tallies())
-        self.lucks = tuple(binder.lucks)
+        self.lucks: tuple[str, ...] = tuple(binder.lucks)
 
 
 def bind(design: Design, make_reader: MakeReader) -> BoundDesign:

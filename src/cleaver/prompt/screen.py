@@ -183,6 +183,9 @@ class PlayApp(App[None]):
 
     at: int
     stem: str
+    text: str
+    said: Said
+    working: threading.Thread | None
     at_once: float = 0.2
     """Seconds that a line may take before the view goes on without it."""
 
@@ -234,7 +237,7 @@ class PlayApp(App[None]):
         self.stem = ""
         self.paths: list[str] = []
         self.waiting: deque[str] = deque()  # lines typed while one is carried out
-        self.working: threading.Thread | None = None
+        self.working = None
         self.text = ""  # the line that is carried out
         self.said = Said()
 

@@ -154,6 +154,7 @@ class Session(Memory):
     design: Design
     history: int
     turns: int
+    stopping: bool
 
     def __init__(
         self,

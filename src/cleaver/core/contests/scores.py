@@ -35,6 +35,8 @@ class ScoreTable(Record):
 class Scores(Part):
     """Points in one world."""
 
+    stage: Stage
+    lowest: int | None
     table: ScoreTable
 
     name = "scores"
