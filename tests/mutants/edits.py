@@ -86,15 +86,15 @@ EDITS = (
     ),
     Edit(
         "a fine takes more than there is",
-        "core/contests/scores.py",
-        "        return left if self.lowest is None or left >= self.lowest else min(score, self.lowest)\n",
+        "core/contests/kinds.py",
+        "        return left if self.negative_scores or left >= 0 else min(score, 0)\n",
         "        return left\n",
     ),
     Edit(
         "a fine spares the team",
         "core/contests/scores.py",
         "            table.teams[body.team] = team\n",
-        "            table.teams[body.team] = had\n",
+        "            table.teams[body.team] = team + amount\n",
     ),
     Edit(
         "the quick hit ignores cooldowns",

@@ -9,41 +9,40 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from functools import partial
 
+from cleaver.core.bind import BoundDesign, bind
+from cleaver.core.contests.levels import Levels
+from cleaver.core.contests.matches import Matches
+from cleaver.core.contests.ratings import Ratings
+from cleaver.core.contests.records import Records
+from cleaver.core.contests.scores import Scores
+from cleaver.core.contests.teams import Teams
+from cleaver.core.goods.exchanges import Exchanges
+from cleaver.core.goods.goods import Goods
+from cleaver.core.goods.pickups import Pickups
+from cleaver.core.goods.trades import Trades
 from cleaver.core.kernel import reading as names
 from cleaver.core.kernel.arguments import checked, number, own_name
 from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.part import Part
+from cleaver.core.kernel.places import Places
+from cleaver.core.kernel.rules import Rules
 from cleaver.core.kernel.stage import Reaction, Stage
+from cleaver.core.kernel.tallies import Tallies
+from cleaver.core.profile import Profiles
+from cleaver.core.quests.achievements import Achievements
+from cleaver.core.quests.quests import Quests
+from cleaver.core.vitals.hits import Combat
+from cleaver.core.vitals.meters import Vitals
+from cleaver.core.vitals.quick import Quick
+from cleaver.core.vitals.statuses import Statuses
 from cleaver.design.design import Design
 from cleaver.errors import AmountError, UnknownNameError, UsageError, said
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, TypeVar
-
-    from cleaver.core.bind import BoundDesign
-    from cleaver.core.contests.levels import Levels
-    from cleaver.core.contests.matches import Matches
-    from cleaver.core.contests.ratings import Ratings
-    from cleaver.core.contests.records import Records
-    from cleaver.core.contests.scores import Scores
-    from cleaver.core.contests.teams import Teams
-    from cleaver.core.goods.exchanges import Exchanges
-    from cleaver.core.goods.goods import Goods
-    from cleaver.core.goods.pickups import Pickups
-    from cleaver.core.goods.trades import Trades
-    from cleaver.core.kernel.effects import Effects
-    from cleaver.core.kernel.places import Places
-    from cleaver.core.kernel.rules import Rules
-    from cleaver.core.kernel.tallies import Tallies
-    from cleaver.core.profile import Profiles
-    from cleaver.core.quests.achievements import Achievements
-    from cleaver.core.quests.quests import Quests
-    from cleaver.core.vitals.hits import Combat
-    from cleaver.core.vitals.meters import Vitals
-    from cleaver.core.vitals.quick import Quick
-    from cleaver.core.vitals.statuses import Statuses
 
     R = TypeVar("R")
 
@@ -84,30 +83,6 @@ class Parts:
                 f"a world needs a design, not {said(design)}; make one with load_design or Design.from_dict"
             )
         self.design = design
-        # The rules are loaded with the first world: naming the library in a tool or a menu is not to wait.
-        from cleaver.core.bind import bind
-        from cleaver.core.contests.levels import Levels
-        from cleaver.core.contests.matches import Matches
-        from cleaver.core.contests.ratings import Ratings
-        from cleaver.core.contests.records import Records
-        from cleaver.core.contests.scores import Scores
-        from cleaver.core.contests.teams import Teams
-        from cleaver.core.goods.exchanges import Exchanges
-        from cleaver.core.goods.goods import Goods
-        from cleaver.core.goods.pickups import Pickups
-        from cleaver.core.goods.trades import Trades
-        from cleaver.core.kernel.effects import Effects
-        from cleaver.core.kernel.places import Places
-        from cleaver.core.kernel.rules import Rules
-        from cleaver.core.kernel.tallies import Tallies
-        from cleaver.core.profile import Profiles
-        from cleaver.core.quests.achievements import Achievements
-        from cleaver.core.quests.quests import Quests
-        from cleaver.core.vitals.hits import Combat
-        from cleaver.core.vitals.meters import Vitals
-        from cleaver.core.vitals.quick import Quick
-        from cleaver.core.vitals.statuses import Statuses
-
         self.kinds = kinds = bind(design, names.reader)
         self.stage = Stage(kinds, seed, history)
         stage = self.stage
@@ -120,7 +95,7 @@ class Parts:
         self.quick = Quick(self.combat)
         self.statuses.hurt = self.quick.pulse
         self.places = Places(stage)
-        self.scores = Scores(stage, kinds.contests.lowest)
+        self.scores = Scores(stage, kinds.contests)
         self.pickups = Pickups(stage, kinds.goods, self.effects)
         self.exchanges = Exchanges(stage, self.goods)
         self.trades = Trades(stage, self.goods)

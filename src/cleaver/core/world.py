@@ -22,7 +22,6 @@ from cleaver.core.kernel.living import Living
 from cleaver.core.kernel.results import Result, TradeResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.state import Record, slots_of
-from cleaver.core.parts import Parts
 from cleaver.core.profile import Profile
 from cleaver.core.views import Match, Placement
 from cleaver.design.design import Design
@@ -71,7 +70,10 @@ class World(Living, _Listens):
     _instead = "World.restore(world.design, world.snapshot()) makes another that goes on in the same way"
 
     def __init__(self, design: Design, seed: int = 0, *, history: int = HISTORY) -> None:
-        self._parts = Parts(design, seed, history)  # its rules and its state, which are no part of the face
+        # Here, so that a tool or a menu that only names the library does not wait for the rules to load.
+        from cleaver.core.parts import Parts
+
+        self._parts = Parts(design, seed, history)
         self.design = design
         self._handles: dict[str, Actor] = {}
 

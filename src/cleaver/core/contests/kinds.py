@@ -98,22 +98,26 @@ class LevelKind:
 class ContestKinds:
     """The contests of a design, by name."""
 
-    __slots__ = ("levels", "lowest", "matches", "ratings", "records")
-    lowest: int | None
-    """The lowest score there is; None where scores go below 0 without end."""
+    __slots__ = ("levels", "matches", "negative_scores", "ratings", "records")
+    negative_scores: bool
     matches: dict[str, MatchKind]
     ratings: dict[str, RatingKind]
     levels: dict[str, LevelKind]
     records: dict[str, TallyKind]
 
     def __init__(self, tables: models.DesignTables, bind: Binder) -> None:
-        self.lowest = None if tables.game.negative_scores else 0
+        self.negative_scores = tables.game.negative_scores
         self.matches = {name: MatchKind(name, match, bind) for name, match in tables.matches.items()}
         self.ratings = {name: RatingKind(name, rating, bind) for name, rating in tables.ratings.items()}
         self.levels = {name: LevelKind(name, ladder, bind) for name, ladder in tables.levels.items()}
         self.records = {
             name: TallyKind(record, f"records.{name}", bind) for name, record in tables.records.items()
         }
+
+    def less(self, score: int, points: int) -> int:
+        """Return a score with so many points taken away: not below 0, unless the game has negative scores."""
+        left = score - points
+        return left if self.negative_scores or left >= 0 else min(score, 0)
 
     def tallies(self) -> list[TallyKind]:
         """Return all that is counted for them."""

@@ -336,10 +336,7 @@ class Matches(Part):
         if not contest.running or not side or self._after_its_end(contest):
             return False
         before = contest.standings.get(side, 0)
-        score = before + amount
-        lowest = self.kinds.lowest
-        if amount < 0 and lowest is not None and score < lowest:
-            score = min(before, lowest)
+        score = before + amount if amount > 0 else self.kinds.less(before, -amount)
         contest.standings[side] = score
         win_at = contest.kind.win_at
         if (contest.extra and self._leader(contest) != DRAW) or (

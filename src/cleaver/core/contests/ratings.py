@@ -7,7 +7,7 @@ Start at `Ratings.rate`.
 from __future__ import annotations
 
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.part import Keeper, Part
+from cleaver.core.kernel.part import Keeper, Part, by_name
 from cleaver.core.kernel.results import RateResult, Result
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
@@ -17,8 +17,6 @@ from cleaver.rounding import shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from typing import Any
-
     from cleaver.core.contests.kinds import ContestKinds, RatingKind
 
 
@@ -51,7 +49,7 @@ class Ratings(Part):
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (Keeper("ratings", self.kept, self.back),)
+        return (by_name("ratings", lambda: self.table.best, lambda: self.kinds.ratings),)
 
     def kind(self, name: str) -> RatingKind:
         """Return a rating of the design by its name."""
@@ -107,18 +105,6 @@ class Ratings(Part):
         best[name] = max(stars, best.get(name, 0))
         self.stage.emit("rated", body.id, "", (name, stars, of, measure, best[name]))
         return RateResult("", stars, of, measure, missing, words)
-
-    def kept(self, body: Body) -> dict[str, Any]:
-        """Return a player's best stars, to be saved."""
-        return dict(self.table.best.get(body.id, {}))
-
-    def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
-        """Let a player have the stars that were saved, and no others; returns ratings that are unknown."""
-        best = {name: data.pop(name) for name in list(data) if name in self.kinds.ratings}
-        self.table.best.pop(body.id, None)
-        if best:
-            self.table.best[body.id] = best
-        return data
 
     def forget(self, body: Body) -> None:
         """Drop what is kept of a player who goes."""

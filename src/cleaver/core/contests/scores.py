@@ -18,6 +18,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.contests.kinds import ContestKinds
     from cleaver.literals import Blocked
 
 
@@ -36,13 +37,13 @@ class Scores(Part):
     """Points in one world."""
 
     stage: Stage
-    lowest: int | None
+    kinds: ContestKinds
     table: ScoreTable
 
     name = "scores"
 
-    def __init__(self, stage: Stage, lowest: int | None) -> None:
-        self.stage, self.lowest = stage, lowest
+    def __init__(self, stage: Stage, kinds: ContestKinds) -> None:
+        self.stage, self.kinds = stage, kinds
         self.table = ScoreTable()
         self.told: Callable[[str, Body, int], bool] | None = None  # told of what a match's rules scored
         stage.readable["score"] = lambda body, name, part: self.table.players.get(body.id, 0)
@@ -68,11 +69,10 @@ class Scores(Part):
             self.told(match, body, amount)
         return ChangeResult("", amount)
 
-    def left(self, score: int, amount: int) -> int:
-        """Return what is left of a score after so much is taken away: a score that is not below the lowest
-        one does not get there."""
-        left = score - amount
-        return left if self.lowest is None or left >= self.lowest else min(score, self.lowest)
+    def _less(self, body: Body, points: int) -> tuple[int, int]:
+        """Return what is left of the totals of a player and of its team after so many points are taken."""
+        less, table = self.kinds.less, self.table
+        return less(table.players.get(body.id, 0), points), less(table.teams.get(body.team, 0), points)
 
     def deduct(self, body: Body, amount: int, source: str = "", match: str = "") -> ChangeResult:
         """Take points from a player and from its team, from each as many as there are.
@@ -82,10 +82,11 @@ class Scores(Part):
         if not body.kind.player:
             return ChangeResult("not_a_player")
         table = self.table
-        before, had = table.players.get(body.id, 0), table.teams.get(body.team, 0)
-        score, team = self.left(before, amount), self.left(had, amount)
-        told = bool(match) and self.told is not None and self.told(match, body, -amount)
-        if score == before and (not body.team or team == had) and not told:
+        before, (score, team) = table.players.get(body.id, 0), self._less(body, amount)
+        changed = score != before or (bool(body.team) and team != table.teams.get(body.team, 0))
+        if match and self.told is not None:
+            changed = self.told(match, body, -amount) or changed
+        if not changed:
             return ChangeResult("no_change", 0, amount)
         table.players[body.id] = score
         if body.team:
@@ -98,9 +99,7 @@ class Scores(Part):
         amount, blocked = self.prepare(scope, effect, body)
         if blocked or scope.match:  # of a match the standings count too
             return amount, blocked
-        score, team = self.table.players.get(body.id, 0), self.table.teams.get(body.team, 0)
-        same = self.left(score, amount) == score and (not body.team or self.left(team, amount) == team)
-        return amount, "no_change" if same else ""
+        return amount, "no_change" if self._less(body, amount) == self._less(body, 0) else ""
 
     def commit_deduct(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
         """See `effects`."""

@@ -11,7 +11,7 @@ from cleaver.core.goods.pickups import within
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
 from cleaver.core.kernel.expressions import amount_of
-from cleaver.core.kernel.part import Keeper, Part
+from cleaver.core.kernel.part import Keeper, Part, by_name
 from cleaver.core.kernel.results import ExchangeResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
@@ -21,7 +21,7 @@ from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from typing import Any, ClassVar
+    from typing import ClassVar
 
     from cleaver.core.goods.kinds import ExchangeKind, GoodsKinds
     from cleaver.literals import Blocked
@@ -72,7 +72,7 @@ class Exchanges(Part):
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (Keeper("exchanges", self.kept, self.back),)
+        return (by_name("exchanges", lambda: self.table.bought, lambda: self.kinds.exchanges),)
 
     def relink(self) -> None:
         """See `Part`."""
@@ -83,18 +83,6 @@ class Exchanges(Part):
     def forget(self, body: Body) -> None:
         """Drop how often somebody who goes has bought."""
         self.table.bought.pop(body.id, None)
-
-    def kept(self, body: Body) -> dict[str, Any]:
-        """Return how often a player has used each exchange, to be saved."""
-        return dict(self.table.bought.get(body.id, {}))
-
-    def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
-        """Let a player have bought as often as was saved; returns exchanges that are unknown."""
-        known = {name: data.pop(name) for name in list(data) if name in self.kinds.exchanges}
-        self.table.bought.pop(body.id, None)
-        if known:
-            self.table.bought[body.id] = known
-        return data
 
     def kind(self, name: str) -> ExchangeKind:
         """Return an exchange of the design by its name."""

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.part import Keeper, Part
+from cleaver.core.kernel.part import Keeper, Part, by_name
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
@@ -120,19 +120,7 @@ class Pickups(Part):
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (Keeper("pickups", self.kept, self.back),)
-
-    def kept(self, body: Body) -> dict[str, Any]:
-        """Return what a player has had that there is once for each, to be saved."""
-        return dict(self.table.had.get(body.id, {}))
-
-    def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
-        """Let a player have had what was saved; returns pickups that are unknown."""
-        known = {name: data.pop(name) for name in list(data) if name in self.kinds.pickups}
-        self.table.had.pop(body.id, None)
-        if known:
-            self.table.had[body.id] = known
-        return data
+        return (by_name("pickups", lambda: self.table.had, lambda: self.kinds.pickups),)
 
     def forget(self, body: Body) -> None:
         """Drop what somebody who goes has had."""

@@ -56,7 +56,7 @@ class Dice(Record):
         """Return the next number of *stream*, at least 0 and below 1."""
         key = self._keys.get(stream)
         if key is None:
-            key = self._keys[stream] = key_of(self.seed, stream)
+            key = self._key(stream)
         drawn = self.drawn
         index = drawn[stream] = drawn.get(stream, 0) + 1
         state = (key + index * GOLDEN) & _MASK  # `draw_at` written out: a third of the time of a critical hit
@@ -66,10 +66,13 @@ class Dice(Record):
 
     def peek(self, stream: str, ahead: int) -> float:
         """Return the number that *stream* will give after *ahead* others, without drawing it."""
+        return draw_at(self._key(stream), self.drawn.get(stream, 0) + ahead)
+
+    def _key(self, stream: str) -> int:
         key = self._keys.get(stream)
         if key is None:
             key = self._keys[stream] = key_of(self.seed, stream)
-        return draw_at(key, self.drawn.get(stream, 0) + ahead)
+        return key
 
     def forget(self, stream: str) -> None:
         """Drop a stream: that of something gone for good."""

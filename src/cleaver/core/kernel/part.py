@@ -12,7 +12,7 @@ from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Container
     from typing import Any, ClassVar
 
 
@@ -28,6 +28,31 @@ class Keeper(NamedTuple):
     write: Callable[[Body], Any]
     take_back: Callable[[Body, Any, bool], Any]
     included_as: str = ""
+
+
+def by_name(
+    section: str, table: Callable[[], dict[str, dict[str, Any]]], known: Callable[[], Container[str]]
+) -> Keeper:
+    """Return the keeper of a section that holds one value for each name of the design.
+
+    Args:
+        section: Its name.
+        table: Returns the state: for each player its values by name.
+        known: Returns the names that the design has.
+    """
+
+    def write(body: Body) -> dict[str, Any]:
+        return dict(table().get(body.id, {}))
+
+    def take_back(body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        names = known()
+        found = {name: data.pop(name) for name in list(data) if name in names}
+        table().pop(body.id, None)
+        if found:
+            table()[body.id] = found
+        return data
+
+    return Keeper(section, write, take_back)
 
 
 class Part:
