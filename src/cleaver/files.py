@@ -49,12 +49,12 @@ def read(path: Path | str, most: int, *, links: bool = True) -> bytes:
         return file.read(most + 1)
 
 
-def write(path: Path, text: str, *, mode: int = 0o666, sync: bool = False) -> None:
+def write(path: Path, text: str | bytes, *, mode: int = 0o666, sync: bool = False) -> None:
     """Write a file anew: whole or not at all, and in the place of a link, never through one.
 
     Args:
         path: Where.
-        text: What.
+        text: What; a text is written as UTF-8.
         mode: Who may read and write it.
         sync: Whether it must be on the disk before this returns.
 
@@ -65,8 +65,8 @@ def write(path: Path, text: str, *, mode: int = 0o666, sync: bool = False) -> No
     made.unlink(missing_ok=True)
     handle = os.open(made, os.O_WRONLY | os.O_CREAT | os.O_EXCL | _NO_LINKS, mode)
     try:
-        with os.fdopen(handle, "w", encoding="utf-8", newline="\n") as file:
-            file.write(text)
+        with os.fdopen(handle, "wb") as file:
+            file.write(text.encode() if isinstance(text, str) else text)
             if sync:
                 file.flush()
                 os.fsync(file.fileno())

@@ -62,8 +62,8 @@ class Table:
         return told.getvalue()
 
     def write(self, path: str | PathLike[str]) -> None:
-        """Write the rows to *path*: as CSV (UTF-8, a row of titles first) where its name ends in .csv, as
-        Parquet where it ends in .parquet.
+        """Write the rows to *path*, whole or not at all: as CSV (UTF-8, a row of titles first) where its name
+        ends in .csv, as Parquet where it ends in .parquet.
 
         Raises:
             UsageError: Another ending.
@@ -72,19 +72,22 @@ class Table:
         """
         from pathlib import Path  # as above
 
+        from cleaver import files
+
         target = Path(path)
         check_ending(target)
         if target.suffix.lower() == ".csv":
-            target.write_text(self.to_csv(), encoding="utf-8", newline="")
+            files.write(target, self.to_csv())
             return
         frame = self.to_frame()
         try:
-            frame.to_parquet(target, index=False)
+            body: bytes = frame.to_parquet(None, index=False)
         except ImportError:
             raise MissingExtraError("a table as Parquet", "lab") from None
+        files.write(target, body)
 
 
 def check_ending(path: Path) -> None:
-    """Refuse a file for a table whose name has an ending that says nothing."""
+    """Refuse a file whose ending does not say what kind of table it is to be."""
     if path.suffix.lower() not in SUFFIXES:
-        raise UsageError(f"{path.name}: a table is written as {' or '.join(SUFFIXES)}; name the file so")
+        raise UsageError(f"{path.name}: the name of a table must end in {' or '.join(SUFFIXES)}")

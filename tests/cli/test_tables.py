@@ -108,6 +108,36 @@ def test_scores_and_saves_are_rows(store: Path) -> None:
         assert [row[:2] for row in tables.saves(kept)] == [("ana", 1)]
 
 
+def test_the_best_of_a_board_are_read_without_the_rest(store: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    asked: list[int] = []
+    with cleaver.open_store(f"sqlite:///{store}/saves.db", DESIGN) as kept:
+        whole = kept.high_scores
+
+        def high_scores(board: str, limit: int = 10, *, start: int = 0) -> Any:
+            asked.append(limit)
+            return whole(board, limit, start=start)
+
+        monkeypatch.setattr(kept, "high_scores", high_scores)
+        assert tables.scores(kept, "deepest", most=1).rows == [("deepest", 1, "bea", 42)]
+        assert len(tables.scores(kept, "deepest", most=9)) == 3
+    assert asked == [1, 9]
+    out = run("saves", "scores", REEF, "--store", URL, "--limit", "1", "--table", "all.csv", cwd=store)[1]
+    assert [line.split()[0] for line in out.splitlines()] == ["board", "deepest", "fastest"]
+    assert len((store / "all.csv").read_text("utf-8").splitlines()) == 1 + 4
+
+
+def test_a_table_is_written_whole_or_not_at_all(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    for name in ("it.csv", "it.parquet"):
+        (tmp_path / name).write_text("before", "utf-8")
+        with monkeypatch.context() as patched:
+            patched.setattr(Path, "replace", lambda self, target: 1 / 0)
+            with pytest.raises(ZeroDivisionError):
+                tables.Table(("a",), [(1,)]).write(tmp_path / name)
+        assert [file.name for file in tmp_path.iterdir()] == [name]
+        assert (tmp_path / name).read_text("utf-8") == "before"
+        (tmp_path / name).unlink()
+
+
 def test_every_score_is_there_also_beyond_a_page(store: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr("cleaver.tables.kept.PAGE", 2)
     with cleaver.open_store(f"sqlite:///{store}/saves.db", DESIGN) as kept:
@@ -141,9 +171,10 @@ def test_the_commands_write_tables(store: Path) -> None:
 @pytest.mark.parametrize(
     ("words", "told"),
     [
-        (("--events", "events.xls"), "written as .csv or .parquet"),
-        (("--events", "-", "--books", "-"), "for one thing"),
-        (("--events", "-", "--format", "json"), "for one thing"),
+        (("--events", "events.xls"), "must end in .csv or .parquet"),
+        (("--events", "-", "--books", "-"), "- can hold one table only"),
+        (("--events", "it.csv", "--books", "it.csv"), "it.csv can hold one table only"),
+        (("--events", "-", "--format", "json"), "JSON and a table cannot both go"),
     ],
 )
 def test_a_table_that_cannot_be_is_refused_before_anything_is_played(

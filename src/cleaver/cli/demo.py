@@ -40,9 +40,8 @@ def command(out: Path, store: str | None, no_figure: bool) -> None:
         recorder = Recorder("ana")
         lines = sample.path("dive.play").read_text(encoding="utf-8").splitlines()
         tell_dive(session, recorder, lines, play)
-        label = opened.label
-    place = label if store else str(_data_folder() / "demo.db")
-    again = "" if "memory" in place and store else " Play the demo again and she comes back with her scrip."
+        place = opened.label if store else str(_data_folder() / "demo.db")
+        again = "" if opened.in_memory else " Play the demo again and she comes back with her scrip."
     say(f"Saved: ana in {place}.{again}")
     if no_figure:
         return

@@ -10,14 +10,14 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from cleaver.cli.printing import cell, console, say_table, shown, within
+from cleaver.cli.printing import cell, console, printable, say_table, within
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.results import HitResult
 from cleaver.figures.timeline import Recorder
 from cleaver.hud.terminal import bar_text, style_of
 from cleaver.hud.vitals.bar import Bar
 from cleaver.hud.wording import sentence
-from cleaver.rounding import shown as number
+from cleaver.rounding import shown
 from cleaver.script import Session, Step
 
 FRAME = 0.05  # seconds between two samples of the figure
@@ -82,7 +82,7 @@ class _Dive:
         """Return what stands under an event: the sum of a hit, or what the pulses of a status came to."""
         result = self.session.result
         if event.name == "status_ended" and self.pulses:
-            note = f": {number(sum(self.pulses))} suit lost in {len(self.pulses)} pulses"
+            note = f": {shown(sum(self.pulses))} suit lost in {len(self.pulses)} pulses"
             self.pulses.clear()
             return note
         if event.name == "damaged" and isinstance(result, HitResult) and result.steps:
@@ -100,7 +100,7 @@ def tell_dive(session: Session, recorder: Recorder, lines: list[str], play: Call
     actor = session.actor("ana")
     held = ", ".join(f"{actor.bag[name]} {name}" for name in actor.bag if actor.bag[name])
     out.print(
-        f"At {number(session.world.now)} s: {actor.score} points, {actor.purse['scrip']} scrip, "
+        f"At {shown(session.world.now)} s: {actor.score} points, {actor.purse['scrip']} scrip, "
         f"{held or 'nothing'} in the bag; "
         f"{outcome.held} of {outcome.held + outcome.failed} expectations hold."
     )
@@ -117,7 +117,7 @@ def _layout(width: int) -> tuple[int, tuple[str, ...]]:
 def _bar(bar: Bar, cells: int) -> Text:
     role = bar.role
     return Text.assemble(
-        (shown(f"{bar_text(bar, cells)} ") if cells else "", style_of(role)),
+        (printable(f"{bar_text(bar, cells)} ") if cells else "", style_of(role)),
         bar.numbers,
         (f" {role}" if role not in ("normal",) else "", "bold"),
     )

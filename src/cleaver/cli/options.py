@@ -84,11 +84,11 @@ def form_option(*more: str) -> Callable[[Any], Any]:
 
 
 def table_option(flag: str, help: str) -> Callable[[Any], Any]:
-    """Return the option that also writes what a command shows as a table."""
+    """Return the option that names a file for a table; its ending is looked at before anything is done."""
 
     def look(context: click.Context, option: click.Parameter, file: Path | None) -> Path | None:
         if file not in (None, DASH):
-            from cleaver.table import check_ending  # before anything is played that could not be written
+            from cleaver.table import check_ending  # as above
 
             check_ending(file)
         return file
@@ -97,11 +97,21 @@ def table_option(flag: str, help: str) -> Callable[[Any], Any]:
     return click.option(flag, metavar="FILE", type=kind, default=None, callback=look, help=help)
 
 
-def write_table(table: Table, file: Path) -> None:
-    """Write a table into a file, by its ending; as CSV to standard output where it is ``-``."""
+def one_output(form: str, *files: Path | None) -> None:
+    """Refuse two things in one place: tables in one file, or a table and JSON on standard output."""
+    given = [file for file in files if file is not None]
+    if len(set(given)) < len(given):
+        raise UsageError(f"{given[0]} can hold one table only; name two files")
+    if form == "json" and DASH in given:
+        raise UsageError("JSON and a table cannot both go to standard output; name a file for the table")
+
+
+def write_table(table: Table, file: Path | None) -> None:
+    """Write a table into a file, by its ending, if one was named; as CSV to standard output where it is
+    ``-``."""
     if file == DASH:
         write_out(table.to_csv().encode())
-    else:
+    elif file is not None:
         table.write(file)
 
 

@@ -18,12 +18,14 @@ from cleaver.cli.options import (
     design_argument,
     design_at,
     form_option,
+    one_output,
     script_type,
     table_option,
     write_table,
 )
 from cleaver.cli.printing import say, say_json
 from cleaver.core.kernel.events import Event
+from cleaver.core.world import HISTORY
 from cleaver.errors import UsageError
 from cleaver.opening import open_store
 from cleaver.prompt.live import Live
@@ -33,7 +35,7 @@ from cleaver.script.files import read_script
 from cleaver.script.recording import Recording
 from cleaver.script.runner import step_lines
 
-ALL = 10_000_000  # gains and losses, where a table of them is asked for
+ALL = 10_000_000  # gains and losses that are kept where a table of them is asked for
 
 
 @click.command("play")
@@ -81,13 +83,14 @@ def command(
     """
     if design == DASH and (script is None or script == DASH):
         raise UsageError("the design and the script cannot both come from standard input")
+    one_output(form, events, books)
     loaded = design_at(design)
     session = Session(
         loaded,
-        store=open_store(store, loaded) if store else None,
+        store=click.get_current_context().with_resource(open_store(store, loaded)) if store else None,
         remember=script is None and sys.stdin.isatty(),
         folder=script.parent if script is not None and str(script) != "-" else None,
-        **({"history": ALL} if books else {}),
+        history=ALL if books else HISTORY,
     )
     session.file = design
     if recorded is not None:
@@ -98,9 +101,7 @@ def command(
         _prompt(session, plain)
         return
     lines, name = _lines(script)
-    piped = DASH in (events, books)  # then nothing else is to stand there
-    if piped and (form == "json" or events == books):
-        raise UsageError("standard output is for one thing: JSON, events or books")
+    piped = DASH in (events, books)  # then everything else goes to standard error
     steps: list[dict[str, Any]] = []
     told: list[Event] = []
 
@@ -114,10 +115,8 @@ def command(
                 say(line, err=piped)
 
     outcome = play(session, lines, file=name, tell=tell)
-    if events:
-        write_table(tables.events(told), events)
-    if books:
-        write_table(tables.books(session.world), books)
+    write_table(tables.events(told), events)
+    write_table(tables.books(session.world), books)
     if form == "json":
         counts = {"lines": outcome.lines, "held": outcome.held, "failed": outcome.failed}
         say_json({**counts, "steps": steps})

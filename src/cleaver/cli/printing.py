@@ -73,7 +73,7 @@ def say(
     *fg* and *bold* are as with `click.style`; *lead* is a bold beginning.
     """
     stream = sys.stderr if err else sys.stdout
-    lead, text = shown(lead, stream), shown(lead + text, stream)
+    lead, text = printable(lead, stream), printable(lead + text, stream)
     width = columns(stream)
     if wrap and stream.isatty() and any(len(line) > width for line in text.splitlines()):
         text = "\n".join(_wrapped(line, width) for line in text.split("\n"))
@@ -157,23 +157,20 @@ def _words(cell: object) -> str:
     return cell.plain if isinstance(cell, Text) else Text.from_markup(str(cell)).plain
 
 
-def shown(text: str, stream: Any = None) -> str:
+def printable(text: str, stream: Any = None) -> str:
     """Return a text as *stream* (standard output) can show it."""
-    text = visible(text)
-    return (
-        text if text.isascii() else plainer(text, getattr(stream or sys.stdout, "encoding", None) or "utf-8")
-    )
+    return plainer(visible(text), getattr(stream or sys.stdout, "encoding", None) or "utf-8")
 
 
-def cell(text: object, style: str = "") -> Text:
+def cell(text: object) -> Text:
     """Return a text for a table, as it stands: no markup, nothing that steers the terminal."""
     from rich.text import Text  # as above
 
-    return Text(shown(str(text)), style)
+    return Text(printable(str(text)))
 
 
 def within(text: object) -> str:
     """Return a text that may stand within markup."""
     from rich.markup import escape  # as above
 
-    return escape(shown(str(text)))
+    return escape(printable(str(text)))

@@ -6,7 +6,6 @@ import getpass
 import json
 import sys
 import time
-from collections import Counter
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -26,6 +25,7 @@ from cleaver.cli.options import (
     design_argument,
     design_at,
     form_option,
+    one_output,
     players_of,
     read_in,
     table_option,
@@ -42,6 +42,7 @@ from cleaver.saves import Damaged, Found, Store, unknown_to
 from cleaver.saves.document import FORMAT, decode
 from cleaver.saves.engines import file_of
 from cleaver.saves.files import private, replace
+from cleaver.table import Table as Rows
 from cleaver.visible import visible
 
 MAX_IMPORT = 2**30  # bytes of a file of profiles
@@ -115,21 +116,27 @@ def list_(design: Path, url: str, form: str, table: Path | None) -> None:
     \b
     Example:  cleaver saves list lanternreef.toml --store sqlite:///saves.db
     """
+    one_output(form, table)
     with _open(design, url) as (_, store):
         found = tables.saves(store)
-    if table is not None:
-        write_table(found, table)
+    rows = _table("player", "revision", "saved", "bytes", "")
+    for player, revision, saved, size, holder in found:
+        when = "no generation" if saved is None else _moment(saved)
+        busy = f"in use by {holder}" if holder is not None else ""
+        rows.add_row(cell(player), str(revision), when, str(size), cell(busy))
+    write_table(found, table)
+    _report(found, form, rows, "nobody was saved here yet", piped=table == DASH)
+
+
+def _report(found: Rows, form: str, shown: Table, nothing: str, *, piped: bool) -> None:
+    """Report rows as JSON, or as they are *shown*, or say that there is *nothing*; with *piped*, standard
+    output holds a table already."""
     if form == "json":
         say_json([dict(zip(found.columns, row, strict=True)) for row in found])
     elif not len(found):
-        say("nobody was saved here yet", err=table == DASH)
-    elif table != DASH:
-        rows = _table("player", "revision", "saved", "bytes", "")
-        for player, revision, saved, size, holder in found:
-            when = "no generation" if saved is None else _moment(saved)
-            busy = f"in use by {holder}" if holder is not None else ""
-            rows.add_row(cell(player), str(revision), when, str(size), cell(busy))
-        say_table(rows)
+        say(nothing, err=piped)
+    elif not piped:
+        say_table(shown)
 
 
 def _moment(seconds: float) -> str:
@@ -149,25 +156,18 @@ def scores(design: Path, url: str, board: str, limit: int, form: str, table: Pat
     \b
     Example:  cleaver saves scores lanternreef.toml --store sqlite:///saves.db
     """
+    one_output(form, table)
     with _open(design, url) as (_, store):
         known = tuple(store.boards())
         if board and board not in known:
             raise UnknownNameError("board", board, known)
-        found = tables.scores(store, board)
-    if table is not None:
-        write_table(found, table)
-    if form == "json":
-        say_json([dict(zip(found.columns, row, strict=True)) for row in found])
-    elif not len(found):
-        say("no score was kept here yet", err=table == DASH)
-    elif table != DASH:
-        rows = _table("board", "rank", "player", "score")
-        shown: Counter[str] = Counter()
-        for name, rank, player, score in found:
-            shown[name] += 1
-            if shown[name] <= limit:
-                rows.add_row(cell(name), str(rank), cell(player), str(score))
-        say_table(rows)
+        found = tables.scores(store, board, most=limit)
+        whole = tables.scores(store, board) if table is not None else found
+    rows = _table("board", "rank", "player", "score")
+    for name, rank, player, score in found:
+        rows.add_row(cell(name), str(rank), cell(player), str(score))
+    write_table(whole, table)
+    _report(found, form, rows, "no score was kept here yet", piped=table == DASH)
 
 
 @command.command("show", short_help="show a profile as a person reads it")

@@ -461,7 +461,7 @@ class Store:
                 self._drop_writer()
             raise why from error
         finally:
-            if self._in_memory:
+            if self.in_memory:
                 self._let_writer_go()  # there is one connection, and others wait for it
 
     def _count(self, connection: Connection) -> int:
@@ -508,7 +508,8 @@ class Store:
         return self._connection
 
     @property
-    def _in_memory(self) -> bool:
+    def in_memory(self) -> bool:
+        """Whether it is kept in memory only, and ends with the program."""
         return self.path is None and self.engine.dialect.name == "sqlite"
 
     def _let_writer_go(self) -> None:
@@ -517,7 +518,7 @@ class Store:
             self._connection = None
 
     def _drop_writer(self) -> None:
-        if self._in_memory:
+        if self.in_memory:
             self._let_writer_go()  # in memory the connection is the database
         elif self._connection is not None:
             connection, self._connection, self._log = self._connection, None, None

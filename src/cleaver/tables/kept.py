@@ -8,13 +8,13 @@ TYPE_CHECKING = False  # the annotations are all that needs them
 if TYPE_CHECKING:
     from typing import Any
 
-    from cleaver.saves import Store
+    from cleaver.saves import HighScore, Store
 
 PAGE = 10_000  # rows of a board that are read at once
 
 
-def scores(store: Store, board: str = "") -> Table:
-    """Return the high scores of a store, of one *board* or of all.
+def scores(store: Store, board: str = "", *, most: int | None = None) -> Table:
+    """Return the high scores of a store, of one *board* or of all, the best *most* of each.
 
     The columns: `board`, `rank` (from 1; equal scores share one), `player`, `score`.
 
@@ -23,10 +23,14 @@ def scores(store: Store, board: str = "") -> Table:
     """
     rows: list[tuple[Any, ...]] = []
     for name in (board,) if board else store.boards():
-        start = 0
-        while page := store.high_scores(name, PAGE, start=start):
-            rows += [(name, row.rank, row.player, row.score) for row in page]
-            start += len(page)
+        found: list[HighScore] = []
+        while most is None or len(found) < most:
+            size = PAGE if most is None else min(PAGE, most - len(found))
+            page = store.high_scores(name, size, start=len(found))
+            found += page
+            if len(page) < size:
+                break
+        rows += [(name, row.rank, row.player, row.score) for row in found]
     return Table(("board", "rank", "player", "score"), rows)
 
 
