@@ -10,6 +10,7 @@ from python_page import NOTE, python_page
 
 from cleaver.core.kernel.results import REASONS
 from cleaver.core.quests.quests import STATES
+from cleaver.core.quests.talks import NEXT_STEPS
 from cleaver.design import models
 from cleaver.design.checks import RULES
 from cleaver.design.keys import BESIDE, EFFECTS, KEYS
@@ -295,6 +296,7 @@ def literals() -> str:
         "Reason": (REASONS, "Why a command was refused."),
         "Blocked": (("", *REASONS), "The same, or nothing where it was not."),
         "QuestState": (STATES, "The states of a quest."),
+        "NextStep": (("", *NEXT_STEPS), "What a player can do about a quest once its giver has said all."),
         "Keep": (KEEPS, "What a change of a maximum keeps."),
         "HitStep": (IGNORABLE, "The steps of a hit that an attack can leave out."),
         "EventName": (tuple(EVENTS), "The events of every design; it may add its own."),

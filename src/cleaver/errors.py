@@ -173,17 +173,19 @@ class UsageError(CleaverError, ValueError):
 
 
 class GoneError(CleaverError, LookupError):
-    """A handle of an actor or a placement that has left its world."""
+    """A handle of an actor, a placement or a shot that has left its world."""
 
     what: str
     name: str
+    why: str
 
-    def __init__(self, what: str, name: str) -> None:
-        super().__init__(what, name)
+    def __init__(self, what: str, name: str, why: str = "") -> None:
+        super().__init__(what, name, why)
         self.what, self.name = what, name
+        self.why = why or "has left this world; ask the world for one that is still in it"
 
     def __str__(self) -> str:
-        return f"{self.what} {self.name!r} has left this world; ask the world for one that is still in it"
+        return f"{self.what} {self.name!r} {self.why}"
 
 
 class BusyError(CleaverError, RuntimeError):

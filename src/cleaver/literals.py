@@ -31,6 +31,7 @@ Reason = Literal[
     "not_a_player",
     "running",
     "not_running",
+    "spent",
 ]
 """Why a command was refused."""
 
@@ -61,6 +62,7 @@ Blocked = Literal[
     "not_a_player",
     "running",
     "not_running",
+    "spent",
 ]
 """The same, or nothing where it was not."""
 
@@ -73,6 +75,13 @@ QuestState = Literal[
     "failed",
 ]
 """The states of a quest."""
+
+NextStep = Literal[
+    "",
+    "accept",
+    "turn_in",
+]
+"""What a player can do about a quest once its giver has said all."""
 
 Keep = Literal[
     "value",
@@ -102,6 +111,7 @@ EventName = Literal[
     "healed",
     "drained",
     "died",
+    "launched",
     "life_lost",
     "out_of_lives",
     "respawned",
@@ -116,6 +126,7 @@ EventName = Literal[
     "placed",
     "collected",
     "reappeared",
+    "vanished",
     "gained",
     "lost",
     "missed",
@@ -128,6 +139,9 @@ EventName = Literal[
     "match_ended",
     "round_ended",
     "team_changed",
+    "stage_entered",
+    "stage_left",
+    "restarted",
     "rated",
     "xp_gained",
     "levelled",

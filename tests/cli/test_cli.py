@@ -16,10 +16,10 @@ def test_a_second_demo_comes_back_with_the_scrip_of_the_first(tmp_path: Path) ->
 
     assert (code, again) == (0, 0)
     assert "no scrip" in first
-    assert "66 scrip" in first
+    assert "91 scrip" in first
     assert "9 × 3 visor × 0.5 venom − 1 armour = 12.5" in first
-    assert "back with 66 scrip" in second
-    assert "132 scrip" in second
+    assert "back with 91 scrip" in second
+    assert "172 scrip" in second
     assert (tmp_path / "timeline.png").read_bytes().startswith(b"\x89PNG")
 
 

@@ -128,6 +128,7 @@ def test_what_was_played_until_ctrl_c_is_reported(tmp_path: Path) -> None:
         text=True,
         encoding="utf-8",
         start_new_session=True,
+        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.default_int_handler),  # a job may ignore it
     )
     time.sleep(4)
     os.killpg(process.pid, signal.SIGINT)

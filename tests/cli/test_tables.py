@@ -33,7 +33,7 @@ def test_events_are_rows_with_what_each_kind_has() -> None:
     world = fought()
     table = tables.events(world)
 
-    assert table.columns[:6] == ("seq", "time", "name", "actor", "source", "cause")
+    assert table.columns[:7] == ("seq", "time", "name", "actor", "source", "credit", "cause")
     rows = [dict(zip(table.columns, row, strict=True)) for row in table]
     assert [row["name"] for row in rows] == [event.name for event in world.events]
     hurt = next(row for row in rows if row["name"] == "damaged")

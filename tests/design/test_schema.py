@@ -73,7 +73,7 @@ WRONG: tuple[Change, ...] = (
     (("currencies", "scrip"), 3),
     (("statuses", "venom", "stack"), "more"),
     (("statuses", "venom", "lasts"), 0),
-    (("statuses", "venom", "lasts"), "long"),
+    (("statuses", "venom", "lasts"), []),
     (("rules",), 3),
     (("rules", 0, "do"), [{"ern": "scrip"}]),
     (("rules", 0, "do"), [{"earn": "scrip"}]),

@@ -24,11 +24,11 @@ MIRRORED = {"damaged": "struck", "died": "defeated", "healed": "mended"}
 class Entry(
     namedtuple(
         "Entry",
-        ("age", "seq", "event", "actor_team", "source_team", "source_kind", "own_team", "mine", "theirs"),
+        ("age", "seq", "event", "actor_team", "credit_team", "source_kind", "own_team", "mine", "theirs"),
     )
 ):
     """One event as one player saw it: `age` is how long that player had played (microseconds), `mine` whether
-    it is the event's actor, `theirs` its source."""
+    it is the event's actor, `theirs` whether it is credited."""
 
     __slots__ = ()
 
@@ -66,11 +66,11 @@ class Diaries:
                         event.seq,
                         event,
                         stage.team_of(event.actor),
-                        stage.team_of(event.source),
+                        stage.team_of(event.credit),
                         stage.kind_of(event.source),
                         body.team,
                         event.actor == player and stage.party(event.actor) is body,
-                        event.source == player and stage.party(event.source) is body,
+                        event.credit == player and stage.party(event.credit) is body,
                     )
                 )
 
@@ -103,15 +103,15 @@ def wanted(kind: TallyKind, entry: Entry, names: tuple[str, ...]) -> bool:
         return False
     mirrored = match.named in MIRRORED.values()
     mine = entry.theirs if mirrored else entry.mine
-    credited_team = entry.source_team if mirrored else entry.actor_team
+    credited_team = entry.credit_team if mirrored else entry.actor_team
     if kind.who == "self" and not mine:
         return False
     if kind.who == "team" and not (mine or (entry.own_team and credited_team == entry.own_team)):
         return False
     if mirrored and not match.own_side and event.source:
-        if event.source == event.actor:
+        if event.credit == event.actor:
             return False
-        if match.named != "mended" and entry.actor_team and entry.actor_team == entry.source_team:
+        if match.named != "mended" and entry.actor_team and entry.actor_team == entry.credit_team:
             return False
     if match.of:
         party = (

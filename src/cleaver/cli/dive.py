@@ -63,8 +63,17 @@ class _Dive:
                 )
                 self.table.add_row(*row[: len(self.titles)])
         self.waiting.clear()
+        if step.text.startswith("talk "):  # no event tells of what is said
+            self._say(step.said.partition("; next")[0])
         if step.failed:
             self.console.print(f"[bold red]{within(f'{step.text}: {step.said}')}[/]")
+
+    def _say(self, text: str) -> None:
+        """Add a row with what somebody says."""
+        actor = self.session.actor("ana")
+        bars = [_bar(Bar(actor, name), self.cells) for name in ("suit", "air")]
+        row = (f"{self.session.world.now:.2f} s", cell(text), *bars, str(actor.purse["scrip"]))
+        self.table.add_row(*row[: len(self.titles)])
 
     def _begin(self) -> None:
         world, back = self.session.world, self.session.actor("ana").purse["scrip"]
@@ -85,7 +94,7 @@ class _Dive:
             note = f": {shown(sum(self.pulses))} suit lost in {len(self.pulses)} pulses"
             self.pulses.clear()
             return note
-        if event.name == "damaged" and isinstance(result, HitResult) and result.steps:
+        if event.name == "damaged" and isinstance(result, HitResult) and len(result.steps) > 1:
             return f"\n  {result.explain()}"
         return ""
 

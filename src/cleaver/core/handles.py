@@ -6,10 +6,10 @@ A handle checks its arguments, lets a part do the work, and delivers what follow
 
 from __future__ import annotations
 
-from cleaver.core.kernel.arguments import amount, checked, whole
+from cleaver.core.kernel.arguments import amount, checked, number, own_name, whole
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import micros
-from cleaver.core.kernel.living import Living
+from cleaver.core.kernel.living import Living, View
 from cleaver.core.kernel.results import (
     ChangeResult,
     ExchangeResult,
@@ -18,6 +18,7 @@ from cleaver.core.kernel.results import (
     QuestResult,
     RateResult,
     Result,
+    TalkResult,
 )
 from cleaver.core.views import (
     AchievementLog,
@@ -35,14 +36,15 @@ from cleaver.core.views import (
 )
 from cleaver.core.vitals.blow import Blow
 from cleaver.design.vocabulary import IGNORABLE
-from cleaver.errors import AmountError, UnknownNameError, UsageError, advice, renamed
+from cleaver.errors import AmountError, GoneError, UnknownNameError, UsageError, advice, renamed
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
     from cleaver.core.parts import Parts
-    from cleaver.literals import HitStep
+    from cleaver.core.vitals.shots import Flight
+    from cleaver.literals import Blocked, HitStep
 
 
 _amount = amount
@@ -304,6 +306,37 @@ class Actor(Living):
         )
         return world.done(world.combat.hit(body, blow))
 
+    @checked
+    def launch(self, attack: str, name: str = "", **inputs: float) -> Shot:
+        """Launch one of this actor's attacks: a shot that hits what the game says it meets.
+
+        Nothing is worked out yet. The shot keeps who launched it, with its team, and the inputs.
+
+        Args:
+            attack: An attack of this actor's kind.
+            name: The id of the shot, one that is free; without it one is made up, such as "bolt#3".
+            **inputs: Inputs of the design, for formulas where it lands.
+
+        Returns:
+            The shot; false, with `blocked`, where this actor is dead or its attack still rests.
+        """
+        world, body = self._world, self._there
+        own_name("the id", name)
+        world.inputs(inputs)
+        shot, blocked = world.shots.launch(body, attack, name, dict(inputs))
+        return world.done(Shot(world, shot, blocked, attack))
+
+    @checked
+    def set_input(self, name: str, value: float | None) -> Result:
+        """Let an input stand at *value* for this actor from now on, wherever a call gives none; None lets it
+        go back to the design's own."""
+        world, body = self._world, self._there
+        if value is not None:
+            number(f"input {name}", value)
+        result = world.lasting.set(body, name, value)
+        world.stage.settle()
+        return result
+
     # meters
 
     @checked
@@ -393,12 +426,12 @@ class Actor(Living):
         return statuses.progress(statuses.beats(self._there, pulse)[0])
 
     @checked
-    def cooldown_left(self, attack: str, target: Actor) -> float:
-        """Return the seconds until an attack may hit *target* again; 0 if it may now."""
+    def cooldown_left(self, attack: str, target: Actor | None = None) -> float:
+        """Return the seconds until an attack may hit *target* again, or may be launched again where there is
+        none; 0 if it may now."""
         self._world.combat.attack(self._there, attack)
-        return (
-            max(self._there.cooldowns.get(f"{attack}/{target.id}", 0) - self._world.stage.clock.now, 0) / 1e6
-        )
+        key = f"{attack}/{'' if target is None else target.id}"
+        return max(self._there.cooldowns.get(key, 0) - self._world.stage.clock.now, 0) / 1e6
 
     # goods
 
@@ -497,6 +530,13 @@ class Actor(Living):
         return world.done(world.quests.fail(body, quest))
 
     @checked
+    def talk(self, giver: str) -> TalkResult:
+        """Let a giver of quests say its next line to this player, about the quest it has most to say
+        about."""
+        world, body = self._world, self._there
+        return world.done(world.talks.talk(body, giver))
+
+    @checked
     def grant(self, achievement: str) -> Result:
         """Give this player an achievement, once for ever."""
         world, body = self._world, self._there
@@ -534,6 +574,85 @@ class Actor(Living):
         """Tell an event the host saw, one of the design's own events; returns its number."""
         world, body = self._world, self._there
         return world.announce(event, body.id, fields)
+
+
+class Shot(View):
+    """What an actor has launched: true where it was, else `blocked` says why not."""
+
+    __slots__ = ("_flight", "_world", "attack", "blocked", "id")
+    id: str
+    attack: str
+    blocked: Blocked
+
+    def __init__(self, world: Parts, flight: Flight | None, blocked: Blocked = "", attack: str = "") -> None:
+        self._world, self._flight, self.blocked = world, flight, blocked
+        self.attack = flight.attack if flight is not None else attack
+        self.id = flight.id if flight is not None else ""
+
+    def __bool__(self) -> bool:
+        return self._flight is not None
+
+    @property
+    def _there(self) -> Flight:
+        """Its state, if it is in flight."""
+        if self._flight is None:
+            raise UsageError(
+                f"there is no shot: {self.attack} was not launched ({self.blocked}); "
+                "ask `if shot:` before it is used"
+            )
+        if self._flight.ended:
+            raise GoneError("shot", self.id, f"{self._flight.ended}; launch another")
+        return self._flight
+
+    @property
+    def by(self) -> str:
+        """The id of who launched it, also when that actor has gone."""
+        return self._there.source.id
+
+    @property
+    def team(self) -> str:
+        """The team it was launched for, "" for none."""
+        return self._there.source.team
+
+    @property
+    def left(self) -> int:
+        """How many it may still hit."""
+        return self._there.left
+
+    @property
+    def seconds_left(self) -> float:
+        """How long it will still fly, in seconds."""
+        return (self._there.due - self._world.stage.clock.now) / 1e6
+
+    @checked
+    def hit(self, target: Actor, *, zone: str = "", crit: bool | None = None) -> HitResult:
+        """Let it land on *target*: the hit is worked out now, for who launched it, also when that actor has
+        died or left meanwhile.
+
+        Args:
+            target: Who is hit: each once, and no more than the attack pierces and one.
+            zone: Where the target is hit, one of its zones.
+            crit: Forces a critical hit, or forbids it; None lets the dice decide.
+
+        Raises:
+            GoneError: The shot was dropped, or its flight is over.
+        """
+        world, shot = self._world, self._there
+        if target._world is not world:
+            raise UsageError(f"{target.id} stands in another world; several worlds share nothing")
+        struck = target._there
+        return world.done(world.shots.hit(shot, struck, zone, crit, lambda: world.inputs(shot.inputs)))
+
+    @checked
+    def drop(self) -> None:
+        """Take it out of the world: it has flown past, or against a wall."""
+        self._world.shots.end(self._there, "was dropped")
+
+    def _key(self) -> tuple[object, ...]:
+        return (self._flight,) if self._flight is not None else (id(self),)
+
+    def _shown(self) -> str:
+        return f"shot {self.id}" if self._flight is not None else f"no shot: {self.blocked}"
 
 
 def _steps(ignores: tuple[HitStep, ...]) -> frozenset[str]:

@@ -56,6 +56,7 @@ _WORDS: dict[str, tuple[str, str]] = {
         "(type({v}) is int or type({v}) is float) and 0 <= {v} <= MOST",
     ),
     "points": ("a whole number", "type({v}) is int and -MOST <= {v} <= MOST"),
+    "day": ("a whole number", "type({v}) is int and -MOST <= {v} <= MOST"),
     "truth": ("true or false", "type({v}) is bool"),
     "text": ("a text", "type({v}) is str"),
     "state": ("a state of a quest, or empty", "type({v}) is str and {v} in STATES"),
@@ -68,6 +69,15 @@ _WORDS: dict[str, tuple[str, str]] = {
 """What each word means: for people, and as code that asks it of the variable *v*."""
 _TALLY = {"total": "number", "seen": ["text"], "stamps": [("time", "number")]}
 _GOAL = {"progress": "number", "target": "number", "met": "truth", **_TALLY}
+
+_QUEST = {
+    "state": "state",
+    "goals": [_GOAL],
+    "fails": [_GOAL],
+    "completions": "whole",
+    "limit": "span",
+    "again": "span",
+}
 
 SHAPES: dict[str, Any] = {
     "currencies": Each("whole"),
@@ -98,16 +108,7 @@ SHAPES: dict[str, Any] = {
             }
         ]
     ),
-    "quests": Each(
-        {
-            "state": "state",
-            "goals": [_GOAL],
-            "fails": [_GOAL],
-            "completions": "whole",
-            "limit": "span",
-            "again": "span",
-        }
-    ),
+    "quests": Each(OneOf("day", {**_QUEST, "day": "day"}, _QUEST)),
 }
 """The shape of each section that Cleaver keeps; others are put aside as they are."""
 

@@ -15,6 +15,7 @@ from cleaver.core.contests.matches import Matches
 from cleaver.core.contests.ratings import Ratings
 from cleaver.core.contests.records import Records
 from cleaver.core.contests.scores import Scores
+from cleaver.core.contests.stages import Stages
 from cleaver.core.contests.teams import Teams
 from cleaver.core.goods.exchanges import Exchanges
 from cleaver.core.goods.goods import Goods
@@ -25,17 +26,21 @@ from cleaver.core.kernel.arguments import checked, number, own_name
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.inputs import Inputs
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.places import Places
 from cleaver.core.kernel.rules import Rules
+from cleaver.core.kernel.scope import Given
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.tallies import Tallies
-from cleaver.core.profile import Profiles
+from cleaver.core.profile import Profile, Profiles
 from cleaver.core.quests.achievements import Achievements
 from cleaver.core.quests.quests import Quests
+from cleaver.core.quests.talks import Talks
 from cleaver.core.vitals.hits import Combat
 from cleaver.core.vitals.meters import Vitals
 from cleaver.core.vitals.quick import Quick
+from cleaver.core.vitals.shots import Shots
 from cleaver.core.vitals.statuses import Statuses
 from cleaver.design.design import Design
 from cleaver.errors import AmountError, UnknownNameError, UsageError, said
@@ -58,7 +63,9 @@ class Parts:
     statuses: Statuses
     combat: Combat
     quick: Quick
+    shots: Shots
     places: Places
+    lasting: Inputs
     scores: Scores
     pickups: Pickups
     exchanges: Exchanges
@@ -70,7 +77,9 @@ class Parts:
     levels: Levels
     ratings: Ratings
     contests: Matches
+    stages: Stages
     quests: Quests
+    talks: Talks
     achievements: Achievements
     profiles: Profiles
     design: Design
@@ -83,21 +92,26 @@ class Parts:
                 f"a world needs a design, not {said(design)}; make one with load_design or Design.from_dict"
             )
         self.design = design
+        self.handles: dict[str, Any] = {}  # what a game holds of the actors, by id
         self.kinds = kinds = bind(design, names.reader)
         self.stage = Stage(kinds, seed, history)
         stage = self.stage
         self.goods = Goods(stage, kinds.goods)
         self.effects = Effects(stage, self.goods)
         stage.departures.append(self.effects.forget)
+        stage.depart = self.depart
         self.vitals = Vitals(stage)
         self.statuses = Statuses(stage, self.vitals, self.effects)
         self.combat = Combat(stage, self.vitals, self.effects)
         self.quick = Quick(self.combat)
         self.statuses.hurt = self.quick.pulse
+        self.shots = Shots(stage, self.combat)
         self.places = Places(stage)
+        self.lasting = Inputs(stage)
         self.scores = Scores(stage, kinds.contests)
         self.pickups = Pickups(stage, kinds.goods, self.effects)
-        self.exchanges = Exchanges(stage, self.goods)
+        self.exchanges = Exchanges(stage, self.goods, self.effects)
+        self.effects.trader = self.exchanges
         self.trades = Trades(stage, self.goods)
         self.rules = Rules(stage, self.effects)
         self.tallies = Tallies(stage)
@@ -105,8 +119,11 @@ class Parts:
         self.records = Records(stage, kinds.contests, self.tallies)
         self.levels = Levels(stage, kinds.contests, self.effects, self.vitals)
         self.ratings = Ratings(stage, kinds.contests)
+        self.stages = Stages(stage, kinds.contests, self.pickups, self.places)
+        self.trades.told = self.stages.traded
         self.contests = Matches(stage, kinds.contests, self.effects, self.pickups)
         self.quests = Quests(stage, kinds.quests, self.effects, self.goods, self.tallies, self.pickups)
+        self.talks = Talks(self.quests)
         self.achievements = Achievements(stage, kinds.quests, self.effects, self.tallies)
         self.scores.told = self.contests.scored
         self.combat.truces.append(self.contests.truce)
@@ -149,8 +166,14 @@ class Parts:
             self.contests,
             self.achievements,
             self.quests,
+            self.talks,
             self.places,
+            self.lasting,
+            self.shots,
+            self.stages,
         )
+        self.stages.parts, self.stages.sections = self.all_parts, self.profiles.sections
+        stage.enter, stage.try_out = self._creature, self._try_out
         for part in self.all_parts:
             stage.departures.append(part.forget)
             for keeper in part.keepers():
@@ -190,6 +213,76 @@ class Parts:
             self.achievements.arrived(body)
             self.quests.arrived(body)
 
+    # who comes and goes
+
+    def come(self, kind_name: str, name: str, team: str, owner: Body | None, profile: Profile | None) -> Body:
+        """Let an actor come, with all that it begins with; what it raises has changed nothing."""
+        stage, kind = self.stage, self.kinds.actors[kind_name]
+        made, counts = stage.clock.made, dict(stage.counts)
+        name = name or stage.made_up(kind_name, stage.counts)
+        stage.came += 1
+        body = Body(name, kind, team, owner, stage.came, stage.clock.now)
+        try:
+            self._equip(body, profile)
+        except BaseException:  # a formula that fails, say: nothing of it has come
+            self.let_go(body)
+            stage.came, stage.clock.made, stage.counts = stage.came - 1, made, counts
+            raise
+        if kind.player:
+            self.goods.start(body)
+        stage.listeners.forget(name)
+        for arrive in stage.arrivals:
+            arrive(body)
+        stage.emit("joined", name, "", ())
+        return body
+
+    def _equip(self, body: Body, profile: Profile | None) -> None:
+        """Put a body into the world, with what it begins with."""
+        stage = self.stage
+        stage.actors[body.id] = body
+        stage.belong(body)
+        if body.kind.player:
+            stage.players[body.id] = body
+        self.statuses.gather(body)
+        self.vitals.equip(body)
+        self.statuses.equip(body)
+        self.records.equip(body)
+        self.achievements.equip(body)
+        if profile is not None:
+            self.profiles.take_back(body, profile, told=False)
+
+    def _creature(self, kind: str, name: str) -> Body:
+        return self.come(kind, name, "", None, None)
+
+    def _try_out(self, kind: str) -> None:
+        """Raise what a creature's coming would raise: its pulses may have formulas."""
+        if any(not isinstance(pulse.every, int) for pulse in self.kinds.actors[kind].pulses.values()):
+            Parts(self.design, 0, 0).come(kind, "", "", None, None)
+
+    def let_go(self, body: Body) -> None:
+        """Let every part forget an actor, and take it out of the world."""
+        stage = self.stage
+        for depart in stage.departures:
+            depart(body)
+        stage.leave_behind(body)
+        body.here = body.alive = False
+        stage.actors.pop(body.id, None)
+        stage.players.pop(body.id, None)
+        self.handles.pop(body.id, None)
+
+    def depart(self, body: Body) -> None:
+        """Let an actor go for good, and tell it."""
+        stage = self.stage
+        self.let_go(body)
+        stage.parting = (body.id, body.kind_name)
+        try:
+            stage.emit("departed", body.id, "", ())
+            stage.drain()
+        finally:
+            stage.parting = ("", "")
+            stage.listeners.forget(body.id)
+            stage.settle()
+
     # commands
 
     def done(self, result: R) -> R:
@@ -199,7 +292,7 @@ class Parts:
         return result
 
     @checked
-    def inputs(self, given: Mapping[str, float]) -> dict[str, float] | None:
+    def inputs(self, given: Mapping[str, float]) -> Given | None:
         """Return the inputs of the design with those *given*, checked; None where none are."""
         if not given:
             return None
@@ -208,7 +301,7 @@ class Parts:
             if name not in known:
                 raise UnknownNameError("input", name, tuple(known))
             number(f"input {name}", value)
-        return {**known, **given}
+        return Given.over(known, dict(given))
 
     @checked
     def announce(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:

@@ -464,9 +464,8 @@ class Quest(View):
 
     @property
     def says(self) -> str:
-        """The line for the state it is in, "" where the design has none."""
-        said: dict[str, str] = self._log._world.quests.kind(self.name).says
-        return said.get(self.state, "")
+        """The line that its giver says next in the state it is in, "" where the design has none."""
+        return str(self._log._world.talks.line(self._log._there, self.name))
 
     @property
     def completions(self) -> int:

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from cleaver.core.goods.books import Books
-from cleaver.core.handles import Actor
+from cleaver.core.handles import Actor, Shot
 from cleaver.core.kernel import reading as names
 from cleaver.core.kernel.arguments import checked, number, own_name, whole
 from cleaver.core.kernel.body import Body
@@ -17,7 +17,7 @@ from cleaver.core.kernel.clock import LONGEST, Clock, Timer
 from cleaver.core.kernel.delivery import Hearer, Listening
 from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import Expression
+from cleaver.core.kernel.expressions import MOST, Expression
 from cleaver.core.kernel.living import Living
 from cleaver.core.kernel.results import Result, TradeResult
 from cleaver.core.kernel.scope import Scope
@@ -75,7 +75,6 @@ class World(Living, _Listens):
 
         self._parts = Parts(design, seed, history)
         self.design = design
-        self._handles: dict[str, Actor] = {}
 
     def __repr__(self) -> str:
         count = len(self._parts.stage.actors)
@@ -103,6 +102,16 @@ class World(Living, _Listens):
         """Every placement, present or not."""
         return tuple(Placement(self._parts, state) for state in self._parts.pickups.table.placements.values())
 
+    @property
+    def shots(self) -> tuple[Shot, ...]:
+        """What is in flight and may still hit somebody, in the order it was launched."""
+        return tuple(Shot(self._parts, shot) for shot in self._parts.shots.table.shots.values() if shot.left)
+
+    @checked
+    def shot(self, name: str) -> Shot:
+        """Return a shot by its id."""
+        return Shot(self._parts, self._parts.shots.shot(name))
+
     @checked
     def actor(self, name: str) -> Actor:
         """Return an actor by its id."""
@@ -114,9 +123,10 @@ class World(Living, _Listens):
         return Placement(self._parts, self._parts.pickups.placement(name))
 
     def _handle(self, body: Body) -> Actor:
-        handle = self._handles.get(body.id)
+        handles: dict[str, Actor] = self._parts.handles
+        handle = handles.get(body.id)
         if handle is None or not handle._stands_for(body):
-            handle = self._handles[body.id] = Actor(self._parts, body)
+            handle = handles[body.id] = Actor(self._parts, body)
         return handle
 
     @checked
@@ -129,7 +139,7 @@ class World(Living, _Listens):
             )
         if not name:
             raise UsageError("a player needs an id of its own; join(kind, id)")
-        return self._enter(kind, name, team, "", profile)
+        return self._enter(kind, name, team, None, profile)
 
     @checked
     def spawn(self, kind: str, name: str = "", *, team: str = "", owner: Actor | str = "") -> Actor:
@@ -140,10 +150,11 @@ class World(Living, _Listens):
             )
         if isinstance(owner, Actor) and owner._world is not self._parts:
             raise UsageError(f"{owner.id} stands in another world; several worlds share nothing")
-        owner_id = owner._there.id if isinstance(owner, Actor) else owner
-        if owner_id:
-            self._parts.stage.actor(owner_id)
-        return self._enter(kind, name, team, owner_id, None)
+        if isinstance(owner, Actor):
+            whose: Body | None = owner._there
+        else:
+            whose = self._parts.stage.actor(owner) if owner else None
+        return self._enter(kind, name, team, whose, None)
 
     def _kind(self, kind: str) -> Any:
         found = self._parts.stage.kinds.actors.get(kind)
@@ -151,73 +162,28 @@ class World(Living, _Listens):
             raise UnknownNameError("kind", kind, tuple(self._parts.stage.kinds.actors))
         return found
 
-    def _enter(self, kind_name: str, name: str, team: str, owner: str, profile: Profile | None) -> Actor:
-        stage, kind = self._parts.stage, self._kind(kind_name)
+    def _enter(
+        self, kind_name: str, name: str, team: str, owner: Body | None, profile: Profile | None
+    ) -> Actor:
+        stage = self._parts.stage
+        self._kind(kind_name)
         own_name("the id", name)
         self._parts.teams.known(team)
-        if name in stage.actors or name in self._parts.pickups.table.placements:
-            raise UsageError(f"the name {said(name)} is taken in this world; choose another id")
+        if name:
+            stage.free(name)
         if profile is not None:
             _look_at(profile)
-        made, counts = stage.clock.made, dict(stage.counts)
-        if not name:
-            count = stage.counts[kind_name] = stage.counts.get(kind_name, 0) + 1
-            name = f"{kind_name}#{count}"
-        stage.came += 1
-        body = Body(name, kind, team, owner, stage.came, stage.clock.now)
-        try:
-            self._equip(body, profile)
-        except BaseException:  # a formula that fails, say: nothing of it has come
-            self._forget(body)
-            stage.came, stage.clock.made, stage.counts = stage.came - 1, made, counts
-            raise
-        if kind.player:
-            self._parts.goods.start(body)
-        stage.listeners.forget(name)
-        for arrive in stage.arrivals:
-            arrive(body)
-        stage.emit("joined", name, "", ())
+        body = self._parts.come(kind_name, name, team, owner, profile)
         stage.drain()
         return self._handle(body)
-
-    def _equip(self, body: Body, profile: Profile | None) -> None:
-        """Put a body into the world, with what it begins with."""
-        stage = self._parts.stage
-        stage.actors[body.id] = body
-        if body.kind.player:
-            stage.players[body.id] = body
-        self._parts.statuses.gather(body)
-        self._parts.vitals.equip(body)
-        self._parts.statuses.equip(body)
-        self._parts.records.equip(body)
-        self._parts.achievements.equip(body)
-        if profile is not None:
-            self._parts.profiles.take_back(body, profile, told=False)
-
-    def _forget(self, body: Body) -> None:
-        """Let every part forget an actor, and take it out of the world."""
-        for depart in self._parts.stage.departures:
-            depart(body)
-        body.here = body.alive = False
-        self._parts.stage.actors.pop(body.id, None)
-        self._parts.stage.players.pop(body.id, None)
-        self._handles.pop(body.id, None)
 
     @checked
     def dismiss(self, actor: Actor) -> None:
         """Take an actor out of the world for good; all that is kept of it is forgotten, and its id may be
         given again."""
-        body, stage = self._mine(actor)._there, self._parts.stage
-        stage.idle("dismiss")
-        self._forget(body)
-        stage.parting = (body.id, body.kind_name)
-        try:
-            stage.emit("departed", body.id, "", ())
-            stage.drain()
-        finally:
-            stage.parting = ("", "")
-            stage.listeners.forget(body.id)
-            stage.settle()
+        body = self._mine(actor)._there
+        self._parts.stage.idle("dismiss")
+        self._parts.depart(body)
 
     @checked
     def leave(self, actor: Actor) -> Profile:
@@ -426,6 +392,68 @@ class World(Living, _Listens):
             passed = microseconds
         self._parts.stage.pass_time(clock.now + passed)
 
+    @property
+    def day(self) -> int | None:
+        """The calendar day that the game last said it is; None where it never did."""
+        return self._parts.quests.table.day
+
+    @checked
+    def set_day(self, day: int) -> Result:
+        """Say what calendar day it is: any whole number that grows by one a day, such as the days since 1970.
+
+        What comes back by the day (quests, sets of quests) comes back then, also across sessions. Cleaver has
+        no clock of its own.
+
+        Raises:
+            AmountError: No whole number, or a day that is over already.
+        """
+        if isinstance(day, bool) or not isinstance(day, int) or not -MOST <= day <= MOST:
+            raise AmountError("the day", day, f"a whole number within ±{MOST}")
+        return self._parts.done(Result("" if self._parts.quests.set_day(day) else "no_change"))
+
+    # stages
+
+    @property
+    def stage(self) -> str:
+        """The stage that is being played, "" for none."""
+        return self._parts.stage.playing
+
+    @checked
+    def enter_stage(self, stage: str) -> Result:
+        """End the stage that is being played, and lay out another: creatures and placements go, players stay
+        with all they have.
+
+        Creatures and placements are named by kind and number from 1 (`eel1`, `pearl1`). Where something of
+        that name stays, the next number is taken.
+
+        Returns:
+            What came of it: `locked` where the needs of the stage do not hold for every player.
+
+        Raises:
+            UnknownNameError: A stage that is not there.
+            BusyError: In a listener; use what `stage_left` or another event says once it is delivered.
+            ReactionError: What listeners and reactions raised; the stage is laid out all the same.
+        """
+        self._parts.stage.idle("enter_stage")
+        return self._parts.stages.enter(stage)
+
+    def leave_stage(self) -> Result:
+        """End the stage that is being played; nothing is laid out after it."""
+        self._parts.stage.idle("leave_stage")
+        return self._parts.stages.leave()
+
+    def restart_stage(self) -> Result:
+        """Put the stage that is being played back to how it began, players included; whoever came later is
+        as on arrival. What `[game] restart_keeps` names stays, and what it gave; clock and dice go on.
+
+        Raises:
+            UsageError: No stage is being played.
+            BusyError: In a listener.
+            ReactionError: What listeners and reactions raised; the stage has begun anew all the same.
+        """
+        self._parts.stage.idle("restart_stage")
+        return self._parts.stages.restart()
+
     # matches
 
     @property
@@ -588,6 +616,8 @@ class World(Living, _Listens):
         for part in self._parts.all_parts:
             part.relink()
         for body in stage.actors.values():
+            stage.belong(body)
+            stage.lasting = stage.lasting or bool(body.inputs)
             self._parts.vitals.look_at(body)
             for key in body.cooldowns:
                 target = stage.actors.get(key.partition("/")[2])
@@ -609,8 +639,9 @@ class World(Living, _Listens):
                 beat.kind, beat.owner, beat.status = pulse, body, ailment
         for name, beat in body.pulses.items():
             beat.kind, beat.owner, beat.status = body.kind.pulses[name], body, None
-        if body.comeback is not None:
-            body.comeback.owner = body
+        for timer in (body.comeback, body.corpse):
+            if timer is not None:
+                timer.owner = body
         self._parts.statuses.gather(body)
         for name, meter in body.meters.items():
             meter.kind, meter.owner, meter.course = body.kind.meters[name], body, ()

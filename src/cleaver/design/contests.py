@@ -14,6 +14,8 @@ def refer(walk: Walk) -> None:
     tables = walk.tables
     for name, match in tables.matches.items():
         _match(walk, ("matches", name), match)
+    for name, stage in tables.stages.items():
+        _stage(walk, ("stages", name), stage)
     for name, rating in tables.ratings.items():
         _rating(walk, ("ratings", name), rating)
     for name, ladder in tables.levels.items():
@@ -42,6 +44,34 @@ def refer(walk: Walk) -> None:
                 "stands in a record, which has no target",
                 "leave it out: a record that names no way counts",
             )
+
+
+def _stage(walk: Walk, path: Path, stage: models.Stage) -> None:
+    for name in stage.pickups:
+        walk.need("pickup", name, (*path, "pickups", name))
+    for name in stage.actors:
+        kind = walk.tables.actors.get(name)
+        if name not in walk.known.kinds:
+            walk.source.tell(
+                (*path, "actors", name), f"unknown kind {name!r}", advice(name, walk.known.kinds)
+            )
+        elif kind is not None and kind.player:
+            walk.source.tell(
+                (*path, "actors", name),
+                "is a player kind",
+                "players join by themselves and stay from stage to stage",
+            )
+    if stage.rating is not None:
+        walk.need("rating", stage.rating, (*path, "rating"))
+    if path[1] in walk.known.ratings:
+        walk.source.tell(
+            path,
+            f"has the name of the rating {path[1]!r}",
+            f"choose another: self.stars.{path[1]} could mean either",
+        )
+    names = FormulaNames(walk.known, ("self",))
+    for number, need in enumerate(stage.needs):
+        walk.formula(need, names, (*path, "needs", number))
 
 
 def _match(walk: Walk, path: Path, match: models.MatchTable) -> None:

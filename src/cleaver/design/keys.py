@@ -51,6 +51,7 @@ records: lifetime tallies of each player = { deepest = { on = "reached", best = 
 quests: quests with goals and rewards = { bells = { goals = [ { hold = "pearl", count = 2 } ] } }
 quest_sets: quests of which only some are offered, drawn by the dice = { daily = { quests = ["bells"], draw = 1 } }
 achievements: given once per player, for ever = { first_pearl = { on = "gained", item = "pearl" } }
+stages: content laid out for play: what lies and lives where = { reef = { pickups = { pearl = 12 }, actors = { eel = 6 } } }
 texts: the text that a player sees for an event, with its fields in braces = { scored = "{actor} earned {amount} points" }
 saves: what is kept of a player, and what names became of older ones = { include = ["currencies", "items"] }
 check: settings of `cleaver check` = { silence = [] }
@@ -60,6 +61,7 @@ title: the game's name = "Lanternreef"
 version: of what is saved; one more whenever names in it change = 2
 tags: tags that your game sets, so that a misspelt one is found = ["submerged"]
 negative_scores: whether `deduct` may take a score below 0 = true
+restart_keeps: what players keep where a stage is played again = ["achievements", "records", "ratings"]
 """,
     "Event": """fields: what it tells: names and numbers = { place = "name", depth = "number" }""",
     "Currency": """
@@ -103,13 +105,16 @@ times: what a critical hit is multiplied by = 2
     "Attack": """
 amount: what it takes: a number, or a formula over inputs and the attacker = "6 + 6 * charge"
 type: its type of damage, which guards know by `through` = "venom"
-cooldown: seconds before the same attack may hit the same target again = 1.0
+cooldown: seconds before the same attack may hit the same target again: a number, or a formula = "2 - self.rank / 10"
 crit: the chance of a critical hit = { chance = 0.1, times = 2 }
 ignores: steps of the guard it passes by = ["armour"]
+hits_owner: whether it may hit whom its attacker acts for, or a shot who launched it = true
+pierces: how many more a shot of it hits, each once = 1
+flight: seconds after which a shot of it is over = 4.0
 do: effects on the target of a hit that lands = [ { status = "venom" } ]
 """,
     "Pulse": """
-every: seconds from one to the next = 4.0
+every: seconds from one to the next: a number, or a formula, worked out where each begins = 4.0
 at_once: whether it comes at the start as well = true
 do: the effects = [ { earn = "scrip", amount = 6, to = "owner" } ]
 """,
@@ -119,7 +124,7 @@ start: at first, the present one included = 3
 most: more than this is not kept = 9
 """,
     "Respawn": """
-after: seconds from death to return = 2.0
+after: seconds from death to return: a number, or a formula = 2.0
 fraction: of each meter on return = 0.5
 grace: seconds without hits on return = 1.5
 """,
@@ -137,10 +142,12 @@ guard: all that stands between a hit and a meter = { armour = 1 }
 attacks: hits it can land = { jab = { amount = 15, cooldown = 0.5 } }
 pulses: effects it repeats = { haul = { every = 4.0, do = [ { earn = "scrip", amount = 6, to = "owner" } ] } }
 on_death: effects at its death; `source` is who did it = [ { score = 100, to = "source" } ]
+vanish_after: seconds from its death until it is taken out of the world = 2.0
+keep: stays in the world where a stage ends = true
 reach: how far it takes and exchanges, in your game's units = 3
 """,
     "Status": """
-lasts: seconds; by default until cured = 3.0
+lasts: seconds, or a formula of them; by default until cured = 3.0
 stack: what a second one does: begins anew, adds its time, runs beside the first, or is refused = "extend"
 most: how many may run side by side with `add` = 3
 tags: tags it brings = ["slow"]
@@ -160,7 +167,7 @@ reach: from how far it can be taken, in your game's units = 2
 waste: is taken even where it would do nothing = true
 stays: stays lying there = true
 split: gives what fits and keeps the rest = true
-cooldown: seconds before it can be taken again, by anybody = 5.0
+cooldown: seconds before it can be taken again, by anybody: a number, or a formula = 5.0
 respawn_after: seconds until it lies there again = 30.0
 respawn_in: the box in which it comes back, by axis = { x = [0, 10], y = [0, 4] }
 tags: words that rules and goals can ask for = ["salvage"]
@@ -173,6 +180,7 @@ friendly_fire: whether its own hits count, or what part of them = 0.5
     "Exchange": """
 costs: what it takes = { scrip = "40 + 10 * bought" }
 gives: what it gives = { brass_helm = 1 }
+do: effects beside the goods, each time = [ { raise_max = "suit", amount = 10 } ]
 all: done as often as it can be, in one go = true
 needs: formulas that must hold = ["self.rank >= 2"]
 stock: how often it can be done = 3
@@ -180,6 +188,13 @@ restock_after: seconds until the stock is full again = 120.0
 at: where it stands, in your game's units = [3, 4]
 reach: from how far it can be used = 5
 title: its name for players = "Harbour office"
+""",
+    "Stage": """
+title: its name for players = "The reef"
+pickups: how many of each lie there, or where = { pearl = 12, sealant = [[3, 0], [9, 2]] }
+actors: how many creatures of each kind live there, or where = { eel = 6, moray = 1 }
+rating: the rating whose stars are kept for this stage = "dive"
+needs: formulas that must hold for every player to enter it = ["self.stars >= 4"]
 """,
     "MatchTable": """
 teams: who takes part; by default each player alone = ["north", "south"]
@@ -230,16 +245,17 @@ order: whether goals count in any order or one after another = "in_turn"
 needs_goals: how many goals suffice = 2
 finish: whether it is turned in or finishes by itself = "auto"
 reward: effects when it is completed, once = [ { earn = "scrip", amount = 85 } ]
-says: what the giver says in each state = { available = "Three eels, two pearls." }
+says: what the giver says in each state: a text, or several that follow one another = { available = ["Listen.", "Three eels, two pearls."] }
 turn_in_lasts: seconds that turning in takes, in which it cannot be asked again = 2.0
 time_limit: seconds from accepting it to its failure = 120.0
 fails: what lets it fail = [ { on = "died" } ]
-repeat: seconds until it is available again; by default it is given once = 86400
+repeat: seconds or calendar days until it is available again; by default it is given once = { days = 1 }
 """,
     "QuestSet": """
 quests: those that belong to it = ["bells", "first_light"]
 draw: how many are offered at a time = 2
 every: seconds from one draw to the next = 86400.0
+days: calendar days from one draw to the next, as your game says what day it is = 1
 """,
     "Achievement": f"""{_TALLY}
 title: its name for players = "Eel bane"
@@ -301,6 +317,9 @@ untag: takes a tag off = { untag = "submerged" }
 grant: gives an achievement = { grant = "first_pearl" }
 start_quest: starts a quest that may be started = { start_quest = "bells" }
 fail_quest: lets an active quest fail = { fail_quest = "bells" }
+place: lays a pickup where `self` stands = { place = "pearl", amount = 2, lasts = 20, spread = 1.5 }
+exchange: does an exchange; where it cannot, the list ends, as at a cost that is not paid = { exchange = "harbour_office", times = 1 }
+choose: does one of several lists, by their weights = { choose = [ { weight = 3, do = [ { give = "pearl" } ] }, { weight = 1, do = [] } ] }
 announce: tells an event of the design's own, with its fields beside it = { announce = "reached", place = "wreck" }
 """
 _BESIDE = """
@@ -310,7 +329,9 @@ zone: the zone that is hit = { hurt = 5, zone = "visor" }
 ignores: steps of the hit that are left out = { hurt = 5, ignores = ["armour"] }
 amount: how much: a number or a formula; 1 item where none is given = { earn = "scrip", amount = "2 * self.level.rank" }
 keep: what of the value stays: "value", "fraction" or what is "missing" = { raise_max = "suit", amount = 10, keep = "fraction" }
-lasts: seconds, instead of what the status says = { status = "venom", lasts = 1.5 }
+lasts: seconds, or a formula: instead of what the status says; until what was placed goes = { status = "venom", lasts = 1.5 }
+spread: how far from there each may lie, along x and y, by the dice = { place = "pearl", spread = 1.5 }
+times: how often, all of them or none = { exchange = "harbour_office", times = 2 }
 to: whom it is for, on `match_ended` also "winners" or "losers"; by default `self`, who the rule, pickup, level or quest belongs to, and `target` in an attack's `do` = { score = 100, to = "source" }
 when: a formula that must hold, else it is left out = { heal = 5, when = "self.suit.fraction < 0.5" }
 chance: how likely it happens, from 0 to 1: a number or a formula, by dice of its own = { give = "pearl", chance = 0.3 }

@@ -31,6 +31,7 @@ def gather(tables: models.DesignTables, source: Source) -> Known:
     )
     known.teams, known.items, known.exchanges = section("teams"), section("items"), section("exchanges")
     known.levels, known.ratings, known.records = section("levels"), section("ratings"), section("records")
+    known.stages = section("stages")
     known.quests, known.achievements = section("quests"), section("achievements")
     for name, entry in entries_of(source, "quests").items():
         goals = entry.get("goals") if isinstance(entry, dict) else None
@@ -62,7 +63,19 @@ def ordered(names: Iterable[str]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(names))
 
 
+def flat(effects: Iterable[models.Effect]) -> Iterable[models.Effect]:
+    """Yield the effects of a list, and those of every list one of them chooses from."""
+    for effect in effects:
+        yield effect
+        for option in effect.options():
+            yield from flat(option.do)
+
+
 def _all_effects(tables: models.DesignTables) -> Iterable[models.Effect]:
+    return flat(_listed(tables))
+
+
+def _listed(tables: models.DesignTables) -> Iterable[models.Effect]:
     for actor in tables.actors.values():
         yield from actor.on_death
         for attack in actor.attacks.values():
@@ -74,6 +87,8 @@ def _all_effects(tables: models.DesignTables) -> Iterable[models.Effect]:
             yield from pulse.do
     for pickup in tables.pickups.values():
         yield from pickup.do
+    for exchange in tables.exchanges.values():
+        yield from exchange.do
     for rule in all_rules(tables):
         yield from rule.do
     for ladder in tables.levels.values():

@@ -50,6 +50,7 @@ class Known:
         "quests",
         "ratings",
         "records",
+        "stages",
         "statuses",
         "tags",
         "teams",
@@ -74,6 +75,7 @@ class Known:
         self.quests: tuple[str, ...] = ()
         self.ratings: tuple[str, ...] = ()
         self.records: tuple[str, ...] = ()
+        self.stages: tuple[str, ...] = ()
         self.statuses: tuple[str, ...] = ()
         self.tags: tuple[str, ...] = ()
         self.teams: tuple[str, ...] = ()
@@ -127,10 +129,10 @@ def actor_path(root: str, parts: Sequence[str], known: Known) -> Path:
         known.need("quest", rest[0], known.quests)
         return _quest(root, rest, known, whole)
     if first == "stars":
-        name = _last(rest, known.ratings, whole, "")
+        name = _last(rest, (*known.ratings, *known.stages), whole, "")
         return Path(root, "stars", name, "", "number")
     if first == "rated":
-        return Path(root, "rated", _last(rest, known.ratings, whole), "", "truth")
+        return Path(root, "rated", _last(rest, (*known.ratings, *known.stages), whole), "", "truth")
     if first == "achieved" and rest:
         known.need("achievement", rest[0], known.achievements)
         part = _last(rest[1:], ("progress",), whole, "")
@@ -245,8 +247,10 @@ class FormulaNames(Names):
     def find(self, parts: Parts) -> Path:
         """Return the `Path` that *parts* are, or raise `UnknownNameError`."""
         first = parts[0]
-        if first in self.roots:
+        if first in self.roots or (first == "owner" and "self" in self.roots):
             return actor_path(first, parts[1:], self.known)
+        if parts == ("has_source",) and "source" in self.roots:
+            return Path("", "has_source", "", "", "truth")
         fields = self.fields()
         if first == "event" and self.event is not None and len(parts) == 2:
             self.known.need(f"field of {self.event.name}", parts[1], fields)

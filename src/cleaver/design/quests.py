@@ -19,6 +19,10 @@ def refer(walk: Walk) -> None:
     for name, table in tables.quest_sets.items():
         for number, quest_name in enumerate(table.quests):
             walk.need("quest", quest_name, ("quest_sets", name, "quests", number))
+        if table.every is not None and table.days is not None:
+            walk.source.tell(
+                ("quest_sets", name, "days"), "stands beside every", "draw by the clock or by the day"
+            )
     for name, achievement in tables.achievements.items():
         path: Path = ("achievements", name)
         if achievement.on:

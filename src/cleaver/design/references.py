@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from cleaver.design import contests, models, quests
 from cleaver.design.lines import Path
-from cleaver.design.names import entries_of, gather
+from cleaver.design.names import entries_of, flat, gather
 from cleaver.design.paths import FormulaNames, Known
 from cleaver.design.reading import Source
 from cleaver.design.vocabulary import COMMON_FIELDS, EVENTS
@@ -95,9 +95,12 @@ def _actor(walk: Walk, name: str, actor: models.Actor) -> None:
     for meter_name, meter in actor.meters.items():
         _meter(walk, (*path, "meters", meter_name), meter_name, meter, actor)
     names = FormulaNames(walk.known, ("self", "source", "target"))
-    walk.formula(actor.guard.scale, FormulaNames(walk.known, ("self", "source")), (*path, "guard", "scale"))
+    mine = FormulaNames(walk.known, ("self", "source"))
+    died = FormulaNames(walk.known, ("self", "source"), walk.known.events["died"])
+    walk.formula(actor.guard.scale, mine, (*path, "guard", "scale"))
     for attack_name, attack in actor.attacks.items():
         walk.formula(attack.amount, names, (*path, "attacks", attack_name, "amount"))
+        walk.formula(attack.cooldown, mine, (*path, "attacks", attack_name, "cooldown"))
         walk.effects(
             attack.do,
             (*path, "attacks", attack_name, "do"),
@@ -105,14 +108,17 @@ def _actor(walk: Walk, name: str, actor: models.Actor) -> None:
             target=True,
         )
     for pulse_name, pulse in actor.pulses.items():
-        walk.effects(
-            pulse.do, (*path, "pulses", pulse_name, "do"), FormulaNames(walk.known, ("self", "source"))
+        walk.effects(pulse.do, (*path, "pulses", pulse_name, "do"), mine)
+        walk.formula(pulse.every, mine, (*path, "pulses", pulse_name, "every"))
+    walk.effects(actor.on_death, (*path, "on_death"), died)
+    if actor.respawn is not None:
+        walk.formula(actor.respawn.after, died, (*path, "respawn", "after"))
+    if actor.vanish_after is not None and actor.player:
+        tell(
+            (*path, "vanish_after"),
+            "stands on a player kind",
+            "a player stays until it leaves; use respawn, or let the game call leave",
         )
-    walk.effects(
-        actor.on_death,
-        (*path, "on_death"),
-        FormulaNames(walk.known, ("self", "source"), walk.known.events["died"]),
-    )
     if actor.lives is not None and actor.lives.most is not None and actor.lives.start > actor.lives.most:
         tell(
             (*path, "lives", "start"),
@@ -157,10 +163,11 @@ def _meter(walk: Walk, path: Path, name: str, meter: models.MeterTable, actor: m
 def _status(walk: Walk, name: str, status: models.Status) -> None:
     for number, flow in enumerate(status.flows):
         walk.need("meter", flow.meter, ("statuses", name, "flows", number, "meter"))
+    names = FormulaNames(walk.known, ("self", "source"))
+    walk.formula(status.lasts, names, ("statuses", name, "lasts"))
     for number, pulse in enumerate(status.pulses):
-        walk.effects(
-            pulse.do, ("statuses", name, "pulses", number, "do"), FormulaNames(walk.known, ("self", "source"))
-        )
+        walk.effects(pulse.do, ("statuses", name, "pulses", number, "do"), names)
+        walk.formula(pulse.every, names, ("statuses", name, "pulses", number, "every"))
     if status.stack == "extend" and status.lasts is None:
         walk.source.tell(
             ("statuses", name, "stack"), 'is "extend" on a status that lasts until cured', "give it `lasts`"
@@ -178,6 +185,7 @@ def _pickup(walk: Walk, name: str, pickup: models.Pickup) -> None:
             )
     names = FormulaNames(walk.known, ("self", "source"), locals=pickup.inputs)
     walk.effects(pickup.do, (*path, "do"), names)
+    walk.formula(pickup.cooldown, names, (*path, "cooldown"))
     for number, need in enumerate(pickup.needs):
         walk.formula(need, names, (*path, "needs", number))
     allowed = (*walk.known.kinds, *walk.known.tags, *walk.known.teams)
@@ -214,14 +222,47 @@ def _exchange(walk: Walk, name: str, exchange: models.Exchange) -> None:
             walk.formula(amount, names, (*path, key, good))
     for number, need in enumerate(exchange.needs):
         walk.formula(need, names, (*path, "needs", number))
-    if not exchange.costs and not exchange.gives:
+    walk.effects(exchange.do, (*path, "do"), names)
+    if not (exchange.costs or exchange.gives or exchange.do):
         walk.source.tell(path, "neither costs nor gives anything", "name goods in costs and gives")
+    if exchange.all and exchange.do:
+        walk.source.tell(
+            (*path, "all"),
+            "stands beside effects, of which there is no end",
+            "leave `all` out, or give goods in `gives`",
+        )
+    circle = _circle(walk, name)
+    if circle:
+        walk.source.tell(
+            (*path, "do"),
+            f"goes round in a circle: {' → '.join(circle)}",
+            "take one of these exchanges out of `do`",
+        )
     if exchange.restock_after is not None and exchange.stock is None:
         walk.source.tell(
             (*path, "restock_after"), "stands without a stock", "say how many there are: stock = 3"
         )
     if exchange.reach is not None and exchange.at is None:
         walk.source.tell((*path, "reach"), "stands without a place", "say where it is: at = [0, 0]")
+
+
+def _circle(walk: Walk, name: str) -> list[str]:
+    """Return the way from an exchange back to itself through their effects; empty where there is none."""
+    exchanges = walk.tables.exchanges
+    ways = [[name]]
+    seen: set[str] = set()
+    while ways:
+        way = ways.pop(0)
+        found = exchanges.get(way[-1])
+        for effect in flat(found.do) if found is not None else ():
+            if effect.verb != "exchange":
+                continue
+            if effect.operand == name:
+                return [*way, name]
+            if effect.operand not in seen:
+                seen.add(str(effect.operand))
+                ways.append([*way, str(effect.operand)])
+    return []
 
 
 def _texts(walk: Walk) -> None:

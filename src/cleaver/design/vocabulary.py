@@ -42,6 +42,7 @@ COMMON_FIELDS: tuple[tuple[str, FieldType], ...] = (
     ("cause", "number"),
     ("actor", "name"),
     ("source", "name"),
+    ("credit", "name"),
 )
 
 _NUMBERS = frozenset(
@@ -78,6 +79,7 @@ deflected: type zone attack
 healed: meter amount asked before after
 drained: meter amount asked before after
 died: attack type overkill
+launched: attack shot
 life_lost: lives
 out_of_lives: lives
 respawned: place
@@ -92,6 +94,7 @@ untagged: tag
 placed: pickup placement
 collected: pickup placement
 reappeared: pickup placement
+vanished: pickup placement
 gained: item amount reason held
 lost: item amount reason held
 missed: item amount reason
@@ -104,6 +107,9 @@ match_started: match
 match_ended: match winner
 round_ended: match round winner
 team_changed: team before
+stage_entered: stage
+stage_left: stage
+restarted:
 rated: rating stars of measure best
 xp_gained: levels amount total
 levelled: levels level
@@ -121,7 +127,7 @@ departed:
 saved: revision
 loaded:
 """
-_PARTY = {"placed": "pickup", "collected": "pickup", "reappeared": "pickup"}
+_PARTY = dict.fromkeys(("placed", "collected", "reappeared", "vanished"), "pickup")
 _MIRRORED = {"died": "defeated", "damaged": "struck", "healed": "mended"}
 
 
@@ -164,6 +170,7 @@ RESERVED = frozenset(
         "everyone",
         "false",
         "floor",
+        "has_source",
         "held",
         "id",
         "if",
@@ -241,13 +248,16 @@ VERBS: dict[str, Verb] = {
     "remove": Verb("item", (("amount", "amount"),)),
     "raise_bag": Verb("amount"),
     "raise_max": Verb("meter", (("amount", "amount"), ("keep", "keep"))),
-    "status": Verb("status", (("lasts", "seconds"),)),
+    "status": Verb("status", (("lasts", "span"),)),
     "cure": Verb("status"),
     "tag": Verb("tag"),
     "untag": Verb("tag"),
     "grant": Verb("achievement"),
     "start_quest": Verb("quest"),
     "fail_quest": Verb("quest"),
+    "place": Verb("pickup", (("amount", "amount"), ("lasts", "span"), ("spread", "amount"))),
+    "exchange": Verb("exchange", (("times", "amount"),)),
+    "choose": Verb("options"),
     "announce": Verb("event", free=True),
 }
 NEEDS_AMOUNT = frozenset({"earn", "spend", "xp", "raise_max"})

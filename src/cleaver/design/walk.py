@@ -104,8 +104,12 @@ class Walk:
         ):
             if value is None:
                 continue
-            if kind == "amount":
+            if kind in ("amount", "span"):
                 self.formula(value, names, (*path, key))
+            elif kind == "options":
+                for number, option in enumerate(effect.options()):
+                    self.formula(option.weight, names, (*path, key, number, "weight"))
+                    self.effects(option.do, (*path, key, number, "do"), names, target=target)
             elif kind in self.names:
                 self.need(kind, value, (*path, key))
 

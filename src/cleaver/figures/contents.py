@@ -9,7 +9,7 @@ from rich.table import Table
 from rich.text import Text
 
 from cleaver.design.design import Design
-from cleaver.design.models import Attack, Effect, Effects
+from cleaver.design.models import Attack, Effect, Effects, Option
 from cleaver.figures.numbers import MOST_LEVELS, Numbers, Step
 from cleaver.rounding import counted, shown
 from cleaver.visible import visible
@@ -37,9 +37,17 @@ def _goods(goods: Mapping[str, float | str]) -> str:
     )
 
 
+def _option(option: Option) -> str:
+    does = ", ".join(map(effect_text, option.do)) or "nothing"
+    weight = shown(option.weight) if isinstance(option.weight, (int, float)) else f"({option.weight})"
+    return f"{weight} × {does}"
+
+
 def effect_text(effect: Effect) -> str:
     """Return an effect in words, much as it is written: "earn 6 scrip to owner"."""
     operand = shown(effect.operand) if isinstance(effect.operand, (int, float)) else effect.operand
+    if effect.options():
+        operand = " or ".join(_option(option) for option in effect.options())
     beside = dict(effect.beside)
     amount = beside.pop("amount", None)
     first = (
@@ -85,8 +93,8 @@ def _actors(design: Design, numbers: Numbers) -> Rows:
             + ([f"{actor.lives.start} lives"] if actor.lives else [])
             + ([f"bag {actor.bag.most}"] if actor.bag else [])
         )
-        more += [f"back after {actor.respawn.after:g} s"] if actor.respawn else []
-        more += [f"every {pulse.every:g} s: {_effects(pulse.do)}" for pulse in actor.pulses.values()] + (
+        more += [f"back after {_span(actor.respawn.after)}"] if actor.respawn else []
+        more += [f"every {_span(pulse.every)}: {_effects(pulse.do)}" for pulse in actor.pulses.values()] + (
             [f"at death: {_effects(actor.on_death)}"] if actor.on_death else []
         )
         meters = [
@@ -97,10 +105,15 @@ def _actors(design: Design, numbers: Numbers) -> Rows:
     return rows
 
 
+def _span(span: float | str) -> str:
+    """Return a span in words: seconds, or the formula that gives them."""
+    return f"{span:g} s" if isinstance(span, (int, float)) else f"({span}) s"
+
+
 def _attack(name: str, attack: Attack) -> str:
     amount = shown(attack.amount) if isinstance(attack.amount, (int, float)) else attack.amount
     kind = f" {attack.type}" if attack.type else ""
-    return f"{name} {amount}{kind}, every {attack.cooldown:g} s"
+    return f"{name} {amount}{kind}, every {_span(attack.cooldown)}"
 
 
 def _fights(design: Design, numbers: Numbers) -> Rows:
@@ -197,7 +210,7 @@ def _pickups(design: Design, numbers: Numbers) -> Rows:
 def _statuses(design: Design, numbers: Numbers) -> Rows:
     rows: Rows = [("status", "lasts", "does", "stacking")]
     for name, status in design.tables.statuses.items():
-        does = [f"every {pulse.every:g} s: {_effects(pulse.do)}" for pulse in status.pulses]
+        does = [f"every {_span(pulse.every)}: {_effects(pulse.do)}" for pulse in status.pulses]
         does += [f"{flow.meter} {flow.rate:+g} a second" for flow in status.flows]
         does += [f"deals × {status.deals:g}"] if status.deals != 1 else []
         does += [f"{kind} × {times:g}" for kind, times in status.through.items()] + (
@@ -206,7 +219,7 @@ def _statuses(design: Design, numbers: Numbers) -> Rows:
         rows.append(
             (
                 name,
-                "until cured" if status.lasts is None else f"{status.lasts:g} s",
+                "until cured" if status.lasts is None else _span(status.lasts),
                 "\n".join(does),
                 status.stack,
             )

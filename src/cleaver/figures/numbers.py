@@ -13,7 +13,7 @@ from typing import NamedTuple
 from cleaver.core.handles import Actor
 from cleaver.core.world import World
 from cleaver.design.design import Design
-from cleaver.design.models import Effect, Effects, Flow
+from cleaver.design.models import Effect, Effects, Flow, Pulse
 from cleaver.errors import CleaverError
 
 MOST_HITS = 1_000
@@ -46,7 +46,8 @@ class Course(NamedTuple):
 
 
 class Income(NamedTuple):
-    """What something brings: `amount` of a good each time, `per_minute` where it comes by the clock (else 0),
+    """What something brings: `amount` of a good each time, `per_minute` where it comes by the clock (else 0,
+    also where a formula says how often),
     `once` where it comes but once a player."""
 
     source: str
@@ -125,7 +126,6 @@ def _enter(world: World, kind: str, name: str) -> Actor:
 def _fight(design: Design, attacker: str, attack: str, target: str) -> Fight | None:
     world = World(design, history=0)
     source, victim = _enter(world, attacker, "attacker"), _enter(world, target, "target")
-    pause = max(design.tables.actors[attacker].attacks[attack].cooldown, 1 / 60)
     first, hits = 0.0, 0
     try:
         while world.now < LONGEST_FIGHT and hits < MOST_HITS:
@@ -137,7 +137,8 @@ def _fight(design: Design, attacker: str, attack: str, target: str) -> Fight | N
                 first = result.dealt + result.absorbed + result.overkill if hits == 1 else first
             if result.lethal or not victim.alive:
                 return Fight(attacker, attack, target, first, hits, world.now)
-            world.advance(pause if result or result.blocked == "deflected" else 1 / 60)
+            pause = source.cooldown_left(attack, victim) if result or result.blocked == "deflected" else 0
+            world.advance(max(pause, 1 / 60))
     except CleaverError:  # a formula that cannot be worked out at its defaults: `check` tells of it
         return None
     return Fight(attacker, attack, target, first, None, None)
@@ -167,9 +168,12 @@ def _given(effects: Effects) -> Iterator[tuple[str, float]]:
     """Yield (good, amount) of what effects give: money, items, points, experience, on the average where it
     is left to chance; formulas are passed over."""
     for effect in effects:
-        amount = _amount(effect)
         if isinstance(effect.chance, str):
             continue
+        if effect.verb == "choose":
+            yield from _chosen(effect)
+            continue
+        amount = _amount(effect)
         if amount is not None and effect.chance is not None:
             amount *= effect.chance
         if amount is not None and effect.verb in ("earn", "give", "xp"):
@@ -178,9 +182,25 @@ def _given(effects: Effects) -> Iterator[tuple[str, float]]:
             yield "score", amount
 
 
+def _chosen(effect: Effect) -> Iterator[tuple[str, float]]:
+    """Yield what a `choose` gives on the average; weights that are formulas are passed over."""
+    weights = [option.weight for option in effect.options()]
+    if any(isinstance(weight, str) for weight in weights):
+        return
+    certain = effect.chance if isinstance(effect.chance, float) else 1.0
+    for option in effect.options():
+        share = certain * float(option.weight) / sum(map(float, weights))
+        for good, amount in _given(option.do):
+            yield good, amount * share
+
+
 def _amount(effect: Effect) -> float | None:
     amount = effect.operand if effect.verb == "score" else effect.beside.get("amount", 1)
     return float(amount) if isinstance(amount, (int, float)) and not isinstance(amount, bool) else None
+
+
+def _a_minute(amount: float, pulse: Pulse) -> float:
+    return amount * 60 / pulse.every if isinstance(pulse.every, (int, float)) else 0
 
 
 def _incomes(design: Design) -> Iterator[Income]:
@@ -188,13 +208,13 @@ def _incomes(design: Design) -> Iterator[Income]:
     for kind, actor in tables.actors.items():
         for name, pulse in actor.pulses.items():
             for good, amount in _given(pulse.do):
-                yield Income(f"{kind}'s {name}", good, amount, amount * 60 / pulse.every)
+                yield Income(f"{kind}'s {name}", good, amount, _a_minute(amount, pulse))
         for good, amount in _given(actor.on_death):
             yield Income(f"{kind} defeated", good, amount)
     for name, status in tables.statuses.items():
         for pulse in status.pulses:
             for good, amount in _given(pulse.do):
-                yield Income(f"status {name}", good, amount, amount * 60 / pulse.every)
+                yield Income(f"status {name}", good, amount, _a_minute(amount, pulse))
     for name, pickup in tables.pickups.items():
         for good, amount in _given(pickup.do):
             yield Income(

@@ -21,6 +21,7 @@ PHRASES: dict[str, str] = {
     "healed": "{actor} regains {amount} {meter} ({before} → {after}){by}",
     "drained": "{actor} is drained of {amount} {meter} ({before} → {after}){by}",
     "died": "{actor} dies{by}",
+    "launched": "{actor} launches {attack} ({shot})",
     "life_lost": "{actor} loses a life, {lives} left",
     "out_of_lives": "{actor} is out of lives",
     "respawned": "{actor} returns{at_place}",
@@ -35,6 +36,7 @@ PHRASES: dict[str, str] = {
     "placed": "{pickup} {placement} is laid out",
     "collected": "{actor} takes {pickup} {placement}",
     "reappeared": "{pickup} {placement} is back",
+    "vanished": "{pickup} {placement} is gone",
     "gained": "{actor} gains {amount} {item}, holds {held} ({reason})",
     "lost": "{actor} loses {amount} {item}, holds {held} ({reason})",
     "missed": "{actor} has no room for {amount} {item} ({reason})",
@@ -47,6 +49,9 @@ PHRASES: dict[str, str] = {
     "match_ended": "{match} ends: {winner}",
     "round_ended": "round {round} of {match} ends: {winner}",
     "team_changed": "{actor} joins {team}",
+    "stage_entered": "{stage} begins",
+    "stage_left": "{stage} is over",
+    "restarted": "{actor} is as when the stage began",
     "rated": "{actor} is rated {stars} of {of} stars for {rating} ({measure})",
     "xp_gained": "{actor} gains {amount} {levels} experience, {total} in all",
     "levelled": "{actor} reaches {levels} {level}",
@@ -78,7 +83,9 @@ def words_of(event: Event) -> dict[str, str]:
     words = {name: value_text(value) for name, value in event.plain().items()}
     by = event.source if event.source and event.source != event.actor else ""
     words["by"] = f" by {by}" if by else ""
-    if "attack" in event.shape.index:
+    if by and event.credit not in ("", event.source, event.actor):
+        words["by"] += f", for {event.credit}"
+    if "type" in event.shape.index:
         attack, kind = event.get("attack"), event.get("type")
         zone = (
             f" in the {event.get('zone')}"

@@ -96,6 +96,12 @@ class Unsaved:
                 for name in world.event_names
                 if name not in _ALWAYS and not known[name].seen_from
             ]
+            # What counts for a player as the doer, such as a record of those it defeated.
+            heard += [
+                world.listen(name, self._credited, kind=entry.kind)
+                for name in world.event_names
+                if known[name].seen_from
+            ]
             heard.append(world.listen("traded", self._traded, kind=entry.kind))
         self._hearing[world, entry.kind] += 1
 
@@ -113,6 +119,11 @@ class Unsaved:
         # In another world somebody else may have the same id: then the same bytes come out, and none are
         # written.
         if entry is not None:
+            self.touch(entry)
+
+    def _credited(self, event: Event) -> None:
+        entry = self.entries.get(event.credit)
+        if entry is not None:  # see above
             self.touch(entry)
 
     def _traded(self, event: Event) -> None:

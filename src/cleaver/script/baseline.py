@@ -187,7 +187,9 @@ def _sentence(item: Record | None) -> str:
     plain: dict[str, Any] = dict(item["event"])
     try:
         names = tuple(
-            name for name in plain if name not in ("name", "seq", "time", "cause", "actor", "source")
+            name
+            for name in plain
+            if name not in ("name", "seq", "time", "cause", "actor", "source", "credit")
         )
         event = Event(
             EventShape.named(plain["name"], names),
@@ -197,6 +199,7 @@ def _sentence(item: Record | None) -> str:
             plain["actor"],
             plain["source"],
             tuple(plain[name] for name in names),
+            plain.get("credit"),  # a baseline of an older version has none
         )
         return f"at {shown(plain['time'])} s, {sentence(event)}"
     except (KeyError, TypeError, ValueError, AttributeError, OverflowError):

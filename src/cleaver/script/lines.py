@@ -1,6 +1,7 @@
 """Lines: one line of a script as words and options.
 
-Words are split as a shell splits them, ``name=value`` are options, ``#`` starts a comment; `expect` and
+Words are split as a shell splits them, ``name=value`` are options, a word that begins with ``#`` starts a
+comment; `expect` and
 `expect_error` take the rest as it stands. Knows no command. Start at `read_line`.
 """
 
@@ -16,14 +17,18 @@ MAX_BYTES = 2_000_000  # of a script
 
 
 def without_comment(text: str) -> str:
-    """Return *text* up to the first # outside quotes."""
-    quote = ""
+    """Return *text* up to the first # outside quotes that begins a word; in an `expect` up to any.
+
+    >>> without_comment("take ana pearl#1  # the loot"), without_comment("expect ana.pearl == 1# one")
+    ('take ana pearl#1', 'expect ana.pearl == 1')
+    """
+    quote, anywhere = "", text.lstrip().startswith("expect ")
     for index, letter in enumerate(text):
         if quote:
             quote = "" if letter == quote else quote
         elif letter in "'\"":
             quote = letter
-        elif letter == "#":
+        elif letter == "#" and (anywhere or not index or text[index - 1].isspace()):
             return text[:index].strip()
     return text.strip()
 
@@ -35,7 +40,7 @@ class Words:
         self.words: list[str] = []
         self.options: dict[str, str] = {}
         try:
-            split = shlex.split(text, comments=True)
+            split = shlex.split(without_comment(text))
         except ValueError as error:
             raise UsageError(f"cannot be split into words: {str(error).lower()}; close every quote") from None
         for word in split:

@@ -11,7 +11,7 @@ import inspect
 from collections.abc import Callable, Iterable
 from typing import Annotated, Any, NamedTuple, get_args, get_origin, get_type_hints
 
-from cleaver.core.handles import Actor
+from cleaver.core.handles import Actor, Shot
 from cleaver.core.kernel.clock import LONGEST
 from cleaver.core.views import MeterView, Placement
 from cleaver.design.models.values import CALLED
@@ -73,7 +73,7 @@ class Parameter(NamedTuple):
     @property
     def key(self) -> str:
         """Its name in Python, where `with` and `from` are taken."""
-        return f"{self.name}_" if self.name in ("with", "from") else self.name
+        return f"{self.name}_" if self.name in ("as", "with", "from") else self.name
 
 
 def parameters_of(function: Callable[..., str]) -> tuple[Parameter, ...]:
@@ -239,6 +239,31 @@ def actor(label: str, missing: str = "") -> Reading:
     return Reading(label, _actor, _actors, missing)
 
 
+def _shots(asked: Asked) -> list[str]:
+    return [shot.id for shot in asked.session.world.shots]
+
+
+def _spot(session: Session, what: str, word: str) -> tuple[float, ...]:
+    parts = word.split(",")
+    if not 2 <= len(parts) <= 3:
+        raise UsageError(f"{what}{word} must be two or three numbers, such as {what}3,4")
+    return tuple(to_number(what, part) for part in parts)
+
+
+def _input_value(session: Session, what: str, word: str) -> float | None:
+    return None if word == "none" else to_number(what, word)
+
+
+def doer(label: str, missing: str = "") -> Reading:
+    """Return the reading of who or what hits: an actor or a shot."""
+    return Reading(
+        label,
+        lambda session, what, word: session.doer(word),
+        lambda asked: [*_actors(asked), *_shots(asked)],
+        missing,
+    )
+
+
 def _meter(session: Session, what: str, word: str) -> MeterView:
     name, dot, meter = word.partition(".")
     if not dot:
@@ -271,6 +296,8 @@ ThingName = Annotated[
 PlacementName = Annotated[
     Placement, Reading("PLACEMENT", lambda session, what, word: session.placement(word), _placements)
 ]
+ShotName = Annotated[Shot, Reading("SHOT", lambda session, what, word: session.shot(word), _shots)]
+Spot = Annotated[tuple[float, ...], Reading("X,Y", _spot)]
 SnapshotName = Annotated[str, Reading("NAME", _text, lambda asked: asked.session.snapshots)]
 
 
@@ -283,7 +310,11 @@ def _kinds(asked: Asked, player: bool) -> list[str]:
 
 
 def _attacks(asked: Asked) -> Iterable[str]:
-    actors, source = asked.session.design.tables.actors, asked.actor("by")
+    return _attacks_of(asked, "by")
+
+
+def _attacks_of(asked: Asked, parameter: str) -> Iterable[str]:
+    actors, source = asked.session.design.tables.actors, asked.actor(parameter)
     if source is not None:
         return actors[source.kind].attacks
     return [name for kind in actors.values() for name in kind.attacks]
@@ -310,6 +341,7 @@ def section(label: str, name: str) -> Reading:
 
 PlayerKind = Annotated[str, Reading("KIND", _text, lambda asked: _kinds(asked, True))]
 OtherKind = Annotated[str, Reading("KIND", _text, lambda asked: _kinds(asked, False))]
+LaunchedAttack = Annotated[str, Reading("ATTACK", _text, lambda asked: _attacks_of(asked, "actor"))]
 AttackName = Annotated[str, Reading("ATTACK", _text, _attacks)]
 Zone = Annotated[str, Reading("ZONE", _text, _zones)]
 DamageType = Annotated[
@@ -326,6 +358,18 @@ GoodsGiven = Annotated[dict[str, int], Reading("GOOD:N", _goods, _goods_known)]
 ExchangeName = Annotated[str, section("EXCHANGE", "exchanges")]
 RatingName = Annotated[str, section("RATING", "ratings")]
 Ladder = Annotated[str, section("LEVELS", "levels")]
+InputName = Annotated[str, section("INPUT", "inputs")]
+InputValue = Annotated[float | None, Reading("VALUE", _input_value, lambda asked: ("none",))]
+StageName = Annotated[str, section("STAGE", "stages")]
+Giver = Annotated[
+    str,
+    Reading(
+        "GIVER",
+        _text,
+        lambda asked: dict.fromkeys(quest.giver for quest in asked.session.design.tables.quests.values()),
+    ),
+]
+Reason = Annotated[str, words("TEXT")]
 QuestName = Annotated[str, section("QUEST", "quests")]
 Team = Annotated[str, section("TEAM", "teams")]
 MatchName = Annotated[str, section("NAME", "matches")]

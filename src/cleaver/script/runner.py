@@ -22,12 +22,12 @@ from cleaver.errors import (
 from cleaver.hud.wording import sentence
 from cleaver.rounding import shown
 from cleaver.script import commands as _all_commands  # noqa: F401  # fills the table
+from cleaver.script.blocks import CLOSE, NO_BLOCK, Block, Line, items, opens, times
 from cleaver.script.command import COMMANDS, find
-from cleaver.script.lines import MAX_LINE, to_number, to_whole, without_comment
+from cleaver.script.lines import MAX_LINE
 from cleaver.script.session import Session, Step
 from cleaver.script.truth import told_sides
 
-MAX_REPEATS = 100_000
 Tell = Callable[[Step], None]
 
 
@@ -84,20 +84,62 @@ def execute(session: Session, line: int, text: str) -> Step:
 
 
 def carry_out(session: Session, line: int, text: str) -> Step:
-    """Carry out one line as somebody gave it, and record it where that is on; raises as `execute` does."""
+    """Carry out one line as somebody gave it, and record it where that is on; raises as `execute` does.
+
+    Lines of a block that is open are kept until it is closed.
+    """
+    if session.block or opens(text) or text == CLOSE:
+        return _collect(session, line, text)
     step = execute(session, line, text)
     if session.recording is not None:
         session.recording.note(step, acts=find(text.partition(" ")[0]).acts)
     return step
 
 
+def _collect(session: Session, line: int, text: str) -> Step:
+    """Keep a line of a block; carry the block out with the line that closes it."""
+    if text == CLOSE and not session.block:
+        raise UsageError(NO_BLOCK)
+    session.block.append(text)
+    depth = sum(map(opens, session.block)) - session.block.count(CLOSE)
+    if depth:
+        return Step(line, text, f"kept until the block is closed by {CLOSE}")
+    lines, session.block = session.block, []
+    (block,) = items(lines, "block")
+    assert isinstance(block, Block)
+    return _carried_out(session, line, block)
+
+
+def _carried_out(session: Session, line: int, block: Block) -> Step:
+    """Carry out a block that somebody typed, as one step: all of it, or nothing where a line of it is
+    wrong."""
+    before = session.remembered() if session.remember else None
+    remember, session.remember = session.remember, False  # it is taken back as one
+    steps: list[Step] = []
+    try:
+        _run(session, block, "block", steps.append)
+    except CleaverError:
+        if before is not None:
+            session.go_back(before)
+        raise
+    finally:
+        session.remember = remember
+    if before is not None:
+        session.happened(block.opened.text + " … " + CLOSE, before)
+    events = tuple(event for step in steps for event in step.events)
+    wrong = [f"{step.text}: {step.said}" for step in steps if step.failed]
+    said = f"{len(steps)} lines carried out" + (f"; {'; '.join(wrong[:3])}" if wrong else "")
+    done = Step(line, block.written(), said, events, bool(wrong))
+    if session.recording is not None:
+        session.recording.note(done, acts=True)
+    return done
+
+
 def _repeat(session: Session, rest: str) -> str:
     number, _, inner = rest.strip().partition(" ")
     if not number:
         raise UsageError(f"N is missing; write: {COMMANDS['repeat'].usage}")
-    count = to_whole("N", to_number("N", number))
-    if not 0 <= count <= MAX_REPEATS:
-        raise UsageError(f"repeat takes 0 to {MAX_REPEATS:,}, not {count}")
+    count = times(number)
     inner = inner.strip()
     name, _, words = inner.partition(" ")
     found = find(name)
@@ -180,23 +222,34 @@ def play(
             before it stays.
     """
     done = held = failed = 0
-    for number, raw in enumerate(lines, 1):
-        text = without_comment(raw)
-        if not text:
-            continue
-        if text in ("quit", "exit"):
-            break
-        try:
-            step = carry_out(session, number, text)
-        except CleaverError as error:
-            raise ScriptError(file, number, text, str(error)) from error
+
+    def told(step: Step) -> None:
+        nonlocal done, held, failed
         done += 1
-        if text.startswith(("expect ", "expect_error ")):
+        if step.text.startswith(("expect ", "expect_error ")):
             held += not step.failed
             failed += step.failed
         if tell is not None:
             tell(step)
+
+    for item in items(lines, file):
+        if not _run(session, item, file, told):
+            break
     return Outcome(done, held, failed)
+
+
+def _run(session: Session, item: Line | Block, file: str, tell: Tell) -> bool:
+    """Carry out a line, or the lines of a block as often as it says; returns whether the script goes on."""
+    if isinstance(item, Block):
+        return all(_run(session, inner, file, tell) for _ in range(item.turns) for inner in item.body)
+    if item.text in ("quit", "exit"):
+        return False
+    try:
+        step = carry_out(session, item.number, item.text)
+    except CleaverError as error:
+        raise ScriptError(file, item.number, item.text, str(error)) from error
+    tell(step)
+    return True
 
 
 def step_lines(step: Step, now: float, *, events: bool = True) -> list[str]:

@@ -27,7 +27,7 @@ from cleaver.formula import Type
 from cleaver.parsing import parse
 
 if TYPE_CHECKING:
-    from cleaver.core.handles import Actor
+    from cleaver.core.handles import Actor, Shot
     from cleaver.core.views import Placement
     from cleaver.saves import Store
 
@@ -41,7 +41,10 @@ _RESULT_TYPES: dict[str, Type] = {
     "blocked": "text",
     "critical": "truth",
     "lethal": "truth",
+    "next": "text",
+    "quest": "text",
     "state": "text",
+    "text": "text",
     "missing": "number",
 }
 
@@ -75,7 +78,7 @@ class Recorder(Protocol):
 
 class Memory:
     """What expectations read beside a world: the latest event of each name and how many there were, the
-    result of the last command that acted, the placements named so far."""
+    result of the last command that acted, the placements and shots named so far."""
 
     def __init__(self, world: World) -> None:
         self.world = world
@@ -84,6 +87,7 @@ class Memory:
         self.new: dict[str, int] = {}
         self.latest: dict[str, Event] = {}
         self.placements: dict[str, Placement] = {}
+        self.shots: dict[str, Shot] = {}
 
     @classmethod
     @contextmanager
@@ -121,7 +125,7 @@ class Memory:
     def recall(self, kept: dict[str, Any]) -> None:
         """Remember what was kept before, and nothing else."""
         self.counts, self.latest = dict(kept["counts"]), dict(kept["latest"])
-        self.placements = dict(kept["placements"])
+        self.placements, self.shots = dict(kept["placements"]), dict(kept["shots"])
 
     def _latest(self, name: str) -> Event:
         if name not in self.latest:
@@ -171,6 +175,7 @@ class Session(Memory):
         self.file: FilePath | None = None  # where the design was read from, for scripts that are recorded
         self.folder = folder  # where the script stands: files it names are looked for from there
         self.recording: Recorder | None = None
+        self.block: list[str] = []  # the lines of a block that is open, as typed
         self.turns = 0  # commands carried out, each turn of `repeat` counted
         self.remember = remember  # keep snapshots for `undo`
         self.stopping = False  # whether the command that runs is to be given up
@@ -229,6 +234,20 @@ class Session(Memory):
             return self.world.placement(name)
         return self.world.actor(name)
 
+    def shot(self, name: str) -> Shot:
+        """Return a shot by the name a script gives it, also one that has ended."""
+        if name in self.shots and name not in self.world._parts.shots.table.shots:
+            return self.shots[name]
+        return self.world.shot(name)
+
+    def doer(self, name: str) -> Actor | Shot:
+        """Return who or what hits, by the name a script gives it: an actor or a shot."""
+        if name in self.world._parts.shots.table.shots:
+            return self.world.shot(name)
+        if name in self.shots and name not in self.world._parts.stage.actors:
+            return self.shots[name]  # one that has ended says so
+        return self.actor(name)
+
     def placed(self, placement: Placement) -> str:
         """Remember a placement: a script may name it also when it was taken for good and the world has
         forgotten it. Returns its name."""
@@ -252,11 +271,7 @@ class Session(Memory):
         nothing."""
         for index, name in enumerate(given):
             self.free(name)
-            if (
-                name in self.world._parts.stage.actors
-                or name in self.world._parts.pickups.table.placements
-                or name in given[:index]
-            ):
+            if not self.world._parts.stage.is_free(name) or name in given[:index]:
                 raise UsageError(f"the name {name!r} is taken; choose another")
         return given
 
@@ -302,6 +317,7 @@ class Session(Memory):
             "counts": dict(self.counts),
             "latest": dict(self.latest),
             "placements": dict(self.placements),
+            "shots": dict(self.shots),
         }
 
     def go_back(self, kept: dict[str, Any]) -> None:

@@ -18,19 +18,20 @@ if TYPE_CHECKING:
 def events(told: World | Iterable[Event]) -> Table:
     """Return events as a table, oldest first: those a world keeps, or any of them.
 
-    The columns: `seq`, `time` (seconds), `name`, `actor`, `source`, `cause` (the `seq` of what it followed
-    from, 0 for a command), then the fields of each kind of event, in the order in which they first come.
+    The columns: `seq`, `time` (seconds), `name`, `actor`, `source`, `credit`, `cause` (the `seq` of what it
+    followed from, 0 for a command), then the fields of each kind of event, in the order in which they first
+    come.
     """
     rows: list[Event] = list(getattr(told, "events", told))  # type: ignore[arg-type]  # no world by then
     own = dict.fromkeys(field for event in rows for field in event.fields())
     found = [
         (
-            *(event.seq, event.time, event.name, event.actor, event.source, event.cause),
+            *(event.seq, event.time, event.name, event.actor, event.source, event.credit, event.cause),
             *map(event.fields().get, own),
         )
         for event in rows
     ]
-    return _made(("seq", "time", "name", "actor", "source", "cause", *own), found)
+    return _made(("seq", "time", "name", "actor", "source", "credit", "cause", *own), found)
 
 
 def books(kept: World | Books) -> Table:

@@ -11,6 +11,8 @@ if TYPE_CHECKING:
     from cleaver.core.kernel.expressions import Effects, Expression
     from cleaver.design import models
 
+    Spots = tuple[tuple[float, float, float] | None, ...]
+
 
 MOST_LEVEL = 10_000  # of a ladder that names no last one
 
@@ -95,11 +97,48 @@ class LevelKind:
         self.do = bind.effects(ladder.do, f"levels.{name}.do", event="levelled", locals=("level",))
 
 
-class ContestKinds:
-    """The contests of a design, by name."""
+class StageKind:
+    """A stage: what lies and lives in it, and where, in the order of the design."""
 
-    __slots__ = ("levels", "matches", "negative_scores", "ratings", "records")
+    __slots__ = ("actors", "name", "needs", "pickups", "rating", "title")
+    name: str
+    title: str
+    rating: str
+    actors: tuple[tuple[str, Spots], ...]
+    pickups: tuple[tuple[str, Spots], ...]
+    needs: tuple[Expression, ...]
+
+    def __init__(self, name: str, stage: models.Stage, bind: Binder) -> None:
+        self.name, self.title, self.rating = name, stage.title or name, stage.rating or ""
+        self.actors = tuple((kind, _spots(laid)) for kind, laid in stage.actors.items())
+        self.pickups = tuple((pickup, _spots(laid)) for pickup, laid in stage.pickups.items())
+        self.needs = bind.conditions(stage.needs, f"stages.{name}.needs", roots=("self",))
+
+
+def _spots(laid: int | tuple[tuple[float, ...], ...]) -> Spots:
+    """Return where each of some content is; None where that is not said."""
+    if isinstance(laid, int):
+        return (None,) * laid
+    return tuple((*spot, 0.0)[:3] for spot in laid)  # type: ignore[misc]  # two or three by their model
+
+
+class ContestKinds:
+    """The contests of a design, by name; `restart_keeps` is what stays where a stage is played again."""
+
+    __slots__ = (
+        "levels",
+        "matches",
+        "negative_scores",
+        "ratings",
+        "records",
+        "restart_keeps",
+        "stages",
+        "used_by_stages",
+    )
     negative_scores: bool
+    restart_keeps: frozenset[str]
+    stages: dict[str, StageKind]
+    used_by_stages: frozenset[str]
     matches: dict[str, MatchKind]
     ratings: dict[str, RatingKind]
     levels: dict[str, LevelKind]
@@ -107,6 +146,9 @@ class ContestKinds:
 
     def __init__(self, tables: models.DesignTables, bind: Binder) -> None:
         self.negative_scores = tables.game.negative_scores
+        self.restart_keeps = frozenset(tables.game.restart_keeps)
+        self.stages = {name: StageKind(name, stage, bind) for name, stage in tables.stages.items()}
+        self.used_by_stages = frozenset(stage.rating for stage in self.stages.values() if stage.rating)
         self.matches = {name: MatchKind(name, match, bind) for name, match in tables.matches.items()}
         self.ratings = {name: RatingKind(name, rating, bind) for name, rating in tables.ratings.items()}
         self.levels = {name: LevelKind(name, ladder, bind) for name, ladder in tables.levels.items()}

@@ -13,7 +13,7 @@ from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import MOST, Effect, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult
-from cleaver.core.kernel.scope import Scope
+from cleaver.core.kernel.scope import Given, Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
 from cleaver.core.vitals.meters import Vitals, doer
@@ -100,7 +100,7 @@ class Levels(Part):
         if kind.steps:
             return kind.steps[level - 1]
         assert kind.experience is not None
-        scope = Scope(self.stage, None, inputs={**self.stage.kinds.inputs, "level": level})
+        scope = Scope(self.stage, None, inputs=Given.over(self.stage.kinds.inputs, {"level": level}))
         needed = half_up(kind.experience.amount(scope))
         if needed < 1:
             raise FormulaError(
@@ -170,7 +170,7 @@ class Levels(Part):
                 event=event,
                 place=f"levels.{kind.name}.do",
                 reason=kind.name,
-                inputs={**self.stage.kinds.inputs, "level": event.level},
+                inputs=Given.over(self.stage.kinds.inputs, {"level": event.level}),
             )
             before = {name: meter.max for name, meter in body.meters.items()}
             try:

@@ -123,6 +123,7 @@ class Matches(Part):
         stage.readable["match"] = self._read
         stage.sides = self.of_side
         pickups.removed.append(self._removed)
+        stage.endings.append(self._nothing_left)
         if any(kind.win_when is not None for kind in self.kinds.matches.values()):
             stage.moved.append(self._look_around)
             stage.watches.append(self._watch)
@@ -132,6 +133,26 @@ class Matches(Part):
         each_under_its_name(self.table.contests, "name")
         for contest in self.table.contests.values():
             contest.kind = self.kinds.matches[contest.name]
+
+    def remember(self) -> Any:
+        """See `Part`: every match as it stands, and when that was."""
+        return [self.stage.clock.now, {name: one.pack() for name, one in self.table.contests.items()}]
+
+    def put_back(self, data: Any) -> None:
+        """See `Part`."""
+        clock, (then, contests) = self.stage.clock, data
+        for contest in self.table.contests.values():
+            clock.disarm(contest)
+        self.table.contests = {name: Contest.unpack(one, []) for name, one in contests.items()}
+        self.relink()
+        for contest in self.table.contests.values():
+            if contest.due >= 0:
+                clock.arm(contest, clock.now + contest.due - then)
+
+    def _nothing_left(self) -> None:
+        """Let a match for all there is ask for what the next stage has."""
+        for contest in self.table.contests.values():
+            contest.asked, contest.counts = {}, {}
 
     def contest(self, name: str) -> Contest:
         """Return a match as it stands, to be read: a fresh one, kept nowhere, where it was never started."""
@@ -418,8 +439,8 @@ class Matches(Part):
         ]
         return (lambda: any(self._won_by(contest) for contest in running)) if running else None
 
-    def truce(self, source: Body, target: Body) -> float | None:
-        """Return the share of friendly fire that a running match between them sets; None where none does."""
+    def truce(self, target: Body) -> float | None:
+        """Return the share of friendly fire that a running match sets for one side; None where none does."""
         for contest in self.table.contests.values():
             share = contest.kind.friendly_fire
             if contest.running and share is not None and target.team in contest.kind.teams:

@@ -49,7 +49,12 @@ class Ratings(Part):
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (by_name("ratings", lambda: self.table.best, lambda: self.kinds.ratings),)
+        known = {**self.kinds.ratings, **self.kinds.stages}
+        return (by_name("ratings", lambda: self.table.best, lambda: known),)
+
+    def more_keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`: what the measures stood at that were started."""
+        return (by_name("started", lambda: self.table.started, lambda: self.kinds.ratings),)
 
     def kind(self, name: str) -> RatingKind:
         """Return a rating of the design by its name."""
@@ -59,9 +64,12 @@ class Ratings(Part):
         return found
 
     def stars(self, body: Body, name: str) -> int:
-        """Return the best stars of a player in a rating; in all of them together without a name."""
+        """Return the best stars of a player in a rating or a stage; without a name those of all stages, and
+        of all ratings that no stage uses."""
         best = self.table.best.get(body.id, {})
-        return best.get(name, 0) if name else sum(best.values())
+        if name:
+            return best.get(name, 0)
+        return sum(stars for rated, stars in best.items() if rated not in self.kinds.used_by_stages)
 
     def start(self, body: Body, name: str, inputs: dict[str, float] | None) -> Result:
         """Let a rating be measured from now on: what its measure stands at is taken off when it is rated."""
@@ -102,7 +110,9 @@ class Ratings(Part):
             )
             missing, words = len(lacking), ", ".join(lacking)
         best = self.table.best.setdefault(body.id, {})
-        best[name] = max(stars, best.get(name, 0))
+        played = self.kinds.stages.get(self.stage.playing)
+        for rated in (name, *((played.name,) if played is not None and played.rating == name else ())):
+            best[rated] = max(stars, best.get(rated, 0))
         self.stage.emit("rated", body.id, "", (name, stars, of, measure, best[name]))
         return RateResult("", stars, of, measure, missing, words)
 

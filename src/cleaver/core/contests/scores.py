@@ -120,6 +120,14 @@ class Scores(Part):
         """See `Part`."""
         return (Keeper("score", self.kept, self.back),)
 
+    def remember(self) -> Any:
+        """See `Part`: the scores of teams."""
+        return dict(self.table.teams)
+
+    def put_back(self, data: Any) -> None:
+        """See `Part`."""
+        self.table.teams = dict(data)
+
     def kept(self, body: Body) -> dict[str, Any]:
         """Return a player's running total, to be saved where the design asks for it."""
         score = self.table.players.get(body.id, 0)

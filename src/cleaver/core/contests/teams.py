@@ -33,10 +33,18 @@ class Teams(Part):
         self.known(team)
         if body.team == team:
             return Result("no_change")
-        before, body.team = body.team, team
+        self._change(body, team)
+        body.lent = False
         self._file_anew()
-        self.stage.emit("team_changed", body.id, "", (team, before))
         return Result()
+
+    def _change(self, body: Body, team: str) -> None:
+        """Let an actor stand elsewhere, and with it those it owns that have no team of their own."""
+        before, body.team = body.team, team
+        self.stage.emit("team_changed", body.id, "", (team, before))
+        for owned in body.owns.values():
+            if owned.lent and owned.team != team:
+                self._change(owned, team)
 
     # what outlives the session, where the design asks for it
 

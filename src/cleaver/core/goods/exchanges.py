@@ -10,10 +10,11 @@ from cleaver.core.goods.goods import ITEM, MONEY, Goods, Ledger, Move
 from cleaver.core.goods.pickups import within
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
-from cleaver.core.kernel.expressions import amount_of
+from cleaver.core.kernel.effects import Draft, Effects
+from cleaver.core.kernel.expressions import Effect, amount_of
 from cleaver.core.kernel.part import Keeper, Part, by_name
 from cleaver.core.kernel.results import ExchangeResult
-from cleaver.core.kernel.scope import Scope
+from cleaver.core.kernel.scope import Given, Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record, each_under_its_name
 from cleaver.errors import UnknownNameError
@@ -21,7 +22,8 @@ from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from typing import ClassVar
+    from collections.abc import Callable
+    from typing import Any, ClassVar
 
     from cleaver.core.goods.kinds import ExchangeKind, GoodsKinds
     from cleaver.literals import Blocked
@@ -42,6 +44,22 @@ class Stock(Timer):
     def __init__(self, name: str, left: int) -> None:
         super().__init__()
         self.name, self.left = name, left
+
+
+class Order:
+    """An exchange that was worked out and not made: `done` times, with its goods as moves and its effects as
+    drafts."""
+
+    __slots__ = ("body", "done", "drafts", "kind", "moves", "refused")
+    body: Body
+    kind: ExchangeKind
+    done: int
+    refused: Blocked
+
+    def __init__(self, body: Body, kind: ExchangeKind) -> None:
+        self.body, self.kind, self.done, self.refused = body, kind, 0, ""
+        self.moves: list[Move] = []
+        self.drafts: list[Draft] = []
 
 
 class ExchangeTable(Record):
@@ -65,14 +83,35 @@ class Exchanges(Part):
 
     name = "exchanges"
 
-    def __init__(self, stage: Stage, goods: Goods) -> None:
-        self.stage, self.goods, self.kinds = stage, goods, goods.kinds
+    def __init__(self, stage: Stage, goods: Goods, effects: Effects) -> None:
+        self.stage, self.goods, self.kinds, self.effects = stage, goods, goods.kinds, effects
+        stage.verbs["exchange"] = (self._prepare, self._follow)
         self.table = ExchangeTable()
         stage.due["restock"] = self._restock
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
         return (by_name("exchanges", lambda: self.table.bought, lambda: self.kinds.exchanges),)
+
+    def remember(self) -> Any:
+        """See `Part`: what is left of each stock, and how long until there is more."""
+        now = self.stage.clock.now
+        return {
+            name: [stock.left, stock.due - now if stock.due >= 0 else -1]
+            for name, stock in self.table.stocks.items()
+        }
+
+    def put_back(self, data: Any) -> None:
+        """See `Part`."""
+        clock = self.stage.clock
+        for name, stock in list(self.table.stocks.items()):
+            clock.disarm(stock)
+            if name not in data:
+                del self.table.stocks[name]
+                continue
+            stock.left, wait = data[name]
+            if wait >= 0:
+                clock.arm(stock, clock.now + wait)
 
     def relink(self) -> None:
         """See `Part`."""
@@ -113,7 +152,7 @@ class Exchanges(Part):
         return Scope(
             self.stage,
             body,
-            inputs={**self.stage.kinds.inputs, "bought": bought},
+            inputs=Given.over(self.stage.kinds.inputs, {"bought": bought}),
             place=f"exchanges.{kind.name}",
             reason=kind.name,
         )
@@ -136,45 +175,78 @@ class Exchanges(Part):
 
     def exchange(self, body: Body, name: str, times: int | None) -> ExchangeResult:
         """Exchange once, *times* times or nothing, or (where the design says `all`) as often as it can."""
+        drawn: list[str] = []
+        order = self.order(body, name, times, drawn)
+        if order.refused:
+            return ExchangeResult(order.refused)
+        self.effects.draw(drawn)
+        ledger = Ledger()
+        ledger.moves = order.moves
+        self._make(order, lambda: self.goods.commit_sums(ledger))
+        return ExchangeResult("", order.done)
+
+    def order(self, body: Body, name: str, times: int | None, drawn: list[str]) -> Order:
+        """Work an exchange out; changes nothing.
+
+        Args:
+            body: Whose it is.
+            name: The exchange.
+            times: How often, or not at all; None for once, or as often as it can where the design says `all`.
+            drawn: The dice that were taken before it in the same step; those of its effects are added.
+        """
         kind = self.kind(name)
-        refused = self.refusal(body, kind)
-        if refused:
-            return ExchangeResult(refused)
+        order = Order(body, kind)
+        order.refused = self.refusal(body, kind)
+        if order.refused:
+            return order
         usual = MOST_TIMES if kind.all else 1
         wanted = usual if times is None else times
         stock = self.left(name)
         if stock is not None and wanted > stock:
             if times is not None:
-                return ExchangeResult("sold_out")
+                order.refused = "sold_out"
+                return order
             wanted = stock
         ledger = Ledger()
-        ledger.strict = True
         self.goods.begin(ledger)
-        self.goods.overlay = (
-            ledger  # so that what each needs and costs is asked of what the ones before it leave
-        )
+        # So that what each needs and costs is asked of what the ones before it leave.
+        outer, self.goods.overlay = self.goods.overlay, ledger
         try:
-            done, refused = self._repeat(body, kind, ledger, wanted)
+            stopped = self._repeat(order, ledger, wanted, drawn)
         finally:
-            self.goods.overlay = None
-        if not done or (times is not None and done < times):
-            return ExchangeResult(refused or "no_change")
-        self._commit(body, kind, ledger, done)
-        return ExchangeResult("", done)
+            self.goods.overlay = outer
+        if not order.done or (times is not None and order.done < times):
+            order.refused = stopped or "no_change"
+        order.moves = ledger.moves
+        return order
 
-    def _repeat(self, body: Body, kind: ExchangeKind, ledger: Ledger, wanted: int) -> tuple[int, Blocked]:
-        """Work an exchange out as often as *wanted*; returns (how often it can be done, what stopped it)."""
+    def _repeat(self, order: Order, ledger: Ledger, wanted: int, drawn: list[str]) -> Blocked:
+        """Work an order out as often as *wanted*, or as it can be done; returns what stopped it."""
+        body, kind = order.body, order.kind
         before = self.bought(body, kind.name)
         for done in range(wanted):
             if not self._open(body, kind, before + done):
-                return done, "locked"
+                return "locked"
             moves = self._moves(body, kind, before + done)
-            if not any(move.amount for move in moves):
-                return done, "no_change"
+            if kind.do:
+                draft = self.effects.work_out(kind.do, self._scope(body, kind, before + done), drawn)
+                moves += draft.ledger.moves
+                if draft.refused:
+                    return draft.refused
+                if not draft.changes and not any(move.amount > 0 for move in moves):
+                    return draft.reasons[0] if draft.reasons else "no_change"  # it would pay for nothing
+                order.drafts.append(draft)
+            elif not any(move.amount for move in moves):
+                return "no_change"
             refused = self.goods.try_more(ledger, moves)
             if refused:
-                return done, refused
-        return wanted, ""
+                return refused
+            order.done += 1
+        return ""
+
+    def fill(self, order: Order) -> None:
+        """Do what an order is besides goods, which have moved in the same step."""
+        self._make(order, lambda: None)
 
     def _moves(self, body: Body, kind: ExchangeKind, bought: int) -> list[Move]:
         scope = self._scope(body, kind, bought)
@@ -182,11 +254,13 @@ class Exchanges(Part):
         for sign, goods in ((-1, kind.costs), (1, kind.gives)):
             for good, amount in goods.items():
                 what = MONEY if good in self.kinds.currencies else ITEM
-                moves.append(Move(body, what, good, sign * half_up(amount_of(amount, scope)), kind.name))
+                move = Move(body, what, good, sign * half_up(amount_of(amount, scope)), kind.name)
+                move.strict = True
+                moves.append(move)
         return moves
 
-    def _commit(self, body: Body, kind: ExchangeKind, ledger: Ledger, done: int) -> None:
-        stage = self.stage
+    def _make(self, order: Order, move_goods: Callable[[], None]) -> None:
+        stage, body, kind, done = self.stage, order.body, order.kind, order.done
         bought = self.table.bought.setdefault(body.id, {})
         bought[kind.name] = bought.get(kind.name, 0) + done
         if kind.stock is not None:
@@ -197,8 +271,22 @@ class Exchanges(Part):
             if kind.restock_after and stock.due < 0:
                 stage.clock.arm(stock, stage.clock.now + kind.restock_after)
         before, stage.cause = stage.cause, stage.emit("exchanged", body.id, "", (kind.name, done))
-        self.goods.commit_sums(ledger)
+        move_goods()
+        for draft in order.drafts:
+            self.effects.finish(draft)
         stage.cause = before
+
+    # effects
+
+    def _prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+        times = effect.beside.get("times")
+        count = None if times is None else half_up(amount_of(times, scope))
+        if count == 0:
+            return 0, "no_change"
+        return count, self.order(body, effect.operand, count, []).refused
+
+    def _follow(self, scope: Scope, effect: Effect, body: Body, times: Any) -> bool:
+        return times == 0 or bool(self.exchange(body, effect.operand, times))
 
     def _restock(self, stock: Stock) -> None:
         stock.left = self.kind(stock.name).stock or 0

@@ -94,9 +94,10 @@ class GoodsTable(Record):
 
 
 class Move:
-    """One gain (+) or loss (−) of a good that a ledger holds; `over` is what did not fit."""
+    """One gain (+) or loss (−) of a good that a ledger holds; `over` is what did not fit. A `strict` one
+    refuses the whole where not all of it fits."""
 
-    __slots__ = ("amount", "body", "name", "over", "position", "reason", "source", "what")
+    __slots__ = ("amount", "body", "name", "over", "position", "reason", "source", "strict", "what")
     body: Body
     what: str
     name: str
@@ -119,20 +120,19 @@ class Move:
             position,
         )
         self.over = 0
+        self.strict = False
 
 
 class Ledger:
     """Gains and losses that happen together or not at all. With `split`, an item that fits in part is taken
-    in part; a `strict` one refuses money that does not fit as well. `left` and `room` are what a holder would
-    have after the moves so far."""
+    in part. `left` and `room` are what a holder would have after the moves so far."""
 
-    __slots__ = ("left", "moves", "room", "split", "strict")
+    __slots__ = ("left", "moves", "room", "split")
     split: bool
-    strict: bool
 
     def __init__(self) -> None:
         self.moves: list[Move] = []
-        self.split = self.strict = False
+        self.split = False
         self.left: dict[tuple[str, str], int] = {}
         self.room: dict[str, int] = {}
 
@@ -168,10 +168,23 @@ class Goods(Part):
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
         return (
-            Keeper("currencies", self.money_kept, self.money_back),
-            Keeper("items", self.items_kept, self.items_back),
+            Keeper("currencies", self.money_kept, self.money_back, of_players=False),
+            Keeper("items", self.items_kept, self.items_back, of_players=False),
             Keeper("owed", self.owed_kept, self.owed_back, "items"),
         )
+
+    def remember(self) -> Any:
+        """See `Part`: the purses that teams share."""
+        teams = map(team_holder, self.stage.kinds.teams)
+        return {holder: self.table.held[holder].purse for holder in teams if holder in self.table.held}
+
+    def put_back(self, data: Any) -> None:
+        """See `Part`."""
+        for holder in map(team_holder, self.stage.kinds.teams):
+            now, then = self._holding(holder).purse, data.get(holder, {})
+            for name in {**now, **then}:
+                if now.get(name, 0) != then.get(name, 0):
+                    self.put(holder, name, then.get(name, 0), self.stage.told_why)
 
     def _holding(self, holder: str) -> Holding:
         found = self.table.held.get(holder)
@@ -349,10 +362,11 @@ class Goods(Part):
         return data
 
     def _become(self, body: Body, what: str, name: str, amount: int, told: bool) -> None:
-        """Let a body have exactly *amount* of a good; *told*: report it, with reason "loaded"."""
+        """Let a body have exactly *amount* of a good; *told*: report it, with the reason why it is only
+        told."""
         now = self.money(body, name) if what == MONEY else self.count(body, name)
         if told and amount != now:
-            self._change(Move(body, what, name, amount - now, "loaded"), amount - now)
+            self._change(Move(body, what, name, amount - now, self.stage.told_why), amount - now)
         elif not told:
             held = self._holding(body.id)
             if what == MONEY:
@@ -494,7 +508,7 @@ class Goods(Part):
             reason: Blocked = "most" if fits < move.amount else ""
             if size and fits * size > max(ledger.room[body.id], 0):
                 fits, reason = max(ledger.room[body.id], 0) // size, "full"
-            if fits < move.amount and (ledger.strict or (move.what == ITEM and not ledger.split)):
+            if fits < move.amount and (move.strict or (move.what == ITEM and not ledger.split)):
                 return reason
             if reasons is not None and move.position >= 0 and fits == 0:
                 reasons[move.position] = reason or "no_change"
@@ -513,15 +527,18 @@ class Goods(Part):
     def commit_sums(self, ledger: Ledger) -> None:
         """Do a ledger of many like moves as one loss and one gain of each good; step by step where a good
         both comes and goes."""
-        sums: dict[tuple[str, bool], Move] = {}
+        sums: dict[tuple[str, str, str, bool], Move] = {}
         for move in ledger.moves:
             first = sums.setdefault(
-                (move.name, move.amount > 0), Move(move.body, move.what, move.name, 0, move.reason)
+                (move.name, move.body.id, move.reason, move.amount > 0),
+                Move(move.body, move.what, move.name, 0, move.reason, move.source),
             )
-            first.amount += move.amount
-        if any((name, False) in sums and (name, True) in sums for name, _ in sums):
+            first.amount += move.amount - move.over
+        names = [(name, comes) for name, _, _, comes in sums]
+        if any((name, not comes) in names for name, comes in names):
             for move in ledger.moves:
-                self._change(move, move.amount)
+                if move.amount != move.over:
+                    self._change(move, move.amount - move.over)
         else:
             for move in sums.values():
                 if move.amount:

@@ -7,7 +7,7 @@ from cleaver.core.kernel.clock import micros
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from cleaver.core.kernel.binder import Binder
-    from cleaver.core.kernel.expressions import Amount, Effects, Expression
+    from cleaver.core.kernel.expressions import Amount, Effects, Expression, Span
     from cleaver.design import models
 
 
@@ -53,7 +53,7 @@ class PickupKind:
     waste: bool
     stays: bool
     split: bool
-    cooldown: int
+    cooldown: Span
     respawn_after: int
     respawn_in: tuple[tuple[str, float, float], ...]
 
@@ -68,7 +68,7 @@ class PickupKind:
             pickup.stays,
             pickup.split,
         )
-        self.cooldown = micros(pickup.cooldown)
+        self.cooldown = bind.span(pickup.cooldown, f"pickups.{name}.cooldown", locals=pickup.inputs)
         self.respawn_after = micros(pickup.respawn_after) if pickup.respawn_after is not None else -1
         self.respawn_in = tuple((axis, low, high) for axis, (low, high) in sorted(pickup.respawn_in.items()))
 
@@ -88,7 +88,7 @@ class Spot:
 class ExchangeKind:
     """Some goods for others."""
 
-    __slots__ = ("all", "at", "costs", "gives", "name", "needs", "reach", "restock_after", "stock")
+    __slots__ = ("all", "at", "costs", "do", "gives", "name", "needs", "reach", "restock_after", "stock")
     name: str
     all: bool
     stock: int | None
@@ -97,6 +97,7 @@ class ExchangeKind:
     at: Spot | None
     costs: dict[str, Amount]
     gives: dict[str, Amount]
+    do: Effects
     needs: tuple[Expression, ...]
 
     def __init__(self, name: str, exchange: models.Exchange, bind: Binder) -> None:
@@ -112,6 +113,7 @@ class ExchangeKind:
             good: bind.amount(amount, f"{path}.gives.{good}", locals=("bought",))
             for good, amount in exchange.gives.items()
         }
+        self.do = bind.effects(exchange.do, f"{path}.do", locals=("bought",))
         self.needs = bind.conditions(exchange.needs, f"{path}.needs", locals=("bought",))
 
 

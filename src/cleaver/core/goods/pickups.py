@@ -9,14 +9,16 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.clock import RETURNS, Timer
+from cleaver.core.kernel.clock import RETURNS, VANISHES, Timer
 from cleaver.core.kernel.effects import Effects
+from cleaver.core.kernel.expressions import Effect, Expression, amount_of, span_of
 from cleaver.core.kernel.part import Keeper, Part, by_name
 from cleaver.core.kernel.results import Result
-from cleaver.core.kernel.scope import Scope
+from cleaver.core.kernel.scope import Given, Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record, each_under_its_name
-from cleaver.errors import UnknownNameError, UsageError
+from cleaver.errors import FormulaError, UnknownNameError
+from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -26,15 +28,27 @@ if TYPE_CHECKING:
     from cleaver.literals import Blocked
 
 
+MOST_PLACED = 1_000  # by one effect
+
+
+class Fading(Timer):
+    """The end of a placement that lies there for a time only."""
+
+    __slots__ = ()
+    rank: ClassVar[int] = VANISHES
+    verb: ClassVar[str] = "vanish"
+
+
 class Placement(Timer):
     """One pickup lying somewhere: due when it comes back. `inputs` are its own; `ready` is when a pad may be
-    used again.
+    used again; `fading` says when it goes, where it lies for a time only.
 
     `placed` numbers all placements of a world, so that one that is given the name of another is not mistaken
     for it.
     """
 
     __slots__ = (
+        "fading",
         "id",
         "inputs",
         "kind",
@@ -62,10 +76,12 @@ class Placement(Timer):
     x: float | None
     y: float | None
     z: float | None
+    fading: Fading | None
     kind: PickupKind
 
     def __init__(self, id: str, kind: PickupKind, inputs: dict[str, float]) -> None:
         super().__init__()
+        self.fading = None
         self.id, self.pickup, self.kind, self.inputs = id, kind.name, kind, inputs
         self.present, self.ready, self.taken, self.placed = True, 0, 0, 0
         self.x = self.y = self.z = None
@@ -117,6 +133,10 @@ class Pickups(Part):
             Callable[[Placement], None]
         ] = []  # called with a placement that the host took away untaken, or before it came back
         stage.due["reappear"] = self._reappear
+        stage.due["vanish"] = self._vanish
+        stage.verbs["place"] = (self._prepare_place, self._commit_place)
+        stage.named_things.append(lambda: self.table.placements)
+        stage.endings.append(self._all_go)
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
@@ -132,6 +152,8 @@ class Pickups(Part):
         each_under_its_name(self.table.placements, "id")
         for placement in self.table.placements.values():
             placement.kind = self.kind(placement.pickup)
+            if placement.fading is not None:
+                placement.fading.owner = placement
             self.by_kind.setdefault(placement.pickup, {})[placement.id] = placement
 
     def kind(self, name: str) -> PickupKind:
@@ -158,11 +180,10 @@ class Pickups(Part):
             if key not in kind.inputs:
                 raise UnknownNameError("input", key, tuple(kind.inputs), f"pickup {pickup}")
         table = self.table
-        if name in table.placements or name in self.stage.actors:
-            raise UsageError(f"the name {name!r} is taken in this world; choose another id")
-        if not name:
-            count = table.counts[pickup] = table.counts.get(pickup, 0) + 1
-            name = f"{pickup}#{count}"
+        if name:
+            self.stage.free(name)
+        else:
+            name = self.stage.made_up(pickup, table.counts)
         placement = table.placements[name] = Placement(name, kind, dict(given))
         table.made += 1
         placement.placed = table.made
@@ -184,9 +205,18 @@ class Pickups(Part):
         for told in self.removed:
             told(placement)
 
+    def _all_go(self) -> None:
+        """Let everything go that a stage had, and count what the next one has from nothing."""
+        for placement in list(self.table.placements.values()):
+            placement.there = False
+            self._drop(placement)
+        self.table.placed, self.table.taken = {}, {}
+
     def _drop(self, placement: Placement) -> None:
         """Forget a placement that is no longer there and will not come back."""
         self.stage.clock.disarm(placement)
+        if placement.fading is not None:
+            self.stage.clock.disarm(placement.fading)
         placement.present = False
         del self.table.placements[placement.id]
         del self.by_kind[placement.pickup][placement.id]
@@ -244,7 +274,9 @@ class Pickups(Part):
         if refused:
             return Result(refused)
         kind, stage = placement.kind, self.stage
-        draft = self.effects.prepare(kind.do, self._scope(body, placement))
+        scope = self._scope(body, placement)
+        pause = span_of(kind.cooldown, scope, least=0)
+        draft = self.effects.prepare(kind.do, scope)
         if draft.refused and kind.split:
             draft.ledger.split = True
             draft.refused = self.effects.goods.settle(draft.ledger, draft.reasons)
@@ -257,7 +289,7 @@ class Pickups(Part):
             self.table.had.setdefault(body.id, {})[kind.name] = True
         self.table.taken[kind.name] = self.table.taken.get(kind.name, 0) + 1
         if kind.stays:
-            placement.ready = stage.clock.now + kind.cooldown
+            placement.ready = stage.clock.now + pause
         else:
             placement.present = False
             if kind.respawn_after >= 0:
@@ -274,10 +306,52 @@ class Pickups(Part):
         return Scope(
             self.stage,
             body,
-            inputs={**self.stage.kinds.inputs, **kind.inputs, **placement.inputs},
+            inputs=Given.over(self.stage.kinds.inputs, kind.inputs, placement.inputs),
             place=f"pickups.{kind.name}",
             reason=kind.name,
         )
+
+    def last(self, placement: Placement, span: int) -> None:
+        """Let a placement go after a time, in microseconds."""
+        placement.fading = Fading()
+        placement.fading.owner = placement
+        self.stage.clock.arm(placement.fading, self.stage.clock.now + span)
+
+    def _vanish(self, fading: Fading) -> None:
+        placement: Placement = fading.owner
+        if placement.present:
+            self.stage.emit("vanished", "", "", (placement.pickup, placement.id))
+        self.remove(placement)
+
+    # effects
+
+    def _prepare_place(self, scope: Scope, effect: Effect, body: Body | None) -> tuple[Any, Blocked]:
+        count = half_up(amount_of(effect.beside.get("amount", 1), scope))
+        if count > MOST_PLACED:
+            amount = effect.beside["amount"]
+            text = amount.formula.text if isinstance(amount, Expression) else str(amount)
+            raise FormulaError(text, f"lays {count} things at once; at most {MOST_PLACED}", effect.where)
+        lasts = effect.beside.get("lasts")
+        spread = amount_of(effect.beside.get("spread", 0), scope)
+        span = 0 if lasts is None else span_of(lasts, scope)
+        at = None if body is None or body.x is None else (body.x, body.y or 0.0, body.z or 0.0)
+        return (count, span, spread, at), "" if count else "no_change"
+
+    def _commit_place(self, scope: Scope, effect: Effect, body: Body | None, prepared: Any) -> None:
+        count, span, spread, at = prepared
+        for _ in range(count):
+            spot = at
+            if spread and at is not None:
+                x, y = (self._off(scope, f"{effect.luck}/{axis}", spread) for axis in ("x", "y"))
+                spot = (at[0] + x, at[1] + y, at[2])
+            placement = self.place(effect.operand, "", {}, spot)
+            if span:
+                self.last(placement, span)
+
+    def _off(self, scope: Scope, stream: str, spread: float) -> float:
+        """Return how far beside a place something lands on one axis, by the dice: anything up to *spread*."""
+        stream = stream if scope.me is None else scope.me.stream(stream)
+        return spread * (2 * self.stage.dice.draw(stream) - 1)
 
     def _reappear(self, placement: Placement) -> None:
         kind = placement.kind

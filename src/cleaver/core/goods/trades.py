@@ -14,6 +14,7 @@ from cleaver.errors import AmountError, UnknownNameError, UsageError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from collections.abc import Callable
     from typing import Any
 
     from cleaver.literals import Blocked
@@ -29,6 +30,8 @@ class Trades(Part):
 
     def __init__(self, stage: Stage, goods: Goods) -> None:
         self.stage, self.goods = stage, goods
+        self.told: Callable[[Body, Mapping[str, int], Body, Mapping[str, int]], None]
+        """Called with who has given what to whom for what."""
 
     def trade(
         self, one: Body, gives: Mapping[str, Any], other: Body, gives_back: Mapping[str, Any]
@@ -44,7 +47,6 @@ class Trades(Part):
             if not body.alive:
                 return TradeResult("dead", body.id)
         ledger = Ledger()
-        ledger.strict = True
         self.goods.begin(ledger)
         # What leaves goes first: it makes room for what arrives.
         for move in sorted(moves, key=lambda move: move.amount > 0):
@@ -58,6 +60,7 @@ class Trades(Part):
         self.goods.commit(ledger, leaving=True)
         self.goods.commit(ledger, leaving=False)
         stage.cause = before
+        self.told(one, gives, other, gives_back)
         return TradeResult()
 
     def _moves(self, giver: Body, given: Mapping[str, Any], taker: Body) -> list[Move]:
@@ -74,4 +77,5 @@ class Trades(Part):
                 what = MONEY if good in kinds.currencies else ITEM
                 moves.append(Move(giver, what, good, -amount, REASON, taker.id))
                 moves.append(Move(taker, what, good, amount, REASON, giver.id))
+                moves[-1].strict = True
         return moves

@@ -6,7 +6,7 @@ Meters and their flows, guards, attacks, pulses and statuses, as `vitals` reads 
 from __future__ import annotations
 
 from cleaver.core.kernel.clock import micros
-from cleaver.core.kernel.expressions import Amount, Effects, Expression
+from cleaver.core.kernel.expressions import Amount, Effects, Expression, Span
 from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -128,45 +128,64 @@ class GuardKind:
 class AttackKind:
     """An attack of a kind."""
 
-    __slots__ = ("amount", "cooldown", "crit", "do", "ignores", "name", "type", "where")
+    __slots__ = (
+        "amount",
+        "cooldown",
+        "crit",
+        "do",
+        "flight",
+        "hits_owner",
+        "ignores",
+        "name",
+        "pierces",
+        "type",
+        "where",
+    )
     name: str
     amount: Amount
+    pierces: int
+    flight: int
+    hits_owner: bool
     type: str
-    cooldown: int
+    cooldown: Span
     do: Effects
     where: str
     crit: tuple[float, float] | None
     ignores: frozenset[str]
 
-    def __init__(self, name: str, attack: models.Attack, amount: Amount, do: Effects, where: str) -> None:
-        self.name, self.amount, self.type, self.cooldown, self.do, self.where = (
-            name,
-            amount,
-            attack.type or "",
-            micros(attack.cooldown),
-            do,
-            where,
-        )
+    def __init__(self, name: str, attack: models.Attack, bind: Binder, where: str) -> None:
+        roots = ("self", "source", "target")
+        self.name, self.type, self.where = name, attack.type or "", where
+        self.amount = bind.amount(attack.amount, f"{where}.amount", roots)
+        self.cooldown = bind.span(attack.cooldown, f"{where}.cooldown", ("self", "source"))
+        self.do = bind.effects(attack.do, f"{where}.do", roots, to="target")
         self.crit = (attack.crit.chance, attack.crit.times) if attack.crit else None
         self.ignores = frozenset(attack.ignores)
+        self.pierces, self.flight, self.hits_owner = (
+            attack.pierces,
+            micros(attack.flight),
+            attack.hits_owner,
+        )
 
 
 class PulseKind:
-    """Effects repeated every so many microseconds, for the first time after `first`.
+    """Effects repeated after each span, for the first time at the end of one, or `at_once`.
 
     `pays` is (currency, amount) where all it does is earn a constant for its owner, `hurts` (amount, type)
     where all it does is hurt whom it is on by a constant.
     """
 
-    __slots__ = ("do", "every", "first", "hurts", "name", "pays")
+    __slots__ = ("at_once", "do", "every", "hurts", "name", "pays")
     name: str
-    every: int
-    first: int
+    every: Span
+    at_once: bool
     do: Effects
 
-    def __init__(self, name: str, pulse: models.Pulse, do: Effects) -> None:
-        self.name, self.every, self.do = name, micros(pulse.every), do
-        self.first = 0 if pulse.at_once else self.every
+    def __init__(self, name: str, pulse: models.Pulse, bind: Binder, where: str) -> None:
+        self.name = name
+        self.every = bind.span(pulse.every, f"{where}.every")
+        self.do = do = bind.effects(pulse.do, f"{where}.do")
+        self.at_once = pulse.at_once
         self.pays: tuple[str, int] | None = None
         only = do[0] if len(do) == 1 else None
         if (
@@ -198,6 +217,7 @@ class ActorKind:
         "attacks",
         "bag",
         "guard",
+        "keep",
         "lives",
         "lives_most",
         "meters",
@@ -212,6 +232,7 @@ class ActorKind:
         "spawn",
         "tags",
         "title",
+        "vanish_after",
         "vital",
     )
     name: str
@@ -228,7 +249,9 @@ class ActorKind:
     on_death: Effects
     lives: int
     lives_most: int
-    respawn: tuple[int, float, int] | None
+    respawn: tuple[Span, float, int] | None
+    vanish_after: int
+    keep: bool
     spawn: str
     reach: float | None
     bag: int | None
@@ -246,31 +269,28 @@ class ActorKind:
         scale = bind.expression(actor.guard.scale, f"{path}.guard.scale", ("self", "source"))
         self.guard = GuardKind(actor.guard, scale)
         self.attacks = {
-            key: AttackKind(
-                key,
-                attack,
-                bind.amount(attack.amount, f"{path}.attacks.{key}.amount", ("self", "source", "target")),
-                bind.effects(
-                    attack.do, f"{path}.attacks.{key}.do", ("self", "source", "target"), to="target"
-                ),
-                f"{path}.attacks.{key}",
-            )
+            key: AttackKind(key, attack, bind, f"{path}.attacks.{key}")
             for key, attack in actor.attacks.items()
         }
         self.pulses = {
-            key: PulseKind(key, pulse, bind.effects(pulse.do, f"{path}.pulses.{key}.do"))
-            for key, pulse in actor.pulses.items()
+            key: PulseKind(key, pulse, bind, f"{path}.pulses.{key}") for key, pulse in actor.pulses.items()
         }
         self.on_death = bind.effects(actor.on_death, f"{path}.on_death", event="died")
         self.lives = actor.lives.start if actor.lives else 0
         self.lives_most = (actor.lives.most or 0) if actor.lives else 0
         self.respawn = (
-            (micros(actor.respawn.after), actor.respawn.fraction, micros(actor.respawn.grace))
+            (
+                bind.span(actor.respawn.after, f"{path}.respawn.after", event="died"),
+                actor.respawn.fraction,
+                micros(actor.respawn.grace),
+            )
             if actor.respawn
             else None
         )
         self.spawn, self.reach = actor.spawn or "", actor.reach
         self.bag = actor.bag.most if actor.bag else None
+        self.vanish_after = -1 if actor.vanish_after is None else micros(actor.vanish_after)
+        self.keep = actor.keep
 
 
 class StatusKind:
@@ -279,7 +299,7 @@ class StatusKind:
     __slots__ = ("deals", "flows", "lasts", "most", "name", "pulses", "scale", "stack", "tags", "through")
     name: str
     most: int
-    lasts: int
+    lasts: Span
     tags: tuple[str, ...]
     deals: float
     through: dict[str, float]
@@ -289,7 +309,7 @@ class StatusKind:
 
     def __init__(self, name: str, status: models.Status, bind: Binder) -> None:
         self.name, self.stack, self.most = name, status.stack, status.most or 0
-        self.lasts = micros(status.lasts) if status.lasts is not None else 0
+        self.lasts = bind.span(status.lasts, f"statuses.{name}.lasts")
         self.tags, self.deals, self.through, self.scale = (
             status.tags,
             status.deals,
@@ -301,7 +321,8 @@ class StatusKind:
             PulseKind(
                 str(number),
                 pulse,
-                bind.effects(pulse.do, f"statuses.{name}.pulses[{number + 1}].do"),
+                bind,
+                f"statuses.{name}.pulses[{number + 1}]",
             )
             for number, pulse in enumerate(status.pulses)
         )

@@ -7,8 +7,17 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.events import EventShape
-from cleaver.core.kernel.expressions import Amount, Effect, Effects, Expression, MakeReader
+from cleaver.core.kernel.expressions import (
+    Amount,
+    Effect,
+    Effects,
+    Expression,
+    MakeReader,
+    Option,
+    Span,
+)
 from cleaver.design.paths import FormulaNames, Known
 from cleaver.design.vocabulary import VERBS
 
@@ -66,6 +75,20 @@ class Binder:
             else amount
         )
 
+    def span(
+        self,
+        span: float | str | None,
+        where: str,
+        roots: Iterable[str] = ("self", "source"),
+        *,
+        event: str = "",
+        locals: Iterable[str] = (),
+    ) -> Span:
+        """Bind a span of time, in seconds: a number, or a formula; none is 0."""
+        if isinstance(span, str):
+            return self.expression(span, where, roots, event=event, locals=locals) or 0
+        return micros(span or 0)
+
     def conditions(
         self,
         texts: Iterable[str],
@@ -99,7 +122,32 @@ class Binder:
             place = f"{where}[{number + 1}]"
             keys: dict[str, Any] = {"roots": tuple(roots), "event": event, "locals": tuple(locals)}
 
-            def bound(value: Any, kind: str, place: str = place, keys: dict[str, Any] = keys) -> Any:
+            named = f"{luck or where}[{number + 1}]"
+
+            def bound(
+                value: Any,
+                kind: str,
+                place: str = place,
+                keys: dict[str, Any] = keys,
+                to: str = to,
+                named: str = named,
+            ) -> Any:
+                if kind == "span":
+                    return self.span(value, place, **keys)
+                if kind == "options":
+                    return tuple(
+                        Option(
+                            self.amount(one.weight, f"{place}.choose[{nth + 1}].weight", **keys),
+                            self.effects(
+                                one.do,
+                                f"{place}.choose[{nth + 1}].do",
+                                to=to,
+                                luck=f"{named}.choose[{nth + 1}]",
+                                **keys,
+                            ),
+                        )
+                        for nth, one in enumerate(value)
+                    )
                 return self.amount(value, place, **keys) if kind == "amount" else value
 
             spec = VERBS[effect.verb]
@@ -112,15 +160,14 @@ class Binder:
                     effect.verb,
                     bound(effect.operand, spec.operand),
                     beside,
-                    effect.to or to,
+                    effect.to or ("self" if effect.verb == "place" else to),
                     self.expression(effect.when, place, **keys),
                     place,
                     None if effect.chance is None else self.amount(effect.chance, place, **keys),
-                    f"{luck or where}[{number + 1}]",
+                    named,
                 )
             )
-            if effect.chance is not None:
-                self.lucks.append(found[-1].luck)
+            self.lucks += found[-1].streams()
         return tuple(found)
 
     def _announced(

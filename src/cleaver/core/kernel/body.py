@@ -6,7 +6,7 @@ are kept by their own parts, by the actor's id. Start at `Body`.
 
 from __future__ import annotations
 
-from cleaver.core.kernel.clock import ENDS, PULSES, RETURNS, STEPS, Timer
+from cleaver.core.kernel.clock import ENDS, PULSES, RETURNS, STEPS, VANISHES, Timer
 from cleaver.core.kernel.state import Record
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -20,22 +20,37 @@ Course = tuple[tuple[float, float], ...]
 
 
 class Absent(str):
-    """The id of an actor that has left the world, in what it caused before: its kind and team are all that is
-    still known of it.
+    """The id of an actor that has left the world, in what it caused before: its kind and team, and whom that
+    counts for, are all that is still known of it.
 
     Whoever has been given the same id since is somebody else.
     """
 
-    __slots__ = ("kind", "team")
+    __slots__ = ("credit", "kind", "team")
+    kind: str
+    team: str
+    credit: str
+
+    @classmethod
+    def named(cls, name: str, kind: str, team: str, credit: str = "") -> Absent:
+        """Return the id of somebody who has left; *credit* is whom what it did counts for, "" for itself."""
+        made = cls(name)
+        made.kind, made.team, made.credit = kind, team, credit
+        return made
+
+
+class Party(Record):
+    """Who somebody is, as it is kept in what it has caused: its id and its arrival, and its kind and team for
+    when it has gone."""
+
+    __slots__ = ("came", "id", "kind", "team")
+    id: str
+    came: int
     kind: str
     team: str
 
-    @classmethod
-    def named(cls, name: str, kind: str, team: str) -> Absent:
-        """Return the id of somebody who has left."""
-        made = cls(name)
-        made.kind, made.team = kind, team
-        return made
+    def __init__(self, id: str, came: int, kind: str, team: str) -> None:
+        self.id, self.came, self.kind, self.team = id, came, kind, team
 
 
 class Meter(Timer):
@@ -71,13 +86,15 @@ class Meter(Timer):
 
 
 class Beat(Timer):
-    """A pulse at work: due at its next beat; `left` is what was left to it when it was paused, else -1."""
+    """A pulse at work: due at its next beat, `span` after the last; `left` is what was left to it when it was
+    paused, else -1."""
 
-    __slots__ = ("kind", "left", "status")
+    __slots__ = ("kind", "left", "span", "status")
     caches: ClassVar[tuple[str, ...]] = ("kind", "status")
     rank: ClassVar[int] = PULSES
     verb: ClassVar[str] = "pulse"
     left: int
+    span: int
     kind: PulseKind
     owner: Body
     status: Ailment | None
@@ -85,47 +102,31 @@ class Beat(Timer):
     def __init__(self, kind: PulseKind, owner: Body, status: Ailment | None = None) -> None:
         super().__init__()
         self.kind, self.owner, self.status = kind, owner, status
-        self.left = -1
+        self.left, self.span = -1, 0
 
 
 class Ailment(Timer):
-    """One status on one actor: due at its end. `source` caused it, in event number `cause`; it began with
-    event `began`.
+    """One status on one actor: due at its end. `source` caused it, in event number `cause`, for whom `credit`
+    names where that is another; it began with event `began`."""
 
-    Of the source its arrival, kind and team are kept, so that what it caused is still credited to it, and to
-    nobody else, when it has gone.
-    """
-
-    __slots__ = (
-        "beats",
-        "began",
-        "cause",
-        "kind",
-        "name",
-        "source",
-        "source_came",
-        "source_kind",
-        "source_team",
-    )
+    __slots__ = ("beats", "began", "cause", "credit", "kind", "name", "source")
     caches: ClassVar[tuple[str, ...]] = ("kind",)
     rank: ClassVar[int] = ENDS
     verb: ClassVar[str] = "status"
     name: str
-    source: str
-    source_came: int
-    source_kind: str
-    source_team: str
+    source: Party | None
+    credit: Party | None
     cause: int
     began: int
     beats: list[Beat]
     kind: StatusKind
     owner: Body
 
-    def __init__(self, kind: StatusKind, owner: Body, source: str, cause: int) -> None:
+    def __init__(self, kind: StatusKind, owner: Body) -> None:
         super().__init__()
-        self.kind, self.owner = kind, owner
-        self.name, self.source, self.cause, self.began = kind.name, source, cause, cause
-        self.source_came, self.source_kind, self.source_team = 0, "", ""
+        self.kind, self.owner, self.name = kind, owner, kind.name
+        self.source = self.credit = None
+        self.cause = self.began = 0
         self.beats = []
 
 
@@ -137,12 +138,21 @@ class Comeback(Timer):
     verb: ClassVar[str] = "respawn"
 
 
+class Corpse(Timer):
+    """The end of a dead creature's stay."""
+
+    __slots__ = ()
+    rank: ClassVar[int] = VANISHES
+    verb: ClassVar[str] = "corpse"
+
+
 class Body(Record):
     """An actor's state. `tags` are those the host or an effect set; `word_counts` counts all it has, those
     of its statuses included.
 
     An actor is its id and its arrival: `came` numbers all arrivals of a world, `arrived` is the instant
-    (microseconds).
+    (microseconds). One with an `owner` acts for it, and what it does counts for `lead`, the owner of all; it
+    has its owner's team where it has none of its own (`lent`). `inputs` are those the host has set for it.
     """
 
     __slots__ = (
@@ -152,6 +162,7 @@ class Body(Record):
         "came",
         "comeback",
         "cooldowns",
+        "corpse",
         "deals",
         "flows",
         "grace",
@@ -160,12 +171,17 @@ class Body(Record):
         "hurt_at",
         "id",
         "ill",
+        "inputs",
         "kind",
         "kind_name",
+        "lead",
+        "lent",
         "lives",
         "luck",
         "meters",
         "owner",
+        "owner_came",
+        "owns",
         "pulses",
         "quiets",
         "scale",
@@ -185,6 +201,7 @@ class Body(Record):
         "ill",
         "kind",
         "luck",
+        "owns",
         "quiets",
         "scale",
         "through",
@@ -195,7 +212,11 @@ class Body(Record):
     arrived: int
     kind_name: str
     team: str
+    lent: bool
     owner: str
+    owner_came: int
+    lead: Party | None
+    inputs: dict[str, float]
     alive: bool
     lives: int
     grace: int
@@ -206,6 +227,7 @@ class Body(Record):
     ailments: list[Ailment]
     pulses: dict[str, Beat]
     comeback: Comeback | None
+    corpse: Corpse | None
     x: float | None
     y: float | None
     z: float | None
@@ -214,13 +236,21 @@ class Body(Record):
     ill: bool
     luck: str
     hunters: set[str]
+    owns: dict[str, Body]
     quiets: bool
     deals: float
     scale: float
 
-    def __init__(self, id: str, kind: ActorKind, team: str, owner: str, came: int, now: int) -> None:
+    def __init__(self, id: str, kind: ActorKind, team: str, owner: Body | None, came: int, now: int) -> None:
         self.came, self.arrived = came, now
-        self.id, self.kind_name, self.kind, self.team, self.owner = id, kind.name, kind, team, owner
+        self.id, self.kind_name, self.kind, self.team = id, kind.name, kind, team
+        self.owner, self.owner_came, self.lead, self.lent = "", 0, None, False
+        self.inputs = {}
+        if owner is not None:
+            self.owner, self.owner_came = owner.id, owner.came
+            self.lead = owner.lead or owner.party()
+            if not team:
+                self.team, self.lent = owner.team, True
         self.alive = True
         self.lives = kind.lives
         self.grace = 0
@@ -230,7 +260,7 @@ class Body(Record):
         self.cooldowns = {}
         self.ailments = []
         self.pulses = {}
-        self.comeback = None
+        self.comeback = self.corpse = None
         self.x = self.y = self.z = None
         self.fresh()
 
@@ -241,6 +271,7 @@ class Body(Record):
         self.ill = False  # whether a status changes what hits or flows do to it
         self.luck = self.stream("crit")
         self.hunters: set[str] = set()  # ids of those who have a cooldown against it
+        self.owns: dict[str, Body] = {}  # those it is the owner of
         self.unburden()
 
     def unburden(self) -> None:
@@ -250,6 +281,10 @@ class Body(Record):
         self.deals = 1.0
         self.scale = 1.0
         self.through: dict[str, float] = {}
+
+    def party(self) -> Party:
+        """Return who it is, to be kept in what it causes."""
+        return Party(self.id, self.came, self.kind_name, self.team)
 
     def stream(self, what: str) -> str:
         """Return the name of a stream of its luck: one of its own for each arrival under its id."""

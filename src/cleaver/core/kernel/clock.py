@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 SECOND = 1_000_000  # microseconds
 LONGEST = 10**9  # seconds that one command may let pass
 MOST_AT_ONCE = 10_000  # timers made due at the very instant at which they are made
-RETURNS, STEPS, PULSES, ENDS, WAITS, LIMITS = range(6)
+RETURNS, STEPS, PULSES, ENDS, WAITS, LIMITS, VANISHES = range(7)
 """Ranks: what goes first of several things due at one instant."""
 
 

@@ -13,7 +13,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.expressions import Effect, Expression
+from cleaver.core.kernel.expressions import Effect, Expression, amount_of
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 
@@ -53,14 +53,34 @@ if TYPE_CHECKING:
         def pay(self, body: Body, name: str, amount: int, reason: str, source: str) -> None:
             """Earn a constant amount by a pulse."""
 
+    class Trader(Protocol):
+        """What makes exchanges as one step with others."""
+
+        def order(self, body: Any, name: str, times: int | None, drawn: list[str]) -> Any:
+            """Work out an exchange without its goods moving; it has `moves` and `refused`."""
+
+        def fill(self, order: Any) -> None:
+            """Do what else an order is, its goods having moved."""
+
     from cleaver.literals import Blocked
+else:
+    Any, Blocked = object, str
+
+
+Worked = tuple[Effect, "Body | None", Any, Blocked, bool]
+"""One effect of a list on one target: its amount, why it would change nothing now, and whether the dice let
+it happen."""
+_ANYWHERE = ("announce", "place")  # what happens also where it is about nobody
+_OF_ITS_OWN = (*_ANYWHERE, "choose")  # what the short way does not know
+FOR_PLAYERS = ("score", "deduct", "xp", "grant", "start_quest", "fail_quest")
+"""Effects on what only players have."""
 
 
 class Draft:
     """A list of effects, worked out but not done.
 
-    `reasons` has one entry an effect and target, "" where it would change something; `refused` is why the
-    goods of the list cannot move as a whole.
+    `reasons` has one entry an effect and target, "" where it would change something; `refused` is why it
+    cannot happen as a whole.
     """
 
     __slots__ = ("drawn", "ledger", "operations", "reasons", "refused", "scope")
@@ -68,9 +88,9 @@ class Draft:
     ledger: Any
     drawn: list[str]
 
-    def __init__(self, scope: Scope, ledger: Any) -> None:
+    def __init__(self, scope: Scope, ledger: Any, drawn: list[str]) -> None:
         self.scope = scope
-        self.drawn = []  # the dice that are used up when it is done
+        self.drawn = drawn  # the dice that are used up when it is done
         self.operations: list[tuple[Callable[..., Any], Effect, Body | None, Any]] = []
         self.reasons: list[Blocked] = []
         self.ledger = ledger
@@ -87,6 +107,7 @@ class Effects:
 
     stage: Stage
     goods: Mover
+    trader: Trader
 
     def __init__(self, stage: Stage, goods: Mover) -> None:
         self.stage, self.goods = stage, goods
@@ -98,11 +119,11 @@ class Effects:
         if to == "self":
             return (me,) if me is not None else ()
         if to == "source":
-            return (scope.source,) if scope.source is not None else ()
+            return (self._player_behind(effect, scope.source),) if scope.source is not None else ()
         if to == "target":
             return (scope.target,) if scope.target is not None else ()
         if to == "owner":
-            owner = self.stage.actors.get(me.owner) if me is not None else None
+            owner = self.stage.owner_of(me) if me is not None else None
             return (owner,) if owner is not None else ()
         if to == "team":
             return [
@@ -114,6 +135,12 @@ class Effects:
             return self.stage.sides(scope.event, to == "winners")
         return list(self.stage.players.values())
 
+    def _player_behind(self, effect: Effect, body: Body) -> Body:
+        """Return whom something is for that only players have: what has earned it, or whom that acts for."""
+        if effect.verb not in FOR_PLAYERS or body.kind.player or body.lead is None:
+            return body
+        return self.stage.party(self.stage.credit_of(body.id)) or body
+
     def _comes(self, effect: Effect, scope: Scope, drawn: list[str]) -> bool:
         """Return whether the dice let an effect happen, and note which die that takes; it is not drawn yet.
 
@@ -122,9 +149,7 @@ class Effects:
         """
         if effect.chance is None:
             return True
-        stream = effect.luck if scope.me is None else scope.me.stream(effect.luck)
-        number = self.stage.dice.peek(stream, drawn.count(stream))
-        drawn.append(stream)
+        number = self._number(effect.luck, scope, drawn)
         if not isinstance(effect.chance, Expression):
             return number < effect.chance
         chance = effect.chance.value(scope)
@@ -132,9 +157,25 @@ class Effects:
             raise effect.chance.trouble("gives no number, and a chance is from 0 to 1", scope)
         return bool(number < chance)
 
-    def _worked_out(
-        self, effects: Iterable[Effect], scope: Scope, drawn: list[str]
-    ) -> Iterable[tuple[Effect, Body | None, Any, Blocked, bool]]:
+    def _number(self, stream: str, scope: Scope, drawn: list[str]) -> float:
+        """Return the next number of a stream of an effect's dice, and note that it takes it."""
+        stream = stream if scope.me is None else scope.me.stream(stream)
+        number = self.stage.dice.peek(stream, drawn.count(stream))
+        drawn.append(stream)
+        return number
+
+    def _chosen(self, effect: Effect, scope: Scope, drawn: list[str]) -> int:
+        """Return which of its lists a `choose` does, by their weights; -1 where all of them weigh nothing."""
+        weights = [amount_of(option.weight, scope) for option in effect.operand]
+        left = self._number(f"{effect.luck}/choose", scope, drawn) * sum(weights)
+        for number, weight in enumerate(weights):
+            left -= weight
+            if left < 0:
+                return number
+        # Rounding may leave a trace over; it belongs to the last one that weighs anything.
+        return max((number for number, weight in enumerate(weights) if weight), default=-1)
+
+    def _worked_out(self, effects: Iterable[Effect], scope: Scope, drawn: list[str]) -> Iterable[Worked]:
         """Give each effect and target with its amount, why it would change nothing now, and whether the dice
         let it happen; raises whatever formulas raise."""
         goods = self.goods
@@ -142,9 +183,19 @@ class Effects:
             if effect.when is not None and not effect.when.holds(scope):
                 continue
             comes = self._comes(effect, scope, drawn)
+            if effect.verb == "choose":
+                chosen = self._chosen(effect, scope, drawn)
+                for number, option in enumerate(effect.operand):
+                    mine = comes and number == chosen
+                    # The dice of a list that is not chosen are not thrown.
+                    for one, body, amount, reason, too in self._worked_out(
+                        option.do, scope, drawn if mine else [*drawn]
+                    ):
+                        yield one, body, amount, reason, mine and too
+                continue
             prepare = self.stage.verbs[effect.verb][0]
-            if effect.verb == "announce":
-                yield effect, scope.me, prepare(scope, effect, scope.me)[0], "", comes
+            if effect.verb in _ANYWHERE and effect.to == "self":
+                yield effect, scope.me, *prepare(scope, effect, scope.me), comes
                 continue
             for body in self.targets(effect, scope):
                 if body is not None and effect.verb in goods.verbs:
@@ -152,7 +203,8 @@ class Effects:
                 else:
                     yield effect, body, *prepare(scope, effect, body), comes
 
-    def _draw(self, drawn: list[str]) -> None:
+    def draw(self, drawn: Iterable[str]) -> None:
+        """Use up the dice of lists that were worked out and are done."""
         for stream in drawn:
             self.stage.dice.draw(stream)
 
@@ -169,29 +221,53 @@ class Effects:
             scope: Who it is about.
             ledger: Goods that move in the same step, such as what a quest takes before it gives.
         """
-        draft = Draft(scope, self.goods.ledger() if ledger is None else ledger)
+        draft = self.work_out(effects, scope, [], ledger)
+        if not draft.refused and draft.ledger.moves:
+            draft.refused = self.goods.settle(draft.ledger, draft.reasons)
+        return draft
+
+    def work_out(
+        self, effects: Iterable[Effect], scope: Scope, drawn: list[str], ledger: Any = None
+    ) -> Draft:
+        """Work out a list as `prepare` does, but for whether its goods can move, which whoever asks settles
+        with others.
+
+        Args:
+            effects: The list.
+            scope: Who it is about.
+            drawn: The dice that lists before it take; those of this one are added.
+            ledger: Goods that move in the same step.
+        """
+        draft = Draft(scope, self.goods.ledger() if ledger is None else ledger, drawn)
         for effect, body, amount, reason, comes in self._worked_out(effects, scope, draft.drawn):
             if not comes:  # what might have come is a reason to take it, or to pay, all the same
                 draft.reasons.append(reason)
                 continue
             if body is not None and effect.verb in self.goods.verbs:
                 self.goods.draft(draft.ledger, scope, effect, body, amount, len(draft.reasons))
+            if effect.verb == "exchange":
+                amount = self.trader.order(body, effect.operand, amount, drawn)
+                draft.ledger.moves += amount.moves
+                draft.refused = draft.refused or amount.refused
             draft.operations.append((self.stage.verbs[effect.verb][1], effect, body, amount))
             draft.reasons.append(reason)
-        if draft.ledger.moves:
-            draft.refused = self.goods.settle(draft.ledger, draft.reasons)
         return draft
 
     def commit(self, draft: Draft) -> None:
         """Do what was worked out: goods that leave, goods that arrive, then everything else in order."""
-        scope = draft.scope
-        self._draw(draft.drawn)
+        self.draw(draft.drawn)
         if draft.ledger.moves:
             self.goods.commit(draft.ledger, leaving=True)
             self.goods.commit(draft.ledger, leaving=False)
+        self.finish(draft)
+
+    def finish(self, draft: Draft) -> None:
+        """Do what of a list is no move of goods."""
         for commit, effect, body, prepared in draft.operations:
-            if effect.verb not in self.goods.verbs:
-                commit(scope, effect, body, prepared)
+            if effect.verb == "exchange":
+                self.trader.fill(prepared)  # its goods have moved with those of the list
+            elif effect.verb not in self.goods.verbs:
+                commit(draft.scope, effect, body, prepared)
 
     def follow(self, effects: Sequence[Effect], scope: Scope, *, owed: bool = False) -> None:
         """Do a list that follows from an event, effect by effect.
@@ -206,7 +282,7 @@ class Effects:
             effect = effects[0]
             to, verb = effect.to, effect.verb
             body = scope.me if to == "self" else scope.target if to == "target" else None
-            if body is not None and verb != "announce":
+            if body is not None and verb not in _OF_ITS_OWN:
                 if effect.when is not None and not effect.when.holds(scope):
                     return
                 if verb in self.goods.verbs:
@@ -217,15 +293,15 @@ class Effects:
                 return
         drawn: list[str] = []
         found = tuple(self._worked_out(effects, scope, drawn))
-        self._draw(drawn)
+        self.draw(drawn)
         for effect, body, prepared, _, comes in found:
             if not comes:
                 continue
             if body is not None and effect.verb in self.goods.verbs:
                 if not self.goods.follow(scope, effect, body, prepared, owed=owed):
                     return
-            else:
-                self.stage.verbs[effect.verb][1](scope, effect, body, prepared)
+            elif self.stage.verbs[effect.verb][1](scope, effect, body, prepared) is False:
+                return  # an exchange that could not be made is a cost that could not be paid
 
     def _prepare_announce(self, scope: Scope, effect: Effect, body: Any) -> tuple[Any, Blocked]:
         kind = self.stage.kinds.events[effect.operand]

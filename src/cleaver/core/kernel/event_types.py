@@ -35,6 +35,7 @@ __all__ = [
     "GoalMet",
     "Healed",
     "Joined",
+    "Launched",
     "Levelled",
     "LifeLost",
     "Loaded",
@@ -54,10 +55,13 @@ __all__ = [
     "Rated",
     "Reappeared",
     "Respawned",
+    "Restarted",
     "RoundEnded",
     "Saved",
     "Scored",
     "Spent",
+    "StageEntered",
+    "StageLeft",
     "StatusBegan",
     "StatusEnded",
     "Struck",
@@ -65,6 +69,7 @@ __all__ = [
     "TeamChanged",
     "Traded",
     "Untagged",
+    "Vanished",
     "XpGained",
 ]
 
@@ -118,6 +123,13 @@ class Died(EventBase):
     attack: str
     type: str
     overkill: float
+
+
+class Launched(EventBase):
+    """The event `launched`."""
+
+    attack: str
+    shot: str
 
 
 class LifeLost(EventBase):
@@ -208,6 +220,13 @@ class Collected(EventBase):
 
 class Reappeared(EventBase):
     """The event `reappeared`."""
+
+    pickup: str
+    placement: str
+
+
+class Vanished(EventBase):
+    """The event `vanished`."""
 
     pickup: str
     placement: str
@@ -304,6 +323,22 @@ class TeamChanged(EventBase):
 
     team: str
     before: str
+
+
+class StageEntered(EventBase):
+    """The event `stage_entered`."""
+
+    stage: str
+
+
+class StageLeft(EventBase):
+    """The event `stage_left`."""
+
+    stage: str
+
+
+class Restarted(EventBase):
+    """The event `restarted`."""
 
 
 class Rated(EventBase):
@@ -478,6 +513,11 @@ class Listens:
 
     @overload
     def listen(
+        self, event: Literal["launched"], call: Callable[[Launched], Any], *, actor: Any = "", kind: str = ""
+    ) -> Listening: ...
+
+    @overload
+    def listen(
         self, event: Literal["life_lost"], call: Callable[[LifeLost], Any], *, actor: Any = "", kind: str = ""
     ) -> Listening: ...
 
@@ -578,6 +618,11 @@ class Listens:
 
     @overload
     def listen(
+        self, event: Literal["vanished"], call: Callable[[Vanished], Any], *, actor: Any = "", kind: str = ""
+    ) -> Listening: ...
+
+    @overload
+    def listen(
         self, event: Literal["gained"], call: Callable[[Gained], Any], *, actor: Any = "", kind: str = ""
     ) -> Listening: ...
 
@@ -656,6 +701,36 @@ class Listens:
         self,
         event: Literal["team_changed"],
         call: Callable[[TeamChanged], Any],
+        *,
+        actor: Any = "",
+        kind: str = "",
+    ) -> Listening: ...
+
+    @overload
+    def listen(
+        self,
+        event: Literal["stage_entered"],
+        call: Callable[[StageEntered], Any],
+        *,
+        actor: Any = "",
+        kind: str = "",
+    ) -> Listening: ...
+
+    @overload
+    def listen(
+        self,
+        event: Literal["stage_left"],
+        call: Callable[[StageLeft], Any],
+        *,
+        actor: Any = "",
+        kind: str = "",
+    ) -> Listening: ...
+
+    @overload
+    def listen(
+        self,
+        event: Literal["restarted"],
+        call: Callable[[Restarted], Any],
         *,
         actor: Any = "",
         kind: str = "",

@@ -38,15 +38,17 @@ class EventShape:
 
 class EventBase:
     """What every event has: `name`, `seq`, `time` (seconds), `cause` (the number of the event it follows
-    from, 0 for a command), `actor` (id of whom it happened to), `source` (who did it, "" for nobody)."""
+    from, 0 for a command), `actor` (id of whom it happened to), `source` (who did it, "" for nobody) and
+    `credit` (whom it counts for: the source, or the owner it acts for)."""
 
-    __slots__ = ("actor", "cause", "seq", "shape", "source", "steps", "time_us", "values")
+    __slots__ = ("actor", "cause", "credit", "seq", "shape", "source", "steps", "time_us", "values")
     shape: EventShape
     seq: int
     time_us: int
     cause: int
     actor: str
     source: str
+    credit: str
     values: tuple[Value, ...]
 
     steps: Any
@@ -62,6 +64,7 @@ class EventBase:
         actor: str,
         source: str,
         values: tuple[Value, ...],
+        credit: str | None = None,
     ) -> None:
         self.shape = shape
         self.seq = seq
@@ -69,6 +72,7 @@ class EventBase:
         self.cause = cause
         self.actor = actor
         self.source = source
+        self.credit = source if credit is None else credit
         self.values = values
 
     @property
@@ -99,6 +103,7 @@ class EventBase:
             "cause": self.cause,
             "actor": self.actor,
             "source": self.source,
+            "credit": self.credit,
             **self.fields(),
         }
 
@@ -112,7 +117,8 @@ class EventBase:
         return f"<{self.seq} {self.name} t={self.time:g} {self.actor or '-'} {self.fields()}>"
 
     def __reduce__(self) -> tuple[Any, ...]:
-        return (Event, (self.shape, self.seq, self.time_us, self.cause, self.actor, self.source, self.values))
+        own = (self.shape, self.seq, self.time_us, self.cause, self.actor, self.source, self.values)
+        return (Event, (*own, self.credit))
 
 
 class Event(EventBase):

@@ -7,6 +7,7 @@ of a design share it. Who makes them from a design is `binder`. Start at `Expres
 from __future__ import annotations
 
 from collections.abc import Callable
+from math import floor
 
 from cleaver.design.paths import Path
 from cleaver.errors import CleaverError, FormulaError
@@ -19,6 +20,7 @@ if TYPE_CHECKING:
 
 
 MOST = 2**63 - 1  # of any amount
+LONGEST_SPAN = 10**9  # seconds
 MakeReader = Callable[[Path], Reader]
 
 
@@ -94,6 +96,38 @@ def amount_of(amount: Amount, scope: Any) -> float:
     return amount.amount(scope) if isinstance(amount, Expression) else amount
 
 
+Span = int | Expression
+"""A span of time: whole microseconds, or a formula that gives seconds."""
+
+
+def span_of(span: Span, scope: Any, *, least: float = 0.001) -> int:
+    """Return a span in microseconds; raise `FormulaError` where a formula gives none.
+
+    Args:
+        span: The span.
+        scope: What a formula of it is about: it is worked out now, where the span begins.
+        least: The shortest that it may be, in seconds; 0 where there may be none.
+    """
+    if not isinstance(span, Expression):
+        return span
+    seconds: float = span.value(scope)
+    if not (0.001 <= seconds <= LONGEST_SPAN or (least == 0 and seconds == 0)):
+        none = "0, or " if least == 0 else ""
+        raise span.trouble(f"gives {seconds:g} s, and a span is {none}0.001 s to {LONGEST_SPAN:,} s", scope)
+    return floor(seconds * 1_000_000 + 0.5)
+
+
+class Option:
+    """One of the lists of a `choose`: how much it weighs, and what it does."""
+
+    __slots__ = ("do", "weight")
+    weight: Amount
+    do: Effects
+
+    def __init__(self, weight: Amount, do: Effects) -> None:
+        self.weight, self.do = weight, do
+
+
 class Effect:
     """One effect, bound."""
 
@@ -128,6 +162,15 @@ class Effect:
             when,
             where,
         )
+
+    def streams(self) -> list[str]:
+        """Return what all its dice are named for."""
+        named = [self.luck] if self.chance is not None else []
+        if self.verb == "choose":
+            named.append(f"{self.luck}/choose")
+        if self.verb == "place" and "spread" in self.beside:
+            named += [f"{self.luck}/{axis}" for axis in ("x", "y")]
+        return named
 
 
 Effects = tuple[Effect, ...]

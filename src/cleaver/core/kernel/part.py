@@ -21,13 +21,17 @@ class Keeper(NamedTuple):
 
     `write` returns it for a player as it is now. `take_back` makes everything of it as the data say, what
     they lack as at its start, reported as events where its last argument is true; it returns what the design
-    does not know. `included_as` is its name in `[saves] include`, if that is another.
+    does not know. `included_as` is its name in `[saves] include`, if that is another. Where a stage is played
+    again and the section is kept, `again` gives once more what came with it since it was as the data say.
+    `of_players` says whether only players have it.
     """
 
     section: str
     write: Callable[[Body], Any]
     take_back: Callable[[Body, Any, bool], Any]
     included_as: str = ""
+    again: Callable[[Body, Any], None] | None = None
+    of_players: bool = True
 
 
 def by_name(
@@ -71,3 +75,16 @@ class Part:
         """Return the sections of a profile that this part keeps, in the order in which they are taken
         back."""
         return ()
+
+    def more_keepers(self) -> tuple[Keeper, ...]:
+        """Return what of an actor is no part of its profile, and goes back all the same where a stage is
+        played again; taken back after the profile's sections."""
+        return ()
+
+    def remember(self) -> Any:
+        """Return, as JSON-ready data, what belongs to no actor and goes back where a stage is played
+        again."""
+        return None
+
+    def put_back(self, data: Any) -> None:
+        """Make it as `remember` returned it."""

@@ -12,9 +12,13 @@ from math import ceil, floor, log2
 
 from cleaver.core.kernel.arguments import finite
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.part import Part
+from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.stage import Stage
 from cleaver.errors import FormulaError
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 Cell = tuple[int, int, int]
 MOST_GRIDS = 8  # of radii that have a grid of their own
@@ -60,6 +64,21 @@ class Places(Part):
         """Forget the grids, after unpacking."""
         self.grids = {}
         self.flat = not any(body.z for body in self.stage.actors.values())
+
+    def more_keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`: where an actor stands."""
+        return (Keeper("position", self._kept, self._back, of_players=False),)
+
+    def _kept(self, body: Body) -> list[float | None]:
+        return [body.x, body.y, body.z]
+
+    def _back(self, body: Body, data: Any, told: bool) -> dict[str, Any]:
+        if data and data[0] is not None:
+            self.move(body, *data)
+        else:
+            self.forget(body)
+            body.x = body.y = body.z = None
+        return {}
 
     def near(self, body: Body, radius: float, word: str = "") -> int:
         """Return how many living actors (of a kind or tag) stand within *radius* of a body, itself not

@@ -17,6 +17,10 @@ if TYPE_CHECKING:
     from typing import Any
 
 _ROOTS = {"self": "me", "source": "source", "target": "target"}
+_NOBODY = {
+    "owner": "there is none: it has no owner, or whoever owned it has left",
+    "target": "there is nobody",
+}
 
 
 def reader(path: Path) -> Reader:
@@ -26,6 +30,8 @@ def reader(path: Path) -> Reader:
         return _input(name)
     if what == "field":
         return lambda scope: scope.event.get(name)
+    if what == "has_source":
+        return lambda scope: scope.source is not None
     if what == "now":
         return lambda scope: scope.stage.clock.now / 1e6
     if what == "seed":
@@ -56,15 +62,18 @@ def _input(name: str) -> Reader:
 
 def _who(root: str) -> Any:
     attribute = _ROOTS.get(root)
-    if attribute is None:
+    if attribute is None and root != "owner":
         return lambda scope: scope.stage.actor(root)
 
     def find(scope: Scope) -> Body:
-        found: Body | None = getattr(scope, attribute)
+        found: Body | None
+        if attribute is None:
+            found = scope.stage.owner_of(scope.me) if scope.me is not None else None
+        else:
+            found = getattr(scope, attribute)
         if found is None:
-            raise NobodyError(
-                "", f"asks about {root}, and there is nobody: nobody caused it, or whoever did has left"
-            )
+            why = _NOBODY.get(root, "there is nobody: nobody caused it, or whoever did has left")
+            raise NobodyError("", f"asks about {root}, and {why}")
         return found
 
     return find

@@ -14,7 +14,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, Literal
 
-    from cleaver.literals import Blocked, QuestState, Reason
+    from cleaver.literals import Blocked, NextStep, QuestState, Reason
 
 REASONS: tuple[Reason, ...] = (
     "dead",
@@ -42,6 +42,7 @@ REASONS: tuple[Reason, ...] = (
     "not_a_player",
     "running",
     "not_running",
+    "spent",
 )
 """Every reason for which a command can be refused."""
 
@@ -215,6 +216,27 @@ class QuestResult(Result):
     def __init__(self, blocked: Blocked = "", state: QuestState | Literal[""] = "") -> None:
         self.blocked, self.state = blocked, state
         self.done = not blocked
+
+
+class TalkResult(Result):
+    """What a giver says: `text`, about which `quest` in which `state`; `next` is what the player can do once
+    its last line was said: "accept", "turn_in" or nothing."""
+
+    __slots__ = ("next", "quest", "state", "text")
+    done: bool
+    text: str
+    quest: str
+
+    def __init__(
+        self,
+        blocked: Blocked = "",
+        text: str = "",
+        quest: str = "",
+        state: QuestState | Literal[""] = "",
+        next: NextStep = "",
+    ) -> None:
+        self.blocked, self.text, self.quest, self.state, self.next = blocked, text, quest, state, next
+        self.done = bool(quest)
 
 
 class ChangeResult(Result):

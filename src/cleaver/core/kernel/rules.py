@@ -47,8 +47,8 @@ def leaves_out(match: EventMatch, stage: Stage, event: Event) -> bool:
     if not match.mirrored or match.own_side or not event.source:
         return False
     if match.named == "mended":
-        return event.source == event.actor and stage.party(event.source) is not None
-    return stage.same_side(event.source, event.actor)
+        return event.credit == event.actor and stage.party(event.credit) is not None
+    return stage.same_side(event.credit, event.actor)
 
 
 def matches(match: EventMatch, stage: Stage, event: Event, scope: Scope) -> bool:
@@ -68,7 +68,7 @@ def scope_of(match: EventMatch, stage: Stage, event: Event, place: str) -> Scope
     """Return the scope of a rule on an event: `self` is whom the event is credited to. None where that is
     nobody."""
     actor, source = stage.actors.get(event.actor), stage.party(event.source)
-    me = source if match.mirrored else actor
+    me = stage.party(event.credit) if match.mirrored else actor
     if me is None and (match.mirrored or event.actor):
         return None
     scope = Scope(stage, me, source, actor, event=event, place=place, reason=place)

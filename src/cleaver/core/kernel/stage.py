@@ -9,9 +9,9 @@ read. The stage names no room. Start at `Stage.emit` and `Stage.drain`.
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Container
 
-from cleaver.core.kernel.body import Absent, Ailment, Body
+from cleaver.core.kernel.body import Absent, Ailment, Body, Party
 from cleaver.core.kernel.clock import MOST_AT_ONCE, Clock, Timer
 from cleaver.core.kernel.delivery import Listeners
 from cleaver.core.kernel.dice import Dice
@@ -23,6 +23,7 @@ from cleaver.errors import (
     StoppedError,
     UnknownNameError,
     UsageError,
+    said,
 )
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -80,6 +81,15 @@ class Stage:
         self.verbs: dict[str, Verb] = {}
         self.due: dict[str, Callable[[Any], None]] = {}
         self.planners: list[Planner] = []
+        self.named_things: list[Callable[[], Container[str]]] = [lambda: self.actors]
+        """What else stands under a name of its own: one name is one thing."""
+        self.lasting = False  # whether the host has set inputs for an actor that go on
+        self.enter: Callable[[str, str], Body]  # lets a creature of a kind come, under a name; see `Parts`
+        self.try_out: Callable[[str], None]  # raises what the coming of one would raise; see `Parts`
+        self.endings: list[Callable[[], None]] = []  # called where a stage ends: its content goes
+        self.playing = ""  # the stage of the design that is being played
+        self.told_why = "loaded"  # why what is told only was told
+        self.depart: Callable[[Body], None] = lambda body: None  # lets an actor go; see `Parts.depart`
         self.sides: Callable[[Any, bool], list[Body]] = lambda event, won: []  # see `Matches.of_side`
         self.readable: dict[str, Read] = {}
         self.arrivals: list[Callable[[Body], None]] = []  # called when an actor has come
@@ -116,6 +126,23 @@ class Stage:
 
     # who is there
 
+    def is_free(self, name: str) -> bool:
+        """Return whether nothing stands under a name."""
+        return not any(name in things() for things in self.named_things)
+
+    def free(self, name: str) -> None:
+        """Raise where something stands under a name already."""
+        if not self.is_free(name):
+            raise UsageError(f"the name {said(name)} is taken in this world; choose another id")
+
+    def made_up(self, word: str, counts: dict[str, int]) -> str:
+        """Return the next name made of a word and a number that nothing stands under."""
+        while True:
+            counts[word] = counts.get(word, 0) + 1
+            name = f"{word}#{counts[word]}"
+            if self.is_free(name):
+                return name
+
     def actor(self, name: str) -> Body:
         """Return an actor by its id."""
         found = self.actors.get(name)
@@ -150,15 +177,68 @@ class Stage:
         team = self.team_of(one)
         return bool(team) and team == self.team_of(other)
 
+    def named(self, party: Party, credit: Party | None = None) -> str:
+        """Return somebody who was noted, as events name it: an `Absent` where that actor has gone."""
+        found = self.actors.get(party.id)
+        if found is not None and found.came == party.came:
+            return party.id
+        return Absent.named(party.id, party.kind, party.team, "" if credit is None else self.named(credit))
+
+    def noted(self, source: str) -> tuple[Party | None, Party | None]:
+        """Return who an event's source is, to be kept in what it causes, and whom that counts for where it is
+        another."""
+        if not source:
+            return None, None
+        if source.__class__ is Absent:
+            lead = source.credit
+            return _party(source, self), _party(lead, self) if lead else None
+        found = self.actors.get(source)
+        return (_party(source, self), None) if found is None else (found.party(), found.lead)
+
     def source_of(self, ailment: Ailment) -> str:
         """Return who caused a status, as events name it: an `Absent` where that actor has gone."""
-        name = ailment.source
-        if not name:
-            return ""
-        found = self.actors.get(name)
-        if found is not None and found.came == ailment.source_came:
-            return name
-        return Absent.named(name, ailment.source_kind, ailment.source_team)
+        return "" if ailment.source is None else self.named(ailment.source, ailment.credit)
+
+    def credit_of(self, source: str) -> str:
+        """Return whom what a source does counts for, as events name it: itself, or the owner of all it acts
+        for."""
+        if source.__class__ is Absent:
+            return source.credit or source
+        body = self.actors.get(source)
+        return source if body is None or body.lead is None else self.named(body.lead)
+
+    def owner_of(self, body: Body) -> Body | None:
+        """Return the owner of a body, if it has one that is still there."""
+        found = self.actors.get(body.owner) if body.owner else None
+        return found if found is not None and found.came == body.owner_came else None
+
+    def acts_for(self, body: Body | None, other: Body) -> bool:
+        """Return whether *other* is the owner of a body, or the owner's owner, and so on."""
+        while body is not None and body.owner:
+            body = self.owner_of(body)
+            if body is other:
+                return True
+        return False
+
+    def leave_behind(self, body: Body) -> None:
+        """Let what somebody who goes owned go on without it: of the owner of all its team is still known."""
+        for owned in body.owns.values():
+            self._lose(owned, body)
+        owner = self.owner_of(body)
+        if owner is not None:
+            owner.owns.pop(body.id, None)
+
+    def _lose(self, owned: Body, gone: Body) -> None:
+        if owned.lead is not None and owned.lead.came == gone.came:
+            owned.lead = gone.party()
+            for other in owned.owns.values():
+                self._lose(other, gone)
+
+    def belong(self, body: Body) -> None:
+        """Note whose a body is."""
+        owner = self.owner_of(body)
+        if owner is not None:
+            owner.owns[body.id] = body
 
     # events
 
@@ -173,6 +253,7 @@ class Stage:
         event = NEW(Event)
         event.shape, event.seq, event.time_us, event.cause = shape, seq, now, cause
         event.actor, event.source, event.values = actor, source, values
+        event.credit = self.credit_of(source) if source else source
         self.queue.append(event)
         if self.given is not None:
             self._given[seq] = self.given
@@ -265,7 +346,9 @@ class Stage:
                             except Exception as error:  # as above
                                 errors = noted(errors, error)
                 if shape.seen_as in cache:
-                    for listening in self.listeners.heard(shape.seen_as, event.source, source_kind):
+                    credit = event.credit
+                    credit_kind = source_kind if credit is event.source else self.kind_of(credit)
+                    for listening in self.listeners.heard(shape.seen_as, credit, credit_kind):
                         if listening.open and listening.after < seq:
                             try:
                                 listening.call(event)
@@ -428,6 +511,11 @@ class Stage:
             errors.extend(self.deliver())
         self.cause = 0
         return errors
+
+
+def _party(name: str, stage: Stage) -> Party:
+    """Return somebody who has left, and stands for nobody who comes under its name."""
+    return Party(str(name), -1, stage.kind_of(name), stage.team_of(name))
 
 
 def noted(errors: list[Exception] | None, error: Exception) -> list[Exception]:

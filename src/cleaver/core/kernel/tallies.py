@@ -297,11 +297,11 @@ class Tallies(Part):
         if self._resets:
             self._reset(name, event.actor, event)
             if seen_as:
-                self._reset(seen_as, event.source, event)
+                self._reset(seen_as, event.credit, event)
         if name in self._index:
             self._count_for(event, name, event.actor, event.source)
         if seen_as in self._index:
-            self._count_for(event, seen_as, event.source, event.actor)
+            self._count_for(event, seen_as, event.credit, event.actor)
 
     def _count_for(self, event: Event, name: str, credited: str, other: str) -> None:
         """Add an event, under one of its names, to the buckets of whom it is credited to, of its team, and of

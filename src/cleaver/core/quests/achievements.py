@@ -62,7 +62,7 @@ class Achievements(Part):
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (Keeper("achievements", self.kept, self.back),)
+        return (Keeper("achievements", self.kept, self.back, again=self._once_more),)
 
     def kind(self, name: str) -> AchievementKind:
         """Return an achievement of the design by its name."""
@@ -205,6 +205,16 @@ class Achievements(Part):
             if ranks or tallies:
                 found[name] = {"achieved": ranks, "tallies": tallies}
         return found
+
+    def _once_more(self, body: Body, before: dict[str, Any]) -> None:
+        """Give once more what has been achieved since: a stage was played again, and it is kept."""
+        for name, kind in self.kinds.achievements.items():
+            had = before.get(name, {}).get("achieved", ())
+            for rank in self.ranks(body, name):
+                if rank not in had:
+                    place = f"achievements.{name}.reward"
+                    scope = Scope(self.stage, body, None, body, place=place, reason=name)
+                    self.effects.follow(kind.reward, scope, owed=True)
 
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player have achieved what was saved; returns achievements the design does not know."""

@@ -53,6 +53,7 @@ class QuestKind:
         "needs",
         "needs_goals",
         "repeat",
+        "repeat_days",
         "reward",
         "says",
         "text",
@@ -73,6 +74,7 @@ class QuestKind:
     turn_in_lasts: int
     time_limit: int
     repeat: int
+    repeat_days: int
 
     def __init__(self, name: str, quest: models.Quest, bind: Binder) -> None:
         path = f"quests.{name}"
@@ -95,19 +97,21 @@ class QuestKind:
         self.fails = tuple(
             TallyKind(fail, f"{path}.fails[{number + 1}]", bind) for number, fail in enumerate(quest.fails)
         )
-        self.says: dict[str, str] = {str(state): line for state, line in quest.says.items()}
+        self.says: dict[str, tuple[str, ...]] = {str(state): lines for state, lines in quest.says.items()}
         self.turn_in_lasts = micros(quest.turn_in_lasts)
         self.time_limit = micros(quest.time_limit) if quest.time_limit is not None else 0
-        self.repeat = micros(quest.repeat) if quest.repeat is not None else -1
+        self.repeat = micros(quest.repeat) if isinstance(quest.repeat, float) else -1
+        self.repeat_days = 0 if quest.repeat is None or isinstance(quest.repeat, float) else quest.repeat.days
 
 
 class QuestSetKind:
     """A set of quests of which some are drawn."""
 
-    __slots__ = ("draw", "every", "quests")
+    __slots__ = ("days", "draw", "every", "quests")
     quests: tuple[str, ...]
     draw: int
     every: int
+    days: int
 
     def __init__(self, table: models.QuestSet) -> None:
         self.quests, self.draw, self.every = (
@@ -115,6 +119,7 @@ class QuestSetKind:
             table.draw,
             micros(table.every) if table.every is not None else 0,
         )
+        self.days = table.days or 0
 
 
 class AchievementKind:

@@ -25,7 +25,7 @@ from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
 from cleaver.core.kernel.tallies import Bucket, Member, Tallies
 from cleaver.core.quests.offers import changed_by, told_by_time
-from cleaver.errors import UnknownNameError
+from cleaver.errors import AmountError, UnknownNameError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -44,6 +44,8 @@ READY: Final = "ready"
 COMPLETED: Final = "completed"
 FAILED: Final = "failed"
 STATES: tuple[QuestState, ...] = (LOCKED, AVAILABLE, ACTIVE, READY, COMPLETED, FAILED)
+SPOKEN_OF: tuple[QuestState, ...] = (READY, AVAILABLE, ACTIVE, FAILED, COMPLETED, LOCKED)
+"""States in the order in which a giver speaks of them: what the player can do with the giver stands first."""
 _CLOSED: dict[str, Blocked] = {LOCKED: LOCKED, COMPLETED: COMPLETED, ACTIVE: ACTIVE, READY: ACTIVE}
 """Why a quest in such a state cannot be accepted."""
 _OVER: dict[str, Blocked] = {LOCKED: LOCKED, COMPLETED: COMPLETED}
@@ -115,12 +117,13 @@ class Errand(Record):
     """One quest of one player. `state` is "" until it is accepted: locked or available, as its needs say now.
 
     `told` is whether it was open when that was last looked at; `overdue` whether its time was over while it
-    was ready.
+    was ready; `ended_on` the day on which it was completed or failed.
     """
 
     __slots__ = (
         "again",
         "completions",
+        "ended_on",
         "fails",
         "goals",
         "kind",
@@ -136,6 +139,7 @@ class Errand(Record):
     goals: list[Progress]
     fails: list[Progress]
     completions: int
+    ended_on: int | None
     told: bool
     overdue: bool
     turning: TurningIn | None
@@ -147,7 +151,7 @@ class Errand(Record):
     def __init__(self, kind: QuestKind, owner: Body) -> None:
         self.kind, self.owner = kind, owner
         self.state, self.completions, self.told = "", 0, False
-        self.turning, self.limit, self.again = None, None, None
+        self.turning, self.limit, self.again, self.ended_on = None, None, None, None
         self.begin_anew()
 
     def begin_anew(self) -> None:
@@ -158,29 +162,32 @@ class Errand(Record):
 
 
 class Draw(Timer):
-    """A set of quests of which some are offered: due when it is drawn anew."""
+    """A set of quests of which some are offered: due when it is drawn anew, or drawn for one `period` of so
+    many days."""
 
-    __slots__ = ("drawn", "name", "times")
+    __slots__ = ("drawn", "name", "period", "times")
     rank: ClassVar[int] = RETURNS
     verb: ClassVar[str] = "quest_set"
     name: str
     drawn: list[str]
     times: int
+    period: int | None
 
     def __init__(self, name: str) -> None:
         super().__init__()
-        self.name, self.drawn, self.times = name, [], 0
+        self.name, self.drawn, self.times, self.period = name, [], 0, None
 
 
 class QuestTable(Record):
-    """The state of this part: errands by player and quest, and the sets."""
+    """The state of this part: errands by player and quest, the sets, and the day that the host said it is."""
 
-    __slots__ = ("errands", "sets")
+    __slots__ = ("day", "errands", "sets")
+    day: int | None
     errands: dict[str, dict[str, Errand]]
     sets: dict[str, Draw]
 
     def __init__(self) -> None:
-        self.errands, self.sets = {}, {}
+        self.errands, self.sets, self.day = {}, {}, None
 
 
 class Quests(Part):
@@ -233,6 +240,7 @@ class Quests(Part):
             if len(self._placeless) < len(self._restless):
                 stage.watches.append(self._watch)
         pickups.removed.append(self._removed)
+        stage.endings.append(self._nothing_left)
         for name, kind in kinds.quest_sets.items():
             draw = self.table.sets[name] = Draw(name)
             self._draw_now(draw)
@@ -349,7 +357,7 @@ class Quests(Part):
             refused = "" if state == LOCKED else refused
         elif not body.alive:
             refused = "dead"
-        elif not refused and not self._near_giver(body, kind):
+        elif not refused and not self.near_giver(body, kind):
             refused = "out_of_reach"
         if refused:
             return QuestResult(refused, state)
@@ -389,7 +397,7 @@ class Quests(Part):
         # Not "all"
         return max(amount_of(1 if fail.count is None else fail.count, Scope(self.stage, body)), 1)  # type: ignore[arg-type]
 
-    def _near_giver(self, body: Body, kind: QuestKind) -> bool:
+    def near_giver(self, body: Body, kind: QuestKind) -> bool:
         """Return whether a quest's giver is at hand; one that is no kind of actor is everywhere."""
         giver = self.stage.kinds.actors.get(kind.giver)
         if giver is None:
@@ -461,6 +469,7 @@ class Quests(Part):
             return QuestResult(_OVER.get(state, "not_active"), state)
         errand = self.errand(body, name)
         self._end(errand, FAILED)
+        errand.ended_on = self.table.day
         self.stage.emit("quest_failed", body.id, "", (name,), cause)
         self._plan_again(errand)
         return QuestResult("", FAILED)
@@ -591,7 +600,7 @@ class Quests(Part):
             refused = "dead"
         elif state != READY:
             refused = "not_ready" if state == ACTIVE else _OVER.get(state, "not_active")
-        elif not self._near_giver(body, kind):
+        elif not self.near_giver(body, kind):
             refused = "out_of_reach"
         if refused:
             return QuestResult(refused, state)
@@ -665,6 +674,7 @@ class Quests(Part):
         """Let an errand be completed, before its reward's own events, so that none of them can bring it
         again; returns what the cause was."""
         self._end(errand, COMPLETED)
+        errand.ended_on = self.table.day
         errand.completions += 1
         before, self.stage.cause = (
             self.stage.cause,
@@ -685,7 +695,7 @@ class Quests(Part):
     def _offer_again(self, errand: Errand) -> None:
         """Let an errand that has ended be as if it had not begun."""
         self._disarm(errand)
-        errand.state, errand.told = "", False
+        errand.state, errand.told, errand.ended_on = "", False, None
         errand.begin_anew()
         self._tell_available(errand.owner, errand.kind)
 
@@ -732,7 +742,7 @@ class Quests(Part):
 
     def _may_open(self, quests: tuple[QuestKind, ...], everyone: bool, event: Event) -> None:
         players = self.stage.players
-        parties = (event.actor, event.source) if event.source != event.actor else (event.actor,)
+        parties = dict.fromkeys((event.actor, event.source, event.credit))
         bodies = (
             tuple(players.values())
             if everyone
@@ -778,6 +788,11 @@ class Quests(Part):
     def arrived(self, body: Body) -> None:
         """Note which quests are open for a player from the beginning, go on with those it brings, and
         complete what is met by now."""
+        days = [errand.ended_on for errand in self.table.errands.get(body.id, {}).values()]
+        latest = max((day for day in days if day is not None), default=None)
+        if latest is not None and (self.table.day is None or latest > self.table.day):
+            self.set_day(latest)  # a player has been where it was later already
+        self._new_day(body)
         for kind in self.kinds.quests.values():
             if (
                 (kind.needs or self.table.sets)
@@ -812,6 +827,20 @@ class Quests(Part):
         if not placement.taken:
             self._ask_for(placement.pickup, placement.id, -1)
 
+    def _nothing_left(self) -> None:
+        """Let goals for all of something begin anew, and ask for what the next stage has."""
+        for player, errands in self.table.errands.items():
+            for errand in errands.values():
+                for index, goal in enumerate(errand.kind.goals if errand.state in (ACTIVE, READY) else ()):
+                    kept, ref = errand.goals[index], f"{errand.kind.name}/{index}"
+                    if goal.count != "all" or goal.tally is None or kept.met:
+                        continue
+                    running = self.tallies.find(player, "goal", ref) is not None
+                    self.tallies.stop(player, "goal", ref)
+                    errand.goals[index] = Progress(ENDLESS)
+                    if running:
+                        self.tallies.start(goal.tally, player, "goal", ref, ENDLESS)
+
     def _ask_for(self, pickup: str, placement: str, more: int) -> None:
         for errands in tuple(self.table.errands.values()):
             for errand in tuple(errands.values()):
@@ -842,14 +871,69 @@ class Quests(Part):
                 for number in range(count):
                     self.tallies.stop(body.id, user, f"{errand.kind.name}/{number}")
 
+    # days
+
+    def set_day(self, day: int) -> bool:
+        """Let it be a later day: what waited for one comes back. Returns False where it is that day
+        already."""
+        table = self.table
+        if table.day is not None and day < table.day:
+            raise AmountError("the day", day, f"{table.day} or later: days only go on")
+        if day == table.day:
+            return False
+        first, table.day = table.day is None, day
+        if first:  # what ended before anybody said what day it is has ended today
+            for errands in table.errands.values():
+                for errand in errands.values():
+                    if errand.state in (COMPLETED, FAILED):
+                        errand.ended_on = day
+        for draw in table.sets.values():
+            days = self.kinds.quest_sets[draw.name].days
+            if days and draw.period != day // days:
+                draw.period = day // days
+                self._draw_now(draw)
+        for body in tuple(self.stage.players.values()):
+            self._new_day(body)
+        return True
+
+    def _new_day(self, body: Body) -> None:
+        """Offer a player what waited for this day."""
+        for errand in tuple(self.table.errands.get(body.id, {}).values()):
+            if errand.state in (COMPLETED, FAILED) and self._day_has_come(errand):
+                self._offer_again(errand)
+        for draw in self.table.sets.values():
+            if draw.period is not None:
+                self._offer_drawn(body, draw)
+
+    def _day_has_come(self, errand: Errand) -> bool:
+        today, ended, kind = self.table.day, errand.ended_on, errand.kind
+        if today is None or ended is None:
+            return False
+        if kind.repeat_days and today >= ended + kind.repeat_days:
+            return True
+        return any(
+            table.days and kind.name in table.quests and today // table.days > ended // table.days
+            for table in self.kinds.quest_sets.values()
+        )
+
     # sets
+
+    def _offer_drawn(self, body: Body, draw: Draw) -> None:
+        """Tell a player which quests of a set are open now."""
+        for name in self.kinds.quest_sets[draw.name].quests:
+            errand = self.errand(body, name)
+            if not errand.state:
+                errand.told = False
+                self._tell_available(body, errand.kind)
 
     def _draw_now(self, draw: Draw) -> None:
         kind = self.kinds.quest_sets[draw.name]
         left = list(kind.quests)
         draw.drawn = []
         for turn in range(min(kind.draw, len(left))):
-            stream = f"set/{draw.name}/{draw.times}/{turn}"
+            # Of a day the same, whenever in it a world begins.
+            which = draw.times if draw.period is None else f"day {draw.period}"
+            stream = f"set/{draw.name}/{which}/{turn}"
             draw.drawn.append(left.pop(int(self.stage.dice.draw(stream) * len(left))))
             self.stage.dice.forget(stream)  # never drawn from again
         draw.times += 1
@@ -864,9 +948,7 @@ class Quests(Part):
                 errand = self.errand(body, name)
                 if errand.state in (COMPLETED, FAILED):
                     self._offer_again(errand)
-                elif not errand.state:
-                    errand.told = False
-                    self._tell_available(body, errand.kind)
+            self._offer_drawn(body, draw)
 
     # effects
 
@@ -912,6 +994,8 @@ class Quests(Part):
                     for number, kept in enumerate(errand.fails)
                 ],
             }
+            if errand.ended_on is not None:
+                found[name]["day"] = errand.ended_on
         return found
 
     def _kept_goal(self, body: Body, user: str, ref: str, kept: Progress) -> dict[str, Any]:
@@ -926,6 +1010,7 @@ class Quests(Part):
         for name in [name for name in data if name in self.kinds.quests]:
             saved, errand = data.pop(name), self.errand(body, name)
             errand.state, errand.completions, errand.told = saved["state"], saved["completions"], True
+            errand.ended_on = saved.get("day")
             begun = errand.state in (ACTIVE, READY)
             for kept, goal, found in zip(
                 errand.goals, errand.kind.goals, [*saved["goals"], *[None] * len(errand.goals)], strict=False

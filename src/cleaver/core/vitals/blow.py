@@ -24,10 +24,13 @@ class Blow:
         "crit",
         "ignores",
         "inputs",
+        "luck",
+        "pause",
         "posthumous",
         "pulse",
         "source",
         "source_id",
+        "team",
         "type",
         "zone",
     )
@@ -42,6 +45,9 @@ class Blow:
     pulse: bool
     ignores: frozenset[str]
     source_id: str
+    team: str
+    luck: str
+    pause: int
 
     def __init__(
         self,
@@ -57,6 +63,8 @@ class Blow:
         ignores: frozenset[str] = _NOTHING,
         pulse: bool = False,
         source_id: str = "",
+        team: str | None = None,
+        luck: str = "",
     ) -> None:
         self.amount, self.source, self.attack, self.zone, self.type, self.inputs = (
             amount,
@@ -69,3 +77,6 @@ class Blow:
         self.crit, self.posthumous, self.pulse = crit, posthumous, pulse
         self.ignores = ignores | PULSE_IGNORES if pulse else ignores
         self.source_id = source.id if source is not None else source_id
+        self.team = team if team is not None else source.team if source is not None else ""
+        self.pause = 0  # how long the attack rests after it, in microseconds
+        self.luck = luck  # of a shot: what its dice are named for, once whoever launched it has gone

@@ -13,7 +13,7 @@ from functools import partial
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import Effect, Expression, amount_of
+from cleaver.core.kernel.expressions import Effect, Expression, amount_of, span_of
 from cleaver.core.kernel.results import HitResult, Step
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -47,7 +47,7 @@ class Combat:
         self.stage, self.vitals, self.effects = stage, vitals, effects
         self.truces: list[
             Any
-            # Asked in turn for the friendly-fire share between two bodies of one team; None: not mine to say
+            # Asked in turn for the friendly-fire share of a body among its own; None: not mine to say
         ] = []
         stage.verbs["hurt"] = (self.prepare_hurt, self.commit_hurt)
 
@@ -69,11 +69,13 @@ class Combat:
         """Carry out a hit: gate, amount, factors, armour, rounding, shields, the vital meter."""
         self.vitals.meter(target, "")
         refused = self.gate(
-            target, blow.source, blow.attack, blow.type, blow.ignores, blow.posthumous or blow.pulse
+            target, blow.source, blow.attack, blow.type, blow.ignores, blow.posthumous or blow.pulse, blow
         )
         if refused:
             return HitResult.refused(refused)
         plan = self.factors(target, blow)
+        if blow.attack is not None and blow.source is not None and not blow.luck:
+            blow.pause = self.cooldown(blow.attack, blow.source, target, blow.inputs)
         before, self.stage.given = self.stage.given, blow.inputs  # they reach all that follows
         try:
             return self.land(target, blow, *plan)
@@ -88,10 +90,18 @@ class Combat:
         type: str,
         ignores: frozenset[str],
         late: bool,
+        blow: Blow | None = None,
     ) -> Blocked:
         """Return why a hit does not land; "" if it does. Changes nothing and draws nothing.
 
-        *late* is for what was on its way when its source died.
+        Args:
+            target: Who is hit.
+            source: Who hits, if it is still there.
+            attack: With what.
+            type: The type of damage.
+            ignores: Steps that are passed by.
+            late: Whether it was on its way already, so that its source may be dead.
+            blow: The hit; not needed between those who have nothing to do with each other.
         """
         if not target.alive:
             return "dead"
@@ -102,6 +112,7 @@ class Combat:
             if (
                 source.cooldowns
                 and attack is not None
+                and not (blow is not None and blow.luck)  # asked where a shot was launched
                 and source.cooldowns.get(f"{attack.name}/{target.id}", 0) > now
                 and "cooldown" not in ignores
             ):
@@ -122,21 +133,22 @@ class Combat:
             and self.through(target, type) == 0
         ):
             return "immune"
-        if (
-            source is not None
-            and source.team
-            and source is not target
-            and source.team == target.team
-            and "friendly" not in ignores
-            and not self.share(source, target)
-        ):
+        if blow is not None and "friendly" not in ignores and not self.share(target, blow):
             return "friendly"
         return ""
 
-    def cool(self, source: Body, attack: AttackKind, target: Body) -> None:
-        """Let an attack rest before it may hit the same target again."""
-        source.cooldowns[f"{attack.name}/{target.id}"] = self.stage.clock.now + attack.cooldown
+    def cool(self, source: Body, attack: AttackKind, target: Body, pause: int) -> None:
+        """Let an attack rest, so many microseconds, before it may hit the same target again."""
+        source.cooldowns[f"{attack.name}/{target.id}"] = self.stage.clock.now + pause
         target.hunters.add(source.id)
+
+    def cooldown(
+        self, attack: AttackKind, source: Body, target: Body | None, inputs: dict[str, float] | None
+    ) -> int:
+        """Return how long an attack rests that is used now, in microseconds."""
+        if attack.cooldown.__class__ is int:
+            return attack.cooldown
+        return span_of(attack.cooldown, Scope(self.stage, source, source, target, inputs=inputs), least=0)
 
     def through(self, target: Body, type: str) -> float:
         """Return what gets through to a target of one type of damage."""
@@ -144,10 +156,19 @@ class Combat:
             return 1.0
         return target.kind.guard.through.get(type, 1.0) * target.through.get(type, 1.0)
 
-    def share(self, source: Body, target: Body) -> float:
-        """Return how much friendly fire counts between two bodies of one team, from 0 to 1."""
+    def share(self, target: Body, blow: Blow) -> float:
+        """Return how much of a hit counts between those two, from 0 to 1: nothing of it for whom it acts for,
+        among friends what team or match say."""
+        source, stage = blow.source, self.stage
+        if blow.luck or source is None or source.owner:
+            own = bool(blow.luck) and source is target
+            credit = stage.party(stage.credit_of(blow.source_id))
+            if own or stage.acts_for(source, target) or credit is target is not source:
+                return 1.0 if blow.attack is not None and blow.attack.hits_owner else 0.0
+        if not blow.team or blow.team != target.team or source is target:
+            return 1.0
         for truce in self.truces:
-            found: float | None = truce(source, target)
+            found: float | None = truce(target)
             if found is not None:
                 return found
         teams = self.stage.kinds.teams
@@ -181,16 +202,15 @@ class Combat:
         stage, attack, ignores, guard = self.stage, blow.attack, blow.ignores, target.kind.guard
         source = blow.source
         critical = False
-        if attack is not None and source is not None:
+        if attack is not None and (source is not None or blow.luck):
             if attack.crit is not None and "critical" not in ignores:
-                drawn = (
-                    stage.dice.draw(source.luck) < attack.crit[0]
-                )  # drawn also when forced: luck must not depend on it
+                # drawn also when forced: luck must not depend on it
+                drawn = stage.dice.draw(blow.luck if source is None else source.luck) < attack.crit[0]
                 critical = drawn if blow.crit is None else blow.crit
                 if critical:
                     amount = self.times(amount, attack.crit[1], "critical", steps)
-            if attack.cooldown:
-                self.cool(source, attack, target)
+            if blow.pause and source is not None:
+                self.cool(source, attack, target, blow.pause)
         if source is not None and source.deals != 1 and "deals" not in ignores:
             amount = self.times(amount, source.deals, "deals", steps)
         if scale != 1:
@@ -230,15 +250,8 @@ class Combat:
                 amount = guard.least
                 steps.append(("→", amount, "at least"))
             amount = max(amount, 0)
-        source = blow.source
-        if (
-            source is not None
-            and source is not target
-            and source.team
-            and source.team == target.team
-            and "friendly" not in ignores
-        ):
-            share = self.share(source, target)
+        if "friendly" not in ignores:
+            share = self.share(target, blow)
             if share != 1:
                 amount *= share
                 steps.append(("×", share, "friendly fire"))
@@ -284,6 +297,7 @@ class Combat:
             target.id,
             source,
             (dealt, absorbed, overkill, vital, type, zone, attack, critical, before, after),
+            stage.credit_of(source) if source else "",
         )
         event.steps = steps
         seq = event.seq
@@ -399,7 +413,7 @@ class Combat:
         return (blow, self.factors(body, blow)), self._gate(body, blow)
 
     def _gate(self, body: Body, blow: Blow) -> Blocked:
-        return self.gate(body, blow.source, None, blow.type, blow.ignores, late=True)
+        return self.gate(body, blow.source, None, blow.type, blow.ignores, True, blow)
 
     def commit_hurt(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
         """See `effects`."""

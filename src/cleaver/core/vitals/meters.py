@@ -9,9 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from cleaver.core.kernel.body import Body, Comeback, Course, Meter
+from cleaver.core.kernel.body import Body, Comeback, Corpse, Course, Meter
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import MOST, Effect, amount_of
+from cleaver.core.kernel.expressions import MOST, Effect, amount_of, span_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult, HealResult, Result
 from cleaver.core.kernel.scope import Scope
@@ -43,6 +43,7 @@ class Vitals(Part):
         )  # by how much levels raised a maximum; `levels` says
         stage.due["meter"] = self.due
         stage.due["respawn"] = self.come_back
+        stage.due["corpse"] = self._vanish
         stage.readable["meter"] = self.read
         stage.readable["alive"] = lambda body, name, part: body.alive
         stage.readable["lives"] = lambda body, name, part: body.lives
@@ -57,8 +58,8 @@ class Vitals(Part):
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
         return (
-            Keeper("meters", self.meters_kept, self.meters_back),
-            Keeper("lives", self.lives_kept, self.lives_back),
+            Keeper("meters", self.meters_kept, self.meters_back, of_players=False),
+            Keeper("lives", self.lives_kept, self.lives_back, of_players=False),
         )
 
     def meter(self, body: Body, name: str) -> Meter:
@@ -459,25 +460,43 @@ class Vitals(Part):
 
     def _await(self, event: Event) -> None:
         body = self.stage.actors.get(event.actor)
-        if body is not None and body.comeback is None:
-            self.await_return(body)
+        if body is None or body.alive:
+            return
+        if body.kind.vanish_after >= 0 and body.corpse is None:
+            body.corpse = Corpse()
+            body.corpse.owner = body
+            self.stage.clock.arm(body.corpse, self.stage.clock.now + body.kind.vanish_after)
+        if body.comeback is None:
+            self.await_return(body, event)
 
-    def await_return(self, body: Body) -> None:
-        """Let a dead body wait for its return, where its kind returns and a life is left."""
+    def _vanish(self, timer: Corpse) -> None:
+        self.stage.depart(timer.owner)
+
+    def await_return(self, body: Body, event: Event | None = None) -> None:
+        """Let a dead body wait for its return, where its kind returns and a life is left; *event* tells of
+        its death, where it died here."""
         kind = body.kind
         if body.alive or kind.respawn is None or (kind.lives and body.lives <= 0):
             return
+        source = self.stage.party(event.source) if event is not None else None
+        scope = Scope(self.stage, body, source, body, event=event or self._no_death(body))
+        span = span_of(kind.respawn[0], scope, least=0)
         body.comeback = Comeback()
         body.comeback.owner = body
-        self.stage.clock.arm(body.comeback, self.stage.clock.now + kind.respawn[0])
+        self.stage.clock.arm(body.comeback, self.stage.clock.now + span)
+
+    def _no_death(self, body: Body) -> Event:
+        """Return the death of somebody who died in an earlier session, of which nothing more is known."""
+        return Event(self.stage.kinds.events["died"], 0, 0, 0, body.id, "", ("", "", 0))
 
     def forget(self, body: Body) -> None:
         """Drop what others keep of an actor that goes, and what is due for it."""
         clock = self.stage.clock
         for meter in body.meters.values():
             clock.disarm(meter)
-        if body.comeback is not None:
-            clock.disarm(body.comeback)
+        for timer in (body.comeback, body.corpse):
+            if timer is not None:
+                clock.disarm(timer)
         for hunter in body.hunters:
             attacker = self.stage.actors.get(hunter)
             if attacker is not None:
@@ -499,6 +518,13 @@ class Vitals(Part):
             self.stage.kinds.teams[body.team][0] if body.team in self.stage.kinds.teams else ""
         ) or body.kind.spawn
 
+    def _wait_no_more(self, body: Body) -> None:
+        """Let what waits for somebody dead, its return or its end, not come."""
+        for timer in (body.comeback, body.corpse):
+            if timer is not None:
+                self.stage.clock.disarm(timer)
+        body.comeback = body.corpse = None
+
     def reborn(self, body: Body, fraction: float, grace: int) -> None:
         """Bring a dead body to life with a fraction of what each meter starts with; raises no marks or
         bounds."""
@@ -506,9 +532,7 @@ class Vitals(Part):
         body.alive = True
         body.hurt_at = -1
         body.grace = now + grace
-        if body.comeback is not None:
-            self.stage.clock.disarm(body.comeback)
-            body.comeback = None
+        self._wait_no_more(body)
         for name, meter in body.meters.items():
             kind = meter.kind
             value = self._start_of(meter) * fraction
@@ -757,6 +781,21 @@ class Vitals(Part):
                 )
         return data
 
+    def more_keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`: all meters, also those that are not saved."""
+        return (Keeper("all meters", self._all_kept, self._all_back, of_players=False),)
+
+    def _all_kept(self, body: Body) -> dict[str, Any]:
+        return {name: [meter.max, self.value(meter)] for name, meter in body.meters.items()}
+
+    def _all_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        for name, (top, value) in data.items():
+            meter = body.meters[name]
+            meter.steps = None  # the clocks of steps start anew
+            self._become(meter, top, value, told)
+            self.anchor(meter, self.real(meter), self.value(meter))
+        return {}
+
     def lives_kept(self, body: Body) -> dict[str, Any]:
         """Return a player's lives, and whether it is dead, to be saved; nothing where lives are not counted
         and it is alive."""
@@ -800,9 +839,7 @@ class Vitals(Part):
 
     def _rise(self, body: Body, told: bool) -> None:
         body.alive, body.hurt_at = True, -1
-        if body.comeback is not None:
-            self.stage.clock.disarm(body.comeback)
-            body.comeback = None
+        self._wait_no_more(body)
         for meter in body.meters.values():
             self.anchor(meter, self.real(meter), self.value(meter))
         if told:

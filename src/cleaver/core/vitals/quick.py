@@ -98,7 +98,8 @@ class Plan:
     def __init__(self, attack: AttackKind, target: ActorKind, zone: str) -> None:
         guard, meter = target.guard, target.meters[target.vital]
         self.attack, self.name, self.type, self.zone = attack, attack.name, attack.type, zone
-        self.amount, self.crit, self.cooldown = attack.amount, attack.crit, attack.cooldown
+        self.amount, self.crit = attack.amount, attack.crit
+        self.cooldown = attack.cooldown if isinstance(attack.cooldown, int) else 0
         self.zone_factor = guard.zones[zone] if zone else 1.0
         self.through = guard.through.get(attack.type, 1.0) if attack.type else 1.0
         self.grace, self.scale = guard.grace, guard.scale
@@ -203,8 +204,8 @@ def _rises(meter: MeterKind) -> bool:
 
 def plan_of(attack: AttackKind, target: ActorKind, zone: str) -> Plan | None:
     """Return the plan of a hit against a zone that is there, or None where there is none: steps that are left
-    out, nothing vital."""
-    if not target.vital or attack.ignores:
+    out, nothing vital, a formula for how long it rests."""
+    if not target.vital or attack.ignores or attack.cooldown.__class__ is not int:
         return None
     return Plan(attack, target, zone)
 
@@ -244,9 +245,11 @@ class Quick:
     ) -> HitResult | None:
         """Carry out a hit by its plan, or return None where that needs the general way; nothing has changed
         then."""
-        if target.ill or (source.team and source.team == target.team):
-            return None
         stage = self.stage
+        if target.ill or source.lead is not None or stage.lasting:
+            return None
+        if source.team and source.team == target.team:
+            return None
         try:
             plan = self._plans[source.kind_name, attack, target.kind_name, zone]  # type: ignore[index]
         except (KeyError, TypeError):  # of an attack or a zone that is none
@@ -304,7 +307,7 @@ class Quick:
             amount = plan.of(base, times, deals, scale)  # type: ignore[arg-type]  # as above
             steps = partial(plan.told, base, critical, deals, scale)  # type: ignore[arg-type]  # as above
         if plan.cooldown:
-            self.combat.cool(source, plan.attack, target)
+            self.combat.cool(source, plan.attack, target, plan.cooldown)
         if given:
             stage.given = inputs
         if amount > 0:
@@ -430,6 +433,7 @@ class Quick:
         event = NEW(Event)  # as `Event(…)`, without the call
         event.shape, event.seq, event.time_us, event.cause = stage.damaged, stage.seq + 1, now, stage.cause
         event.actor, event.source, event.steps = target.id, source.id, steps
+        event.credit = event.source
         event.values = (
             left,
             absorbed,

@@ -8,16 +8,15 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from cleaver.core.kernel.body import Ailment, Beat, Body
-from cleaver.core.kernel.clock import micros
+from cleaver.core.kernel.body import Ailment, Beat, Body, Party
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.expressions import Effect
+from cleaver.core.kernel.expressions import Effect, span_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.vitals.meters import Vitals, doer
-from cleaver.errors import UnknownNameError
+from cleaver.errors import FormulaError, UnknownNameError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -54,7 +53,18 @@ class Statuses(Part):
         """Start the pulses of a new body's kind, and count its words."""
         for name, kind in body.kind.pulses.items():
             beat = body.pulses[name] = Beat(kind, body)
-            self.stage.clock.arm(beat, self.stage.clock.now + kind.first)
+            self._start(beat, span_of(kind.every, Scope(self.stage, body)))
+
+    def _arm(self, beat: Beat, span: int) -> None:
+        """Let a pulse come after a span that begins now."""
+        beat.span = span
+        self.stage.clock.arm(beat, self.stage.clock.now + span)
+
+    def _start(self, beat: Beat, span: int) -> None:
+        """Let a pulse begin: its first beat comes after a span, or at once."""
+        self._arm(beat, span)
+        if beat.kind.at_once:
+            self.stage.clock.arm(beat, self.stage.clock.now)
 
     def beats(self, body: Body, name: str) -> list[Beat]:
         """Return the pulses called *name*: of the body's kind, or of the statuses of that name."""
@@ -74,8 +84,8 @@ class Statuses(Part):
         """Return how far a pulse is towards its next beat, from 0 to 1."""
         left = beat.left
         if left < 0:
-            left = beat.due - self.stage.clock.now if beat.due >= 0 else beat.kind.every
-        return min(max(1 - left / beat.kind.every, 0.0), 1.0)
+            left = beat.due - self.stage.clock.now if beat.due >= 0 else beat.span
+        return min(max(1 - left / beat.span, 0.0), 1.0)
 
     def pause(self, body: Body, name: str, paused: bool) -> Result:
         """Pause or resume a pulse; a paused one keeps its place."""
@@ -93,11 +103,15 @@ class Statuses(Part):
 
     def _beat(self, beat: Beat) -> None:
         body, status, kind = beat.owner, beat.status, beat.kind
-        self.stage.clock.arm(beat, self.stage.clock.now + kind.every)
+        every = kind.every
+        if every.__class__ is not int:
+            caused_by = self.stage.source_of(status) if status is not None else ""
+            every = self._next(beat, Scope(self.stage, body, self.stage.party(caused_by)))
+        self._arm(beat, every)
         if not body.alive:
             return
         if status is None and kind.pays is not None:
-            owner = self.stage.actors.get(body.owner)
+            owner = self.stage.owner_of(body)
             if owner is not None:
                 self.effects.goods.pay(owner, *kind.pays, kind.name, body.id)
             return
@@ -121,6 +135,14 @@ class Statuses(Part):
         if source is None:
             scope.credit = caused_by
         self.effects.follow(kind.do, scope)
+
+    def _next(self, beat: Beat, scope: Scope) -> int:
+        """Return the span to a pulse's next beat, by its formula."""
+        try:
+            return span_of(beat.kind.every, scope)
+        except FormulaError:
+            self._arm(beat, beat.span)  # it is told; the pulse goes on at its old beat
+            raise
 
     def forget(self, body: Body) -> None:
         """Let what is due for an actor that goes never come."""
@@ -166,37 +188,25 @@ class Statuses(Part):
         if refused:
             return Result(refused)
         now = self.stage.clock.now
-        lasts = kind.lasts if lasts < 0 else lasts
+        scope = Scope(self.stage, body, self.stage.party(source))
+        lasts = span_of(kind.lasts, scope) if lasts < 0 else lasts
         there = [ailment for ailment in body.ailments if ailment.kind is kind]
         if there and kind.stack in ("refresh", "extend"):
             return self._prolong(there[0], kind, lasts, source)
-        ailment = Ailment(kind, body, source, 0)
-        self._caused(ailment, source)
+        spans = [span_of(pulse.every, scope) for pulse in kind.pulses]
+        ailment = Ailment(kind, body)
+        ailment.source, ailment.credit = self.stage.noted(source)
         body.ailments.append(ailment)
         seq = self.stage.emit("status_began", body.id, source, (name,))
         ailment.cause = ailment.began = seq
         if lasts:
             self.stage.clock.arm(ailment, now + lasts)
-        for pulse in kind.pulses:
+        for pulse, span in zip(kind.pulses, spans, strict=True):
             beat = Beat(pulse, body, ailment)
             ailment.beats.append(beat)
-            self.stage.clock.arm(beat, now + pulse.first)
+            self._start(beat, span)
         self.changed(body, seq)
         return Result()
-
-    def _caused(self, ailment: Ailment, source: str) -> None:
-        """Note who caused a status: also its kind and team, for when it has gone."""
-        stage, found = self.stage, self.stage.party(source)
-        ailment.source = str(source)
-        if found is not None:
-            ailment.source_came, ailment.source_kind, ailment.source_team = (
-                found.came,
-                found.kind_name,
-                found.team,
-            )
-        else:
-            ailment.source_came = 0
-            ailment.source_kind, ailment.source_team = stage.kind_of(source), stage.team_of(source)
 
     def _prolong(self, ailment: Ailment, kind: StatusKind, lasts: int, source: str) -> Result:
         """Refresh or extend one that is there; its pulses keep their beat, its cause becomes the newest."""
@@ -210,7 +220,7 @@ class Statuses(Part):
             self.stage.clock.arm(ailment, until)
         else:
             self.stage.clock.disarm(ailment)
-        self._caused(ailment, source)
+        ailment.source, ailment.credit = self.stage.noted(source)
         ailment.cause = self.stage.emit("status_began", ailment.owner.id, source, (kind.name,))
         return Result()
 
@@ -295,7 +305,31 @@ class Statuses(Part):
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (Keeper("tags", self.tags_kept, self.tags_back), Keeper("statuses", self.kept, self.back))
+        return (
+            Keeper("tags", self.tags_kept, self.tags_back, of_players=False),
+            Keeper("statuses", self.kept, self.back, of_players=False),
+        )
+
+    def more_keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`: how far the pulses of a kind are."""
+        return (Keeper("pulses", self._pulses_kept, self._pulses_back, of_players=False),)
+
+    def _pulses_kept(self, body: Body) -> dict[str, Any]:
+        now = self.stage.clock.now
+        return {
+            name: [beat.left if beat.left >= 0 else beat.due - now, beat.left >= 0, beat.span]
+            for name, beat in body.pulses.items()
+        }
+
+    def _pulses_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        clock = self.stage.clock
+        for name, beat in body.pulses.items():
+            left, paused, beat.span = data[name]
+            clock.disarm(beat)
+            beat.left = left if paused else -1
+            if not paused:
+                clock.arm(beat, clock.now + left)
+        return {}
 
     def tags_kept(self, body: Body) -> dict[str, Any]:
         """Return the tags that the host or an effect has set, to be saved."""
@@ -314,13 +348,14 @@ class Statuses(Part):
         found: dict[str, Any] = {}
         now = self.stage.clock.now
         for order, ailment in enumerate(body.ailments):
+            source = ailment.source or Party("", -1, "", "")
             found.setdefault(ailment.name, []).append(
                 {
                     "order": order,
                     "left": ailment.due - now if ailment.due >= 0 else None,
-                    "source": ailment.source,
-                    "kind": ailment.source_kind,
-                    "team": ailment.source_team,
+                    "source": source.id,
+                    "kind": source.kind,
+                    "team": source.team,
                     "beats": [
                         [beat.left, True] if beat.left >= 0 else [max(beat.due - now, 0), False]
                         for beat in ailment.beats
@@ -343,7 +378,7 @@ class Statuses(Part):
             for name in dict.fromkeys(before + after):
                 fewer, more = before.count(name) - after.count(name), after.count(name) - before.count(name)
                 for _ in range(fewer):
-                    self.stage.emit("status_ended", body.id, "", (name, "loaded"))
+                    self.stage.emit("status_ended", body.id, "", (name, self.stage.told_why))
                 for _ in range(more):
                     self.stage.emit("status_began", body.id, "", (name,))
         self._came_back(body, told)
@@ -352,9 +387,10 @@ class Statuses(Part):
     def _again(self, body: Body, kind: StatusKind, stack: dict[str, Any]) -> None:
         """Let one stack go on that began in an earlier session: what it does is credited to whoever caused it
         there, and to nobody who is called the same here."""
-        now, arm = self.stage.clock.now, self.stage.clock.arm
-        ailment = Ailment(kind, body, stack["source"], 0)
-        ailment.source_came, ailment.source_kind, ailment.source_team = -1, stack["kind"], stack["team"]
+        now, arm, scope = self.stage.clock.now, self.stage.clock.arm, Scope(self.stage, body)
+        ailment = Ailment(kind, body)
+        if stack["source"]:
+            ailment.source = Party(stack["source"], -1, stack["kind"], stack["team"])
         # No event of this world began it; its flows still need a name of their own (`gather`).
         ailment.began = -1 - len(body.ailments)
         body.ailments.append(ailment)
@@ -363,7 +399,8 @@ class Statuses(Part):
         for index, pulse in enumerate(kind.pulses):
             beat = Beat(pulse, body, ailment)
             ailment.beats.append(beat)
-            left, paused = stack["beats"][index] if index < len(stack["beats"]) else (pulse.every, False)
+            beat.span = span_of(pulse.every, scope)
+            left, paused = stack["beats"][index] if index < len(stack["beats"]) else (beat.span, False)
             if paused:
                 beat.left = left
             else:
@@ -380,12 +417,17 @@ class Statuses(Part):
 
     def prepare_begin(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
-        return None, self.refusal(body, self.kind(effect.operand))
+        kind, lasts = self.kind(effect.operand), effect.beside.get("lasts")
+        # Also what the status itself works out, which is not to fail once others are under way.
+        mine = Scope(self.stage, body, self.stage.party(doer(scope, body)))
+        span = span_of(kind.lasts, mine) if lasts is None else span_of(lasts, scope)
+        for pulse in kind.pulses:
+            span_of(pulse.every, mine)
+        return span, self.refusal(body, kind)
 
     def commit_begin(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
         """See `effects`."""
-        lasts = effect.beside.get("lasts")
-        self.begin(body, effect.operand, doer(scope, body), -1 if lasts is None else micros(lasts))
+        self.begin(body, effect.operand, doer(scope, body), prepared)
 
     def prepare_cure(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""

@@ -5,11 +5,20 @@ at once and makes the JSON Schema. What a name refers to is not known here (`ref
 Start at `tables`.
 """
 
-from cleaver.design.models.contests import Condition, LevelLadder, MatchTable, Rating, Record, Team
-from cleaver.design.models.effects import Effect, Effects, Matcher, Rule, Table, Tallying, written_keys
+from cleaver.design.models.contests import Condition, LevelLadder, MatchTable, Rating, Record, Stage, Team
+from cleaver.design.models.effects import (
+    Effect,
+    Effects,
+    Matcher,
+    Option,
+    Rule,
+    Table,
+    Tallying,
+    written_keys,
+)
 from cleaver.design.models.game import Check, Event, Game, Silence
 from cleaver.design.models.goods import Currency, Exchange, Item, Pickup
-from cleaver.design.models.quests import Achievement, Fail, Goal, Quest, QuestSet
+from cleaver.design.models.quests import Achievement, Days, Fail, Goal, Quest, QuestSet
 from cleaver.design.models.saves import Change, Saves
 from cleaver.design.models.tables import NAMED, DesignTables
 from cleaver.design.models.values import (
@@ -70,6 +79,7 @@ __all__ = [
     "Count",
     "Crit",
     "Currency",
+    "Days",
     "DesignTables",
     "Effect",
     "Effects",
@@ -95,6 +105,7 @@ __all__ = [
     "Name",
     "NotNegative",
     "Number",
+    "Option",
     "Period",
     "Pickup",
     "Positive",
@@ -108,6 +119,7 @@ __all__ = [
     "Saves",
     "Seconds",
     "Silence",
+    "Stage",
     "Status",
     "StatusFlow",
     "Table",

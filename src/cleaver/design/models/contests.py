@@ -8,7 +8,17 @@ from pydantic import Field, PlainValidator, WithJsonSchema
 from pydantic_core import PydanticCustomError
 
 from cleaver.design.models.effects import Effects, Rule, Table, Tallying
-from cleaver.design.models.values import WHOLE_LIMIT, FormulaText, Fraction, Number, Period, Text, Truth, Word
+from cleaver.design.models.values import (
+    WHOLE_LIMIT,
+    Formulas,
+    FormulaText,
+    Fraction,
+    Number,
+    Period,
+    Text,
+    Truth,
+    Word,
+)
 
 
 def _win_at(value: Any) -> float | str:
@@ -44,6 +54,59 @@ class Team(Table):
 
     spawn: Word | None = None
     friendly_fire: Truth | Fraction = False
+
+
+MOST_LAID = 10_000  # of one thing in a stage
+
+
+def _laid(value: Any) -> int | tuple[tuple[float, ...], ...]:
+    if isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= MOST_LAID:
+        return value
+    if isinstance(value, (list, tuple)) and len(value) <= MOST_LAID:
+        spots = [spot for spot in value if isinstance(spot, (list, tuple)) and len(spot) in (2, 3)]
+        numbers = [number for spot in spots for number in spot]
+        if len(spots) == len(value) and all(
+            isinstance(number, (int, float)) and not isinstance(number, bool) and abs(number) <= 1e12
+            for number in numbers
+        ):
+            return tuple(tuple(map(float, spot)) for spot in spots)
+    raise PydanticCustomError(
+        "laid",
+        "is {value}; it must be how many, up to {most}, or a list of places such as {example}",
+        {"value": repr(value), "most": f"{MOST_LAID:,}", "example": "[[3, 0], [9, 2]]"},
+    )
+
+
+Laid = Annotated[
+    int | tuple[tuple[float, ...], ...],
+    PlainValidator(_laid),
+    WithJsonSchema(
+        {
+            "anyOf": [
+                {"type": "integer", "minimum": 0, "maximum": MOST_LAID},
+                {
+                    "type": "array",
+                    "items": {
+                        "type": "array",
+                        "items": {"type": "number"},
+                        "minItems": 2,
+                        "maxItems": 3,
+                    },
+                },
+            ]
+        }
+    ),
+]
+
+
+class Stage(Table):
+    """Content laid out for play: how many of each pickup and creature, or where each of them is."""
+
+    title: Text = ""
+    pickups: dict[Word, Laid] = {}
+    actors: dict[Word, Laid] = {}
+    rating: Word | None = None
+    needs: Formulas = ()
 
 
 class MatchTable(Table):

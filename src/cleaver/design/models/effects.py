@@ -10,6 +10,7 @@ from pydantic_core import PydanticCustomError
 from cleaver.design.models.values import (
     AMOUNT_SCHEMA,
     LONGEST,
+    SHORTEST,
     Amount,
     EventName,
     FormulaText,
@@ -50,7 +51,7 @@ class Effect(Table):
     """One change, written ``{ heal = 25 }``: a verb with its operand, and what stands beside it."""
 
     verb: str
-    operand: float | str
+    operand: float | str | tuple[Option, ...]
     beside: dict[str, Any] = {}
     to: str | None = None
     when: str | None = None
@@ -59,11 +60,16 @@ class Effect(Table):
     def written(self) -> dict[str, Any]:
         """Return the effect as it stands in a file."""
         rest = {"to": self.to, "when": self.when, "chance": self.chance}
+        options = [option.as_written() for option in self.options()]
         return {
-            self.verb: self.operand,
+            self.verb: options or self.operand,
             **self.beside,
             **{key: value for key, value in rest.items() if value is not None},
         }
+
+    def options(self) -> tuple[Option, ...]:
+        """Return what it chooses from; empty for any other verb."""
+        return self.operand if isinstance(self.operand, tuple) else ()
 
 
 def _effect(value: Any) -> Effect:
@@ -84,6 +90,10 @@ def _effect(value: Any) -> Effect:
             {"verb": verb, "example": f"{{ {verb} = {value[verb]!r}, amount = 10 }}"},
         )
     to, when = value.get("to"), value.get("when")
+    if verb == "choose" and to is not None:
+        raise PydanticCustomError(
+            "effect", "to stands beside choose; say it in the effects that it chooses", {}
+        )
     if to is not None and to not in TARGETS:
         raise PydanticCustomError(
             "effect", "to is {to}; it must be one of {known}", {"to": repr(to), "known": ", ".join(TARGETS)}
@@ -113,6 +123,8 @@ def _chance(value: Any) -> float | str | None:
 
 def _verb(value: dict[str, Any]) -> str:
     """Return the one verb of an effect."""
+    if "announce" in value:  # what stands beside it are the fields of an event, whatever they are called
+        return "announce"
     given = [key for key in value if key in VERBS]
     if len(given) == 1:
         return given[0]
@@ -158,13 +170,16 @@ def _operand(kind: str, value: Any, what: str) -> Any:
 
     if kind == "amount":
         return amount_value(value)
-    if kind in ("fraction", "seconds"):
-        if (
-            isinstance(value, bool)
-            or not isinstance(value, (int, float))
-            or not 0 <= value <= (1 if kind == "fraction" else LONGEST)
+    if kind == "options":
+        return _options(value, what)
+    if kind == "span":
+        if not isinstance(value, str) and (
+            isinstance(value, bool) or not isinstance(value, (int, float)) or not SHORTEST <= value <= LONGEST
         ):
-            raise refuse("a number from 0 to 1" if kind == "fraction" else "a number of seconds")
+            raise refuse(f"seconds, {SHORTEST} or more, or a formula in quotes")
+    elif kind == "fraction":
+        if isinstance(value, bool) or not isinstance(value, (int, float)) or not 0 <= value <= 1:
+            raise refuse("a number from 0 to 1")
     elif kind == "steps":
         wrong = [step for step in value if step not in IGNORABLE] if isinstance(value, list) else [value]
         if wrong:
@@ -180,11 +195,55 @@ def _operand(kind: str, value: Any, what: str) -> Any:
     return value
 
 
+def _options(value: Any, what: str) -> tuple[Option, ...]:
+    """Return the lists that a `choose` chooses from, checked."""
+    if not isinstance(value, list) or not value:
+        raise PydanticCustomError(
+            "effect",
+            "{what} must be a list such as {example}",
+            {"what": what, "example": "[ { weight = 3, do = [ … ] }, { do = [] } ]"},
+        )
+    found = []
+    for number, one in enumerate(value):
+        if isinstance(one, Option):
+            found.append(one)
+            continue
+        place = f"{what}[{number + 1}]"
+        if not isinstance(one, dict) or not set(one) <= {"weight", "do"} or "do" not in one:
+            raise PydanticCustomError(
+                "effect",
+                "{place} must be a table of `do` and, where the lists differ in it, `weight`, not {value}",
+                {"place": place, "value": repr(one)},
+            )
+        if not isinstance(one["do"], list):
+            raise PydanticCustomError("effect", "{place}.do must be a list of effects", {"place": place})
+        effects = tuple(_effect(effect) for effect in one["do"])
+        found.append(Option.model_construct(weight=amount_value(one.get("weight", 1)), do=effects))
+    if all(option.weight == 0 for option in found):
+        raise PydanticCustomError("effect", "{what} has no weight above 0", {"what": what})
+    return tuple(found)
+
+
 def _effect_schema() -> dict[str, Any]:
     shapes = {
         "amount": AMOUNT_SCHEMA,
         "fraction": {"type": "number", "minimum": 0, "maximum": 1},
-        "seconds": {"type": "number", "minimum": 0},
+        "span": {
+            "anyOf": [
+                {"type": "number", "minimum": SHORTEST, "maximum": LONGEST},
+                {"type": "string", "description": "a formula"},
+            ]
+        },
+        "options": {
+            "type": "array",
+            "minItems": 1,
+            "items": {
+                "type": "object",
+                "properties": {"weight": AMOUNT_SCHEMA, "do": {"type": "array", "items": {"type": "object"}}},
+                "required": ["do"],
+                "additionalProperties": False,
+            },
+        },
         "steps": {"type": "array", "items": {"enum": list(IGNORABLE)}},
         "keep": {"enum": list(KEEPS)},
     }
@@ -219,6 +278,20 @@ Effects = Annotated[
     tuple[Annotated[Effect, PlainValidator(_effect), WithJsonSchema(_effect_schema())], ...],
     Field(strict=False),
 ]
+
+
+class Option(Table):
+    """One of the lists that a `choose` chooses from."""
+
+    weight: Amount = 1
+    do: tuple[Effect, ...] = ()
+
+    def as_written(self) -> dict[str, Any]:
+        """Return it as it stands in a file."""
+        return {"weight": self.weight, "do": [effect.written() for effect in self.do]}
+
+
+Effect.model_rebuild()
 
 
 class Matcher(BaseModel):

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from cleaver.design.models.effects import Table
+from cleaver.design.models.saves import Asked, Usual
 from cleaver.design.models.values import Name, Text, Truth, Word
 
 
@@ -17,6 +18,7 @@ class Game(Table):
     version: Annotated[int, Field(ge=1, le=1_000_000, strict=True)] = 1
     tags: tuple[Name, ...] = ()
     negative_scores: Truth = False
+    restart_keeps: tuple[Usual | Asked, ...] = ("achievements", "records", "ratings")
 
 
 class Event(Table):

@@ -16,6 +16,7 @@ from cleaver.design.models.values import (
     NotNegative,
     Number,
     Seconds,
+    SecondsOrFormula,
     Text,
     Truth,
     Word,
@@ -51,7 +52,7 @@ class Pickup(Table):
     waste: Truth = False
     stays: Truth = False
     split: Truth = False
-    cooldown: Seconds = 0
+    cooldown: SecondsOrFormula = 0
     respawn_after: Seconds | None = None
     respawn_in: dict[Literal["x", "y", "z"], tuple[Number, Number]] = {}
     tags: tuple[Name, ...] = ()
@@ -63,6 +64,7 @@ class Exchange(Table):
 
     costs: dict[Word, Amount] = {}
     gives: dict[Word, Amount] = {}
+    do: Effects = ()
     all: Truth = False
     needs: Formulas = ()
     stock: Count | None = None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import BaseModel
 
-from cleaver.design.models.contests import LevelLadder, MatchTable, Rating, Record, Team
+from cleaver.design.models.contests import LevelLadder, MatchTable, Rating, Record, Stage, Team
 from cleaver.design.models.effects import Rule, Table
 from cleaver.design.models.game import Check, Event, Game
 from cleaver.design.models.goods import Currency, Exchange, Item, Pickup
@@ -29,6 +29,7 @@ NAMED: dict[str, type[BaseModel]] = {
     "quests": Quest,
     "quest_sets": QuestSet,
     "achievements": Achievement,
+    "stages": Stage,
 }
 """Sections that are tables of named entries, in the order they are checked."""
 
@@ -54,6 +55,7 @@ class DesignTables(Table):
     quests: dict[Word, Quest] = {}
     quest_sets: dict[Word, QuestSet] = {}
     achievements: dict[Word, Achievement] = {}
+    stages: dict[Word, Stage] = {}
     texts: dict[Word, Text] = {}
     saves: Saves = Saves()
     check: Check = Check()

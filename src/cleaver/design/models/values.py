@@ -152,6 +152,46 @@ Seconds = Annotated[float, Field(ge=0, le=LONGEST, allow_inf_nan=False, strict=T
 Period = Annotated[float, Field(ge=SHORTEST, le=LONGEST, allow_inf_nan=False, strict=True)]
 
 
+def _seconds_or_formula(shortest: float) -> Any:
+    def value_of(value: Any) -> float | str:
+        if isinstance(value, str):
+            return value
+        if isinstance(value, bool) or not isinstance(value, (int, float)):
+            raise PydanticCustomError(
+                "span", "must be seconds or a formula in quotes, not {value}", {"value": repr(value)}
+            )
+        if not shortest <= value <= LONGEST:
+            raise PydanticCustomError(
+                "span",
+                "is {value}; it must be {shortest} s or more, up to {longest}",
+                {"value": repr(value), "shortest": f"{shortest:g}", "longest": f"{LONGEST:,.0f}"},
+            )
+        return float(_span(value))
+
+    return value_of
+
+
+def _span_schema(shortest: float) -> dict[str, Any]:
+    return {
+        "anyOf": [
+            {"type": "number", "minimum": shortest, "maximum": LONGEST},
+            {"type": "string", "description": "a formula"},
+        ]
+    }
+
+
+SecondsOrFormula = Annotated[
+    float | str, PlainValidator(_seconds_or_formula(0)), WithJsonSchema(_span_schema(0))
+]
+"""A span that may be 0, or a formula of it."""
+
+
+PeriodOrFormula = Annotated[
+    float | str, PlainValidator(_seconds_or_formula(SHORTEST)), WithJsonSchema(_span_schema(SHORTEST))
+]
+"""A span that may not be 0, or a formula of it."""
+
+
 Fraction = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False, strict=True)]
 
 
@@ -159,6 +199,18 @@ Count = Annotated[int, Field(ge=0, le=WHOLE_LIMIT, strict=True)]
 
 
 Text = Annotated[str, Field(max_length=2_000, strict=True)]
+
+
+def _lines(value: Any) -> Any:
+    return [value] if isinstance(value, str) else value
+
+
+Lines = Annotated[
+    tuple[Text, ...],
+    Field(min_length=1, strict=False),
+    BeforeValidator(_lines, json_schema_input_type=str | list[str]),
+]
+"""A text, or several that follow one another."""
 
 
 Truth = Annotated[bool, Field(strict=True)]

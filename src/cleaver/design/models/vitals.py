@@ -17,8 +17,10 @@ from cleaver.design.models.values import (
     NotNegative,
     Number,
     Period,
+    PeriodOrFormula,
     Positive,
     Seconds,
+    SecondsOrFormula,
     Text,
     Truth,
     Word,
@@ -91,16 +93,19 @@ class Attack(Table):
 
     amount: Amount
     type: Word | None = None
-    cooldown: Seconds = 0
+    cooldown: SecondsOrFormula = 0
     crit: Crit | None = None
     ignores: tuple[HitStep, ...] = ()
+    hits_owner: Truth = False
+    pierces: Count = 0
+    flight: Period = 30
     do: Effects = ()
 
 
 class Pulse(Table):
     """Effects repeated every so many seconds."""
 
-    every: Period
+    every: PeriodOrFormula
     at_once: Truth = False
     do: Effects
 
@@ -121,7 +126,7 @@ class Lives(Table):
 class Respawn(Table):
     """How an actor comes back after a death."""
 
-    after: Seconds
+    after: SecondsOrFormula
     fraction: Fraction = 1
     grace: Seconds = 0
 
@@ -142,13 +147,15 @@ class Actor(Table):
     attacks: dict[Word, Attack] = {}
     pulses: dict[Word, Pulse] = {}
     on_death: Effects = ()
+    vanish_after: Seconds | None = None
+    keep: Truth = False
     reach: NotNegative | None = None
 
 
 class Status(Table):
     """Something temporary on an actor."""
 
-    lasts: Period | None = None
+    lasts: PeriodOrFormula | None = None
     stack: Literal["refresh", "extend", "add", "keep"] = "refresh"
     most: Annotated[int, Field(ge=1, le=1000, strict=True)] | None = None
     tags: tuple[Name, ...] = ()

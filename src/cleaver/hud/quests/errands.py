@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import checked
 from cleaver.core.kernel.events import Event
+from cleaver.core.quests.quests import SPOKEN_OF
 from cleaver.core.views import Quest
 from cleaver.core.world import World
 from cleaver.hud.drawn import Drawn, Hearing, lasting
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     from cleaver.literals import QuestState
 
     Sign = Literal["ready", "offer", "waiting", ""]
+
 
 ORDER = ("ready", "active", "available", "failed", "completed", "locked")
 """States in the order a log shows them: what can be done first stands first."""
@@ -130,7 +132,7 @@ def line_of(actor: Actor, giver: str) -> str:
     """Return what a giver says to a player: the line of the quest that matters most now, "" where the design
     has none."""
     quests = [actor.quests[name] for name in actor.quests if actor.quests[name].giver == giver]
-    for state in ORDER:
+    for state in SPOKEN_OF:
         for quest in quests:
             if quest.state == state and quest.says:
                 return quest.says

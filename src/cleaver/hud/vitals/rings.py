@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import checked
+from cleaver.core.kernel.expressions import Span
 from cleaver.errors import UnknownNameError
 from cleaver.hud.drawn import Drawn
 
@@ -47,6 +48,22 @@ class Ring(Drawn):
         return "" if self.ready else f"{-(-self.left * 10 // 1) / 10:.1f}"
 
 
+class _Longest:
+    """How long something is on the whole: as the design says, or, where a formula does, as long as the most
+    that was ever left of this one."""
+
+    def __init__(self, span: Span) -> None:
+        self._constant = span / 1e6 if isinstance(span, int) else None
+        self._most = 0.0
+
+    def whole(self, left: float) -> float:
+        """Return it in seconds, for what is left now."""
+        if self._constant is not None:
+            return self._constant
+        self._most = max(self._most, left) if left else 0.0
+        return self._most
+
+
 class PulseRing(Ring):
     """A pulse towards its next beat; a paused one stands still."""
 
@@ -59,7 +76,7 @@ class PulseRing(Ring):
     def _beats(self) -> tuple[float, float]:
         statuses = self.actor._world.statuses
         beat = statuses.beats(self.actor._there, self.pulse)[0]
-        every: float = beat.kind.every / 1e6
+        every: float = beat.span / 1e6
         return (1 - statuses.progress(beat)) * every, every
 
     @property
@@ -74,16 +91,16 @@ class PulseRing(Ring):
 
 
 class CooldownRing(Ring):
-    """An attack until it may hit the same target again."""
+    """An attack until it may hit the same target again, or, without one, be launched again."""
 
     attack: str
-    target: Actor
+    target: Actor | None
 
     @checked
-    def __init__(self, actor: Actor, attack: str, target: Actor) -> None:
+    def __init__(self, actor: Actor, attack: str, target: Actor | None = None) -> None:
         super().__init__(actor)
         self.attack, self.target = attack, target
-        self._whole = actor._world.combat.attack(actor._there, attack).cooldown / 1e6
+        self._longest = _Longest(actor._world.combat.attack(actor._there, attack).cooldown)
 
     @property
     def left(self) -> float:
@@ -93,7 +110,7 @@ class CooldownRing(Ring):
     @property
     def whole(self) -> float:
         """See `Ring.whole`."""
-        return self._whole
+        return self._longest.whole(self.left)
 
 
 class StatusRing(Ring):
@@ -106,7 +123,7 @@ class StatusRing(Ring):
         if status not in kinds:
             raise UnknownNameError("status", status, tuple(kinds))
         self.status = status
-        self._whole = kinds[status].lasts / 1e6
+        self._longest = _Longest(kinds[status].lasts)
 
     @property
     def left(self) -> float:
@@ -123,4 +140,4 @@ class StatusRing(Ring):
     @property
     def whole(self) -> float:
         """See `Ring.whole`; longer where the status was prolonged."""
-        return max(self._whole, self.left)
+        return max(self._longest.whole(self.left), self.left)

@@ -2,6 +2,17 @@
 table `cleaver.script.command.COMMANDS`; the order of the imports is the order of the themes in `help`."""
 
 # isort: off
-from cleaver.script.commands import people, vitals, goods, contests, quests, time, saves, testing, looking
+from cleaver.script.commands import (
+    people,
+    vitals,
+    goods,
+    contests,
+    stages,
+    quests,
+    time,
+    saves,
+    testing,
+    looking,
+)
 
-__all__ = ["contests", "goods", "looking", "people", "quests", "saves", "testing", "time", "vitals"]
+__all__ = ["contests", "goods", "looking", "people", "quests", "saves", "stages", "testing", "time", "vitals"]

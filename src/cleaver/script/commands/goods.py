@@ -16,6 +16,8 @@ from cleaver.script.parameters import (
     Item,
     PickupName,
     PlacementName,
+    Reason,
+    Spot,
     Whole,
     actor,
     words,
@@ -25,15 +27,27 @@ from cleaver.script.session import Session
 THEME = "goods"
 
 
-@command(THEME, "place sealant kit mends=60")
+@command(THEME, "place sealant kit at=3,4 mends=60")
 def place(
-    session: Session, pickup: PickupName, *names: Annotated[str, words("NAME")], **inputs: Input
+    session: Session,
+    pickup: PickupName,
+    *names: Annotated[str, words("NAME")],
+    at: Spot | None = None,
+    **inputs: Input,
 ) -> str:
     """Lays pickups out."""
     given = session.all_free(list(names)) or [""]
-    made = [session.placed(session.world.place(pickup, name, **inputs)) for name in given]
+    made = [session.placed(session.world.place(pickup, name, at=at, **inputs)) for name in given]
     session.result = Result()
     return f"{', '.join(made)} {'lies' if len(made) == 1 else 'lie'} there"
+
+
+@command(THEME, "remove_placement kit")
+def remove_placement(session: Session, placement: PlacementName) -> str:
+    """Takes a placement out of the world, as nobody did."""
+    placement.remove()
+    session.result = Result()
+    return f"{placement.id} is gone"
 
 
 @command(THEME, "take ana kit")
@@ -43,27 +57,35 @@ def take(session: Session, actor: Annotated[Actor, actor("ACTOR")], placement: P
 
 
 @command(THEME, "earn ana scrip 10")
-def earn(session: Session, actor: ActorName, currency: Currency, amount: Whole) -> str:
+def earn(
+    session: Session, actor: ActorName, currency: Currency, amount: Whole, *, reason: Reason = "earn"
+) -> str:
     """Gains money."""
-    return _moved(session, currency, actor.earn(currency, amount))
+    return _moved(session, currency, actor.earn(currency, amount, reason=reason))
 
 
 @command(THEME, "spend ana scrip 4")
-def spend(session: Session, actor: ActorName, currency: Currency, amount: Whole) -> str:
+def spend(
+    session: Session, actor: ActorName, currency: Currency, amount: Whole, *, reason: Reason = "spend"
+) -> str:
     """Spends money, all or nothing."""
-    return _moved(session, currency, actor.spend(currency, amount))
+    return _moved(session, currency, actor.spend(currency, amount, reason=reason))
 
 
 @command(THEME, "give ana pearl 2")
-def give(session: Session, actor: ActorName, item: Item, amount: Whole = 1) -> str:
+def give(
+    session: Session, actor: ActorName, item: Item, amount: Whole = 1, *, reason: Reason = "give"
+) -> str:
     """Gives an item, all or nothing."""
-    return _moved(session, item, actor.give(item, amount))
+    return _moved(session, item, actor.give(item, amount, reason=reason))
 
 
 @command(THEME, "remove ana pearl")
-def remove(session: Session, actor: ActorName, item: Item, amount: Whole = 1) -> str:
+def remove(
+    session: Session, actor: ActorName, item: Item, amount: Whole = 1, *, reason: Reason = "remove"
+) -> str:
     """Takes an item away, all or nothing."""
-    return _moved(session, item, actor.remove(item, amount))
+    return _moved(session, item, actor.remove(item, amount, reason=reason))
 
 
 def _moved(session: Session, good: str, result: ChangeResult) -> str:

@@ -5,11 +5,13 @@ from __future__ import annotations
 from typing import Annotated
 
 from cleaver.core.kernel.results import Result
+from cleaver.core.profile import Profile
 from cleaver.errors import UsageError
 from cleaver.rounding import shown
 from cleaver.script.command import command, said
 from cleaver.script.parameters import (
     ActorName,
+    File,
     Free,
     OtherKind,
     PlayerKind,
@@ -19,6 +21,7 @@ from cleaver.script.parameters import (
     amount,
     words,
 )
+from cleaver.script.saved import profile_of
 from cleaver.script.session import Session
 
 THEME = "who is there"
@@ -40,9 +43,12 @@ def seed(session: Session, number: Whole) -> str:
 
 
 @command(THEME, "join diver ana team=north")
-def join(session: Session, kind: PlayerKind, name: Free, *, team: Team = "") -> str:
-    """Lets a player enter, with what the store has of it."""
-    profile = session.store.read(name) if session.store is not None else None
+def join(session: Session, kind: PlayerKind, name: Free, *, team: Team = "", from_: File = "") -> str:
+    """Lets a player enter, with what the store or a file has of it."""
+    if from_:
+        profile: Profile | None = profile_of(session, from_, name)
+    else:
+        profile = session.store.read(name) if session.store is not None else None
     session.world.join(kind, name, team=team, profile=profile)
     session.result = Result()
     return f"{name} enters as {kind}{', as it was saved' if profile else ''}"

@@ -6,7 +6,7 @@ from cleaver.core.handles import Actor
 from cleaver.core.kernel.results import Result
 from cleaver.script.command import command, said
 from cleaver.script.lines import to_number
-from cleaver.script.parameters import AchievementName, ActorName, EventName, Field, QuestName
+from cleaver.script.parameters import AchievementName, ActorName, EventName, Field, Giver, QuestName
 from cleaver.script.session import Session
 
 THEME = "quests"
@@ -38,6 +38,17 @@ def fail(session: Session, actor: ActorName, quest: QuestName) -> str:
 
 def _quest_said(session: Session, result: Result, actor: Actor, quest: str, done: str) -> str:
     return said(session, result, f"{quest}: {done}, {actor.quests[quest].state}")
+
+
+@command(THEME, "talk ana harbourmaster")
+def talk(session: Session, actor: ActorName, giver: Giver) -> str:
+    """Lets a giver say its next line."""
+    result = actor.talk(giver)
+    then = {"accept": f"; next: accept {actor.id} {result.quest}"}
+    then["turn_in"] = f"; next: turn_in {actor.id} {result.quest}"
+    text = f"{giver}: {result.text or '(nothing to say)'}{then.get(result.next, '')}"
+    session.result = result
+    return f"refused: {result.blocked}" if result.blocked else text
 
 
 @command(THEME, "grant ana eel_bane")

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import Annotated
 
 from cleaver.core.kernel.results import Result
-from cleaver.core.profile import Profile
 from cleaver.errors import UnknownNameError, UsageError
 from cleaver.rounding import shown
 from cleaver.script.command import command
 from cleaver.script.lines import to_whole
 from cleaver.script.parameters import ActorName, File, Number, SnapshotName, choice, words
+from cleaver.script.saved import profile_of
 from cleaver.script.session import MAX_SNAPSHOTS, Session
 
 THEME = "saves"
@@ -26,28 +25,10 @@ def save(session: Session, actor: ActorName) -> str:
     return f"{actor.id} is saved as revision {info.revision}, {info.size} bytes"
 
 
-def _beside(folder: Path, name: str) -> str:
-    """Return a file that a script names: beside it or below, so that no script reads what is not its own."""
-    try:
-        file = (folder / name).resolve()
-    except ValueError:
-        raise UsageError(f"from={name!r} is no path") from None
-    if not file.is_relative_to(folder.resolve()):
-        raise UsageError(f"from={name} stands outside of the script's folder; put the file beside the script")
-    return str(folder / name)
-
-
 @command(THEME, "load ana")
 def load(session: Session, actor: ActorName, *, from_: File = "") -> str:
     """Puts back what was saved."""
-    store = session.own_store()
-    if from_:
-        from cleaver.saves.document import decode_file  # a database is slow to import
-
-        file = from_ if session.folder is None else _beside(session.folder, from_)
-        profile: Profile | None = store.versions.carry(decode_file(file, actor.id))
-    else:
-        profile = store.read(actor.id)
+    profile = profile_of(session, from_, actor.id) if from_ else session.own_store().read(actor.id)
     if profile is None:
         session.result = Result("no_change")
         return f"{actor.id} was never saved"

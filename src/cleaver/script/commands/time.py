@@ -9,7 +9,7 @@ from cleaver.core.kernel.results import Result
 from cleaver.errors import UsageError
 from cleaver.rounding import shown
 from cleaver.script.command import command, said
-from cleaver.script.parameters import Frame, Instant, Number, PulseName, Seconds, actor
+from cleaver.script.parameters import Frame, Instant, Number, PulseName, Seconds, actor, whole
 from cleaver.script.session import Session
 
 THEME = "time"
@@ -68,6 +68,12 @@ def _pass_in_one(session: Session, seconds: float) -> None:
     while world.now_us < end:
         world.advance(microseconds=min(round(length * 1e6), end - world.now_us))
         after()
+
+
+@command(THEME, "day 20415")
+def day(session: Session, number: Annotated[int, whole("N")]) -> str:
+    """Says what calendar day it is: any number that grows."""
+    return said(session, session.world.set_day(number), f"it is day {number}")
 
 
 @command(THEME, "pause haul of=winch1")

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from cleaver.core.handles import Actor
-from cleaver.core.kernel.results import ChangeResult, HealResult, HitResult
+from cleaver.core.handles import Actor, Shot
+from cleaver.core.kernel.results import ChangeResult, HealResult, HitResult, Result
 from cleaver.design.vocabulary import KEEPS
+from cleaver.errors import UsageError
 from cleaver.literals import Keep
 from cleaver.rounding import shown
 from cleaver.script.command import command, said
@@ -15,10 +16,15 @@ from cleaver.script.parameters import (
     Amount,
     AttackName,
     DamageType,
+    Free,
     Input,
+    InputName,
+    InputValue,
+    LaunchedAttack,
     MeterName,
     MeterPath,
     Number,
+    ShotName,
     StatusName,
     Tag,
     Truth,
@@ -26,12 +32,14 @@ from cleaver.script.parameters import (
     Zone,
     actor,
     choice,
+    doer,
 )
 from cleaver.script.session import Session
 
 HITS, STATUSES = "hits and meters", "tags and statuses"
 Target = Annotated[Actor, actor("TARGET")]
-Attacker = Annotated[Actor, actor("NAME", ": who hits? (hurt NAME AMOUNT needs nobody)")]
+Attacker = Annotated[Actor | Shot, doer("NAME", ": who hits? (hurt NAME AMOUNT needs nobody)")]
+Source = Annotated[Actor, actor("NAME")]
 Policy = Annotated[Keep, choice(*KEEPS)]
 
 
@@ -49,11 +57,39 @@ def hit(
     posthumous: Truth = False,
     **inputs: Input,
 ) -> str:
-    """An attack, or a bare amount."""
+    """An attack, a bare amount, or a shot that lands."""
+    if isinstance(by, Shot):
+        if with_ or type or amount is not None or posthumous or inputs:
+            raise UsageError("a shot has its own attack and inputs; beside it stand zone= and crit= alone")
+        return _hit_said(session, by.hit(target, zone=zone, crit=crit))
     result = by.hit(
         target, with_, amount=amount, zone=zone, type=type, crit=crit, posthumous=posthumous, **inputs
     )
     return _hit_said(session, result)
+
+
+@command(HITS, "launch ana bolt as=s1 charge=0.7")
+def launch(
+    session: Session,
+    actor: ActorName,
+    attack: LaunchedAttack,
+    *,
+    as_: Free | None = None,
+    **inputs: Input,
+) -> str:
+    """Launches an attack, which lands by hit TARGET by=SHOT."""
+    shot = actor.launch(attack, as_ or "", **inputs)
+    if shot:
+        session.shots[shot.id] = shot
+    return said(session, Result(shot.blocked), f"{shot.id} flies")
+
+
+@command(HITS, "drop s1")
+def drop(session: Session, shot: ShotName) -> str:
+    """Takes a shot out of the world."""
+    shot.drop()
+    session.result = Result()
+    return f"{shot.id} is gone"
 
 
 @command(HITS, "hurt ana 5 type=pressure")
@@ -64,10 +100,11 @@ def hurt(
     *,
     type: DamageType = "",
     zone: Zone = "",
+    by: Source | None = None,
     **inputs: Input,
 ) -> str:
     """Hurts by a bare amount."""
-    return _hit_said(session, actor.hurt(amount, type=type, zone=zone, **inputs))
+    return _hit_said(session, actor.hurt(amount, type=type, zone=zone, source=by, **inputs))
 
 
 def _hit_said(session: Session, result: HitResult) -> str:
@@ -82,16 +119,30 @@ def _hit_said(session: Session, result: HitResult) -> str:
 
 
 @command(HITS, "heal ana 25")
-def heal(session: Session, actor: ActorName, amount: Amount, *, meter: MeterName = "") -> str:
+def heal(
+    session: Session,
+    actor: ActorName,
+    amount: Amount,
+    *,
+    meter: MeterName = "",
+    by: Source | None = None,
+) -> str:
     """Gives back what is missing, at most so much."""
-    result: HealResult = actor.heal(amount, meter)
+    result: HealResult = actor.heal(amount, meter, source=by)
     return said(session, result, f"{shown(result.restored)} of {shown(amount)} restored")
 
 
 @command(HITS, "drain ana 5 meter=air")
-def drain(session: Session, actor: ActorName, amount: Amount, *, meter: MeterName = "") -> str:
+def drain(
+    session: Session,
+    actor: ActorName,
+    amount: Amount,
+    *,
+    meter: MeterName = "",
+    by: Source | None = None,
+) -> str:
     """Takes from a meter, past guard and shields."""
-    result: ChangeResult = actor.drain(amount, meter)
+    result: ChangeResult = actor.drain(amount, meter, source=by)
     return said(session, result, f"{shown(result.amount)} drained")
 
 
@@ -112,6 +163,14 @@ def set_max(session: Session, meter: MeterPath, value: Value, *, keep: Policy = 
     """Sets a maximum; keep= value, fraction or missing."""
     result = meter.set_max(value, keep)
     return said(session, result, f"{meter.path} is {shown(meter.value)} of {shown(value)}")
+
+
+@command(HITS, "input ana nearby 3", name="input")
+def set_input(session: Session, actor: ActorName, name: InputName, value: InputValue) -> str:
+    """Sets an input for an actor from now on; none gives it up."""
+    result = actor.set_input(name, value)
+    stands = "is the design's again" if value is None else f"is {shown(value)}"
+    return said(session, result, f"{name} of {actor.id} {stands}")
 
 
 @command(STATUSES, "tag ana submerged")
