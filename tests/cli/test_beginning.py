@@ -74,6 +74,8 @@ def test_the_numbers_of_the_sample_game(reef: Design) -> None:
     ] == [
         ("diver", "eel", 15, 2, 0.5),
         ("diver", "moray", 15, 6, 2.5),
+        ("diver", "eel", 16, 2, 1.5),
+        ("diver", "moray", 16, 5, 6.0),
         ("eel", "diver", 5, 13, 13.0),
         ("moray", "diver", 5, 13, 13.0),
     ]

@@ -191,7 +191,7 @@ def test_why_tells_a_value_at_the_end_of_a_script() -> None:
     code, out, _ = run("why", REEF, DIVE, "ana.scrip")
 
     assert code == 0
-    assert out.startswith("ana.scrip is 66 now\n  0 at the start\n  +6 at 4 s, #")
-    assert "+30 at 24 s" in out
-    assert "ana uses harbour_office, 2 times" in out
+    assert out.startswith("ana.scrip is 91 now\n  0 at the start\n  +6 at 4 s, #")
+    assert "+45 at 24 s" in out
+    assert "ana uses harbour_office, 3 times" in out
     assert run("why", REEF, DIVE, "ana.scrp")[0] == 2

@@ -44,8 +44,8 @@ def test_events_are_rows_with_what_each_kind_has() -> None:
     # `before` is a number in one event and a team in another: all of it is text then.
     assert (hurt["before"], rows[-1]["before"]) == ("90.0", "north")
     assert tables.events(world.events[:2]).rows == [
-        (1, 0.0, "joined", "ana", "", 0),
-        (2, 0.0, "joined", "eel1", "", 0),
+        (1, 0.0, "joined", "ana", "", "", 0),
+        (2, 0.0, "joined", "eel1", "", "", 0),
     ]
 
 
@@ -165,7 +165,7 @@ def test_the_commands_write_tables(store: Path) -> None:
     assert out.splitlines()[:2] == ["time,holder,good,amount,reason", "4.0,ana,scrip,6,haul"]
     assert "6 of 6 expectations hold" in err
     events = pandas.read_csv(store / "events.csv")
-    assert (events["name"] == "damaged").sum() == 14
+    assert (events["name"] == "damaged").sum() == 18
 
 
 @pytest.mark.parametrize(

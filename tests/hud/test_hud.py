@@ -139,7 +139,7 @@ def test_every_event_has_a_phrase_that_its_fields_fill() -> None:
         told = sentence(Event(kind, 1, 0, 0, "ana", "eel1", values))
         assert name in PHRASES
         assert "{" not in told
-        assert "ana" in told or name.startswith(("match", "placed", "reapp", "round"))
+        assert "ana" in told or name.startswith(("match", "placed", "reapp", "round", "stage", "vanished"))
 
 
 def test_notices_are_the_designs_own_words_over_the_events_numbers(world: World, ana: Actor) -> None:
@@ -317,12 +317,18 @@ def test_the_log_says_what_to_do_next_and_the_giver_shows_it(world: World, ana: 
         "Take a lamp before you dive.",
     )
     assert [(row.title, row.state, row.next) for row in quest_log(ana)] == [
-        ("First light", "available", "Ask the harbourmaster")
+        ("First light", "available", "Ask the harbourmaster"),
+        ("The morning's catch", "available", "Ask the harbourmaster"),
     ]
     ana.accept("first_light")
     ana.take(world.place("lamp_rack"))
     assert ana.levels["rank"] == 2
     ana.accept("drowned_bells")
+    assert (sign(ana, "harbourmaster"), line_of(ana, "harbourmaster")) == (
+        "offer",
+        "Bring what the night left.",
+    )
+    ana.accept("morning_catch")
     tracker = Tracker(ana, "drowned_bells")
     ana.give("pearl")
     assert tracker.lines == ("· Drive off eels 0/3", "· Pearls for the clapper 1/2", "· See the belfry 0/1")

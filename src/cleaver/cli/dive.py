@@ -72,7 +72,12 @@ class _Dive:
         """Add a row with what somebody says."""
         actor = self.session.actor("ana")
         bars = [_bar(Bar(actor, name), self.cells) for name in ("suit", "air")]
-        row = (f"{self.session.world.now:.2f} s", cell(text), *bars, str(actor.purse["scrip"]))
+        row: tuple[Text | str, ...] = (
+            f"{self.session.world.now:.2f} s",
+            cell(text),
+            *bars,
+            str(actor.purse["scrip"]),
+        )
         self.table.add_row(*row[: len(self.titles)])
 
     def _begin(self) -> None:

@@ -102,12 +102,24 @@ class Statuses(Part):
         return Result("" if changed else "no_change")
 
     def _beat(self, beat: Beat) -> None:
+        every = beat.kind.every
+        if isinstance(every, int):
+            self._arm(beat, every)
+            self._pulse(beat)
+            return
+        body, status = beat.owner, beat.status
+        caused_by = self.stage.source_of(status) if status is not None else ""
+        try:
+            self._arm(beat, span_of(every, Scope(self.stage, body, self.stage.party(caused_by))))
+        except FormulaError:
+            self._arm(beat, beat.span)  # it is told; the pulse goes on at its old beat
+            raise
+        finally:
+            self._pulse(beat)
+
+    def _pulse(self, beat: Beat) -> None:
+        """Do what a pulse does, for whoever caused it."""
         body, status, kind = beat.owner, beat.status, beat.kind
-        every = kind.every
-        if every.__class__ is not int:
-            caused_by = self.stage.source_of(status) if status is not None else ""
-            every = self._next(beat, Scope(self.stage, body, self.stage.party(caused_by)))
-        self._arm(beat, every)
         if not body.alive:
             return
         if status is None and kind.pays is not None:
@@ -135,14 +147,6 @@ class Statuses(Part):
         if source is None:
             scope.credit = caused_by
         self.effects.follow(kind.do, scope)
-
-    def _next(self, beat: Beat, scope: Scope) -> int:
-        """Return the span to a pulse's next beat, by its formula."""
-        try:
-            return span_of(beat.kind.every, scope)
-        except FormulaError:
-            self._arm(beat, beat.span)  # it is told; the pulse goes on at its old beat
-            raise
 
     def forget(self, body: Body) -> None:
         """Let what is due for an actor that goes never come."""
