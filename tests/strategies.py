@@ -106,7 +106,7 @@ BEATS = pick(
 _STATUSES = st.fixed_dictionaries(
     {"stack": pick("refresh", "extend", "add", "keep")},
     optional={
-        "lasts": pick(0.5, 1.0, 2.2),
+        "lasts": pick(0.5, 1.0, 2.2, "0.4 + nearby / 2"),
         "most": pick(1, 2),
         "tags": pick(["wet"], ["hidden"]),
         "deals": pick(0.5, 2),
@@ -114,7 +114,9 @@ _STATUSES = st.fixed_dictionaries(
         "scale": pick(0.5, 3),
         "flows": st.lists(FLOWS.map(lambda flow: {**flow, "meter": "planks"}), max_size=1),
         "pulses": st.lists(
-            st.fixed_dictionaries({"every": pick(0.2, 0.5), "at_once": st.booleans(), "do": BEATS}),
+            st.fixed_dictionaries(
+                {"every": pick(0.2, 0.5, "0.2 + nearby / 10"), "at_once": st.booleans(), "do": BEATS}
+            ),
             max_size=2,
         ),
     },
@@ -148,6 +150,16 @@ RULES = [
     {"on": "earned", "where": "event.over > 0", "do": [{"score": "event.over"}]},
     {"on": "match_ended", "do": [{"earn": "scrip", "amount": 1, "to": "everyone"}]},
     {"on": "mended", "do": [{"xp": "rank", "amount": "event.amount"}]},
+    {"on": "struck", "do": [{"choose": [{"weight": 2, "do": [{"score": 1}]}, {"do": [{"give": "nail"}]}]}]},
+    {"on": "defeated", "do": [{"place": "glue", "amount": "nearby", "lasts": 0.6, "spread": 2}]},
+    {"on": "gained", "do": [{"exchange": "sale"}, {"score": 1}]},
+    {"on": "launched", "do": [{"score": 1, "to": "owner"}, {"exchange": "lift", "times": 1}]},
+    {"on": "damaged", "do": [{"score": "3 if has_source and source.alive else 1"}]},
+    {
+        "on": "stage_entered",
+        "do": [{"earn": "scrip", "amount": 1, "to": "everyone"}, {"place": "nail", "lasts": 1.5}],
+    },
+    {"on": "vanished", "do": [{"announce": "seen", "much": 2}]},
 ]
 ON_DEATH = [
     [{"spend": "scrip", "amount": "self.scrip"}],
@@ -156,6 +168,15 @@ ON_DEATH = [
     [{"announce": "seen", "much": "nearby"}],
     [{"hurt": 3, "to": "source"}],
     [{"score": 1, "to": "source"}, {"lives": 1}],
+    [{"place": "nail", "amount": 2, "lasts": 0.5, "chance": 0.6}],
+    [
+        {
+            "choose": [
+                {"do": [{"place": "box", "spread": 1, "lasts": 2}]},
+                {"do": [{"xp": "rank", "amount": 3, "to": "source"}]},
+            ]
+        }
+    ],
 ]
 RANKS = [{"a": 5, "b": 12}, {"a": 2}]
 
@@ -174,9 +195,19 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
                 "crit": {"chance": 0.5, "times": 2},
                 "do": draw(pick([], [{"status": "ill"}], [{"drain": "nearby", "to": "target"}])),
             },
+            "dart": {
+                "amount": "1 + nearby",
+                "type": "venom",
+                "pierces": draw(pick(0, 1)),
+                "flight": draw(pick(0.4, 2.0)),
+                "cooldown": draw(pick(0, 0.3, "nearby / 4")),
+                "hits_owner": draw(st.booleans()),
+                "crit": {"chance": 0.5, "times": 2},
+                "do": draw(pick([], [{"status": "ill"}])),
+            },
             "poke": {"amount": 2, "cooldown": draw(pick(0, 0.3)), "type": draw(pick("venom", "blunt"))},
         },
-        "pulses": {"sip": {"every": 0.5, "do": draw(BEATS)}},
+        "pulses": {"sip": {"every": draw(pick(0.5, "0.3 + self.rank / 10")), "do": draw(BEATS)}},
         "on_death": draw(pick([], *ON_DEATH)),
     }
     if draw(st.booleans()):
@@ -187,7 +218,11 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
             **draw(pick({}, {"whole": True}, {"saved": True}, {"flows": [{"rate": 1, "after_hurt": 0.5}]})),
         }
     if draw(st.booleans()):
-        crate["respawn"] = {"after": draw(pick(0.1, 1.0)), "fraction": draw(pick(0.5, 1.0)), "grace": 0.2}
+        crate["respawn"] = {
+            "after": draw(pick(0.1, 1.0, "nearby / 2")),
+            "fraction": draw(pick(0.5, 1.0)),
+            "grace": 0.2,
+        }
     if draw(st.booleans()):
         crate["lives"] = {"start": 2, "most": 4}
     if draw(st.booleans()):
@@ -200,14 +235,18 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
             "sting": {"amount": draw(pick(4, 30)), "type": "venom", "cooldown": draw(pick(0.0, 0.3))}
         },
         "pulses": {"hum": {"every": 0.4, "do": [{"earn": "scrip", "amount": 1, "to": "owner"}]}},
-        "on_death": draw(pick([], [{"earn": "scrip", "amount": 2, "to": "source"}])),
+        "on_death": draw(pick([], [{"earn": "scrip", "amount": 2, "to": "source"}], *ON_DEATH[-2:])),
+        **draw(pick({}, {"vanish_after": 0.3}, {"keep": True}, {"keep": True, "vanish_after": 0.0})),
     }
     timed = draw(pick({}, {"time_limit": 1.0}))
     once = draw(pick({}, {"repeat": 0}, {"repeat": 0.5}))
     slow = draw(pick({}, {"turn_in_lasts": 0.3}))
     auto = {"finish": draw(pick("auto", "turn_in"))}
     made = {
-        "game": {"tags": ["wet", "hidden"], **draw(pick({}, {"negative_scores": True}))},
+        "game": {
+            "tags": ["wet", "hidden"],
+            **draw(pick({}, {"negative_scores": True}, {"restart_keeps": ["currencies", "quests", "score"]})),
+        },
         "inputs": {"nearby": 1},
         "currencies": {"scrip": {"start": 2, "most": 40}, "share": {"start": 1, "pooled": True}},
         "items": {"nail": {"most": 3}, "big": {"size": 3}},
@@ -284,10 +323,16 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
                 "split": draw(st.booleans()),
                 "reach": 8,
             },
+            "box": {
+                "do": [
+                    {"choose": [{"weight": 2, "do": [{"give": "nail"}]}, {"do": [{"score": 2}]}, {"do": []}]},
+                    {"exchange": "lift", "chance": draw(pick(0.5, 1.0))},
+                ]
+            },
             "pad": {
                 "do": [{"status": "charm"}, {"earn": "share", "amount": 1}],
                 "stays": True,
-                "cooldown": 0.3,
+                "cooldown": draw(pick(0.3, "nearby / 5")),
                 "for": ["crate"],
             },
         },
@@ -302,6 +347,23 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
             },
             "sale": {"costs": {"nail": 1}, "gives": {"scrip": draw(pick(2, 15))}, "all": True},
             "pool": {"costs": {"share": 1}, "gives": {"big": 1}},
+            "lift": {
+                "costs": {"scrip": 2},
+                "do": draw(
+                    pick(
+                        [{"heal": 3}, {"give": "nail"}],
+                        [{"raise_max": "planks", "amount": 1}, {"exchange": "sale", "when": "self.nail > 0"}],
+                        [
+                            {
+                                "choose": [
+                                    {"do": [{"xp": "rank", "amount": 2}]},
+                                    {"do": [{"place": "glue", "lasts": "1 + nearby"}]},
+                                ]
+                            }
+                        ],
+                    )
+                ),
+            },
         },
         "quests": {
             "sting_down": {
@@ -314,6 +376,7 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
                 "goals": [{"hold": "nail", "count": 2, "hand_over": True}],
                 "reward": [{"give": "big", "amount": draw(pick(1, 2))}],
                 "giver": "post",
+                "says": {"available": ["one", "two"], "active": "go", "ready": ["well", "here"]},
                 **timed,
                 **slow,
             },
@@ -368,6 +431,12 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
                 **once,
                 **timed,
             },
+            "by_day": {
+                "goals": [{"on": "struck"}],
+                "reward": [{"earn": "scrip", "amount": 1}],
+                "repeat": {"days": draw(pick(1, 2))},
+                **auto,
+            },
             "daily_b": {
                 "goals": [{"on": "mended", "least": "amount", "count": 1}],
                 "finish": "auto",
@@ -375,7 +444,19 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
             },
         },
         "quest_sets": {
-            "daily": {"quests": ["daily_a", "daily_b"], "draw": 1, **draw(pick({}, {"every": 1.0}))}
+            "daily": {
+                "quests": ["daily_a", "daily_b"],
+                "draw": 1,
+                **draw(pick({}, {"every": 1.0}, {"days": 1})),
+            }
+        },
+        "stages": {
+            "den": {
+                "pickups": {"glue": 2, "nail": [[1, 0], [2, 2]], "box": 1},
+                "actors": {"wasp": 2},
+                "rating": "dive",
+            },
+            "hall": {"pickups": {"glue": 1}, "actors": {"wasp": [[3, 0, 1]]}, "needs": ["self.stars >= 1"]},
         },
         "achievements": {
             "first": {"on": "struck", "reward": [{"give": "nail", "amount": 2}]},
@@ -409,8 +490,10 @@ DESIGNS = tables().map(Design.from_dict)
 ACTORS = pick("one", "two", "wasp1")
 PLAYERS = pick("one", "one", "two", "one", "two", "three")
 ANY = pick("one", "two", "one", "two", "wasp1", "one", "two", "wasp1", "wasp2", "post1", "three")
-PLACED = pick("glue1", "nail1", "pad1", "extra")
-QUESTS = pick("sting_down", "gather", "steps", "north_road", "south_road", "zero", "daily_a", "daily_b")
+PLACED = pick("glue1", "nail1", "pad1", "extra", "box1", "glue2")
+QUESTS = pick(
+    "sting_down", "gather", "steps", "north_road", "south_road", "zero", "daily_a", "daily_b", "by_day"
+)
 AMOUNTS = st.integers(0, 6)
 TRADED = st.dictionaries(pick("scrip", "share", "nail", "big"), AMOUNTS, max_size=2)
 
@@ -438,18 +521,23 @@ FIGHT = [
     _said("set_max", ANY, st.integers(1, 80), pick("value", "fraction", "missing")),
     _said("pulse", ANY, pick("pause", "resume"), pick("sip", "hum")),
     _said("lives", PLAYERS, AMOUNTS),
+    _said("launch", ANY, pick(0, 1, 1, 2), pick("s1", "s2"), pick({}, {"nearby": 3})),
+    _said("shot", pick("s1", "s2"), ANY, pick("", "visor"), pick(None, True)),
+    _said("shot", pick("s1", "s2"), ANY, pick("", "visor"), pick(None, True)),
+    _said("drop", pick("s1", "s2")),
+    _said("input", ANY, pick(0, 2.5, None)),
 ]
 GOODS = [
     _said("take", ANY, PLACED),
     _said("take", PLAYERS, PLACED),
-    _said("place", pick("glue", "nail", "pad"), pick("extra", "")),
+    _said("place", pick("glue", "nail", "pad", "box"), pick("extra", "")),
     _said("unplace", PLACED),
     _said("earn", PLAYERS, pick("scrip", "share"), st.integers(0, 30)),
     _said("spend", PLAYERS, pick("scrip", "share"), st.integers(0, 30)),
     _said("give", PLAYERS, pick("nail", "big"), AMOUNTS),
     _said("remove", PLAYERS, pick("nail", "big"), AMOUNTS),
     _said("resize", PLAYERS, st.integers(0, 9)),
-    _said("exchange", PLAYERS, pick("shop", "sale", "pool"), pick(None, 1, 2)),
+    _said("exchange", PLAYERS, pick("shop", "sale", "pool", "lift"), pick(None, 1, 2)),
     _said("trade", PLAYERS, TRADED, PLAYERS, TRADED),
 ]
 TASKS = [
@@ -466,6 +554,9 @@ TASKS = [
     _said("seen", ANY, AMOUNTS),
     _said("team", PLAYERS, pick("north", "south", "")),
     _said("move", ANY, st.integers(-6, 6)),
+    _said("talk", PLAYERS, pick("post", "post", "nobody")),
+    _said("day", st.integers(0, 5)),
+    _said("stage", pick("den", "den", "hall", "restart", "restart", "leave")),
 ]
 COMING = [
     _said("leave", PLAYERS),
@@ -579,6 +670,31 @@ class Play:
 
     def _pulse(self, one: str, verb: str, pulse: str) -> Any:
         return getattr(self.world.actor(one), verb)(pulse)
+
+    def _launch(self, one: str, number: int, name: str, inputs: dict[str, Any]) -> Any:
+        actor = self.world.actor(one)
+        attacks = list(actor._there.kind.attacks) or ["none"]
+        return repr(actor.launch(attacks[number % len(attacks)], name, **inputs))
+
+    def _shot(self, name: str, other: str, zone: str, crit: bool | None) -> Any:
+        return self.world.shot(name).hit(self.world.actor(other), zone=zone, crit=crit)
+
+    def _drop(self, name: str) -> Any:
+        return self.world.shot(name).drop()
+
+    def _input(self, one: str, value: float | None) -> Any:
+        return self.world.actor(one).set_input("nearby", value)
+
+    def _talk(self, one: str, giver: str) -> Any:
+        return self.world.actor(one).talk(giver)
+
+    def _day(self, day: int) -> Any:
+        return self.world.set_day(day)
+
+    def _stage(self, what: str) -> Any:
+        if what in ("restart", "leave"):
+            return getattr(self.world, f"{what}_stage")()
+        return self.world.enter_stage(what)
 
     def _lives(self, one: str, count: int) -> Any:
         return self.world.actor(one).add_lives(count)

@@ -92,7 +92,7 @@ REMOVABLE = [
     "achievements.walker",
     "ratings.haste",
     "exchanges.pool",
-    "exchanges.sale",
+    "quests.by_day",
 ]
 
 
@@ -126,6 +126,34 @@ def had(profile: Profile, section: str, good: str) -> int:
     return int(held + sum(amount for _, amount, _ in profile.sections.get("owed", {}).get(good, [])))
 
 
+@law
+@given(DESIGNS, LONG_STREAMS, LONG_STREAMS)
+def test_a_stage_that_is_played_again_puts_everything_back(
+    design: Design, before: list[Command], commands: list[Command]
+) -> None:
+    tables = json.loads(json.dumps(design.source.tree))
+    tables["game"]["restart_keeps"] = []
+    play = Play(Design.from_dict(tables)).all(before)
+    stages = play.world._parts.stages
+    play.do(("stage", "den"))
+    play.all(commands)
+    if not play.world.stage:
+        return
+    wanted = {name: json.loads(memory) for name, memory in stages.table.memories.items()}
+    found: dict[str, Any] = {}
+
+    def back(event: Any) -> None:  # before anything has come of the new beginning
+        if not found:
+            bodies = play.world._parts.stage.actors
+            found.update({name: json.loads(stages._memory(bodies[name])) for name in wanted})
+
+    play.world.listen("restarted", back)
+    play.do(("stage", "restart"))
+    for name, sections in wanted.items():
+        for section, kept in sections.items():
+            assert found[name][section] == kept, (name, section)
+
+
 VISITS: list[Command] = [
     ("spawn", "one"),
     ("join", "three", "north"),
@@ -151,6 +179,19 @@ VISITS: list[Command] = [
     ("heal", "three", 3, "three"),
     ("start_rating", "three", "dive"),
     ("load", "three"),
+    ("input", "three", 2.5),
+    ("talk", "three", "post"),
+    ("stage", "den"),
+    ("launch", "three", 1, "s1", {}),
+    ("shot", "s1", "wasp2", "", None),
+    ("launch", "three", 1, "s2", {}),
+    ("trade", "one", {"scrip": 1}, "three", {"scrip": 1}),
+    ("stage", "restart"),
+    ("launch", "three", 1, "s1", {}),
+    ("stage", "hall"),
+    ("spawn", "three"),
+    ("hit", "three", "wasp2", 0, "", None, {}),
+    ("stage", "leave"),
     ("dismiss", "wasp2"),
     ("dismiss", "three"),
     ("match", "race", "end"),
@@ -169,6 +210,8 @@ VISITS: list[Command] = [
 def test_nothing_grows_with_what_is_gone(design: Design) -> None:
     # Stacks that neither end nor have a most are meant to grow.
     assume(all(kind.stack != "add" or kind.lasts or kind.most for kind in design.tables.statuses.values()))
+    # Creatures that stay from stage to stage are more with each.
+    assume(not any(kind.keep for kind in design.tables.actors.values()))
     play = Play(design)
     counts = [records(play.all(VISITS).world.snapshot()) for _ in range(10)]
 
@@ -185,6 +228,7 @@ def records(tree: Any) -> int:
 @given(DESIGNS)
 @settings(max_examples=10)
 def test_memory_does_not_grow_either(design: Design) -> None:
+    assume(not any(kind.keep for kind in design.tables.actors.values()))  # as above
     play = Play(design, history=0)
     found = []
     for visits in (5, 40):

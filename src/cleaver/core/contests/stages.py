@@ -154,7 +154,7 @@ class Stages(Part):
             return errors
         stage.emit("stage_left", "", "", (table.present,))
         self._deliver(errors)
-        for body in [one for one in stage.actors.values() if not one.kind.player and not one.kind.keep]:
+        for body in [one for one in stage.actors.values() if self._goes(one, over=clear)]:
             if body.here:  # a listener may have let it go
                 try:
                     stage.depart(body)
@@ -167,6 +167,13 @@ class Stages(Part):
             table.clear()
             stage.playing = ""
         return errors
+
+    def _goes(self, body: Body, *, over: bool) -> bool:
+        """Return whether a body goes where the stage ends; where it only begins anew, all creatures go that
+        were not there at its beginning."""
+        if body.kind.player:
+            return False
+        return not body.kind.keep or (not over and body.id not in self.table.memories)
 
     def _deliver(self, errors: list[Exception]) -> None:
         if self.stage.queue:
@@ -215,7 +222,7 @@ class Stages(Part):
     # how everybody was
 
     def _arrived(self, body: Body) -> None:
-        if self.table.present and remembers(body):
+        if self.table.present and body.kind.player:
             self.table.memories[body.id] = self._memory(body)
 
     def _keepers(self) -> list[Keeper]:

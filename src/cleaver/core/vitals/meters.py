@@ -481,6 +481,11 @@ class Vitals(Part):
         source = self.stage.party(event.source) if event is not None else None
         scope = Scope(self.stage, body, source, body, event=event or self._no_death(body))
         span = span_of(kind.respawn[0], scope, least=0)
+        self._come_back_after(body, span)
+
+    def _come_back_after(self, body: Body, span: int) -> None:
+        if body.comeback is not None:
+            self.stage.clock.disarm(body.comeback)
         body.comeback = Comeback()
         body.comeback.owner = body
         self.stage.clock.arm(body.comeback, self.stage.clock.now + span)
@@ -783,7 +788,24 @@ class Vitals(Part):
 
     def more_keepers(self) -> tuple[Keeper, ...]:
         """See `Part`: all meters, also those that are not saved."""
-        return (Keeper("all meters", self._all_kept, self._all_back, of_players=False),)
+        return (
+            Keeper("life", self._life_kept, self._life_back, of_players=False),
+            Keeper("all meters", self._all_kept, self._all_back, of_players=False),
+        )
+
+    def _life_kept(self, body: Body) -> dict[str, Any]:
+        wait = body.comeback.due - self.stage.clock.now if body.comeback is not None else -1
+        return {"alive": body.alive, "wait": wait}
+
+    def _life_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let somebody be alive, or dead and wait as long for its return as it did."""
+        if data["alive"] and not body.alive:
+            self._rise(body, told)
+        elif not data["alive"] and body.alive:
+            self._fall(body, told)
+        if not data["alive"] and data["wait"] >= 0:
+            self._come_back_after(body, data["wait"])
+        return {}
 
     def _all_kept(self, body: Body) -> dict[str, Any]:
         return {name: [meter.max, self.value(meter)] for name, meter in body.meters.items()}
@@ -816,14 +838,7 @@ class Vitals(Part):
             body.lives = left
         dead = (dead and kind.respawn is not None) or (bool(kind.lives) and left <= 0)
         if dead and body.alive:
-            for clear in self.before_death:
-                clear(body, -1)
-            vital = body.meters.get(kind.vital)
-            if vital is not None:
-                self._become(vital, vital.max, 0, told)
-            self._lie_still(body)
-            if told:
-                self.stage.emit("died", body.id, "", ("", "", 0.0))
+            self._fall(body, told)
             self.await_return(body)
         elif not dead and not body.alive:
             self._rise(body, told)
@@ -836,6 +851,17 @@ class Vitals(Part):
                 told,
             )
         return data
+
+    def _fall(self, body: Body, told: bool) -> None:
+        """Let somebody be dead who was dead."""
+        for clear in self.before_death:
+            clear(body, -1)
+        vital = body.meters.get(body.kind.vital)
+        if vital is not None:
+            self._become(vital, vital.max, 0, told)
+        self._lie_still(body)
+        if told:
+            self.stage.emit("died", body.id, "", ("", "", 0.0))
 
     def _rise(self, body: Body, told: bool) -> None:
         body.alive, body.hurt_at = True, -1
