@@ -8,6 +8,7 @@ import click
 
 from cleaver.cli.options import FileOf, OneOf, design_argument, design_at, form_option
 from cleaver.cli.printing import say, say_json, say_table
+from cleaver.design.design import Design
 from cleaver.errors import UnknownNameError
 from cleaver.figures.contents import SECTIONS, rows_of, tables_of
 from cleaver.figures.numbers import Numbers, numbers_of
@@ -21,20 +22,21 @@ from cleaver.figures.numbers import Numbers, numbers_of
     "--figure",
     type=FileOf(".png"),
     metavar="FILE",
-    help="Draw the numbers as one page of charts (PNG).",
+    help="Draw the numbers as one page of charts (PNG); of the stages where SECTION is stages.",
 )
 def command(design: Path, section: str | None, form: str, figure: Path | None) -> None:
     """Show what DESIGN contains as tables, with what its numbers come to: hits and seconds to defeat, seconds
     to empty and fill, income, prices, stars, levels.
 
-    SECTION is one of actors, fights, meters, statuses, pickups, goods, income, exchanges, rules, matches,
-    ratings, levels, quests, achievements.
+    SECTION is one of actors, fights, meters, statuses, pickups, goods, income, exchanges, rules, stages,
+    matches, ratings, levels, quests, achievements.
 
     \b
     Examples:
       cleaver show lanternreef.toml
       cleaver show lanternreef.toml fights
       cleaver show lanternreef.toml --figure numbers.png
+      cleaver show lanternreef.toml stages --figure stages.png
     """
     if section is not None and section not in SECTIONS:
         raise UnknownNameError("section", section, tuple(SECTIONS))
@@ -42,7 +44,7 @@ def command(design: Path, section: str | None, form: str, figure: Path | None) -
     numbers = numbers_of(loaded)
     if form == "json":
         say_json(rows_of(loaded, numbers, section or ""))
-        _draw(figure, numbers, loaded.title, err=True)
+        _draw(figure, loaded, numbers, section, err=True)
         return
     shown = tables_of(loaded, numbers, section or "")
     for number, (heading, table) in enumerate(shown):
@@ -50,11 +52,20 @@ def command(design: Path, section: str | None, form: str, figure: Path | None) -
         say_table(table)
     if not shown:
         say(f"{design.name} has no {section or 'content'}")
-    _draw(figure, numbers, loaded.title)
+    _draw(figure, loaded, numbers, section)
 
 
-def _draw(figure: Path | None, numbers: Numbers, title: str, *, err: bool = False) -> None:
-    if figure is not None:
-        from cleaver.figures.overview import overview  # matplotlib is slow to import
+def _draw(
+    figure: Path | None, design: Design, numbers: Numbers, section: str | None, *, err: bool = False
+) -> None:
+    if figure is None:
+        return
+    if section == "stages":
+        from cleaver.figures.stages import stages  # matplotlib is slow to import
 
-        say(f"Drawn: {overview(numbers, figure, title=title)}", err=err)
+        drawn = stages(design, figure)
+    else:
+        from cleaver.figures.overview import overview  # as above
+
+        drawn = overview(numbers, figure, title=design.title)
+    say(f"Drawn: {drawn}", err=err)

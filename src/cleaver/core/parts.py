@@ -204,7 +204,15 @@ class Parts:
     def _follow_arrival(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
         """Plan what a player finds on arriving, or after its profile was loaded: what it is owed, what came
         within its reach."""
+        if name == "restarted":
+            return [("", self._restarted)]
         return [("", self._arrived)] if name in ("joined", "loaded") else []
+
+    def _restarted(self, event: Event) -> None:
+        body = self.stage.players.get(event.actor)
+        if body is not None:
+            self.goods.pay_debts(body)
+            self.quests.look_again(body)
 
     def _arrived(self, event: Event) -> None:
         body = self.stage.players.get(event.actor)

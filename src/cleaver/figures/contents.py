@@ -3,13 +3,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 
 from rich.table import Table
 from rich.text import Text
 
 from cleaver.design.design import Design
 from cleaver.design.models import Attack, Effect, Effects, Option
+from cleaver.design.totals import Total, totals_of
 from cleaver.figures.numbers import MOST_LEVELS, Numbers, Step
 from cleaver.rounding import counted, shown
 from cleaver.visible import visible
@@ -237,6 +238,36 @@ def _rules(design: Design, numbers: Numbers) -> Rows:
     return rows
 
 
+def total_text(total: Total) -> str:
+    """Return a total in words: "6", "6 and more"."""
+    return f"{shown(total.amount)}{' and more' if total.more else ''}"
+
+
+def _held(there: Mapping[str, Total], ladders: Collection[str] = ()) -> str:
+    return ", ".join(
+        f"{total_text(total)} {name}{' experience' if name in ladders else ''}"
+        for name, total in there.items()
+        if total.amount
+    )
+
+
+def _stages(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("stage", "needs", "creatures", "pickups", "gives at most", "rated by")]
+    for name, totals in totals_of(design).items():
+        stage = design.tables.stages[name]
+        rows.append(
+            (
+                name,
+                "\n".join(stage.needs),
+                _held(totals.actors),
+                _held(totals.pickups),
+                _held(totals.goods, design.tables.levels),
+                stage.rating or "",
+            )
+        )
+    return rows
+
+
 def _matches(design: Design, numbers: Numbers) -> Rows:
     rows: Rows = [("match", "teams", "won at", "time", "scores")]
     for name, match in design.tables.matches.items():
@@ -331,6 +362,7 @@ SECTIONS: dict[str, tuple[str, Callable[[Design, Numbers], Rows]]] = {
         "Exchanges; the time is that of the best income by the clock, at the first price",
         _exchanges,
     ),
+    "stages": ("Stages, with what may be left behind, and the most that each can give once", _stages),
     "matches": ("Matches", _matches),
     "ratings": ("Stars", _ratings),
     "levels": ("Levels, and the time they take with the best source alone", _levels),

@@ -804,6 +804,12 @@ class Quests(Part):
             if errand.state in (ACTIVE, READY):
                 self._catch_up(errand)
 
+    def look_again(self, body: Body) -> None:
+        """Tell a player of the quests that are open now and were not before."""
+        for kind in self.kinds.quests.values():
+            if kind.needs or self.table.sets:
+                self._tell_available(body, kind)
+
     def _catch_up(self, errand: Errand) -> None:
         """Let goals be met whose target came within reach while the player was away."""
         kind = errand.kind
@@ -1006,7 +1012,12 @@ class Quests(Part):
 
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player have the quests that were saved, and no others; returns those that are unknown."""
+        errands = self.table.errands.get(body.id, {})
+        open_before = [name for name, errand in errands.items() if errand.told and not errand.state]
         self.forget(body)
+        if self.stage.told_why == "restarted":  # of what was open before nobody need be told again
+            for name in open_before:
+                self.errand(body, name).told = True
         for name in [name for name in data if name in self.kinds.quests]:
             saved, errand = data.pop(name), self.errand(body, name)
             errand.state, errand.completions, errand.told = saved["state"], saved["completions"], True

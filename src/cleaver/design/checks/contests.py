@@ -59,6 +59,12 @@ def raised_events(design: Design) -> set[str]:
         never |= {"status_began", "status_ended"}
     if not tables.pickups:
         never |= {"placed", "collected", "reappeared"}
+    if not any(effect.verb == "place" and "lasts" in effect.beside for _, effect in all_effects(design)):
+        never |= {"vanished"}
+    if not any(actor.attacks for actor in tables.actors.values()):
+        never |= {"launched"}
+    if not tables.stages:
+        never |= {"stage_entered", "stage_left", "restarted"}
     if not tables.exchanges:
         never |= {"exchanged"}
     if not (tables.currencies or tables.items):

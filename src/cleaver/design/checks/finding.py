@@ -66,6 +66,8 @@ def lists_of_effects(design: Design) -> Iterator[tuple[Path, Effects]]:
             yield ("statuses", name, "pulses", number, "do"), beat.do
     for name, pickup in tables.pickups.items():
         yield ("pickups", name, "do"), pickup.do
+    for name, exchange in tables.exchanges.items():
+        yield ("exchanges", name, "do"), exchange.do
     for path, given in all_rules(design):
         yield (*path, "do"), given.do
     for name, ladder in tables.levels.items():
@@ -88,10 +90,16 @@ def all_rules(design: Design) -> Iterator[tuple[Path, models.Rule]]:
 
 
 def all_effects(design: Design) -> Iterator[tuple[Path, Effect]]:
-    """Yield every effect of a design with where it stands."""
+    """Yield every effect of a design with where it stands, those that another one chooses from included."""
     for path, effects in lists_of_effects(design):
-        for number, effect in enumerate(effects):
-            yield (*path, number), effect
+        yield from _flat(path, effects)
+
+
+def _flat(path: Path, effects: Effects) -> Iterator[tuple[Path, Effect]]:
+    for number, effect in enumerate(effects):
+        yield (*path, number), effect
+        for nth, option in enumerate(effect.options()):
+            yield from _flat((*path, number, "choose", nth, "do"), option.do)
 
 
 def formulas_of(design: Design) -> Iterator[str]:

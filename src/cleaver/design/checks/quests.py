@@ -10,6 +10,7 @@ from cleaver.design import models
 from cleaver.design.checks.contests import raised_events
 from cleaver.design.checks.finding import Told, all_effects, rule
 from cleaver.design.checks.goods import given
+from cleaver.design.checks.stages import stars_there_are
 from cleaver.design.design import Design
 from cleaver.design.lines import Path
 from cleaver.design.paths import FormulaNames
@@ -74,9 +75,7 @@ def quest_never_available(design: Design) -> Iterable[Told]:
                         len(ladder.experience) + 1 if not isinstance(ladder.experience, str) else None
                     )
                 elif word == "stars" and part is None:
-                    most = sum(
-                        len(rating.steps) or len(rating.conditions) for rating in tables.ratings.values()
-                    )
+                    most = stars_there_are(design)
                 elif word in tables.items and part is None:
                     most = tables.items[word].most
                 elif word in tables.currencies and part is None:
