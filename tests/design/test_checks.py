@@ -25,7 +25,45 @@ def quest(**more: Any) -> Tables:
 
 XP: Tables = {"rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}]}
 
+DIVER: Tables = {"player": True, "vital": "suit", "meters": {"suit": 90}}
+REEF: Tables = {
+    "actors": {"eel": eel()},
+    "pickups": {"pearl": {"do": [{"score": 5}]}, "kit": {"do": [{"score": 1}]}},
+    "ratings": {"dive": {"measure": "self.score", "steps": [1, 10]}},
+    "stages": {"reef": {"pickups": {"pearl": 2}, "actors": {"eel": 1}, "rating": "dive"}},
+}
+
 CASES: dict[str, tuple[Tables, Tables]] = {
+    "star_out_of_reach": (
+        {**REEF, "ratings": {"dive": {"measure": "self.score", "steps": [1, 11]}}},
+        REEF,
+    ),
+    "stage_never_open": (
+        {**REEF, "stages": {"reef": {**REEF["stages"]["reef"], "needs": ["self.stars >= 1"]}}},
+        {**REEF, "stages": {**REEF["stages"], "deep": {"needs": ["self.stars >= 2"]}}},
+    ),
+    "all_of_nothing": (
+        {
+            **REEF,
+            "quests": {"one": quest(goals=[{"on": "collected", "of": "kit", "count": "all"}], reward=[])},
+        },
+        {**REEF, "quests": {"one": quest(goals=[{"on": "collected", "of": "pearl", "count": "all"}])}},
+    ),
+    "more_than_there_is": (
+        {**REEF, "quests": {"one": quest(goals=[{"on": "defeated", "of": "eel", "count": 2}])}},
+        {**REEF, "quests": {"one": quest(goals=[{"on": "defeated", "of": "eel", "count": 1}])}},
+    ),
+    "leaving_cures": (
+        {
+            "actors": {"diver": {**DIVER, "meters": {"suit": {"max": 90, "saved": True}}}},
+            "statuses": {"venom": {"pulses": [{"every": 1, "do": [{"hurt": 1}]}]}},
+        },
+        {
+            "actors": {"diver": {**DIVER, "meters": {"suit": {"max": 90, "saved": True}}}},
+            "statuses": {"venom": {"pulses": [{"every": 1, "do": [{"hurt": 1}]}]}},
+            "saves": {"include": ["currencies", "statuses"]},
+        },
+    ),
     "untouched_meter": (
         {"actors": {"eel": eel(meters={"hide": 30, "ink": 5})}},
         {"actors": {"eel": eel(meters={"hide": 30, "ink": {"max": 5, "flows": [{"rate": 1}]}})}},

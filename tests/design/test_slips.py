@@ -11,13 +11,32 @@ from helpers import run
 
 REEF = sample.path("lanternreef.toml").read_text(encoding="utf-8")
 
-# What is replaced, by what, and what is told; the line is that of the replacement, or so many below it
-PLANTED = {
+# What is replaced, by what, and what is told; the line is that of the replacement, so many below it, or where
+# a text stands
+PLANTED: dict[str, tuple[str, str, int | str, str]] = {
     "7 a reward of zero": (
         '{ xp = "rank", amount = 100 }',
         '{ xp = "rank", amount = 0 }',
         0,
         "[zero_amount]",
+    ),
+    "70 leaving fills the air up": (
+        "[actors.diver.meters.suit]\nmax = 90",
+        "[actors.diver.meters.suit]\nsaved = true\nmax = 90",
+        "[actors.diver.meters.air]",
+        "leaving fills air up",
+    ),
+    "70 leaving cures the venom": (
+        "[actors.diver.meters.suit]\nmax = 90",
+        "[actors.diver.meters.suit]\nsaved = true\nmax = 90",
+        "[statuses.venom]",
+        'diver\'s suit is: leaving cures venom; add "statuses" to `[saves] include` [leaving_cures]',
+    ),
+    "73 more points than the stage holds": (
+        'do = [ { score = "40 * max(self.record.eel_run, 1)" }, { xp = "rank", amount = 40 } ]',
+        'do = [ { score = 1 }, { xp = "rank", amount = 40 } ]',
+        'rating = "dive"',
+        "asks for 120 points, and all there is in shallows is 102: 2 of 3 stars; lay out more",
     ),
     "7 an attack never filled in": ("amount = 15\n", "", -1, "amount: is missing"),
     "6 healing with the sign flipped": (
@@ -88,9 +107,13 @@ PLANTED = {
 def test_a_planted_slip_is_told_with_its_line(tmp_path: Path, name: str) -> None:
     old, new, offset, told = PLANTED[name]
     assert REEF.count(old) >= 1, name
-    line = REEF[: REEF.index(old)].count("\n") + 1 + offset
+    planted = REEF.replace(old, new, 1)
+    if isinstance(offset, str):  # it is told where that stands
+        line = planted[: planted.index(offset)].count("\n") + 1
+    else:
+        line = REEF[: REEF.index(old)].count("\n") + 1 + offset
     file = tmp_path / "lanternreef.toml"
-    file.write_text(REEF.replace(old, new, 1), encoding="utf-8")
+    file.write_text(planted, encoding="utf-8")
 
     code, out, _ = run("check", file.name, cwd=tmp_path)
 

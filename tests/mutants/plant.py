@@ -19,6 +19,10 @@ from edits import EDITS, Edit
 
 ROOT = Path(__file__).resolve().parents[2]
 TESTS = (
+    "shots",
+    "effect_lists",
+    "stages",
+    "days_and_talks",
     "worked_vitals",
     "worked_quests",
     "worked_goods",

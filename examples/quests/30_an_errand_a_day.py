@@ -1,0 +1,25 @@
+"""An errand of the day, and the lines of the one who gives it."""
+
+import cleaver
+from cleaver import sample
+
+world = cleaver.World(cleaver.load_design(sample.path("lanternreef.toml")), seed=4)
+world.set_day(20415)  # the days since 1970, say: your game says what day it is
+ana = world.join("diver", "ana")
+ana.accept("first_light")
+
+for day in (20415, 20415, 20416):
+    world.set_day(day)
+    result = ana.talk("harbourmaster")
+    print(f"day {day}: “{result.text}” ({result.quest}, next: {result.next or 'nothing'})")
+    print("    accept:", ana.accept("morning_catch").blocked or "yes")
+    if ana.quests["morning_catch"].state == "active":
+        ana.give("pearl")
+        ana.exchange("harbour_office")
+        while True:
+            line = ana.talk("harbourmaster")
+            print(f"    “{line.text}”")
+            if line.next == "turn_in":
+                break
+        ana.turn_in("morning_catch")
+        print(f"    {ana.purse['scrip']} scrip, done {ana.quests['morning_catch'].completions} times")
