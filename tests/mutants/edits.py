@@ -635,9 +635,9 @@ EDITS = (
         "        return sum(best.values())\n",
     ),
     Edit(
-        "all is met by its going",
+        "a goal for all keeps what the last stage had",
         "core/quests/quests.py",
-        "                    errand.goals[index] = Progress(ENDLESS)\n",
-        "                    errand.goals[index] = Progress(0)\n",
+        "        stage.endings.append(self._nothing_left)\n",
+        "",
     ),
 )

@@ -164,6 +164,13 @@ def test_a_giver_says_one_line_after_the_other_and_the_last_again() -> None:
         ("Three.", "bells", "available", "accept"),
         ("Three.", "bells", "available", "accept"),
     ]
+    bea = world.join("diver", "bea")
+    bea.talk("harbourmaster")
+    bea.accept("bells")
+    bea.give("pearl", 2)
+    assert (
+        bea.talk("harbourmaster").text == "Well."
+    )  # a new state begins anew, also without a word in between
     ana.accept("bells")
     assert (ana.talk("harbourmaster").text, ana.talk("harbourmaster").next) == ("Go.", "")
     there = World.restore(world.design, world.snapshot())
