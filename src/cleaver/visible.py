@@ -1,8 +1,8 @@
 """Visible: texts from elsewhere, made harmless for a terminal.
 
 Ids, titles and lines of scripts may hold characters that steer a terminal (escape sequences, the bell, a
-change of writing direction). They are shown as what they are instead. And our own signs, put in plainer ones
-where an encoding lacks them. Imports nothing of Cleaver. Start at `visible`.
+change of writing direction). They are shown as escapes instead. Our own signs become plainer ones where an
+encoding lacks them. Imports nothing of Cleaver. Start at `visible`.
 """
 
 from __future__ import annotations

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import copy
+import json
 import pickle
 import subprocess
 import sys
@@ -92,7 +93,7 @@ def test_what_was_advised_instead_of_a_copy_goes_on_the_same() -> None:
 
 def test_a_fresh_process_takes_up_a_snapshot(tmp_path: Path) -> None:
     world, _ = reef()
-    (tmp_path / "world.json").write_text(__import__("json").dumps(world.snapshot()), "utf-8")
+    (tmp_path / "world.json").write_text(json.dumps(world.snapshot()), "utf-8")
     code = (
         "import cleaver, json, sys; from cleaver import sample; "
         "design = cleaver.load_design(sample.path('lanternreef.toml')); "

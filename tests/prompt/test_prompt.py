@@ -460,7 +460,7 @@ def test_a_line_that_takes_long_can_be_stopped_and_nothing_of_it_has_happened() 
         await typed(pilot, "hurt ana 5")  # typed ahead, and forgotten with what was stopped
         await pilot.press("ctrl+c")
         await until(pilot, lambda: app.working is None)
-        assert "stopped; nothing of it has happened" in shown_of(app)
+        assert "stopped; nothing was changed" in shown_of(app)
         assert live.session.world.snapshot() == before
         await typed(pilot, "hurt ana 7")
         await until(pilot, lambda: live.session.world.actor("ana")["suit"].value == 83)
@@ -538,7 +538,7 @@ def test_control_c_stops_a_long_line_of_the_plain_prompt_and_not_the_session(
     converse(live, read)
     timer.join()
 
-    assert "stopped; nothing of it has happened" in capsys.readouterr().out
+    assert "stopped; nothing was changed" in capsys.readouterr().out
     assert live.session.world.now == 0
     assert live.session.world.actor("ana")["suit"].value == 83
 
@@ -548,6 +548,6 @@ def test_a_repeat_can_be_stopped_too() -> None:
     threading.Timer(0.5, live.stop).start()
 
     said = live.enter("repeat 100000 advance 1")
-    assert said.lines[1] == "  stopped; nothing of it has happened"
+    assert said.lines[1] == "  stopped; nothing was changed"
     assert live.session.world.now == 0
     assert not live.enter("repeat 3 advance 1").wrong

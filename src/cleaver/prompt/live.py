@@ -95,7 +95,7 @@ class Live:
         self.session.go_on()
 
     def stop(self) -> None:
-        """Stop the line that is being carried out; nothing of it has happened then. From any thread."""
+        """Stop the line that is being carried out; nothing is changed then. From any thread."""
         self.session.stop()
 
     def _settle(self) -> None:
@@ -135,7 +135,7 @@ class Live:
             return Said(tuple(step_lines(step, self.session.world.now)))
         except StoppedError:
             self.session.go_on()
-            return Said((text, "  stopped; nothing of it has happened"), wrong=True)
+            return Said((text, "  stopped; nothing was changed"), wrong=True)
         except CleaverError as error:
             return Said((text, *(f"  {line}" for line in str(error).splitlines())), wrong=True)
 

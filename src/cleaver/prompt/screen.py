@@ -146,6 +146,9 @@ class Told(RichLog):
     def tell(self, line: str, style: str) -> None:
         """Add a line."""
         self.told.append((line, style))
+        self._write(line, style)
+
+    def _write(self, line: str, style: str) -> None:
         self.write(Text(visible(line), style=style, overflow="fold"))
 
     def on_resize(self, event: events.Resize) -> None:
@@ -156,7 +159,7 @@ class Told(RichLog):
         if again:
             self.clear()
             for line, style in self.told:
-                self.write(Text(visible(line), style=style, overflow="fold"))
+                self._write(line, style)
 
 
 class Line(Input):
@@ -268,7 +271,7 @@ class PlayApp(App[None]):
         self._tell(
             [
                 greeting(self.live.session.design),
-                "Tab completes, ↑ ↓ bring lines back, Page Up and Page Down leaf through what is told here.",
+                "Tab completes, ↑ ↓ bring lines back, Page Up and Page Down scroll the events.",
             ],
             "dim",
         )
