@@ -333,6 +333,16 @@ CASES: dict[str, tuple[Tables, Tables]] = {
         {"quests": {"one": quest(says={"available": "Go.", "active": "Well?", "completed": "Good."})}},
     ),
 }
+MORE: dict[str, Tables] = {
+    "rule_never_matches": {
+        "matches": {
+            "race": {
+                "win_at": 1,
+                "rules": [{"on": "match_ended", "do": [{"score": 1}]}, {"on": "died", "do": [{"score": 2}]}],
+            }
+        }
+    }
+}
 BOTH: dict[str, tuple[Tables, set[str]]] = {
     "nothing_to_collect": (
         {"matches": {"hunt": {"win_at": "all", "rules": [{"on": "collected", "do": [{"score": 1}]}]}}},
@@ -346,6 +356,11 @@ BOTH: dict[str, tuple[Tables, set[str]]] = {
         {"good_nobody_gives", "dead_exchange"},
     ),
 }
+
+
+@pytest.mark.parametrize("name", MORE)
+def test_a_rule_fires_also_here(name: str) -> None:
+    assert [finding.name for finding in findings(Design.from_dict(MORE[name]))] == [name]
 
 
 @pytest.mark.parametrize("name", BOTH)

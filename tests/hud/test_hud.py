@@ -349,10 +349,7 @@ def test_the_log_says_what_to_do_next_and_the_giver_shows_it(world: World, ana: 
         "Turn it in to the harbourmaster",
     )
     assert sign(ana, "harbourmaster") == "ready"
-    assert [row.state for row in quest_log(ana)] == [
-        "ready",
-        "completed",
-    ]
+    assert [row.state for row in quest_log(ana)] == ["ready", "active", "completed"]
 
 
 def test_toasts_are_seen_one_after_another_and_secrets_only_when_achieved(world: World, ana: Actor) -> None:

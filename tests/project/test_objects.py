@@ -212,7 +212,6 @@ def test_what_is_inside_is_not_offered() -> None:
     for thing in (world, found["ana"], found["pearl"], found["quests"], found["purse"]):
         offered = {name for name in dir(thing) if not name.startswith("_")}
         assert not offered & {
-            "stage",
             "rooms",
             "done",
             "body",

@@ -79,6 +79,7 @@ class Exchanges(Part):
     stage: Stage
     goods: Goods
     kinds: GoodsKinds
+    effects: Effects
     table: ExchangeTable
 
     name = "exchanges"

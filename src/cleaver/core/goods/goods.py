@@ -106,6 +106,7 @@ class Move:
     source: str
     position: int
     over: int
+    strict: bool
 
     def __init__(
         self, body: Body, what: str, name: str, amount: int, reason: str, source: str = "", position: int = -1

@@ -98,6 +98,12 @@ def rule_never_matches(design: Design) -> Iterable[Told]:
                 f"nothing in this design raises {given.on}",
                 "add what raises it, or leave the rule out",
             )
+        elif path[0] == "matches" and given.on == "match_ended":
+            yield (
+                (*path, "on"),
+                "comes when the match no longer counts: its own rules hold only while it runs",
+                f'write it under [[rules]], with match = "{path[1]}"',
+            )
         elif given.on == "defeated" and given.of in design.known.kinds and given.of not in dying:
             yield (
                 (*path, "of"),
