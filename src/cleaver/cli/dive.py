@@ -21,7 +21,8 @@ from cleaver.rounding import shown
 from cleaver.script import Session, Step
 
 FRAME = 0.05  # seconds between two samples of the figure
-_SILENT = {"placed", "joined", "saved"}
+_SILENT = {"placed", "joined", "saved", "emptied", "goal_advanced"}
+"""What another event says as well, or what nobody asks for in a table."""
 
 
 class _Dive:
