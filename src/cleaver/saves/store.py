@@ -107,6 +107,7 @@ class Store:
         # Every engine here has a driver
         self._driver_error: type[Exception] = self.engine.dialect.dbapi.Error  # type: ignore[union-attr]
         self._counter: Counter | None = None
+        self.closed = False
         self.missing = 0  # transactions that the store has lost, by its counter
         try:
             self._prepare()
@@ -202,7 +203,10 @@ class Store:
         self._meet_file()
 
     def _meet_file(self) -> None:
-        """Raise where the file is no longer the one that was opened; its log is taken from beside another."""
+        """Raise where the store was closed, or the file is no longer the one that was opened; its log is taken
+        from beside another."""
+        if self.closed:  # else a new connection would be opened, which nobody closes
+            raise StoreUnavailableError(f"{self.label} is closed; open it again with open_store")
         if self.path is not None and inode(self.path) != self._inode:
             set_log_aside(self.path, self._log)
             raise StoreUnavailableError(
@@ -769,6 +773,7 @@ class Store:
         if self._counter is not None:
             self._counter.close()
         self._keep_open.close()
+        self.closed = True
 
     def __enter__(self) -> Store:
         return self
