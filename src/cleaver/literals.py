@@ -130,6 +130,7 @@ EventName = Literal[
     "gained",
     "lost",
     "missed",
+    "owed",
     "earned",
     "spent",
     "exchanged",

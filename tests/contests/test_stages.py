@@ -18,6 +18,7 @@ from cleaver import (
     UsageError,
     World,
 )
+from cleaver.hud import Stars
 
 DESIGN: dict[str, Any] = {
     "game": {"tags": ["wet"]},
@@ -161,6 +162,13 @@ def test_stars_are_kept_per_stage_and_the_total_counts_stages_once(world: World,
     ana.rate("dive")
     ana.rate("calm")
     assert [world.value(f"ana.stars.{name}") for name in ("dive", "reef", "wreck", "calm")] == [3, 2, 3, 1]
+    assert {name: ana.ratings[name].best for name in ana.ratings} == {
+        "dive": 3,
+        "calm": 1,
+        "reef": 2,
+        "wreck": 3,
+    }
+    assert (ana.ratings.total, Stars(ana, "reef").text) == (6, "★★⯪")
     assert world.value("ana.stars") == 2 + 3 + 1
     assert (world.value("ana.rated.reef"), world.profile(ana).sections["ratings"]["wreck"]) == (True, 3)
     assert World(world.design).join("diver", "ana", profile=world.profile(ana)).ratings is not None

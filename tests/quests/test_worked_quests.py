@@ -281,6 +281,8 @@ def test_what_a_level_an_achievement_or_an_automatic_quest_gives_is_owed_until_i
     ]
     assert state(box, "job") == "completed"
     assert "missed" not in names(world.events)
+    told = [(event.item, event.amount, event.reason) for event in world.events if event.name == "owed"]
+    assert told == [tuple(owed) for owed in box.owed]
     new, same = again(world, box)
     gained = heard(new, "gained")
     assert len(same.owed) == 3

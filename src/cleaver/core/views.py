@@ -263,16 +263,17 @@ class BestRating(NamedTuple):
 
 
 class RatingLog(_Log[BestRating]):
-    """A player's best ratings."""
+    """A player's best ratings, and the best in each stage that has one."""
 
     __slots__ = ()
 
     def _names(self) -> Iterable[str]:
-        return self._world.kinds.contests.ratings
+        contests = self._world.kinds.contests
+        return [*contests.ratings, *(name for name, stage in contests.stages.items() if stage.rating)]
 
     def _of(self, rating: str) -> BestRating:
         ratings, body = self._world.ratings, self._there
-        kind = ratings.kind(rating)
+        kind = ratings.rated_by(rating)
         return BestRating(
             ratings.stars(body, rating),
             len(kind.steps) or len(kind.conditions),
@@ -281,7 +282,7 @@ class RatingLog(_Log[BestRating]):
 
     @property
     def total(self) -> int:
-        """The best stars of all ratings together."""
+        """The best stars together: of each stage, and of the ratings that no stage uses."""
         return self._world.ratings.stars(self._there, "")
 
 

@@ -98,6 +98,7 @@ vanished: pickup placement
 gained: item amount reason held
 lost: item amount reason held
 missed: item amount reason
+owed: item amount reason
 earned: currency amount reason balance over
 spent: currency amount reason balance
 exchanged: exchange times

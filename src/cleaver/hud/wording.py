@@ -39,6 +39,7 @@ PHRASES: dict[str, str] = {
     "vanished": "{pickup} {placement} is gone",
     "gained": "{actor} gains {amount} {item}, holds {held} ({reason})",
     "lost": "{actor} loses {amount} {item}, holds {held} ({reason})",
+    "owed": "{actor} is owed {amount} {item}, for which there is no room yet ({reason})",
     "missed": "{actor} has no room for {amount} {item} ({reason})",
     "earned": "{actor} earns {amount} {currency}, has {balance} ({reason}){over_text}",
     "spent": "{actor} spends {amount} {currency}, has {balance} ({reason})",

@@ -203,8 +203,8 @@ class Store:
         self._meet_file()
 
     def _meet_file(self) -> None:
-        """Raise where the store was closed, or the file is no longer the one that was opened; its log is taken
-        from beside another."""
+        """Raise where the store was closed, or the file is no longer the one that was opened, whose log is
+        taken from beside the other then."""
         if self.closed:  # else a new connection would be opened, which nobody closes
             raise StoreUnavailableError(f"{self.label} is closed; open it again with open_store")
         if self.path is not None and inode(self.path) != self._inode:

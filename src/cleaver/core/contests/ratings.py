@@ -63,6 +63,11 @@ class Ratings(Part):
             raise UnknownNameError("rating", name, tuple(self.kinds.ratings))
         return found
 
+    def rated_by(self, name: str) -> RatingKind:
+        """Return a rating by its name, or that of a stage by the stage's."""
+        stage = self.kinds.stages.get(name)
+        return self.kind(stage.rating if stage is not None and stage.rating else name)
+
     def stars(self, body: Body, name: str) -> int:
         """Return the best stars of a player in a rating or a stage; without a name those of all stages, and
         of all ratings that no stage uses."""

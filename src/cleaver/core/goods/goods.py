@@ -422,6 +422,7 @@ class Goods(Part):
         if move.what == ITEM and move.over:
             if owed and body.kind.player:
                 self.owe(body, move.name, move.over, move.reason)
+                self.stage.emit("owed", body.id, move.source, (move.name, move.over, move.reason))
             else:
                 self.stage.emit("missed", body.id, move.source, (move.name, move.over, move.reason))
         return True

@@ -45,6 +45,7 @@ __all__ = [
     "Mended",
     "Missed",
     "OutOfLives",
+    "Owed",
     "Placed",
     "QuestAbandoned",
     "QuestAvailable",
@@ -252,6 +253,14 @@ class Lost(EventBase):
 
 class Missed(EventBase):
     """The event `missed`."""
+
+    item: str
+    amount: float
+    reason: str
+
+
+class Owed(EventBase):
+    """The event `owed`."""
 
     item: str
     amount: float
@@ -634,6 +643,11 @@ class Listens:
     @overload
     def listen(
         self, event: Literal["missed"], call: Callable[[Missed], Any], *, actor: Any = "", kind: str = ""
+    ) -> Listening: ...
+
+    @overload
+    def listen(
+        self, event: Literal["owed"], call: Callable[[Owed], Any], *, actor: Any = "", kind: str = ""
     ) -> Listening: ...
 
     @overload

@@ -77,8 +77,8 @@ class MatchClock(Drawn):
 
 
 class Stars(Drawn):
-    """The best stars of a player in a rating: each "earned", "next" (half-lit) or "missing"; `rated` tells
-    "not yet" from none."""
+    """The best stars of a player in a rating or a stage: each "earned", "next" (half-lit) or "missing"; `rated`
+    tells "not yet" from none."""
 
     _tells = ("rating", "text")
 
@@ -88,7 +88,7 @@ class Stars(Drawn):
 
     @checked
     def __init__(self, actor: Actor, rating: str) -> None:
-        kind = actor._world.ratings.kind(rating)
+        kind = actor._world.ratings.rated_by(rating)
         self.actor, self.rating = actor, rating
         self.of = len(kind.steps) or len(kind.conditions)
 
