@@ -645,7 +645,7 @@ class Play:
 
     def _hurt(self, one: str, amount: float, kind: str, source: str | None) -> Any:
         # "" is not in the pool
-        return self.world.actor(one).hurt(amount, type=kind, source=source and self.world.actor(source))  # type: ignore[arg-type]
+        return self.world.actor(one).hurt(amount, type=kind, source=source and self.world.actor(source))
 
     def _heal(self, one: str, amount: float, source: str) -> Any:
         return self.world.actor(one).heal(amount, source=self.world.actor(source) if source else None)

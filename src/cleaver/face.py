@@ -5,9 +5,10 @@ without loading a world.
 """
 
 from cleaver.core.goods.books import Books
-from cleaver.core.handles import Actor
+from cleaver.core.handles import Actor, Shot
 from cleaver.core.kernel.delivery import Listening
 from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.later import Later
 from cleaver.core.kernel.results import (
     ChangeResult,
     ExchangeResult,
@@ -16,6 +17,7 @@ from cleaver.core.kernel.results import (
     QuestResult,
     RateResult,
     Result,
+    TalkResult,
     TradeResult,
 )
 from cleaver.core.profile import Profile
@@ -76,6 +78,7 @@ __all__ = [
     "GoneError",
     "HealResult",
     "HitResult",
+    "Later",
     "Listening",
     "Match",
     "MeterView",
@@ -99,11 +102,13 @@ __all__ = [
     "RunawayRulesError",
     "SaveError",
     "ScriptError",
+    "Shot",
     "SnapshotError",
     "StoreBusyError",
     "StoreCorruptError",
     "StoreReadOnlyError",
     "StoreUnavailableError",
+    "TalkResult",
     "TradeResult",
     "UnknownNameError",
     "UsageError",

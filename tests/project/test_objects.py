@@ -177,7 +177,7 @@ def test_errors_are_what_people_catch(tmp_path: Path) -> None:
         found["ana"].heal(1)
 
 
-WRONG: list[Any] = [3, None, "ana", 1.5, [], {}, object]
+WRONG: list[Any] = [3, None, "nobody", 1.5, [], {}, object]
 
 
 @pytest.mark.parametrize("wrong", WRONG, ids=repr)

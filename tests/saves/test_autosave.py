@@ -258,11 +258,16 @@ def test_code_that_raises_costs_nobody_a_save(
     world.listen("saved", fails)
     for player in players:
         player.earn("scrip", 1)
-    with pytest.raises(ReactionError) as caught:
-        for _ in range(500):
+    raised: list[Exception] = []
+    for _ in range(500):  # a slow disk spreads the three over several pumps
+        try:
             saver.pump()
-            time.sleep(0.002)
-    assert len(caught.value.exceptions) == 3
+        except ReactionError as error:
+            raised.extend(error.exceptions)
+        if len(raised) == 3:
+            break
+        time.sleep(0.002)
+    assert len(raised) == 3
     assert [amount(place, name) for name in ("ann", "bo", "cy")] == [6, 6, 6]
 
     place.trouble = Trouble(failing=1)
@@ -308,6 +313,7 @@ def test_closing_ends_in_its_time_whatever_the_store_does(
     assert [failure.player for failure in failures] == ["ann", "bo"]
     assert all("did not answer in time" in str(failure.error) for failure in failures)
     assert "its leases run out by themselves" in caplog.text
+    place.close()
 
 
 def test_closing_works_off_the_main_thread_and_leaves_a_handler_of_ones_own(store: Store) -> None:
@@ -518,6 +524,10 @@ def test_a_joining_that_is_given_up_leaves_the_profile_to_others(tmp_path: Path)
         joining.cancel()
         await asyncio.wait([joining])
         await asyncio.sleep(0.3)
+        for _ in range(500):
+            if place.holder_of("ann") is None:
+                break
+            await asyncio.sleep(0.01)
         assert place.holder_of("ann") is None
         assert (await saver.join_async(World(DESIGN), "ann")).id == "ann"
         assert await saver.close_async() == []

@@ -179,8 +179,11 @@ class Actor(Living):
     def __repr__(self) -> str:
         return f"<{self.kind} {self.id}>"
 
-    def _here(self, other: Actor) -> Actor:
-        """Return another actor if it is in the same world."""
+    def _here(self, other: Actor | str) -> Actor:
+        """Return another actor, by itself or by its id, if it is in the same world."""
+        if isinstance(other, str):
+            found: Actor = self._world.handle(self._world.stage.actor(other))
+            return found
         if other._world is not self._world:
             raise UsageError(f"{other.id} stands in another world; several worlds share nothing")
         return other
@@ -189,7 +192,7 @@ class Actor(Living):
 
     def hit(
         self,
-        target: Actor,
+        target: Actor | str,
         attack: str | None = None,
         *,
         amount: float | None = None,
@@ -244,7 +247,7 @@ class Actor(Living):
     @checked
     def _hit(
         self,
-        target: Actor,
+        target: Actor | str,
         attack: str | None,
         *,
         amount: float | None,
@@ -260,7 +263,7 @@ class Actor(Living):
         form = world.combat.attack(source, attack) if attack else None
         if form is None and amount is None:
             raise UsageError(
-                f"hit {target.id} with what? "
+                f"hit {struck.id} with what? "
                 f"{advice('', list(source.kind.attacks), lead=f'attacks of {source.id}')}; or give an amount"
             )
         how_much = (
@@ -288,7 +291,7 @@ class Actor(Living):
         *,
         type: str = "",
         zone: str = "",
-        source: Actor | None = None,
+        source: Actor | str | None = None,
         ignores: tuple[HitStep, ...] = (),
         **inputs: float,
     ) -> HitResult:
@@ -340,7 +343,7 @@ class Actor(Living):
     # meters
 
     @checked
-    def heal(self, amount: float, meter: str = "", *, source: Actor | None = None) -> HealResult:
+    def heal(self, amount: float, meter: str = "", *, source: Actor | str | None = None) -> HealResult:
         """Give back up to *amount* of a meter (the vital one unless named)."""
         world, body = self._world, self._there
         return world.done(
@@ -353,7 +356,7 @@ class Actor(Living):
         )
 
     @checked
-    def drain(self, amount: float, meter: str = "", *, source: Actor | None = None) -> ChangeResult:
+    def drain(self, amount: float, meter: str = "", *, source: Actor | str | None = None) -> ChangeResult:
         """Take up to *amount* of a meter, past guard and shields."""
         world, body = self._world, self._there
         return world.done(
@@ -389,7 +392,7 @@ class Actor(Living):
         return self.set_tag(tag, False)
 
     @checked
-    def status(self, status: str, *, lasts: float | None = None, source: Actor | None = None) -> Result:
+    def status(self, status: str, *, lasts: float | None = None, source: Actor | str | None = None) -> Result:
         """Put this actor under a status; *lasts* (seconds) replaces the design's."""
         world, body = self._world, self._there
         span = -1 if lasts is None else micros(_amount("the time it lasts", lasts, most=1e9))
@@ -426,11 +429,11 @@ class Actor(Living):
         return statuses.progress(statuses.beats(self._there, pulse)[0])
 
     @checked
-    def cooldown_left(self, attack: str, target: Actor | None = None) -> float:
+    def cooldown_left(self, attack: str, target: Actor | str | None = None) -> float:
         """Return the seconds until an attack may hit *target* again, or may be launched again where there is
         none; 0 if it may now."""
         self._world.combat.attack(self._there, attack)
-        key = f"{attack}/{'' if target is None else target.id}"
+        key = f"{attack}/{'' if target is None else self._here(target).id}"
         return max(self._there.cooldowns.get(key, 0) - self._world.stage.clock.now, 0) / 1e6
 
     # goods
@@ -625,7 +628,7 @@ class Shot(View):
         return (self._there.due - self._world.stage.clock.now) / 1e6
 
     @checked
-    def hit(self, target: Actor, *, zone: str = "", crit: bool | None = None) -> HitResult:
+    def hit(self, target: Actor | str, *, zone: str = "", crit: bool | None = None) -> HitResult:
         """Let it land on *target*: the hit is worked out now, for who launched it, also when that actor has
         died or left meanwhile.
 
@@ -638,9 +641,12 @@ class Shot(View):
             GoneError: The shot was dropped, or its flight is over.
         """
         world, shot = self._world, self._there
-        if target._world is not world:
+        if isinstance(target, str):
+            struck = world.stage.actor(target)
+        elif target._world is not world:
             raise UsageError(f"{target.id} stands in another world; several worlds share nothing")
-        struck = target._there
+        else:
+            struck = target._there
         return world.done(world.shots.hit(shot, struck, zone, crit, lambda: world.inputs(shot.inputs)))
 
     @checked

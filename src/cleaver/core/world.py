@@ -6,21 +6,23 @@ parts it has, and the order in which they react, stand in `parts`. Start at `Wor
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 
 from cleaver.core.goods.books import Books
 from cleaver.core.handles import Actor, Shot
 from cleaver.core.kernel import reading as names
-from cleaver.core.kernel.arguments import checked, number, own_name, whole
+from cleaver.core.kernel.arguments import amount, checked, number, own_name, whole
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.clock import LONGEST, Clock, Timer
+from cleaver.core.kernel.clock import LONGEST, Clock, Timer, micros
 from cleaver.core.kernel.delivery import Hearer, Listening
 from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import MOST, Expression
+from cleaver.core.kernel.later import Later
 from cleaver.core.kernel.living import Living
-from cleaver.core.kernel.results import Result, TradeResult
+from cleaver.core.kernel.results import HitResult, Result, TradeResult
 from cleaver.core.kernel.scope import Scope
+from cleaver.core.kernel.stage import only
 from cleaver.core.kernel.state import Record, slots_of
 from cleaver.core.profile import Profile
 from cleaver.core.views import Match, Placement
@@ -28,7 +30,10 @@ from cleaver.design.design import Design
 from cleaver.design.paths import FormulaNames, Path, actor_path, world_path
 from cleaver.errors import (
     AmountError,
+    BusyError,
     CleaverError,
+    FormulaError,
+    ReactionError,
     SaveError,
     SnapshotError,
     UnknownNameError,
@@ -74,6 +79,7 @@ class World(Living, _Listens):
         from cleaver.core.parts import Parts
 
         self._parts = Parts(design, seed, history)
+        self._parts.handle = self._handle
         self.design = design
 
     def __repr__(self) -> str:
@@ -116,6 +122,57 @@ class World(Living, _Listens):
     def actor(self, name: str) -> Actor:
         """Return an actor by its id."""
         return self._handle(self._parts.stage.actor(name))
+
+    @checked
+    def find(self, name: str) -> Actor | Placement | Shot | None:
+        """Return whatever stands under a name: an actor, a placement or a shot; None for nothing."""
+        parts = self._parts
+        if name in parts.stage.actors:
+            return self._handle(parts.stage.actors[name])
+        if name in parts.pickups.table.placements:
+            return Placement(parts, parts.pickups.table.placements[name])
+        return Shot(parts, parts.shots.table.shots[name]) if name in parts.shots.table.shots else None
+
+    @checked
+    def contacts(
+        self, pairs: Iterable[tuple[Actor | str, Actor | str]], attack: str, **inputs: float
+    ) -> tuple[HitResult, ...]:
+        """Let one attack of each pair's first hit its second: what touches whom in a frame.
+
+        Call it on every frame, for all that touch: cooldown and grace decide which of them hurt.
+
+        Args:
+            pairs: Who touches whom, as actors or ids, in the order in which they hit.
+            attack: An attack that all of the first have.
+            **inputs: Inputs of the design, for formulas.
+
+        Returns:
+            One result for each pair, in their order.
+
+        Raises:
+            UnknownNameError: Somebody who is not there, or has no such attack; nobody was hit.
+            ReactionError: What single hits raised, such as listeners; the others have happened.
+        """
+        parts = self._parts
+        found: list[tuple[Actor, Actor]] = []
+        for pair in pairs:
+            if not isinstance(pair, (tuple, list)) or len(pair) != 2:
+                raise UsageError(f"{said(pair)} is no pair; give who hits and who is hit, such as (eel, ana)")
+            if not all(isinstance(one, (Actor, str)) for one in pair):
+                raise UsageError(f"{said(pair)} must be two actors of this world, or their ids")
+            found.append((self._mine(pair[0]), self._mine(pair[1])))
+            parts.combat.attack(found[-1][0]._there, attack)
+        given: dict[str, Any] = {**inputs}
+        results: list[HitResult] = []
+        errors: list[Exception] = []
+        for one, other in found:
+            try:
+                results.append(one.hit(other, attack, **given))
+            except (ReactionError, FormulaError) as error:
+                errors.append(error)
+        if errors:
+            raise only(errors)
+        return tuple(results)
 
     @checked
     def placement(self, name: str) -> Placement:
@@ -178,7 +235,7 @@ class World(Living, _Listens):
         return self._handle(body)
 
     @checked
-    def dismiss(self, actor: Actor) -> None:
+    def dismiss(self, actor: Actor | str) -> None:
         """Take an actor out of the world for good; all that is kept of it is forgotten, and its id may be
         given again."""
         body = self._mine(actor)._there
@@ -186,28 +243,30 @@ class World(Living, _Listens):
         self._parts.depart(body)
 
     @checked
-    def leave(self, actor: Actor) -> Profile:
+    def leave(self, actor: Actor | str) -> Profile:
         """Let a player leave; returns the profile it leaves with."""
         self._parts.stage.idle("leave")
         profile = self.profile(actor)
         self.dismiss(actor)
         return profile
 
-    def _mine(self, actor: Actor) -> Actor:
+    def _mine(self, actor: Actor | str) -> Actor:
+        if isinstance(actor, str):
+            return self._handle(self._parts.stage.actor(actor))
         if actor._world is not self._parts:
             raise UsageError(f"{actor.id} stands in another world; several worlds share nothing")
         return actor
 
     @checked
-    def profile(self, actor: Actor) -> Profile:
+    def profile(self, actor: Actor | str) -> Profile:
         """Return what of a player outlives the session, as it is now."""
         body = self._mine(actor)._there
         if not body.kind.player:
-            raise UsageError(f"{actor.id} is no player; only players have a profile")
+            raise UsageError(f"{body.id} is no player; only players have a profile")
         return self._parts.profiles.write(body)
 
     @checked
-    def load(self, actor: Actor, profile: Profile) -> None:
+    def load(self, actor: Actor | str, profile: Profile) -> None:
         """Make everything that a profile keeps of a player as *profile* says, what it lacks as at its start.
 
         Listeners are told what changed, with reason "loaded" where goods move; no rule, tally or quest reacts
@@ -228,20 +287,20 @@ class World(Living, _Listens):
         self._take_back(body, profile)
 
     @checked
-    def take_back(self, actor: Actor, profile: Profile) -> None:
+    def take_back(self, actor: Actor | str, profile: Profile) -> None:
         """As `load`, also with more of a good than the design lets one have by now: it stays, as with what
         one holds already."""
         self._take_back(self._loading(actor, profile), profile)
 
-    def _loading(self, actor: Actor, profile: Profile) -> Body:
+    def _loading(self, actor: Actor | str, profile: Profile) -> Body:
         """Return who a profile is to be loaded onto, if it is that player's and whole."""
         body = self._mine(actor)._there
         self._parts.stage.idle("load")
         if not body.kind.player:
-            raise UsageError(f"{actor.id} is no player; only players have a profile")
+            raise UsageError(f"{body.id} is no player; only players have a profile")
         if profile.player != body.id:
             raise UsageError(
-                f"this is the profile of {said(profile.player)}, and {actor.id} is another player"
+                f"this is the profile of {said(profile.player)}, and {body.id} is another player"
             )
         _look_at(profile)
         return body
@@ -260,14 +319,14 @@ class World(Living, _Listens):
         stage.drain()
 
     @checked
-    def saved(self, actor: Actor, revision: int) -> None:
+    def saved(self, actor: Actor | str, revision: int) -> None:
         """Tell that a player was saved, as that revision of its profile."""
         self._parts.stage.emit("saved", self._mine(actor)._there.id, "", (whole("the revision", revision),))
         self._parts.stage.drain()
 
     @checked
     def trade(
-        self, one: Actor, gives: Mapping[str, int], other: Actor, gives_back: Mapping[str, int]
+        self, one: Actor | str, gives: Mapping[str, int], other: Actor | str, gives_back: Mapping[str, int]
     ) -> TradeResult:
         """Let two players give each other goods in one step: all of it changes hands, or nothing does.
 
@@ -364,19 +423,35 @@ class World(Living, _Listens):
         """The seed of the dice."""
         return self._parts.stage.dice.seed
 
-    def advance(self, seconds: float = 0, *, microseconds: int | None = None) -> None:
+    def advance(
+        self,
+        seconds: float = 0,
+        *,
+        microseconds: int | None = None,
+        stop: Callable[[], bool] | None = None,
+    ) -> float:
         """Let time pass, in seconds; what a float leaves over is carried to the next call, so that slices add
         up.
 
         Args:
             seconds: How long, from 0 to 1e9.
             microseconds: How long where it must be exact, a whole number; instead of *seconds*.
+            stop: Where it first says True, time stands, to the microsecond. It only reads: it is asked before
+                and after whatever is due, and between two of these the instant is found by halving.
+
+        Returns:
+            The seconds that have passed.
 
         Raises:
-            ReactionError: What listeners and reactions raised meanwhile; time has passed to the end all the
-                same.
+            ReactionError: What listeners, reactions and calls of `after` raised meanwhile; time has passed to
+                the end all the same.
+            BusyError: In a listener, or in a call of `after`.
         """
         self._parts.stage.idle("advance")
+        if self._parts.stage.passing:
+            raise BusyError("advance")
+        if stop is not None and not callable(stop):
+            raise UsageError(f"stop is {said(stop)}; it must be something to call")
         clock = self._parts.stage.clock
         if microseconds is None:
             passed, clock.remainder = clock.span(seconds)
@@ -390,7 +465,29 @@ class World(Living, _Listens):
             raise UsageError("advance by seconds or by microseconds, not by both")
         else:
             passed = microseconds
-        self._parts.stage.pass_time(clock.now + passed)
+        before, until = clock.now, clock.now + passed
+        self._parts.stage.pass_time(until, stop)
+        if clock.now < until:
+            clock.remainder = 0.0  # it stands at what has happened
+        return (clock.now - before) / 1e6
+
+    @checked
+    def after(self, seconds: float, call: Callable[[], Any]) -> Later:
+        """Call *call* once so much time has passed, after all else of that instant.
+
+        For what your game does itself, and for what a listener may not do at once, such as the next stage:
+        ``world.after(0, next_stage)`` comes with the next `advance`, even ``advance(0)``. It is no part of a
+        snapshot.
+
+        Args:
+            seconds: From 0 to 1e9.
+            call: Called with nothing; what it raises is raised by `advance`, as with listeners.
+        """
+        span = micros(amount("the time to wait", seconds, most=LONGEST))
+        if not callable(call):
+            raise UsageError(f"call is {said(call)}; it must be something to call")
+        stage = self._parts.stage
+        return stage.calls.add(call, stage.clock.now + span)
 
     @property
     def day(self) -> int | None:
@@ -468,7 +565,7 @@ class World(Living, _Listens):
         return Match(self._parts, name)
 
     @checked
-    def set_team(self, actor: Actor, team: str) -> Result:
+    def set_team(self, actor: Actor | str, team: str) -> Result:
         """Let an actor change sides, or stand alone ("")."""
         return self._parts.done(self._parts.teams.change(self._mine(actor)._there, team))
 

@@ -64,6 +64,11 @@ def _made_by(module: str, name: str) -> Callable[[str, Any], None]:
     return check
 
 
+def _pairs(what: str, value: Any) -> None:
+    if isinstance(value, str) or not hasattr(value, "__iter__"):
+        raise UsageError(f"{what} is {said(value)}; it must be pairs, such as [(eel, ana)]")
+
+
 def _call(what: str, value: Any) -> None:
     if not callable(value):
         raise UsageError(f"{what} is {said(value)}; it must be something to call")
@@ -86,6 +91,9 @@ _CHECKS: dict[str, Callable[[str, Any], Any]] = {
     "Actor": _made_by("cleaver.core.handles", "Actor"),
     "Autosaver": _made_by("cleaver.saves.autosave", "Autosaver"),
     "Hearer": _call,
+    "Callable[[], Any]": _call,
+    "Callable[[], bool]": _call,
+    "Iterable[tuple[Actor | str, Actor | str]]": _pairs,
     "Label": text,  # which word, the call looks at itself
     "Placement": _made_by("cleaver.core.views", "Placement"),
     "World": _made_by("cleaver.core.world", "World"),
@@ -104,7 +112,7 @@ _BY_THE_CALL = ("float", "int", "tuple[float, ...]", "Any", "")
 def _check_of(annotation: str) -> Callable[[str, Any], Any] | None:
     """Return the check of what a parameter is annotated with, as written; None for numbers, which each call
     checks itself."""
-    parts = annotation.split(" | ")
+    parts = [annotation] if annotation in _CHECKS else annotation.split(" | ")
     unknown = [part for part in parts if part not in _CHECKS and part not in ("None", *_BY_THE_CALL)]
     if unknown:
         raise TypeError(f"no check is known of an argument annotated {unknown[0]}; add one to _CHECKS")
@@ -112,6 +120,7 @@ def _check_of(annotation: str) -> Callable[[str, Any], Any] | None:
     if not checks or any(part in _BY_THE_CALL for part in parts):
         return None
     empty = "None" in parts
+    somebody = "Actor" in parts and "str" in parts
 
     def check(what: str, value: Any) -> None:
         if empty and value is None:
@@ -123,6 +132,8 @@ def _check_of(annotation: str) -> Callable[[str, Any], Any] | None:
                 trouble = error
             else:
                 return
+        if somebody:
+            raise UsageError(f"{what} is {said(value)}; it must be an actor of this world, or its id")
         raise trouble
 
     return check

@@ -16,6 +16,7 @@ from cleaver.core.kernel.clock import MOST_AT_ONCE, Clock, Timer
 from cleaver.core.kernel.delivery import Listeners
 from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.events import Event, EventShape, Value
+from cleaver.core.kernel.later import Calls, Later
 from cleaver.errors import (
     BusyError,
     ReactionError,
@@ -58,6 +59,7 @@ class Stage:
     dice: Dice
     seq: int
     listeners: Listeners
+    calls: Calls
     cause: int
     handling: int
     delivery: int
@@ -101,6 +103,8 @@ class Stage:
         """What may come true by time alone: each gives a question (has it?), or None while there is nothing
         to ask."""
         self.listeners = Listeners(self)
+        self.calls = Calls()
+        self.passing = False  # whether time is passing just now
         self.history: deque[Event] = deque(maxlen=history)
         self.queue: deque[Event] = deque()
         self.cause = 0
@@ -408,17 +412,46 @@ class Stage:
 
     # time
 
-    def pass_time(self, until: int) -> None:
-        """Let everything due up to the microsecond *until* happen, each at its own instant."""
-        clock = self.clock
+    def pass_time(self, until: int, stop: Callable[[], bool] | None = None) -> None:
+        """Let everything due up to the microsecond *until* happen, each at its own instant; time stands where
+        *stop* says so."""
+        self.passing = True
         errors: list[Exception] = []
+        try:
+            self._pass(until, stop, errors)
+        finally:
+            self.passing = False
+        if errors:
+            raise only(errors)
+
+    def _pass(self, until: int, stop: Callable[[], bool] | None, errors: list[Exception]) -> None:
+        clock, calls = self.clock, self.calls
+        at_once = 0  # calls of the game that have come at this instant
         while True:
             ahead = clock.first()
+            called = calls.first() if calls else -1
+            host = called >= 0 and (ahead < 0 or called < ahead)  # the game's own come last at an instant
+            due = called if host else ahead
+            if stop is not None and self._stands(stop, until if due < 0 or due > until else due - 1, errors):
+                return
             if self.watches:
-                self._watch(until if ahead < 0 or ahead > until else ahead - 1, errors)
-                ahead = clock.first()
-            if ahead < 0 or ahead > until:
+                last = until if due < 0 or due > until else due if host else due - 1
+                self._watch(last, errors)
+                if clock.first() != ahead:
+                    continue
+            if due < 0 or due > until:
                 break
+            if host:
+                at_once = at_once + 1 if due == clock.now else 1
+                if at_once > MOST_AT_ONCE:
+                    calls.take()
+                    errors.append(
+                        RunawayRulesError(MOST_AT_ONCE, ["world.after(0, …) that calls itself again"])
+                    )
+                    continue
+                clock.tick(due)
+                errors.extend(self._call(calls.take()))
+                continue
             timer = clock.take()
             if not clock.tick(timer.due):
                 errors.append(
@@ -439,8 +472,32 @@ class Stage:
                         "s. Let less time pass"
                     )
         clock.tick(until)
-        if errors:
-            raise only(errors)
+
+    def _stands(self, stop: Callable[[], bool], until: int, errors: list[Exception]) -> bool:
+        """Let time pass to the first microsecond at which *stop* holds, if it does so up to *until*, before
+        the next thing due."""
+        clock = self.clock
+        while until >= clock.now:  # else more is due at this very instant
+            if stop():
+                return True
+            found = self._first(stop, until)
+            if found < 0:
+                return False
+            before = clock.now, self.seq
+            if self.watches:  # what comes true by time alone until then may move it
+                self._watch(found, errors)
+            if (clock.now, self.seq) == before:
+                clock.tick(found)
+        return False
+
+    def _call(self, later: Later) -> list[Exception]:
+        """Let a call of the game come; returns what it raised."""
+        self.cause = 0
+        try:
+            later.come()
+        except Exception as error:  # time goes on; the error is raised at the end
+            return [error]
+        return []
 
     def _watch(self, until: int, errors: list[Exception]) -> None:
         """Find what comes true by time alone before *until*, and let it happen at the first microsecond at

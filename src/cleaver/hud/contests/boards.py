@@ -77,8 +77,8 @@ class MatchClock(Drawn):
 
 
 class Stars(Drawn):
-    """The best stars of a player in a rating or a stage: each "earned", "next" (half-lit) or "missing"; `rated`
-    tells "not yet" from none."""
+    """The best stars of a player in a rating or a stage: each "earned", "next" (half-lit) or "missing";
+    `rated` tells "not yet" from none."""
 
     _tells = ("rating", "text")
 

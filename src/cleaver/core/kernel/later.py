@@ -1,0 +1,71 @@
+"""Later: calls of the game that wait for their time. No part of the state: lost where a world is restored.
+Start at `Later`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from heapq import heappop, heappush
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+
+
+class Later:
+    """A call of the game that waits; `cancel` takes it back."""
+
+    __slots__ = ("_call", "due_us", "waiting")
+    due_us: int
+    waiting: bool
+
+    def __init__(self, call: Callable[[], Any], due_us: int) -> None:
+        self._call, self.due_us, self.waiting = call, due_us, True
+
+    @property
+    def due(self) -> float:
+        """When it comes, in seconds since the world began."""
+        return self.due_us / 1e6
+
+    def cancel(self) -> None:
+        """Let it never come; nothing happens where it has come already."""
+        self.waiting = False
+
+    def come(self) -> None:
+        """Do it."""
+        self.waiting = False
+        self._call()
+
+    def __repr__(self) -> str:
+        name = getattr(self._call, "__qualname__", self._call)
+        return f"<Later {name} at {self.due:g} s{'' if self.waiting else ', over'}>"
+
+
+class Calls:
+    """The calls that wait in one world; those of one instant come in the order in which they were made."""
+
+    __slots__ = ("_heap", "_made")
+
+    def __init__(self) -> None:
+        self._heap: list[tuple[int, int, Later]] = []
+        self._made = 0
+
+    def __bool__(self) -> bool:
+        return bool(self._heap)
+
+    def add(self, call: Callable[[], Any], due: int) -> Later:
+        """Let a call wait until the microsecond *due*."""
+        self._made += 1
+        later = Later(call, due)
+        heappush(self._heap, (due, self._made, later))
+        return later
+
+    def first(self) -> int:
+        """Return when the first one is due; -1 where none is."""
+        heap = self._heap
+        while heap and not heap[0][2].waiting:
+            heappop(heap)
+        return heap[0][0] if heap else -1
+
+    def take(self) -> Later:
+        """Take the one that `first` found."""
+        return heappop(self._heap)[2]
