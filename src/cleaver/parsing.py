@@ -10,6 +10,7 @@ from __future__ import annotations
 import ast
 import warnings
 from collections.abc import Iterator
+from functools import lru_cache
 from math import isfinite
 from typing import Any
 
@@ -262,6 +263,15 @@ def comparisons(formula: Formula) -> Iterator[tuple[str, ast.expr, ast.expr]]:
             yield ast.unparse(node), node.left, node.comparators[0]
 
 
+@lru_cache(4096)  # a design that is tuned is read again and again, its formulas rarely change
+def _read(text: str) -> ast.expr:
+    with (
+        warnings.catch_warnings()
+    ):  # Python's own remarks on a text such as "1if" are no message for a designer
+        warnings.simplefilter("ignore")
+        return ast.parse(text, mode="eval").body
+
+
 def parse(text: str, names: Names, *, where: str = "", tolerant: bool = False) -> Formula:
     """Return *text* as a checked formula.
 
@@ -280,11 +290,7 @@ def parse(text: str, names: Names, *, where: str = "", tolerant: bool = False) -
     if len(text) > MAX_TEXT:
         raise FormulaError(text, f"is {len(text):,} characters long; at most {MAX_TEXT:,}", where)
     try:
-        with (
-            warnings.catch_warnings()
-        ):  # Python's own remarks on a text such as "1if" are no message for a designer
-            warnings.simplefilter("ignore")
-            tree = ast.parse(text.strip(), mode="eval").body
+        tree = _read(text.strip())
     except SyntaxError as error:
         raise FormulaError(text, f"cannot be read: {error.msg}", where) from None
     except (ValueError, RecursionError, MemoryError):

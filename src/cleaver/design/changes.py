@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from difflib import SequenceMatcher
 from typing import Any, NamedTuple
 
-from cleaver.design.lines import Path
+from cleaver.design.lines import Path, key_of
 from cleaver.design.reading import Source
 from cleaver.rounding import shown
 
@@ -28,9 +28,7 @@ class Change(NamedTuple):
     @property
     def key(self) -> str:
         """The key path as text: "actors.eel.attacks.sting.amount", lists counted from 1."""
-        return ".".join(
-            f"[{part + 1}]" if isinstance(part, int) else str(part) for part in self.path
-        ).replace(".[", "[")
+        return key_of(self.path)
 
     def __str__(self) -> str:
         if self.was is None:

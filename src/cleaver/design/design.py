@@ -62,6 +62,27 @@ class Design:
 
         return build(Source(plain(tables)))
 
+    def with_values(self, values: Mapping[str, Any]) -> Design:
+        """Return another design in which some values are other ones; checked as a whole, as if a file said
+        so.
+
+        Args:
+            values: By key path, as problems and `cleaver diff` name them, lists counted from 1:
+                ``{"actors.eel.attacks.sting.amount": 20}``. A key that an entry has from the one it is
+                `like` becomes its own; a number in place of a table that has a `max` is its max.
+
+        Raises:
+            UnknownNameError: A path through something that is not there, with what is.
+            DesignError: All that is wrong with the design that would come of it.
+
+        >>> design = Design.from_dict({"actors": {"crate": {"vital": "planks", "meters": {"planks": 20}}}})
+        >>> design.with_values({"actors.crate.meters.planks": 25}).source.tree["actors"]["crate"]["meters"]
+        {'planks': 25}
+        """
+        from cleaver.design.tuning import tuned  # as above
+
+        return build(tuned(self.source, values), self)
+
     def __reduce__(self) -> tuple[Any, ...]:
         return Design, (self.source, self.tables, self.known)  # what was bound for play is bound again
 
@@ -69,14 +90,15 @@ class Design:
         return f"<Design {self.title!r} {self.fingerprint}>"
 
 
-def build(source: Source) -> Design:
-    """Return the design in *source*, or raise `DesignError` with every problem found."""
+def build(source: Source, before: Design | None = None) -> Design:
+    """Return the design in *source*, or raise `DesignError` with every problem found; what it shares with
+    another one, *before*, is not looked at twice."""
     from cleaver.design.reading import inherit  # as above
     from cleaver.design.references import refer
     from cleaver.design.shape import shaped
 
     inherit(source)
-    tables = shaped(source)
+    tables = shaped(source, None if before is None else (before.source, before.tables))
     known = refer(tables, source)
     if source.problems:
         raise DesignError(sorted(source.problems, key=lambda problem: problem.line))

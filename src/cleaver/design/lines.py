@@ -11,6 +11,26 @@ import re
 
 Path = tuple[str | int, ...]
 
+
+def key_of(path: Path) -> str:
+    """Return a path as people write it: "rules[2].do[1].amount", lists counted from 1."""
+    return ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in path).replace(
+        ".[", "["
+    )
+
+
+def path_of(key: str) -> Path:
+    """Return the path that `key_of` writes as *key*; empty where it is written in another way."""
+    if not _KEY.fullmatch(key):
+        return ()
+    return tuple(
+        int(part) - 1 if part.isdigit() and bracket else part for bracket, part in _PART.findall(key)
+    )
+
+
+_KEY = re.compile(r"[^.\[\]\s]+(\[[1-9]\d*\])*(\.[^.\[\]\s]+(\[[1-9]\d*\])*)*")
+_PART = re.compile(r"(\[?)([^.\[\]]+)")
+
 _TOKEN = re.compile(
     r'(?P<string>"""(?:[^"\\]|\\.|"(?!""))*"{3,5}|\'\'\'(?:[^\']|\'(?!\'\'))*\'{3,5}|"(?:[^"\\\n]|\\.)*"|\'[^\'\n]*\')'
     r"|(?P<comment>\#[^\n]*)|(?P<newline>\n)|(?P<mark>[\[\]{}=,.:])|(?P<bare>[^\s\[\]{}=,.:\"'#]+)|(?P<space>[^\S\n]+)",

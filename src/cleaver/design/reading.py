@@ -13,7 +13,7 @@ from pathlib import Path as FilePath
 from typing import Any
 
 from cleaver import files
-from cleaver.design.lines import Path, json_lines, toml_lines
+from cleaver.design.lines import Path, json_lines, key_of, toml_lines
 from cleaver.design.models import Matcher, Table
 from cleaver.errors import DesignError, DesignFileError, Problem, advice, unreadable
 
@@ -40,14 +40,16 @@ ALIKE = (
 
 
 class Source:
-    """A design as it was written: the tree, where it came from, and the line of each key."""
+    """A design as it was written, its tree once `like` is followed, where it came from, and the line of each
+    key."""
 
+    written: Tree
     tree: Tree
     name: str
     lines: dict[Path, int]
 
     def __init__(self, tree: Tree, name: str = "design", lines: Mapping[Path, int] | None = None) -> None:
-        self.tree, self.name, self.lines = tree, name, dict(lines or {})
+        self.written, self.tree, self.name, self.lines = tree, tree, name, dict(lines or {})
         self.parents: dict[Path, Path] = {}  # an entry: the one it is like
         self.problems: list[Problem] = []
 
@@ -81,10 +83,7 @@ class Source:
 
     def tell(self, path: Path, wrong: str, right: str = "") -> None:
         """Note a problem at *path*."""
-        key = ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in path).replace(
-            ".[", "["
-        )
-        problem = Problem(self.name, self.line(path), key, wrong, right)
+        problem = Problem(self.name, self.line(path), key_of(path), wrong, right)
         if problem not in self.problems:
             self.problems.append(problem)
 
@@ -196,18 +195,28 @@ def plain(value: Any) -> Any:
 
 
 def inherit(source: Source) -> None:
-    """Replace each entry that says `like` by the merged one, in the tree of *source*."""
+    """Make the tree of *source*: as it is written, with each entry that says `like` replaced by the merged
+    one."""
+    tree = dict(source.written)  # what is written stays, and what says no `like` is shared with it
     for section in ALIKE:
-        entries = source.tree.get(section)
-        if isinstance(entries, dict):
-            _merge_all(source, (section,), entries)
-            for name, entry in entries.items():
-                for inner in ("attacks", "pulses"):
-                    if section == "actors" and isinstance(entry, dict) and isinstance(entry.get(inner), dict):
-                        _merge_all(source, (section, name, inner), entry[inner])
+        if not isinstance(tree.get(section), dict):
+            continue
+        entries = tree[section] = _merged(source, (section,), tree[section])
+        for name, entry in entries.items() if section == "actors" else ():
+            inner = {
+                key: _merged(source, (section, name, key), entry[key])
+                for key in ("attacks", "pulses")
+                if isinstance(entry, dict) and isinstance(entry.get(key), dict)
+            }
+            if any(value is not entry[key] for key, value in inner.items()):
+                entries[name] = entry | inner
+    source.tree = tree
 
 
-def _merge_all(source: Source, base: Path, entries: Tree) -> None:
+def _merged(source: Source, base: Path, entries: Tree) -> Tree:
+    """Return named entries with each that says `like` merged; the same ones where none does."""
+    if not any(isinstance(entry, dict) and "like" in entry for entry in entries.values()):
+        return entries if len(base) > 1 else dict(entries)
     done: dict[str, Any] = {}
 
     def merged(name: str, trail: tuple[str, ...]) -> Any:
@@ -237,8 +246,7 @@ def _merge_all(source: Source, base: Path, entries: Tree) -> None:
         done[name] = rest
         return rest
 
-    for name in list(entries):
-        entries[name] = merged(name, ())
+    return {name: merged(name, ()) for name in entries}
 
 
 def merge(low: Any, high: Any) -> Any:

@@ -18,33 +18,47 @@ from cleaver.design.reading import Source
 from cleaver.errors import advice
 
 
-def shaped(source: Source) -> DesignTables:
+def shaped(source: Source, before: tuple[Source, DesignTables] | None = None) -> DesignTables:
     """Return the entries of *source* that have the right shape; the errors of the others are
-    added to *source*."""
+    added to *source*.
+
+    Entries that *source* shares, as the same objects, with the design *before* are right, and taken over
+    from its tables.
+    """
     parts: dict[str, Any] = {}
+    past: dict[str, Any] = {} if before is None else before[0].tree
+    made: Any = None if before is None else before[1]
     fields = DesignTables.model_fields
     for section, value in source.tree.items():
         if section not in fields:
             source.tell((section,), f"unknown section {section!r}", advice(section, list(fields)))
             continue
         annotation = fields[section].rebuild_annotation()
-        if section in NAMED or section == "rules":
-            parts[section] = _entries(source, section, value, annotation)
+        was = past.get(section)
+        if was is not None and was is value:
+            parts[section] = getattr(made, section)
+        elif section in NAMED or section == "rules":
+            entries = None if was is None else getattr(made, section)
+            parts[section] = _entries(source, section, value, annotation, was, entries)
         else:
             found = _validated(source, annotation, value, (section,))
             if found is not None:
                 parts[section] = found
-    return DesignTables.model_construct(
-        **{name: parts.get(name, field.get_default()) for name, field in fields.items()}
-    )
+    return DesignTables.model_construct(**(_absent() | parts))
 
 
-def _entries(source: Source, section: str, value: Any, annotation: Any) -> Any:
+def _entries(source: Source, section: str, value: Any, annotation: Any, was: Any, made: Any) -> Any:
+    """Return the entries of one section; those of *was* that stay are taken from *made*."""
     if section == "rules":
         if not isinstance(value, list):
             source.tell((section,), "must be a list of tables", "write [[rules]] above each")
             return ()
-        rules = [_validated(source, Rule, entry, (section, number)) for number, entry in enumerate(value)]
+        rules = [
+            made[number]
+            if was is not None and number < len(was) and was[number] is entry
+            else _validated(source, Rule, entry, (section, number))
+            for number, entry in enumerate(value)
+        ]
         return tuple(rule for rule in rules if rule is not None)
     if not isinstance(value, dict):
         source.tell((section,), "must be a table of named entries", f"write [{section}.some_name]")
@@ -52,11 +66,18 @@ def _entries(source: Source, section: str, value: Any, annotation: Any) -> Any:
     name_type = get_args(annotation)[0]
     found: dict[str, Any] = {}
     for name, entry in value.items():
-        if _validated(source, name_type, name, (section, name)) is not None:
-            made = _validated(source, NAMED[section], entry, (section, name))
-            if made is not None:
-                found[name] = made
+        if was is not None and name in was and was[name] is entry:
+            found[name] = made[name]
+        elif _validated(source, name_type, name, (section, name)) is not None:
+            shape = _validated(source, NAMED[section], entry, (section, name))
+            if shape is not None:
+                found[name] = shape
     return found
+
+
+@cache
+def _absent() -> dict[str, Any]:
+    return {name: field.get_default() for name, field in DesignTables.model_fields.items()}
 
 
 @cache

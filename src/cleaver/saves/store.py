@@ -68,6 +68,7 @@ class Store:
     """Profiles in a database. Made by `open_store`; close it, or use it in a `with`."""
 
     engine: Engine
+    closed: bool
     design: Design
     generations: int
     label: str

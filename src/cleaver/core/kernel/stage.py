@@ -60,6 +60,7 @@ class Stage:
     seq: int
     listeners: Listeners
     calls: Calls
+    passing: bool
     cause: int
     handling: int
     delivery: int
