@@ -313,6 +313,7 @@ def test_ids_stand_for_actors() -> None:
         game.actor("ana").launch("bolt", "shot").hit(who["eel"])
         assert game.actor("eel").cooldown_left("sting", who["ana"]) == 1.0
         game.actor("bea").earn("scrip", 5)
+        game.move(who["eel"], 1, 2)
         game.trade(who["bea"], {"scrip": 2}, who["ana"], {})
         game.load(who["ana"], game.profile(who["ana"]))
         game.dismiss(who["eel"])
@@ -320,6 +321,17 @@ def test_ids_stand_for_actors() -> None:
     assert one.snapshot() == other.snapshot()
     assert list(one.events) == list(other.events)
     assert one.value("ana.suit") == 90 - 12 - 5 - 2 + 1
+
+
+def test_what_lies_in_another_world_is_not_moved() -> None:
+    one, other = world(), world()
+    one.enter_stage("reef")
+    other.enter_stage("reef")
+    with pytest.raises(UsageError, match="another world"):
+        one.move(other.placement("pearl1"), 1, 2)
+    assert other.placement("pearl1").position is None
+    one.move("pearl1", 1, 2)
+    assert one.placement("pearl1").position == (1, 2, 0)
 
 
 def test_whatever_stands_under_a_name_is_found() -> None:

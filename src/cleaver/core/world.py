@@ -363,8 +363,9 @@ class World(Living, _Listens):
         self._parts.stage.settle()
         return placed
 
-    def move(self, thing: Actor | Placement, x: float, y: float, z: float = 0.0) -> None:
-        """Note where an actor or a placement stands now; Cleaver moves nothing itself."""
+    def move(self, thing: Actor | Placement | str, x: float, y: float, z: float = 0.0) -> None:
+        """Note where an actor or a placement stands now, by itself or by its id; Cleaver moves nothing
+        itself."""
         # What a game says of everything in every frame: what is plainly right need not be looked at closely.
         parts = self._parts
         if (
@@ -384,12 +385,16 @@ class World(Living, _Listens):
             self._move(thing, x, y, z)
 
     @checked
-    def _move(self, thing: Actor | Placement, x: float, y: float, z: float) -> None:
-        at = _spot((x, y, z))
-        if isinstance(thing, Actor):
-            self._parts.places.move(self._mine(thing)._there, *at)
-        else:
+    def _move(self, thing: Actor | Placement | str, x: float, y: float, z: float) -> None:
+        at, table = _spot((x, y, z)), self._parts.pickups.table
+        if isinstance(thing, str) and thing in table.placements:
+            thing = Placement(self._parts, table.placements[thing])
+        if isinstance(thing, Placement):
+            if thing._world is not self._parts:
+                raise UsageError(f"{thing.id} lies in another world; several worlds share nothing")
             thing._there.x, thing._there.y, thing._there.z = at
+        else:
+            self._parts.places.move(self._mine(thing)._there, *at)
         if self._parts.stage.moved:
             self._parts.stage.settle()
 

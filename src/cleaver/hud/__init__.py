@@ -7,6 +7,7 @@ from cleaver.hud.contests.boards import ComboMeter, LevelBar, MatchClock, Scoreb
 from cleaver.hud.goods.counters import Counter, Flight, Notices, slots
 from cleaver.hud.quests.errands import Toast, Toasts, Tracker, line_of, quest_log, shown_achievements, sign
 from cleaver.hud.saves.saving import SaveIndicator
+from cleaver.hud.screen import frame
 from cleaver.hud.telling import tale
 from cleaver.hud.vitals.bar import Bar
 from cleaver.hud.vitals.popups import Popup, Popups
@@ -33,6 +34,7 @@ __all__ = [
     "Toast",
     "Toasts",
     "Tracker",
+    "frame",
     "line_of",
     "notice",
     "quest_log",

@@ -23,6 +23,12 @@ def lasting(lasts: Any) -> float:
     return float(lasts)
 
 
+def clock_text(left: float) -> str:
+    """Return seconds left as minutes and seconds, rounded up, so that "0:00" means over."""
+    whole = int(-(-left // 1))
+    return f"{whole // 60}:{whole % 60:02d}"
+
+
 class Drawn(Living):
     """Something a game draws: it shows what it tells when it is printed."""
 

@@ -29,6 +29,7 @@ if TYPE_CHECKING:
 
 
 MOST_PLACED = 1_000  # by one effect
+MOST_GONE = 100  # placements whose place is remembered
 
 
 class Fading(Timer):
@@ -129,6 +130,9 @@ class Pickups(Part):
         self.stage, self.kinds, self.effects = stage, kinds, effects
         self.table = PickupTable()
         self.by_kind: dict[str, dict[str, Placement]] = {}
+        self.gone: dict[str, tuple[float, float, float]] = {}
+        """Where the latest lay that are not there any more, for what is drawn of their taking; no part of the
+        state."""
         self.removed: list[
             Callable[[Placement], None]
         ] = []  # called with a placement that the host took away untaken, or before it came back
@@ -218,6 +222,10 @@ class Pickups(Part):
         if placement.fading is not None:
             self.stage.clock.disarm(placement.fading)
         placement.present = False
+        if placement.x is not None:
+            self.gone[placement.id] = (placement.x, placement.y or 0.0, placement.z or 0.0)
+            if len(self.gone) > MOST_GONE:
+                del self.gone[next(iter(self.gone))]
         del self.table.placements[placement.id]
         del self.by_kind[placement.pickup][placement.id]
         for axis in ("x", "y", "z"):

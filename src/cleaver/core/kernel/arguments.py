@@ -93,6 +93,7 @@ _CHECKS: dict[str, Callable[[str, Any], Any]] = {
     "Hearer": _call,
     "Callable[[], Any]": _call,
     "Callable[[], bool]": _call,
+    "Callable[[Place], Point]": _call,
     "Iterable[tuple[Actor | str, Actor | str]]": _pairs,
     "Label": text,  # which word, the call looks at itself
     "Placement": _made_by("cleaver.core.views", "Placement"),

@@ -10,7 +10,7 @@ from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import checked, finite
 from cleaver.core.world import World
 from cleaver.errors import AmountError, UnknownNameError
-from cleaver.hud.drawn import Drawn
+from cleaver.hud.drawn import Drawn, clock_text
 from cleaver.rounding import shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -22,6 +22,16 @@ if TYPE_CHECKING:
     Star = Literal["earned", "next", "missing"]
 
 
+def score_text(match: Match) -> str:
+    """Return the scores of a match in words: see `Scoreboard.text`."""
+    teams = match._world.kinds.contests.matches[match.name].teams
+    scores = {place.side: place.score for place in match.standings}
+    order = [team for team in teams if team in scores] or list(scores)
+    if len(order) == 2:
+        return f"{scores[order[0]]} - {scores[order[1]]}"
+    return ", ".join(f"{side} {score}" for side, score in scores.items())
+
+
 class Scoreboard(Drawn):
     """The standings of a match: `text` for two sides ("3 - 1"), `rows` for any number."""
 
@@ -30,7 +40,6 @@ class Scoreboard(Drawn):
     @checked
     def __init__(self, world: World, match: str) -> None:
         self.match = world.match(match)
-        self._teams = world._parts.kinds.contests.matches[match].teams
 
     @property
     def rows(self) -> tuple[Place, ...]:
@@ -40,11 +49,7 @@ class Scoreboard(Drawn):
     @property
     def text(self) -> str:
         """Two sides in the order of the design: "3 - 1"; more as "north 3, south 1, east 0"."""
-        scores = {place.side: place.score for place in self.rows}
-        order = [team for team in self._teams if team in scores] or list(scores)
-        if len(order) == 2:
-            return f"{scores[order[0]]} - {scores[order[1]]}"
-        return ", ".join(f"{place.side} {place.score}" for place in self.rows)
+        return score_text(self.match)
 
     @property
     def verdict(self) -> str:
@@ -72,8 +77,7 @@ class MatchClock(Drawn):
     @property
     def text(self) -> str:
         """Minutes and seconds left, rounded up."""
-        whole = int(-(-self.left // 1))
-        return f"{whole // 60}:{whole % 60:02d}"
+        return clock_text(self.left)
 
 
 class Stars(Drawn):

@@ -6,7 +6,7 @@ whatever is collected, lost or closed in between. Driven by `update(seconds)`. S
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import checked, finite
@@ -14,6 +14,7 @@ from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.errors import AmountError, UnknownNameError
 from cleaver.hud.drawn import Drawn, Hearing, lasting
+from cleaver.hud.origin import Place, origin
 from cleaver.hud.wording import notice
 
 Point = tuple[float, float]
@@ -57,8 +58,11 @@ class Counter(Hearing):
         good: A currency, an item, or "score".
         travel: Seconds that what was gained flies before it is counted.
         at: Where on screen the counter is.
+        screen: Gives where on screen a place (x, y, z) of the world is. With it each gain flies from where it
+            came from: the placement that was collected, who died, else the actor.
 
-    Set `origin` to where on screen the next gain comes from. `flights` are on their way, `shown` is the
+    Without *screen*, or where the host said no place, gains come from `origin`, which you may set to where on
+    screen the next one comes from. `flights` are on their way, `shown` is the
     number to draw, `bump` goes from 1 to 0 after each arrival.
     """
 
@@ -71,14 +75,22 @@ class Counter(Hearing):
     bump: float
 
     @checked
-    def __init__(self, actor: Actor, good: str, *, travel: float = 0.6, at: Point = (0.0, 0.0)) -> None:
+    def __init__(
+        self,
+        actor: Actor,
+        good: str,
+        *,
+        travel: float = 0.6,
+        at: Point = (0.0, 0.0),
+        screen: Callable[[Place], Point] | None = None,
+    ) -> None:
         world = actor._world
         kinds = world.kinds.goods
         if not finite(travel) or travel < 0:
             raise AmountError("travel", travel, "a number of seconds, 0 or more")
         if good not in kinds.currencies and good not in kinds.items and good != "score":
             raise UnknownNameError("good", good, (*kinds.currencies, *kinds.items, "score"))
-        self.actor, self.good, self.origin, self.at = actor, good, at, at
+        self.actor, self.good, self.origin, self.at, self._screen = actor, good, at, at, screen
         self.flights: list[Flight] = []
         self.bump = 0.0
         self._travel = travel
@@ -88,7 +100,9 @@ class Counter(Hearing):
 
     def _heard(self, event: Event) -> None:
         if self.good in ("score", event.values[0]) and self._travel and event.amount > 0:
-            self.flights.append(Flight(event.amount, self.origin, self.at, self._travel))
+            place = None if self._screen is None else origin(self.actor._world, event)
+            begin = self.origin if self._screen is None or place is None else self._screen(place)
+            self.flights.append(Flight(event.amount, begin, self.at, self._travel))
 
     @property
     def true(self) -> int:

@@ -13,7 +13,7 @@ from cleaver.core.kernel.events import Event
 from cleaver.core.quests.quests import SPOKEN_OF
 from cleaver.core.views import Quest
 from cleaver.core.world import World
-from cleaver.hud.drawn import Drawn, Hearing, lasting
+from cleaver.hud.drawn import Drawn, Hearing, clock_text, lasting
 from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -113,8 +113,7 @@ class Tracker(Drawn):
     @property
     def left(self) -> str:
         """The time left as "1:05", "" without a limit."""
-        whole = int(-(-self.quest.left // 1))
-        return f"{whole // 60}:{whole % 60:02d}" if self.quest.left else ""
+        return clock_text(self.quest.left) if self.quest.left else ""
 
 
 def sign(actor: Actor, giver: str) -> Sign:

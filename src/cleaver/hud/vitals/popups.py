@@ -14,6 +14,7 @@ from cleaver.core.kernel.dice import draw_at, key_of
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.hud.drawn import Hearing, lasting
+from cleaver.hud.origin import Place, origin, standing
 from cleaver.rounding import shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -26,20 +27,33 @@ EVENTS = ("damaged", "healed", "scored", "earned")
 
 
 class Popup:
-    """One text on its way: `text`, `role`, `actor` (an id), `x` and `y` (in heights of the text, from its
-    actor), `alpha`, `size`, `age` (seconds)."""
+    """One text on its way: `text`, `role`, `actor` (an id), `x` and `y` (in heights of the text, from where
+    it began), `alpha`, `size`, `age` (seconds).
 
-    __slots__ = ("_lasts", "_rise", "actor", "age", "role", "size", "text", "x")
+    `at` is where in the world it began, None where the host said no place. It stays there when its actor
+    moves or goes.
+    """
+
+    __slots__ = ("_lasts", "_rise", "actor", "age", "at", "role", "size", "text", "x")
     text: str
     actor: str
+    at: Place | None
     x: float
     size: float
     age: float
 
     def __init__(
-        self, text: str, role: Role, actor: str, x: float, size: float, rise: float, lasts: float
+        self,
+        text: str,
+        role: Role,
+        actor: str,
+        at: Place | None,
+        x: float,
+        size: float,
+        rise: float,
+        lasts: float,
     ) -> None:
-        self.text, self.role, self.actor, self.x, self.size = text, role, actor, x, size
+        self.text, self.role, self.actor, self.at, self.x, self.size = text, role, actor, at, x, size
         self._rise, self._lasts, self.age = rise, lasts, 0.0
 
     @property
@@ -81,15 +95,18 @@ class Popups(Hearing):
         spread: float = 0.8,
     ) -> None:
         self._shown: list[Popup] = []
+        self._parts = world._parts
         self._lasts, self._rise, self._spread = lasting(lasts), rise, spread
         self._key, self._count = key_of(world.seed, "popups"), 0
         self._listening = [world.listen(name, self._heard, actor=actor) for name in EVENTS]
 
     def _heard(self, event: Event) -> None:
+        gain = event.name in ("scored", "earned")
+        at = origin(self._parts, event) if gain else standing(self._parts, event.actor)
         for text, role, size in _texts(event):
             x = (2 * draw_at(self._key, self._count) - 1) * self._spread
             self._count += 1
-            self._shown.append(Popup(text, role, event.actor, x, size, self._rise, self._lasts))
+            self._shown.append(Popup(text, role, event.actor, at, x, size, self._rise, self._lasts))
 
     def update(self, seconds: float) -> None:
         """Let *seconds* pass for all of them; those at their end are gone."""
