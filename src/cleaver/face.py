@@ -24,6 +24,7 @@ from cleaver.core.profile import Profile
 from cleaver.core.views import Bag, Goal, Match, MeterView, Placement, Purse, Quest, QuestLog
 from cleaver.core.world import World
 from cleaver.design.design import Design, load_design, schema
+from cleaver.design.watch import Watch
 from cleaver.errors import (
     AmountError,
     BaselineError,
@@ -112,6 +113,7 @@ __all__ = [
     "TradeResult",
     "UnknownNameError",
     "UsageError",
+    "Watch",
     "World",
     "hud",
     "load_design",
