@@ -555,6 +555,7 @@ TASKS = [
     _said("team", PLAYERS, pick("north", "south", "")),
     _said("move", ANY, st.integers(-6, 6)),
     _said("talk", PLAYERS, pick("post", "post", "nobody")),
+    _said("data", PLAYERS, pick("hat", "seen"), pick("red", [1, None], None)),
     _said("day", st.integers(0, 5)),
     _said("stage", pick("den", "den", "hall", "restart", "restart", "leave")),
 ]
@@ -681,6 +682,13 @@ class Play:
 
     def _drop(self, name: str) -> Any:
         return self.world.shot(name).drop()
+
+    def _data(self, one: str, name: str, value: Any) -> Any:
+        data = self.world.actor(one).data
+        if value is None:
+            return data.pop(name, None)
+        data[name] = value
+        return None
 
     def _input(self, one: str, value: float | None) -> Any:
         return self.world.actor(one).set_input("nearby", value)

@@ -26,6 +26,7 @@ from cleaver.core.views import (
     LevelLog,
     MeterView,
     Owed,
+    OwnData,
     Placement,
     Purse,
     QuestLog,
@@ -149,6 +150,18 @@ class Actor(Living):
     def achievements(self) -> AchievementLog:
         """This player's achievements by name."""
         return AchievementLog(self._world, self._there)
+
+    @property
+    def data(self) -> OwnData:
+        """What your game itself keeps of this player: it goes into the profile, and Cleaver does nothing with
+        it.
+
+        Raises:
+            UsageError: No player; only players have a profile.
+        """
+        if not self._body.kind.player:
+            raise UsageError(f"{self.id} is no player; only players have a profile")
+        return OwnData(self._world, self._there)
 
     @property
     def levels(self) -> LevelLog:

@@ -7,7 +7,7 @@ Knows nothing of stores. Start at `Profiles.write`.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.part import Keeper, Part
@@ -56,6 +56,10 @@ class ProfileTable(Record):
         self.aside = {}
 
 
+OWN = "data"
+"""The section of what the host keeps of a player: as all that the design does not know, it is put aside."""
+
+
 class Profiles(Part):
     """Writes profiles and takes them back."""
 
@@ -67,6 +71,8 @@ class Profiles(Part):
         self.stage = stage
         self.table = ProfileTable()
         self.sections: dict[str, Keeper] = {}
+        self.noted: list[Callable[[Body], None]] = []
+        """Called with whom the host's own data changed, of which no event tells."""
 
     def keep(self, keeper: Keeper) -> None:
         """Let a part keep a section."""
@@ -75,6 +81,26 @@ class Profiles(Part):
     def forget(self, body: Body) -> None:
         """Drop what was put aside for a player who goes."""
         self.table.aside.pop(body.id, None)
+
+    def own(self, body: Body) -> dict[str, str]:
+        """Return what the host keeps of a player, by name, as JSON text."""
+        return self.table.aside.get(body.id, {}).get(OWN, {})
+
+    def set_own(self, body: Body, name: str, text: str | None) -> None:
+        """Keep a value of the host's, as JSON text; None forgets it."""
+        if self.own(body).get(name) == text:
+            return
+        kept = self.table.aside.setdefault(body.id, {}).setdefault(OWN, {})
+        if text is not None:
+            kept[name] = text
+        else:
+            del kept[name]
+            if not kept:  # as if it had never been
+                del self.table.aside[body.id][OWN]
+                if not self.table.aside[body.id]:
+                    del self.table.aside[body.id]
+        for call in self.noted:
+            call(body)
 
     def _included(self, section: str) -> bool:
         if section == "meters":

@@ -6,14 +6,14 @@ world says so. Start at `MeterView`.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, MutableMapping
 
 from cleaver.core.kernel.arguments import amount, checked, whole, whole_if
 from cleaver.core.kernel.body import Body, Meter
 from cleaver.core.kernel.living import Living, View
 from cleaver.core.kernel.results import ChangeResult, Result
 from cleaver.design.vocabulary import KEEPS
-from cleaver.errors import AmountError, GoneError, UnknownNameError
+from cleaver.errors import AmountError, GoneError, UnknownNameError, UsageError, said
 from cleaver.named import NamedTuple
 from cleaver.rounding import shown
 
@@ -27,8 +27,15 @@ if TYPE_CHECKING:
     from cleaver.literals import Keep, QuestState
 
     V = TypeVar("V", covariant=True)
+    _Data = MutableMapping[str, Any]
 else:
     V = object
+    _Data = MutableMapping
+
+MOST_NAME = 100
+"""Characters of a name under which a game keeps something of its own."""
+MOST_TEXT = 100_000
+"""Characters of what it keeps there, as JSON."""
 
 
 def there(body: Body) -> Body:
@@ -316,6 +323,75 @@ class AchievementLog(_Log[Achieved]):
         achievements.kind(achievement)
         done, target = achievements.progress(body, achievement)
         return Achieved(tuple(achievements.ranks(body, achievement)), done, target)
+
+
+class OwnData(Living, _Data):
+    """What your game itself keeps of a player, by name: whatever JSON can hold. It is saved with the profile,
+    and stays over stages and restarts.
+
+    What is read is a copy: to change a list or a table, set it anew.
+    """
+
+    __slots__ = ("_body", "_world")
+
+    def __init__(self, world: Parts, body: Body) -> None:
+        self._world, self._body = world, body
+
+    def _kept(self) -> dict[str, str]:
+        return self._world.profiles.own(there(self._body))
+
+    def __getitem__(self, name: str) -> Any:
+        import json  # only where something is kept
+
+        kept = self._kept()
+        if name not in kept:
+            raise UnknownNameError("name", name, tuple(kept), f"the data of {self._body.id}")
+        return json.loads(kept[name])
+
+    def __setitem__(self, name: str, value: Any) -> None:
+        import json  # as above
+
+        if not isinstance(name, str) or not 0 < len(name) <= MOST_NAME:
+            raise UsageError(f"{said(name)} is no name; use a text of up to {MOST_NAME} characters")
+        try:
+            text = json.dumps(value, allow_nan=False, ensure_ascii=False)
+            same = _same(json.loads(text), value)
+        except (TypeError, ValueError, RecursionError):
+            same = False
+        if not same:
+            raise UsageError(
+                f"{name}: {said(value)} does not come back from JSON as it is; keep texts, numbers, true and "
+                "false, None, and lists and tables by text of these"
+            )
+        if len(text) > MOST_TEXT:
+            raise UsageError(f"{name} is {len(text):,} characters long as JSON; keep at most {MOST_TEXT:,}")
+        self._world.profiles.set_own(there(self._body), name, text)
+
+    def __delitem__(self, name: str) -> None:
+        self[name]  # which says what is wrong where it is not there
+        self._world.profiles.set_own(there(self._body), name, None)
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(tuple(self._kept()))
+
+    def __len__(self) -> int:
+        return len(self._kept())
+
+    def __repr__(self) -> str:
+        if not self._body.here:
+            return f"<OwnData of {self._body.id}, who has left>"
+        return f"<OwnData of {self._body.id}: {dict(self)}>"
+
+
+def _same(one: Any, other: Any) -> bool:
+    """Return whether two values are equal, and of the same types all through."""
+    if one.__class__ is not other.__class__:
+        return False
+    if isinstance(one, dict):
+        return list(one) == list(other) and all(_same(one[key], other[key]) for key in one)
+    if isinstance(one, list):
+        return len(one) == len(other) and all(map(_same, one, other))
+    return bool(one == other)
 
 
 class Placement(View):

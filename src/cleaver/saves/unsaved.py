@@ -12,6 +12,7 @@ from collections.abc import Callable, Iterable, Iterator
 from heapq import heappop, heappush
 from math import inf
 
+from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.delivery import Listening
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.stage import only
@@ -103,6 +104,7 @@ class Unsaved:
                 if known[name].seen_from
             ]
             heard.append(world.listen("traded", self._traded, kind=entry.kind))
+            world._parts.profiles.noted.append(self._noted)
         self._hearing[world, entry.kind] += 1
 
     def hear_no_more(self, entry: Tracked) -> None:
@@ -113,6 +115,7 @@ class Unsaved:
             del self._hearing[key]
             for listening in self._heard.pop(key):
                 listening.close()
+            entry.world._parts.profiles.noted.remove(self._noted)
 
     def _changed(self, event: Event) -> None:
         entry = self.entries.get(event.actor)
@@ -124,6 +127,11 @@ class Unsaved:
     def _credited(self, event: Event) -> None:
         entry = self.entries.get(event.credit)
         if entry is not None:  # see above
+            self.touch(entry)
+
+    def _noted(self, body: Body) -> None:
+        entry = self.entries.get(body.id)
+        if entry is not None:
             self.touch(entry)
 
     def _traded(self, event: Event) -> None:
