@@ -181,6 +181,18 @@ def test_calls_are_no_part_of_the_state_and_stay_over_stages() -> None:
     assert seen == [4.0]
 
 
+def test_a_call_made_where_something_comes_true_by_time_comes_then() -> None:
+    design = {**COURSE, "matches": {"last": {"win_when": "self.air <= 45"}}}  # after 10 s
+    game = World(Design.from_dict(design))
+    game.join("diver", "ana")
+    game.match("last").start()
+    seen: list[float] = []
+    game.after(30, lambda: seen.append(game.now))
+    game.listen("match_ended", lambda event: game.after(0, lambda: seen.append(game.now)))
+    assert game.advance(60, stop=lambda: len(seen) == 2) == 30.0
+    assert seen == [10.0, 30.0]
+
+
 @pytest.mark.parametrize("wrong", [-1, float("nan"), float("inf"), "1", None])
 def test_a_time_to_wait_is_a_number_of_seconds(wrong: Any) -> None:
     with pytest.raises(AmountError, match="the time to wait"):

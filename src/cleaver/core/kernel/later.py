@@ -41,31 +41,30 @@ class Later:
 
 
 class Calls:
-    """The calls that wait in one world; those of one instant come in the order in which they were made."""
+    """The calls that wait in one world, in `heap`; those of one instant come in the order in which they were
+    made."""
 
-    __slots__ = ("_heap", "_made")
+    __slots__ = ("_made", "heap")
+    heap: list[tuple[int, int, Later]]
 
     def __init__(self) -> None:
-        self._heap: list[tuple[int, int, Later]] = []
+        self.heap = []
         self._made = 0
-
-    def __bool__(self) -> bool:
-        return bool(self._heap)
 
     def add(self, call: Callable[[], Any], due: int) -> Later:
         """Let a call wait until the microsecond *due*."""
         self._made += 1
         later = Later(call, due)
-        heappush(self._heap, (due, self._made, later))
+        heappush(self.heap, (due, self._made, later))
         return later
 
     def first(self) -> int:
         """Return when the first one is due; -1 where none is."""
-        heap = self._heap
+        heap = self.heap
         while heap and not heap[0][2].waiting:
             heappop(heap)
         return heap[0][0] if heap else -1
 
     def take(self) -> Later:
         """Take the one that `first` found."""
-        return heappop(self._heap)[2]
+        return heappop(self.heap)[2]

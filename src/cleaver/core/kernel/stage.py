@@ -427,19 +427,22 @@ class Stage:
 
     def _pass(self, until: int, stop: Callable[[], bool] | None, errors: list[Exception]) -> None:
         clock, calls = self.clock, self.calls
+        waiting = calls.heap
         at_once = 0  # calls of the game that have come at this instant
         while True:
-            ahead = clock.first()
-            called = calls.first() if calls else -1
-            host = called >= 0 and (ahead < 0 or called < ahead)  # the game's own come last at an instant
-            due = called if host else ahead
+            due = ahead = clock.first()
+            host, called = False, -1
+            if waiting:
+                called = calls.first()
+                if called >= 0 and (ahead < 0 or called < ahead):  # the game's own come last at an instant
+                    due, host = called, True
             if stop is not None and self._stands(stop, until if due < 0 or due > until else due - 1, errors):
                 return
             if self.watches:
                 last = until if due < 0 or due > until else due if host else due - 1
                 self._watch(last, errors)
-                if clock.first() != ahead:
-                    continue
+                if clock.first() != ahead or (waiting and calls.first() != called):
+                    continue  # what came true has made something due before that
             if due < 0 or due > until:
                 break
             if host:
