@@ -99,7 +99,7 @@ def test_what_asks_for_more_than_there_is_is_told(section: str, entries: dict[st
 
 
 def test_show_has_the_stages_as_a_table_and_as_a_page(tmp_path: Path) -> None:
-    code, out, _ = run("show", REEF, "stages", "--figure", "stages.png", cwd=tmp_path)
+    code, out, _ = run("show", REEF, "stages", "--figure", "stages.png", cwd=tmp_path, COLUMNS="200")
     assert code == 0
     assert "self.stars.shallows >= 1" in out
     assert "99 and more score" in out

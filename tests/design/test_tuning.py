@@ -98,11 +98,11 @@ def test_several_values_are_checked_together() -> None:
 def test_a_problem_names_the_line_of_the_file() -> None:
     design = load_design(SAMPLE)
     with pytest.raises(DesignError) as caught:
-        design.with_values({"actors.eel.attacks.sting.amount": "30 + dpeth"})
+        design.with_values({"actors.eel.attacks.sting.amount": "30 + naerby"})
     problem = caught.value.problems[0]  # its brother is of a kind that is `like` it
     assert problem.key == "actors.eel.attacks.sting.amount"
     assert problem.line == design.source.line(("actors", "eel", "attacks", "sting", "amount")) > 0
-    assert "depth" in str(problem)
+    assert "nearby" in str(problem)
 
 
 @pytest.mark.parametrize(
