@@ -430,32 +430,31 @@ class Stage:
         waiting = calls.heap
         at_once = 0  # calls of the game that have come at this instant
         while True:
-            due = ahead = clock.first()
-            host, called = False, -1
-            if waiting:
-                called = calls.first()
-                if called >= 0 and (ahead < 0 or called < ahead):  # the game's own come last at an instant
-                    due, host = called, True
-            if stop is not None and self._stands(stop, until if due < 0 or due > until else due - 1, errors):
-                return
-            if self.watches:
-                last = until if due < 0 or due > until else due if host else due - 1
-                self._watch(last, errors)
-                if clock.first() != ahead or (waiting and calls.first() != called):
-                    continue  # what came true has made something due before that
+            due = clock.first()
+            if waiting or self.watches or stop is not None:  # of which most worlds have none
+                ahead, called = due, calls.first() if waiting else -1
+                host = called >= 0 and (ahead < 0 or called < ahead)  # the game's own come last at an instant
+                due = called if host else ahead
+                over = due < 0 or due > until
+                if stop is not None and self._stands(stop, until if over else due - 1, errors):
+                    return
+                if self.watches:
+                    self._watch(until if over else due if host else due - 1, errors)
+                    if clock.first() != ahead or (waiting and calls.first() != called):
+                        continue  # what came true has made something due before that
+                if host and not over:
+                    at_once = at_once + 1 if due == clock.now else 1
+                    if at_once > MOST_AT_ONCE:
+                        calls.take()
+                        errors.append(
+                            RunawayRulesError(MOST_AT_ONCE, ["world.after(0, …) that calls itself again"])
+                        )
+                        continue
+                    clock.tick(due)
+                    errors.extend(self._call(calls.take()))
+                    continue
             if due < 0 or due > until:
                 break
-            if host:
-                at_once = at_once + 1 if due == clock.now else 1
-                if at_once > MOST_AT_ONCE:
-                    calls.take()
-                    errors.append(
-                        RunawayRulesError(MOST_AT_ONCE, ["world.after(0, …) that calls itself again"])
-                    )
-                    continue
-                clock.tick(due)
-                errors.extend(self._call(calls.take()))
-                continue
             timer = clock.take()
             if not clock.tick(timer.due):
                 errors.append(
