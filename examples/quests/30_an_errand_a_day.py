@@ -22,4 +22,4 @@ for day in (20415, 20415, 20416):
             if line.next == "turn_in":
                 break
         ana.turn_in("morning_catch")
-        print(f"    {ana.purse['scrip']} scrip, done {ana.quests['morning_catch'].completions} times")
+        print(f"    {ana.purse['scrip']} scrip, completions: {ana.quests['morning_catch'].completions}")

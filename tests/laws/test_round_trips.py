@@ -11,6 +11,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from cleaver import Design, Profile, World
+from cleaver.saves import unknown_to
 from cleaver.saves.document import decode, encode
 from strategies import DESIGNS, LONG_STREAMS, PLAYERS, Command, Play, law
 
@@ -42,6 +43,16 @@ def test_who_leaves_and_joins_again_at_once_has_all_that_is_saved(
     )
     if not events and not revived:  # else something came within reach, such as what was owed
         assert back.profile(again).sections == left.sections
+
+
+@law
+@given(DESIGNS, LONG_STREAMS, PLAYERS)
+def test_a_design_knows_all_that_its_own_players_have(
+    design: Design, commands: list[Command], name: str
+) -> None:
+    world = Play(design).all(commands).world
+    if name in world._parts.stage.players:
+        assert unknown_to(copy(world.profile(name)), design) == []
 
 
 @law

@@ -8,8 +8,9 @@ from typing import Any
 
 import pytest
 
-from cleaver import Design, GoneError, UnknownNameError, UsageError, World, open_store
-from cleaver.saves import Autosaver
+from cleaver import Design, GoneError, Profile, UnknownNameError, UsageError, World, open_store
+from cleaver.core.profile import OWN
+from cleaver.saves import Autosaver, unknown_to
 
 DESIGN = Design.from_dict(
     {
@@ -53,6 +54,34 @@ def test_it_comes_back_as_it_was(tmp_path: Path) -> None:
     fresh = World(DESIGN)
     fresh.join("diver", "ana")
     assert world.profile(ana) == fresh.profile("ana")
+
+
+def test_no_part_keeps_a_section_of_that_name() -> None:
+    assert OWN not in World(DESIGN)._parts.profiles.sections
+
+
+def test_what_a_design_does_not_know_is_named_and_nothing_else() -> None:
+    sections: dict[str, dict[str, Any]] = {
+        "data": {"hair": "red"},  # the game's own
+        "currencies": {"scrip": 3, "gold": 1},
+        "ratings": {"reef": 2, "dive": 1},  # a stage has stars, too
+        "exchanges": {"office": 1},
+    }
+    rated = {"ratings": {"stars": {"measure": "1", "steps": [1]}}, "stages": {"reef": {"rating": "stars"}}}
+    design = Design.from_dict({**DESIGN.source.written, **rated})
+    assert unknown_to(Profile("ana", 1, sections), design) == [
+        "currencies.gold",
+        "ratings.dive",
+        "exchanges.office",
+    ]
+    fewer = Design.from_dict({**DESIGN.source.written, **rated, "saves": {"include": ["ratings"]}})
+    assert unknown_to(Profile("ana", 1, sections), fewer) == ["ratings.dive"]
+    two = {
+        **DESIGN.source.written["actors"],
+        "boat": {"player": True, "vital": "hull", "meters": {"hull": {"max": 9, "saved": True}}},
+    }
+    either = Design.from_dict({**DESIGN.source.written, "actors": two})
+    assert unknown_to(Profile("ana", 1, {"meters": {"hull": {"max": 9, "value": 3}}}), either) == []
 
 
 def test_it_stays_over_stages_and_goes_with_the_player() -> None:

@@ -211,7 +211,8 @@ def show(design: Path, url: str, player: str, as_json: bool, form: str) -> None:
 def _words(section: str, value: Any) -> str:
     if section == "quests":
         goals = ", ".join(f"{goal['progress']:g}/{goal['target']:g}" for goal in value["goals"])
-        return f"{value['state'] or 'not accepted'}; goals {goals}; completed {value['completions']} times"
+        often = counted(value["completions"], "time")
+        return f"{value['state'] or 'not accepted'}; goals {goals}; completed {often}"
     if section == "achievements":
         ranks = ", ".join(rank for rank in value["achieved"] if rank)
         return f"achieved {ranks}".strip() if value["achieved"] else "under way"
@@ -400,11 +401,12 @@ def preview(design: Path, url: str) -> None:
         for player in _watch(players, "reading"):
             try:
                 profile = store.read(player)
-            except SaveError as error:
+                unknown = unknown_to(profile, loaded) if profile is not None else []
+            except CleaverError as error:
                 failed += 1
                 say(str(error), err=True)
                 continue
-            for lost in unknown_to(profile, loaded) if profile is not None else ():
+            for lost in unknown:
                 counts[lost] = counts.get(lost, 0) + 1
         for version, renames in sorted(store.versions.renames.items()):
             for old, new in renames.items():

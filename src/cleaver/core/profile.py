@@ -102,6 +102,16 @@ class Profiles(Part):
         for call in self.noted:
             call(body)
 
+    def unknown(self, body: Body) -> set[str]:
+        """Return what was put aside because the design does not know it, as "currencies.scrip"; not the
+        host's own data, and not sections that the design knows and does not save."""
+        return {
+            f"{section}.{name}"
+            for section, kept in self.table.aside.get(body.id, {}).items()
+            if section != OWN and (section not in self.sections or self._included(section))
+            for name in kept
+        }
+
     def _included(self, section: str) -> bool:
         if section == "meters":
             return True  # each meter says for itself whether it is saved

@@ -43,7 +43,7 @@ PHRASES: dict[str, str] = {
     "missed": "{actor} has no room for {amount} {item} ({reason})",
     "earned": "{actor} earns {amount} {currency}, has {balance} ({reason}){over_text}",
     "spent": "{actor} spends {amount} {currency}, has {balance} ({reason})",
-    "exchanged": "{actor} uses {exchange}, {times} times",
+    "exchanged": "{actor} uses {exchange}, {so_often}",
     "traded": "{actor} trades with {source}",
     "scored": "{actor} {points}, {score} in all{in_match}",
     "match_started": "{match} begins",
@@ -107,6 +107,8 @@ def words_of(event: Event) -> dict[str, str]:
         words["crosses"] = "falls to" if event.way == "down" else "rises above"
     elif event.name == "earned":
         words["over_text"] = f"; {shown(event.over)} did not fit" if event.over else ""
+    elif event.name == "exchanged":
+        words["so_often"] = counted(event.times, "time")
     elif event.name == "achieved":
         words["ranked"] = f", {event.rank}" if event.rank else ""
     elif event.name == "scored":

@@ -12,6 +12,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from cleaver.core.profile import Profile
+from cleaver.core.world import World
 from cleaver.design.design import Design
 from cleaver.errors import MigrationError, ProfileTooNewError, UsageError
 
@@ -101,28 +102,17 @@ class Versions:
 
 
 def unknown_to(profile: Profile, design: Design) -> list[str]:
-    """Return what in a profile the design no longer knows, as "currencies.scrip"."""
-    known: dict[str, Any] = {
-        "currencies": design.tables.currencies,
-        "items": {**design.tables.items, "bag size": 0},
-        "owed": design.tables.items,
-        "exchanges": design.tables.exchanges,
-        "pickups": design.tables.pickups,
-        "levels": design.tables.levels,
-        "quests": design.tables.quests,
-        "achievements": design.tables.achievements,
-        "ratings": design.tables.ratings,
-        "records": design.tables.records,
-        "lives": {"left": 0, "dead": False},
-        "statuses": design.tables.statuses,
-        "tags": design.known.tags,
-        "team": {"name"},
-        "score": {"points"},
-        "meters": {name for actor in design.tables.actors.values() for name in actor.meters},
-    }
-    return [
-        f"{section}.{name}"
-        for section, data in profile.sections.items()
-        for name in data
-        if name not in known.get(section, ())
-    ]
+    """Return what in a profile the design no longer knows, as "currencies.scrip": what a player of any kind
+    would have put aside.
+
+    Raises:
+        CleaverError: A profile that no player of the design can be given.
+    """
+    aside: list[set[str]] = []
+    for kind, actor in design.tables.actors.items():
+        if actor.player:
+            world = World(design)
+            player = world.join(kind, profile.player, profile=profile)
+            aside.append(world._parts.profiles.unknown(player._there))
+    names = [f"{section}.{name}" for section, data in profile.sections.items() for name in data]
+    return [name for name in names if aside and all(name in one for one in aside)]

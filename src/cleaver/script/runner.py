@@ -20,7 +20,7 @@ from cleaver.errors import (
     UsageError,
 )
 from cleaver.hud.wording import sentence
-from cleaver.rounding import shown
+from cleaver.rounding import counted, shown
 from cleaver.script import commands as _all_commands  # noqa: F401  # fills the table
 from cleaver.script.blocks import CLOSE, NO_BLOCK, Block, Line, items, opens, times
 from cleaver.script.command import COMMANDS, find
@@ -150,7 +150,7 @@ def _repeat(session: Session, rest: str) -> str:
         session.new = {}
         session.turn()
         said = _repeat(session, words) if name == "repeat" else found.run(session, words)
-    return f"{said} ({count} times)" if count else said
+    return f"{said} ({counted(count, 'time')})" if count else said
 
 
 def _expect(session: Session, line: int, text: str, rest: str) -> Step:

@@ -6,6 +6,7 @@ from typing import Annotated
 
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.results import ChangeResult, Result
+from cleaver.rounding import counted
 from cleaver.script.command import command, said
 from cleaver.script.parameters import (
     ActorName,
@@ -99,7 +100,7 @@ def exchange(
 ) -> str:
     """Sells, buys or crafts."""
     result = actor.exchange(exchange, times)
-    return said(session, result, f"{exchange}, {result.times} times")
+    return said(session, result, f"{exchange}, {counted(result.times, 'time')}")
 
 
 @command(THEME, "trade ana bea gives=pearl:2 gets=scrip:30")
