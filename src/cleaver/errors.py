@@ -197,8 +197,8 @@ class BusyError(CleaverError, RuntimeError):
 
     def __str__(self) -> str:
         return (
-            f"{self.command} is not possible while something happens, such as inside a listener; use "
-            "world.after(0, …), which comes with the next advance"
+            f"{self.command} is not possible while events are delivered or time passes; use "
+            "world.after(0, …), which is called by the next advance"
         )
 
 

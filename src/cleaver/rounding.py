@@ -8,6 +8,10 @@ from __future__ import annotations
 
 from math import ceil, floor
 
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import TypeGuard
+
 MODES = ("half_up", "down", "up")
 NOISE = 1e-12  # of a number: what sums and products of decimals may be off by; it decides nothing
 _MOST_NOISE = 1e-6  # however large the number
@@ -15,6 +19,11 @@ _MOST_NOISE = 1e-6  # however large the number
 
 def _slack(number: float) -> float:
     return min(abs(number) * NOISE, _MOST_NOISE)
+
+
+def is_number(value: object) -> TypeGuard[float]:
+    """Return whether a value is a number; true and false are none."""
+    return isinstance(value, (int, float)) and not isinstance(value, bool)
 
 
 def half_up(number: float) -> int:

@@ -32,6 +32,7 @@ from cleaver.core.views import (
     QuestLog,
     RatingLog,
     RecordLog,
+    lying,
     position,
     there,
 )
@@ -49,6 +50,15 @@ if TYPE_CHECKING:
 
 
 _amount = amount
+
+
+def body_of(world: Parts, actor: Actor | str) -> Body:
+    """Return the state of an actor of one world, given by itself or by its id."""
+    if isinstance(actor, str):
+        return world.stage.actor(actor)
+    if actor._world is not world:
+        raise UsageError(f"{actor.id} stands in another world; several worlds share nothing")
+    return actor._there
 
 
 class Actor(Living):
@@ -153,8 +163,7 @@ class Actor(Living):
 
     @property
     def data(self) -> OwnData:
-        """What your game itself keeps of this player: it goes into the profile, and Cleaver does nothing with
-        it.
+        """Your game's own data of this player: saved with the profile, and not used by Cleaver.
 
         Raises:
             UsageError: No player; only players have a profile.
@@ -191,15 +200,6 @@ class Actor(Living):
 
     def __repr__(self) -> str:
         return f"<{self.kind} {self.id}>"
-
-    def _here(self, other: Actor | str) -> Actor:
-        """Return another actor, by itself or by its id, if it is in the same world."""
-        if isinstance(other, str):
-            found: Actor = self._world.handle(self._world.stage.actor(other))
-            return found
-        if other._world is not self._world:
-            raise UsageError(f"{other.id} stands in another world; several worlds share nothing")
-        return other
 
     # hits
 
@@ -272,7 +272,7 @@ class Actor(Living):
         **inputs: float,
     ) -> HitResult:
         """The general way of `hit`."""
-        world, source, struck = self._world, self._there, self._here(target)._there
+        world, source, struck = self._world, self._there, body_of(self._world, target)
         form = world.combat.attack(source, attack) if attack else None
         if form is None and amount is None:
             raise UsageError(
@@ -311,7 +311,7 @@ class Actor(Living):
         """Hurt this actor by a bare amount: a fall, a trap. The guard stands between as in a hit."""
         world, body = self._world, self._there
         world.combat.check(body, zone, type)
-        by = self._here(source)._there if source is not None else None
+        by = body_of(self._world, source) if source is not None else None
         blow = Blow(
             _amount("the amount to hurt", amount),
             by,
@@ -364,7 +364,7 @@ class Actor(Living):
                 body,
                 _amount("the amount to heal", amount),
                 meter,
-                self._here(source)._there.id if source is not None else "",
+                body_of(self._world, source).id if source is not None else "",
             )
         )
 
@@ -377,7 +377,7 @@ class Actor(Living):
                 body,
                 _amount("the amount to drain", amount),
                 meter,
-                self._here(source)._there.id if source is not None else "",
+                body_of(self._world, source).id if source is not None else "",
             )
         )
 
@@ -413,7 +413,7 @@ class Actor(Living):
             raise AmountError("the time it lasts", lasts, "0.001 s or more")
         return world.done(
             world.statuses.begin(
-                body, status, self._here(source)._there.id if source is not None else "", span
+                body, status, body_of(self._world, source).id if source is not None else "", span
             )
         )
 
@@ -446,7 +446,7 @@ class Actor(Living):
         """Return the seconds until an attack may hit *target* again, or may be launched again where there is
         none; 0 if it may now."""
         self._world.combat.attack(self._there, attack)
-        key = f"{attack}/{'' if target is None else self._here(target).id}"
+        key = f"{attack}/{'' if target is None else body_of(self._world, target).id}"
         return max(self._there.cooldowns.get(key, 0) - self._world.stage.clock.now, 0) / 1e6
 
     # goods
@@ -455,9 +455,7 @@ class Actor(Living):
     def take(self, placement: Placement) -> Result:
         """Take a placement."""
         world, body = self._world, self._there
-        if placement._world is not world:
-            raise UsageError(f"{placement.id} lies in another world; several worlds share nothing")
-        return world.done(world.pickups.take(body, placement._there))
+        return world.done(world.pickups.take(body, lying(world, placement)))
 
     @checked
     def earn(self, currency: str, amount: int, *, reason: str = "earn") -> ChangeResult:
@@ -654,12 +652,7 @@ class Shot(View):
             GoneError: The shot was dropped, or its flight is over.
         """
         world, shot = self._world, self._there
-        if isinstance(target, str):
-            struck = world.stage.actor(target)
-        elif target._world is not world:
-            raise UsageError(f"{target.id} stands in another world; several worlds share nothing")
-        else:
-            struck = target._there
+        struck = body_of(world, target)
         return world.done(world.shots.hit(shot, struck, zone, crit, lambda: world.inputs(shot.inputs)))
 
     @checked

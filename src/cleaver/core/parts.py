@@ -6,7 +6,7 @@ that they need not know the world that holds them. Start at `Parts`.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from functools import partial
 
 from cleaver.core.bind import BoundDesign, bind
@@ -93,7 +93,6 @@ class Parts:
             )
         self.design = design
         self.handles: dict[str, Any] = {}  # what a game holds of the actors, by id
-        self.handle: Callable[[Body], Any]  # gives what a game holds of one of them
         self.kinds = kinds = bind(design, names.reader)
         self.stage = Stage(kinds, seed, history)
         stage = self.stage

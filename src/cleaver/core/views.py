@@ -326,10 +326,10 @@ class AchievementLog(_Log[Achieved]):
 
 
 class OwnData(Living, _Data):
-    """What your game itself keeps of a player, by name: whatever JSON can hold. It is saved with the profile,
-    and stays over stages and restarts.
+    """Your game's own data of a player, by name: anything that JSON can hold. It is saved with the profile;
+    stages and restarts do not change it.
 
-    What is read is a copy: to change a list or a table, set it anew.
+    Reading returns a copy: to change a list or a table, assign it again.
     """
 
     __slots__ = ("_body", "_world")
@@ -392,6 +392,13 @@ def _same(one: Any, other: Any) -> bool:
     if isinstance(one, list):
         return len(one) == len(other) and all(map(_same, one, other))
     return bool(one == other)
+
+
+def lying(world: Parts, placement: Placement) -> PlacementState:
+    """Return the state of a placement of one world."""
+    if placement._world is not world:
+        raise UsageError(f"{placement.id} lies in another world; several worlds share nothing")
+    return placement._there
 
 
 class Placement(View):

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 
 from cleaver.core.goods.books import Books
-from cleaver.core.handles import Actor, Shot
+from cleaver.core.handles import Actor, Shot, body_of
 from cleaver.core.kernel import reading as names
 from cleaver.core.kernel.arguments import amount, checked, number, own_name, whole
 from cleaver.core.kernel.body import Body
@@ -25,7 +25,7 @@ from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import only
 from cleaver.core.kernel.state import Record, slots_of
 from cleaver.core.profile import Profile
-from cleaver.core.views import Match, Placement
+from cleaver.core.views import Match, Placement, lying
 from cleaver.design.design import Design
 from cleaver.design.paths import FormulaNames, Path, actor_path, world_path
 from cleaver.errors import (
@@ -79,7 +79,6 @@ class World(Living, _Listens):
         from cleaver.core.parts import Parts
 
         self._parts = Parts(design, seed, history)
-        self._parts.handle = self._handle
         self.design = design
 
     def __repr__(self) -> str:
@@ -125,7 +124,7 @@ class World(Living, _Listens):
 
     @checked
     def find(self, name: str) -> Actor | Placement | Shot | None:
-        """Return whatever stands under a name: an actor, a placement or a shot; None for nothing."""
+        """Return the actor, the placement or the shot with an id, or None."""
         parts = self._parts
         if name in parts.stage.actors:
             return self._handle(parts.stage.actors[name])
@@ -137,9 +136,9 @@ class World(Living, _Listens):
     def contacts(
         self, pairs: Iterable[tuple[Actor | str, Actor | str]], attack: str, **inputs: float
     ) -> tuple[HitResult, ...]:
-        """Let one attack of each pair's first hit its second: what touches whom in a frame.
+        """Let the first of each pair hit the second with one attack: the contacts of a frame.
 
-        Call it on every frame, for all that touch: cooldown and grace decide which of them hurt.
+        Call it in every frame, with all pairs that touch: cooldown and grace decide which of them hurt.
 
         Args:
             pairs: Who touches whom, as actors or ids, in the order in which they hit.
@@ -160,8 +159,9 @@ class World(Living, _Listens):
                 raise UsageError(f"{said(pair)} is no pair; give who hits and who is hit, such as (eel, ana)")
             if not all(isinstance(one, (Actor, str)) for one in pair):
                 raise UsageError(f"{said(pair)} must be two actors of this world, or their ids")
-            found.append((self._mine(pair[0]), self._mine(pair[1])))
-            parts.combat.attack(found[-1][0]._there, attack)
+            source, target = map(self._body, pair)
+            parts.combat.attack(source, attack)
+            found.append((self._handle(source), self._handle(target)))
         given: dict[str, Any] = {**inputs}
         results: list[HitResult] = []
         errors: list[Exception] = []
@@ -205,12 +205,7 @@ class World(Living, _Listens):
             raise UsageError(
                 f"{kind} is a player kind; let it join(kind, id), so that it has a purse and progress"
             )
-        if isinstance(owner, Actor) and owner._world is not self._parts:
-            raise UsageError(f"{owner.id} stands in another world; several worlds share nothing")
-        if isinstance(owner, Actor):
-            whose: Body | None = owner._there
-        else:
-            whose = self._parts.stage.actor(owner) if owner else None
+        whose = None if owner == "" else self._body(owner)
         return self._enter(kind, name, team, whose, None)
 
     def _kind(self, kind: str) -> Any:
@@ -238,7 +233,7 @@ class World(Living, _Listens):
     def dismiss(self, actor: Actor | str) -> None:
         """Take an actor out of the world for good; all that is kept of it is forgotten, and its id may be
         given again."""
-        body = self._mine(actor)._there
+        body = self._body(actor)
         self._parts.stage.idle("dismiss")
         self._parts.depart(body)
 
@@ -250,17 +245,13 @@ class World(Living, _Listens):
         self.dismiss(actor)
         return profile
 
-    def _mine(self, actor: Actor | str) -> Actor:
-        if isinstance(actor, str):
-            return self._handle(self._parts.stage.actor(actor))
-        if actor._world is not self._parts:
-            raise UsageError(f"{actor.id} stands in another world; several worlds share nothing")
-        return actor
+    def _body(self, actor: Actor | str) -> Body:
+        return body_of(self._parts, actor)
 
     @checked
     def profile(self, actor: Actor | str) -> Profile:
         """Return what of a player outlives the session, as it is now."""
-        body = self._mine(actor)._there
+        body = self._body(actor)
         if not body.kind.player:
             raise UsageError(f"{body.id} is no player; only players have a profile")
         return self._parts.profiles.write(body)
@@ -294,7 +285,7 @@ class World(Living, _Listens):
 
     def _loading(self, actor: Actor | str, profile: Profile) -> Body:
         """Return who a profile is to be loaded onto, if it is that player's and whole."""
-        body = self._mine(actor)._there
+        body = self._body(actor)
         self._parts.stage.idle("load")
         if not body.kind.player:
             raise UsageError(f"{body.id} is no player; only players have a profile")
@@ -321,7 +312,7 @@ class World(Living, _Listens):
     @checked
     def saved(self, actor: Actor | str, revision: int) -> None:
         """Tell that a player was saved, as that revision of its profile."""
-        self._parts.stage.emit("saved", self._mine(actor)._there.id, "", (whole("the revision", revision),))
+        self._parts.stage.emit("saved", self._body(actor).id, "", (whole("the revision", revision),))
         self._parts.stage.drain()
 
     @checked
@@ -345,7 +336,7 @@ class World(Living, _Listens):
             UsageError: Somebody who is no player, or one player twice.
         """
         return self._parts.done(
-            self._parts.trades.trade(self._mine(one)._there, gives, self._mine(other)._there, gives_back)
+            self._parts.trades.trade(self._body(one), gives, self._body(other), gives_back)
         )
 
     # things lying about
@@ -390,11 +381,10 @@ class World(Living, _Listens):
         if isinstance(thing, str) and thing in table.placements:
             thing = Placement(self._parts, table.placements[thing])
         if isinstance(thing, Placement):
-            if thing._world is not self._parts:
-                raise UsageError(f"{thing.id} lies in another world; several worlds share nothing")
-            thing._there.x, thing._there.y, thing._there.z = at
+            state = lying(self._parts, thing)
+            state.x, state.y, state.z = at
         else:
-            self._parts.places.move(self._mine(thing)._there, *at)
+            self._parts.places.move(self._body(thing), *at)
         if self._parts.stage.moved:
             self._parts.stage.settle()
 
@@ -441,8 +431,9 @@ class World(Living, _Listens):
         Args:
             seconds: How long, from 0 to 1e9.
             microseconds: How long where it must be exact, a whole number; instead of *seconds*.
-            stop: Where it first says True, time stands, to the microsecond. It only reads: it is asked before
-                and after whatever is due, and between two of these the instant is found by halving.
+            stop: Time stops at the first microsecond at which this returns true. It must only read. It is
+                called before and after each thing that is due; between two of these the instant is found by
+                bisection, so a condition that holds only for a while between them may be missed.
 
         Returns:
             The seconds that have passed.
@@ -478,15 +469,21 @@ class World(Living, _Listens):
 
     @checked
     def after(self, seconds: float, call: Callable[[], Any]) -> Later:
-        """Call *call* once so much time has passed, after all else of that instant.
+        """Make a call when so much time has passed, after everything else that is due at that instant.
 
-        For what your game does itself, and for what a listener may not do at once, such as the next stage:
-        ``world.after(0, next_stage)`` comes with the next `advance`, even ``advance(0)``. It is no part of a
-        snapshot.
+        Use it for your game's own timers, and for what a listener may not do, such as entering a stage:
+        ``world.after(0, next_stage)`` is called by the next `advance`, even by ``advance(0)``. A
+        snapshot does not contain it.
 
         Args:
             seconds: From 0 to 1e9.
-            call: Called with nothing; what it raises is raised by `advance`, as with listeners.
+            call: Called without arguments; `advance` raises its errors, as those of listeners.
+
+        Returns:
+            The waiting call, which can be cancelled.
+
+        Raises:
+            AmountError: No number of seconds in that range.
         """
         span = micros(amount("the time to wait", seconds, most=LONGEST))
         if not callable(call):
@@ -572,7 +569,7 @@ class World(Living, _Listens):
     @checked
     def set_team(self, actor: Actor | str, team: str) -> Result:
         """Let an actor change sides, or stand alone ("")."""
-        return self._parts.done(self._parts.teams.change(self._mine(actor)._there, team))
+        return self._parts.done(self._parts.teams.change(self._body(actor), team))
 
     # events
 
@@ -606,7 +603,7 @@ class World(Living, _Listens):
         known.need("event", event, known.events)
         if kind:
             self._kind(kind)
-        actor_id = self._mine(actor).id if isinstance(actor, Actor) else actor
+        actor_id = self._body(actor).id if isinstance(actor, Actor) else actor
         if actor_id and kind:
             raise UsageError("listen to one actor or to a kind, not both")
         return self._parts.stage.listeners.listen(event, call, actor_id, kind)

@@ -13,7 +13,7 @@ from typing import Any, NamedTuple
 
 from cleaver.design.lines import Path, key_of
 from cleaver.design.reading import Source
-from cleaver.rounding import shown
+from cleaver.rounding import is_number, shown
 
 LONGEST = 60  # characters of a value that is shown
 
@@ -80,9 +80,9 @@ def _tables(path: Path, old: Mapping[str, Any], new: Mapping[str, Any], found: l
 
 def _values(path: Path, old: Any, new: Any, found: list[Change]) -> None:
     # a bare number stands for a table of its max, as `like` has it
-    if isinstance(old, Mapping) and "max" in old and _number(new):
+    if isinstance(old, Mapping) and "max" in old and is_number(new):
         new = {"max": new}
-    elif isinstance(new, Mapping) and "max" in new and _number(old):
+    elif isinstance(new, Mapping) and "max" in new and is_number(old):
         old = {"max": old}
     if isinstance(old, Mapping) and isinstance(new, Mapping):
         _tables(path, old, new, found)
@@ -107,16 +107,12 @@ def _lists(path: Path, old: list[Any], new: list[Any], found: list[Change]) -> N
         found.extend(Change((*path, at), old[at], None) for at in range(i + paired, j))
 
 
-def _number(value: Any) -> bool:
-    return isinstance(value, (int, float)) and not isinstance(value, bool)
-
-
 def _of(value: Any) -> str:
     return "" if isinstance(value, (Mapping, list)) and not value else f": {_text(value)}"
 
 
 def _text(value: Any) -> str:
-    if _number(value):
+    if is_number(value):
         return shown(value)
     text = json.dumps(value, ensure_ascii=False, default=str)
     return text if len(text) <= LONGEST else f"{text[: LONGEST - 1]}…"

@@ -1,6 +1,6 @@
 """Totals: what the stages of a design hold, and the most that can be had in each of them, known before play.
 
-What a formula, a comeback or something outside the stage may add cannot be known and is told as `more`.
+What a formula, a pickup that returns, or anything outside the stage may add is not known in advance: `more`.
 Start at `totals_of`.
 """
 

@@ -10,8 +10,9 @@ from collections.abc import Mapping
 from typing import Any
 
 from cleaver.design.lines import Path, key_of, path_of
-from cleaver.design.reading import Source, plain
+from cleaver.design.reading import Source, merge, plain
 from cleaver.errors import UnknownNameError, UsageError, said
+from cleaver.rounding import is_number
 
 _NOTHING = object()
 
@@ -37,11 +38,11 @@ def _put(written: Any, whole: Any, path: Path, at: int, value: Any) -> Any:
     """Return a copy of what is *written* at the first parts of *path* with *value* at its end; *whole* is the
     same after `like`."""
     if at == len(path):
-        return _over(written, value)
+        return merge(written, value) if is_number(value) else value
     part = path[at]
     if isinstance(part, str):
         # A bare number stands for a table of its max, as with `like`
-        written, whole = ({"max": one} if _number(one) else one for one in (written, whole))
+        written, whole = ({"max": one} if is_number(one) else one for one in (written, whole))
     known = written if written is not _NOTHING and not isinstance(written, dict) else whole
     if isinstance(part, int):
         if not isinstance(known, list) or part >= len(known):
@@ -58,15 +59,3 @@ def _put(written: Any, whole: Any, path: Path, at: int, value: Any) -> Any:
         names = [*(whole if isinstance(whole, dict) else ()), *table]
         raise UnknownNameError("key", part, tuple(dict.fromkeys(names)), key_of(path[:at]))
     return table | {part: _put(*inner, path, at + 1, value)}
-
-
-def _over(written: Any, value: Any) -> Any:
-    return (
-        written | {"max": value}
-        if isinstance(written, dict) and "max" in written and _number(value)
-        else value
-    )
-
-
-def _number(value: Any) -> bool:
-    return isinstance(value, (int, float)) and not isinstance(value, bool)

@@ -15,7 +15,7 @@ SETTLED = 0.1
 class Watch:
     """A design file, looked at again and again while it is being edited.
 
-    Ask `changed` as often as you like, such as once a frame: mostly it is one question to the file system.
+    Call `changed` as often as you like, such as once a frame: usually it is one question to the file system.
 
     Args:
         path: The file, TOML or JSON, as for `load_design`.
@@ -36,11 +36,11 @@ class Watch:
         return f"<Watch {os.path.basename(self.path)} {self.design.fingerprint}>"
 
     def changed(self) -> Design | DesignError | None:
-        """Return the design once when the file was changed and loads, or what is wrong with it, once; else
-        None.
+        """Return the new design when the file was changed, its errors when it does not load, else None; each
+        change is returned once.
 
-        The last design that loaded stays in `design`. A file that was written within the last tenth of a
-        second, or has just gone, as editors do it, is looked at with the next call.
+        `design` stays the last one that loaded. A file that was written less than a tenth of a second ago, or
+        has just disappeared, as when an editor saves, is read by the next call.
         """
         stand = self._stand()
         if stand == self._read:
@@ -56,7 +56,7 @@ class Watch:
         else:
             found = design
         if self._stand() != stand:
-            return None  # it was written meanwhile
+            return None  # it was written in the meantime
         self._read = stand
         if isinstance(found, Design):
             self.design = found

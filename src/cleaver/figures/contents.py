@@ -12,7 +12,7 @@ from cleaver.design.design import Design
 from cleaver.design.models import Attack, Effect, Effects, Option
 from cleaver.design.totals import Total, totals_of
 from cleaver.figures.numbers import MOST_LEVELS, Numbers, Step
-from cleaver.rounding import counted, shown
+from cleaver.rounding import counted, is_number, shown
 from cleaver.visible import visible
 
 Rows = list[tuple[str, ...]]
@@ -56,10 +56,7 @@ def effect_text(effect: Effect) -> str:
         if amount is not None
         else f"{effect.verb} {operand}"
     )
-    rest = [
-        f"{name} {shown(value) if isinstance(value, (int, float)) and not isinstance(value, bool) else value}"
-        for name, value in beside.items()
-    ]
+    rest = [f"{name} {shown(value) if is_number(value) else value}" for name, value in beside.items()]
     return " ".join(
         [
             first,

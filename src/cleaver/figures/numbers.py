@@ -15,6 +15,7 @@ from cleaver.core.world import World
 from cleaver.design.design import Design
 from cleaver.design.models import Effect, Effects, Flow, Pulse
 from cleaver.errors import CleaverError
+from cleaver.rounding import is_number
 
 MOST_HITS = 1_000
 LONGEST_FIGHT = 3_600.0  # seconds
@@ -196,7 +197,7 @@ def _chosen(effect: Effect) -> Iterator[tuple[str, float]]:
 
 def _amount(effect: Effect) -> float | None:
     amount = effect.operand if effect.verb == "score" else effect.beside.get("amount", 1)
-    return float(amount) if isinstance(amount, (int, float)) and not isinstance(amount, bool) else None
+    return float(amount) if is_number(amount) else None
 
 
 def _a_minute(amount: float, pulse: Pulse) -> float:

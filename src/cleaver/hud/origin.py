@@ -10,15 +10,14 @@ Place = tuple[float, float, float]
 
 
 def origin(parts: Parts, event: Event) -> Place | None:
-    """Return where the gain that *event* tells came from: the placement that was collected, or who died, as
-    far as the world still keeps what led to it; else where its own actor stands. None where the host said no
-    place."""
+    """Return where the gain in *event* came from: the placement that was collected, or who died, at the same
+    instant; else where its own actor stands. None where the host said no place."""
     before: Event | None = event
     while before is not None:
         found = _place(parts, before)
         if found is not None:
             return found
-        before = _event(parts, before.cause)
+        before = _cause(parts, before)
     return standing(parts, event.actor)
 
 
@@ -35,10 +34,9 @@ def _place(parts: Parts, event: Event) -> Place | None:
     return standing(parts, event.actor) if event.name == "died" else None
 
 
-def _event(parts: Parts, number: int) -> Event | None:
-    """Return an event by its number, if it is kept; what led to something came shortly before it."""
-    if number:
-        for event in reversed(parts.stage.history):
-            if event.seq <= number:
-                return event if event.seq == number else None
+def _cause(parts: Parts, event: Event) -> Event | None:
+    """Return the event that another one follows from, if it came at the same instant and is still kept."""
+    for before in reversed(parts.stage.history):
+        if before.seq <= event.cause or before.time_us < event.time_us:
+            return before if before.seq == event.cause and before.time_us == event.time_us else None
     return None

@@ -26,8 +26,6 @@ if TYPE_CHECKING:
     from cleaver.core.goods.pickups import Pickups
     from cleaver.core.kernel.places import Places
 
-OF_GOODS = {"currencies", "items"}  # the sections that a trade changes
-
 
 class Deal(Record):
     """What one player has given another since the stage began: so many of each good, negative where it
@@ -263,14 +261,10 @@ class Stages(Part):
         self.table.deals = stay
 
     def _stands(self, player: str, got: dict[str, int]) -> None:
-        memory = _read(self.table.memories[player])
+        memory, known = _read(self.table.memories[player]), self.stage.kinds.known
         for good, amount in got.items():
-            for section in OF_GOODS:
-                if good in memory.get(section, {}) or (
-                    section == ("currencies" if good in self.stage.kinds.known.currencies else "items")
-                ):
-                    shelf = memory.setdefault(section, {})
-                    shelf[good] = max(shelf.get(good, 0) + amount, 0)
+            shelf = memory.setdefault("currencies" if good in known.currencies else "items", {})
+            shelf[good] = max(shelf.get(good, 0) + amount, 0)
         self.table.memories[player] = _written(memory)
 
     def traded(self, one: Body, given: Mapping[str, int], other: Body, given_back: Mapping[str, int]) -> None:

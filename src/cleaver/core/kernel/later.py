@@ -1,5 +1,5 @@
-"""Later: calls of the game that wait for their time. No part of the state: lost where a world is restored.
-Start at `Later`."""
+"""Later: calls of the game that wait for their time. They are not part of the state, and a restored world has
+none. Start at `Later`."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 
 
 class Later:
-    """A call of the game that waits; `cancel` takes it back."""
+    """A call of the game that waits for its time."""
 
     __slots__ = ("_call", "due_us", "waiting")
     due_us: int
@@ -27,11 +27,11 @@ class Later:
         return self.due_us / 1e6
 
     def cancel(self) -> None:
-        """Let it never come; nothing happens where it has come already."""
+        """Do not make this call; has no effect once it was made."""
         self.waiting = False
 
     def come(self) -> None:
-        """Do it."""
+        """Make the call."""
         self.waiting = False
         self._call()
 

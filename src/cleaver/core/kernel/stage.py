@@ -91,7 +91,7 @@ class Stage:
         self.try_out: Callable[[str], None]  # raises what the coming of one would raise; see `Parts`
         self.endings: list[Callable[[], None]] = []  # called where a stage ends: its content goes
         self.playing = ""  # the stage of the design that is being played
-        self.told_why = "loaded"  # why what is told only was told
+        self.told_why = "loaded"  # the reason in events that no rule or quest reacts to
         self.depart: Callable[[Body], None] = lambda body: None  # lets an actor go; see `Parts.depart`
         self.sides: Callable[[Any, bool], list[Body]] = lambda event, won: []  # see `Matches.of_side`
         self.readable: dict[str, Read] = {}

@@ -112,7 +112,7 @@ class Statuses(Part):
         try:
             self._arm(beat, span_of(every, Scope(self.stage, body, self.stage.party(caused_by))))
         except FormulaError:
-            self._arm(beat, beat.span)  # it is told; the pulse goes on at its old beat
+            self._arm(beat, beat.span)  # the error is raised below; the pulse keeps its last interval
             raise
         finally:
             self._pulse(beat)

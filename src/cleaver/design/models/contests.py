@@ -19,6 +19,7 @@ from cleaver.design.models.values import (
     Truth,
     Word,
 )
+from cleaver.rounding import is_number
 
 
 def _win_at(value: Any) -> float | str:
@@ -40,7 +41,7 @@ def _experience(value: Any) -> str | tuple[int, ...]:
         and all(isinstance(step, int) and not isinstance(step, bool) and step > 0 for step in value)
     ):
         return tuple(value)
-    if isinstance(value, (int, float)) and not isinstance(value, bool) and value >= 1:
+    if is_number(value) and value >= 1:
         return str(value)
     raise PydanticCustomError(
         "experience",
@@ -65,10 +66,7 @@ def _laid(value: Any) -> int | tuple[tuple[float, ...], ...]:
     if isinstance(value, (list, tuple)) and len(value) <= MOST_LAID:
         spots = [spot for spot in value if isinstance(spot, (list, tuple)) and len(spot) in (2, 3)]
         numbers = [number for spot in spots for number in spot]
-        if len(spots) == len(value) and all(
-            isinstance(number, (int, float)) and not isinstance(number, bool) and abs(number) <= 1e12
-            for number in numbers
-        ):
+        if len(spots) == len(value) and all(is_number(number) and abs(number) <= 1e12 for number in numbers):
             return tuple(tuple(map(float, spot)) for spot in spots)
     raise PydanticCustomError(
         "laid",

@@ -27,6 +27,7 @@ from cleaver.design.models.values import (
     Words,
 )
 from cleaver.literals import HitStep
+from cleaver.rounding import is_number
 
 
 class Flow(Table):
@@ -47,7 +48,7 @@ class StatusFlow(Flow):
 
 
 def _bare_max(value: Any) -> Any:
-    return {"max": value} if isinstance(value, (int, float)) and not isinstance(value, bool) else value
+    return {"max": value} if is_number(value) else value
 
 
 class MeterTable(Table):
