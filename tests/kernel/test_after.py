@@ -342,6 +342,8 @@ def test_what_lies_in_another_world_is_not_moved() -> None:
     with pytest.raises(UsageError, match="another world"):
         one.move(other.placement("pearl1"), 1, 2)
     assert other.placement("pearl1").position is None
+    with pytest.raises(UsageError, match="thing is 7; it must be an actor or a placement of this world"):
+        one.move(7, 1, 2)  # type: ignore[arg-type]
     one.move("pearl1", 1, 2)
     assert one.placement("pearl1").position == (1, 2, 0)
 

@@ -134,7 +134,8 @@ def _check_of(annotation: str) -> Callable[[str, Any], Any] | None:
             else:
                 return
         if somebody:
-            raise UsageError(f"{what} is {said(value)}; it must be an actor of this world, or its id")
+            wanted = "an actor or a placement" if "Placement" in parts else "an actor"
+            raise UsageError(f"{what} is {said(value)}; it must be {wanted} of this world, or its id")
         raise trouble
 
     return check
