@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 
 from cleaver import AmountError, Design, DesignError, World
 from cleaver.core.kernel.clock import Clock, Timer
-from cleaver.core.kernel.dice import GOLDEN, Dice, draw_at, key_of, mix
+from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.state import Record
+from cleaver.dice import GOLDEN, draw_at, key_of, mix
 from cleaver.rounding import half_up, rounded, shown
 
 

@@ -148,7 +148,7 @@ EDITS = (
     Edit(
         "the quick hit lets a flow go on that is to pause",
         "core/vitals/quick.py",
-        "                if one.course or one.value != one.base or one.due < 0:\n",
+        "                if one.course or one.value != one.base or one.due < 0 or one.steps is not None:\n",
         "                if one.value != one.base or one.due < 0:\n",
     ),
     Edit(
@@ -639,5 +639,60 @@ EDITS = (
         "core/quests/quests.py",
         "        stage.endings.append(self._nothing_left)\n",
         "",
+    ),
+    Edit(
+        "what was raised is lost under another design",
+        "core/vitals/meters.py",
+        "            top += now.max - was.max\n",
+        "            top = now.max\n",
+    ),
+    Edit(
+        "goals go by their number alone",
+        "core/quests/quests.py",
+        "                goals, fails = paired(was.goals, now.goals), paired(was.fails, now.fails)\n",
+        "                goals = [n if n < len(was.goals) else None for n in range(len(now.goals))]\n"
+        "                fails = paired(was.fails, now.fails)\n",
+    ),
+    Edit(
+        "a refused design has changed something",
+        "core/adopting.py",
+        "        crossing.undo()\n",
+        "        pass\n",
+    ),
+    Edit(
+        "bars look at the design before the last",
+        "core/adopting.py",
+        "    made.stage = old\n",
+        "",
+    ),
+    Edit(
+        "what was put aside stays there",
+        "core/profile.py",
+        "                keeper.take_back(body, keeper.write(body) | back, False)\n",
+        "                keeper.take_back(body, keeper.write(body), False)\n",
+    ),
+    Edit(
+        "a listener's command comes after its delivery",
+        "script/session.py",
+        "        if event.seq in self.inner:\n",
+        "        if event.seq in ():\n",
+    ),
+    Edit(
+        "what a float leaves over is not in a journal",
+        "journals/writing.py",
+        '        self._write(text if carry == self._time[1] else f"{text} carry={carry!r}")\n',
+        "        self._write(text)\n",
+    ),
+    Edit(
+        "a move is written after what it led to",
+        "journals/writing.py",
+        "            self._write_moves_of_frame()\n            call",
+        "            call",
+    ),
+    Edit(
+        "a call of the game comes before what is due at its instant",
+        "journals/writing.py",
+        "not (self._timed or (self._call == call and not handling))",
+        "not self._timed and handling",
     ),
 )

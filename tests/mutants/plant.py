@@ -19,6 +19,8 @@ from edits import EDITS, Edit
 
 ROOT = Path(__file__).resolve().parents[2]
 TESTS = (
+    "adopt",
+    "journal",
     "shots",
     "effect_lists",
     "stages",
@@ -39,6 +41,8 @@ TESTS = (
     "round_trips",
     "tallies",
     "invariants",
+    "adopting",
+    "journals",
 )
 LONGEST = 900  # seconds that the tests may take with one fault
 

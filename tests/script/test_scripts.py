@@ -212,6 +212,74 @@ def test_a_snapshot_is_come_back_to_with_its_counts(session: Session) -> None:
     assert not any(step.failed for step in steps)
 
 
+def test_a_tally_counts_from_its_line_on_what_it_is_about(session: Session) -> None:
+    said(
+        session,
+        "spawn eel eel2",
+        "drain ana 50",
+        "tally lost on=drained who=ana sum=amount",
+        "tally hits on=drained who=ana by=eel1",
+        "tally worst on=drained who=ana best=amount",
+        "tally least on=drained least=amount",
+        "tally big on=drained sum=amount where='event.amount > 9 and event.actor != \"eel2\"'",
+        "tally fall on=died who=eel2 first=yes",
+        "expect tally.lost == 0 and tally.worst.count == 0 and tally.fall.count == 0",
+        "drain ana 4",
+        "drain ana 10 by=eel1",
+        "advance 2",
+        "drain eel2 30 meter=hide",
+        "spawn eel eel3",
+        "advance 1",
+        "drain eel3 20",
+    )
+    assert [
+        session.evaluate(f"tally.{name}") for name in ("lost", "hits", "worst", "least", "big", "fall")
+    ] == [
+        14,
+        1,
+        10,
+        4,
+        30,
+        2,
+    ]
+    assert session.evaluate("tally.lost.count") == 2
+    assert session.evaluate("event.drained.actor == 'eel3' and tally.fall == 2")
+
+
+def test_a_tally_goes_back_with_the_rest(reef: Design) -> None:
+    session = Session(reef, remember=True)
+    said(session, "join diver ana", "tally lost on=drained sum=amount", "drain ana 5", "snapshot here")
+    found = []
+    for line in ("drain ana 7", "restore here", "drain ana 8", "undo", "redo"):
+        said(session, line)
+        found.append(session.evaluate("tally.lost"))
+    assert found == [12, 5, 13, 5, 13]
+    said(session, *["undo"] * 4)
+    with pytest.raises(CleaverError, match="tally"):
+        said(session, *["undo"] * 2, "expect tally.lost == 0")
+
+
+@pytest.mark.parametrize(
+    ("line", "told"),
+    [
+        ("tally lost on=hurt", "unknown event 'hurt'"),
+        ("tally lost on=drained sum=size", "unknown field of drained 'size'"),
+        ("tally lost on=drained sum=amount best=amount", "give it one of them"),
+        ("tally a-b on=drained", "no name of a tally"),
+        ("tally lost on=drained who=bea", "'bea'"),
+        ("tally lost on=drained where=event.size", "'size'"),
+        ("tally lost", "on= is missing"),
+        ("expect tally.lost == 0", "tally"),
+        ("join diver tally", "already begins a path"),
+    ],
+)
+def test_a_tally_that_is_wrong_says_so(session: Session, line: str, told: str) -> None:
+    with pytest.raises(CleaverError) as caught:
+        said(session, line)
+    assert told in str(caught.value)
+    assert not session.tallies
+
+
 def test_undo_takes_back_one_command_after_another(reef: Design) -> None:
     run = Session(reef, remember=True)
     for line in ("join diver ana", "hurt ana 6", "advance 1", "hurt ana 11"):

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from cleaver import Actor, Design, Event, UnknownNameError, World
-from cleaver.core.kernel.dice import draw_at, key_of
+from cleaver.dice import draw_at, key_of
 from helpers import crate_world, heard, names
 from strategies import general_way
 

@@ -9,39 +9,44 @@ from __future__ import annotations
 from cleaver.core.contests.kinds import ContestKinds
 from cleaver.core.goods.kinds import GoodsKinds
 from cleaver.core.kernel.actor_kinds import ActorKind, StatusKind
-from cleaver.core.kernel.binder import Binder
+from cleaver.core.kernel.binder import NOTHING, Binder
 from cleaver.core.kernel.expressions import MakeReader
 from cleaver.core.kernel.kinds import Kinds, RuleKind, rule_kinds
 from cleaver.core.quests.kinds import QuestKinds
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from cleaver.core.kernel.binder import Made
     from cleaver.design.design import Design
 
 
 class BoundDesign(Kinds):
     """Everything a world needs of its design."""
 
-    __slots__ = ("contests", "goods", "quests")
+    __slots__ = ("contests", "goods", "made", "quests")
     goods: GoodsKinds
+    made: dict[tuple[str, str], Made]
     contests: ContestKinds
     quests: QuestKinds
 
-    def __init__(self, design: Design, make_reader: MakeReader) -> None:
-        super().__init__(design, make_reader)
+    def __init__(self, design: Design, make_reader: MakeReader, before: BoundDesign | None = None) -> None:
+        like = before if before is not None and before.known.same_as(design.known) else None
+        super().__init__(design, make_reader, like)
         tables = design.tables
-        binder = Binder(design.known, self.events, make_reader)
+        binder = Binder(self.known, self.events, make_reader, NOTHING if like is None else like.made)
         # vitals
-        self.actors: dict[str, ActorKind] = {
-            name: ActorKind(name, actor, binder) for name, actor in tables.actors.items()
-        }
-        self.statuses: dict[str, StatusKind] = {
-            name: StatusKind(name, status, binder) for name, status in tables.statuses.items()
-        }
+        self.actors: dict[str, ActorKind] = binder.each(
+            "actors", tables.actors, lambda name, actor: ActorKind(name, actor, binder)
+        )
+        self.statuses: dict[str, StatusKind] = binder.each(
+            "statuses", tables.statuses, lambda name, status: StatusKind(name, status, binder)
+        )
         # goods
         self.goods = GoodsKinds(tables, binder)
         # rules
-        self.rules: tuple[RuleKind, ...] = rule_kinds(tables.rules, "rules", binder)
+        self.rules: tuple[RuleKind, ...] = binder.once(
+            "rules", "", tables.rules, lambda: rule_kinds(tables.rules, "rules", binder)
+        )
         # contests
         self.contests = ContestKinds(tables, binder)
         self.tally(self.contests.tallies())
@@ -49,11 +54,13 @@ class BoundDesign(Kinds):
         self.quests = QuestKinds(tables, binder)
         self.tally(self.quests.tallies())
         self.lucks: tuple[str, ...] = tuple(binder.lucks)
+        self.made = binder.made
 
 
-def bind(design: Design, make_reader: MakeReader) -> BoundDesign:
-    """Return *design* bound for play; the work is done once per design."""
+def bind(design: Design, make_reader: MakeReader, before: BoundDesign | None = None) -> BoundDesign:
+    """Return *design* bound for play; the work is done once per design, and what it has in common with
+    another one, *before*, is taken from there."""
     if design.bound is None:
-        design.bound = BoundDesign(design, make_reader)
+        design.bound = BoundDesign(design, make_reader, before)
     found: BoundDesign = design.bound
     return found

@@ -178,6 +178,9 @@ class Parts:
             stage.departures.append(part.forget)
             for keeper in part.keepers():
                 self.profiles.keep(keeper)
+        stage.readable["actors"] = lambda body, name, part: sum(
+            one.kind.name == name and (part == "count" or one.alive) for one in stage.actors.values()
+        )
         stage.readable["pickups"] = lambda body, name, part: self.pickups.count(name, part)
         stage.readable["team_purse"] = lambda body, name, part: self.goods.team_money(name, part)
         stage.readable["placement"] = lambda body, name, part: self.pickups.placement(name).present
@@ -231,7 +234,7 @@ class Parts:
         stage.came += 1
         body = Body(name, kind, team, owner, stage.came, stage.clock.now)
         try:
-            self._equip(body, profile)
+            self.equip(body, profile)
         except BaseException:  # a formula that fails, say: nothing of it has come
             self.let_go(body)
             stage.came, stage.clock.made, stage.counts = stage.came - 1, made, counts
@@ -244,7 +247,7 @@ class Parts:
         stage.emit("joined", name, "", ())
         return body
 
-    def _equip(self, body: Body, profile: Profile | None) -> None:
+    def equip(self, body: Body, profile: Profile | None) -> None:
         """Put a body into the world, with what it begins with."""
         stage = self.stage
         stage.actors[body.id] = body
@@ -295,6 +298,7 @@ class Parts:
 
     def done(self, result: R) -> R:
         """Deliver what followed from a command, then return its result."""
+        self.stage.acted += 1
         if self.stage.queue:
             self.stage.drain()
         return result

@@ -7,7 +7,7 @@ Knows nothing of stores. Start at `Profiles.write`.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Container, Mapping
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.part import Keeper, Part
@@ -17,6 +17,8 @@ from cleaver.core.kernel.state import Record
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
+
+    from cleaver.core.kernel.crossing import Crossing
 else:
     Any = object
 
@@ -44,6 +46,13 @@ class Profile:
 
     def __repr__(self) -> str:
         return f"<Profile {self.player} v{self.version}: {', '.join(self.sections) or 'empty'}>"
+
+
+def look_at(profile: Profile) -> None:
+    """Refuse a profile that does not have the shape of one, before anything of it is taken."""
+    from cleaver.core.kept import look_at as look  # only where a profile comes
+
+    look(profile.player, profile.sections)
 
 
 class ProfileTable(Record):
@@ -81,6 +90,49 @@ class Profiles(Part):
     def forget(self, body: Body) -> None:
         """Drop what was put aside for a player who goes."""
         self.table.aside.pop(body.id, None)
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: what players have that the new design does not name is put aside; what was, and it
+        names again, will come back."""
+        import json  # as in `write`
+
+        for player, sections in crossing.kept.items():
+            for section, data in sections.items():
+                was, now = self._known_to(crossing, player, section)
+                aside = self.table.aside.get(player, {}).get(section, {})
+                back = [name for name in aside if name in now and name not in was]
+                if back:
+                    crossing.returning.setdefault(player, {})[section] = back
+                for name in [name for name in data if name in was and name not in now]:
+                    kept = self.table.aside.setdefault(player, {}).setdefault(section, {})
+                    kept[name] = json.dumps(data[name])
+                    crossing.put_aside.append(f"{player}: {section}.{name}")
+
+    def _known_to(
+        self, crossing: Crossing, player: str, section: str
+    ) -> tuple[Container[str], Container[str]]:
+        """Return the names of a section under the old design and under the new one."""
+        kind = self.stage.actors[player].kind_name
+        was, now = crossing.before.profiles.sections[section].known, self.sections[section].known
+        assert was is not None
+        assert now is not None
+        return was(crossing.old.actors[kind]), now(crossing.new.actors[kind])
+
+    def go_on(self, crossing: Crossing) -> None:
+        """See `Part`: what was put aside, and the design names again, comes back."""
+        import json  # as above
+
+        for player, sections in crossing.returning.items():
+            body, aside = self.stage.actors[player], self.table.aside[player]
+            for section, names in sections.items():
+                keeper, kept = self.sections[section], aside[section]
+                back = {name: json.loads(kept.pop(name)) for name in names}
+                keeper.take_back(body, keeper.write(body) | back, False)
+                crossing.began += [f"{player}: {section}.{name}" for name in names]
+                if not kept:
+                    del aside[section]
+            if not aside:
+                del self.table.aside[player]
 
     def own(self, body: Body) -> dict[str, str]:
         """Return what the host keeps of a player, by name, as JSON text."""

@@ -48,11 +48,16 @@ def there(body: Body) -> Body:
 class MeterView(View):
     """A meter of an actor as it is now; `set` and `set_max` change it by hand."""
 
-    __slots__ = ("_body", "_meter", "_world", "name")
+    __slots__ = ("_body", "_world", "name")
     name: str
 
     def __init__(self, world: Parts, body: Body, meter: Meter) -> None:
-        self._world, self._body, self._meter, self.name = world, body, meter, meter.kind.name
+        self._world, self._body, self.name = world, body, meter.kind.name
+
+    @property
+    def _meter(self) -> Meter:
+        """Its state now; under another design a meter may be gone."""
+        return self._world.vitals.meter(there(self._body), self.name)
 
     def _read(self, part: str) -> Any:
         return self._world.vitals.read(there(self._body), self.name, part)
@@ -97,6 +102,12 @@ class MeterView(View):
         """The marks, as fractions by name, rising."""
         return dict(self._meter.kind.marks)
 
+    @property
+    def shields(self) -> str:
+        """The meter that it shields, "" for none."""
+        kind = self._meter.kind
+        return self._body.kind.vital if kind.name in self._body.kind.shields else ""
+
     def set(self, value: float) -> ChangeResult:
         """Set the value by hand, within 0 and max plus overfill; 0 on the vital meter kills."""
         world, body = self._world, there(self._body)
@@ -134,6 +145,11 @@ class _Log(Living, Mapping[str, V]):
 
     def __init__(self, world: Parts, body: Body) -> None:
         self._world, self._body = world, body
+
+    @property
+    def whose(self) -> str:
+        """The id of the actor that has it."""
+        return self._body.id
 
     def _names(self) -> Iterable[str]:
         raise NotImplementedError
@@ -336,6 +352,11 @@ class OwnData(Living, _Data):
 
     def __init__(self, world: Parts, body: Body) -> None:
         self._world, self._body = world, body
+
+    @property
+    def whose(self) -> str:
+        """The id of the player it is kept of."""
+        return self._body.id
 
     def _kept(self) -> dict[str, str]:
         return self._world.profiles.own(there(self._body))

@@ -8,14 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
 
+from cleaver.core.adoption import Adoption
 from cleaver.core.goods.books import Books
 from cleaver.core.handles import Actor, Shot, body_of
 from cleaver.core.kernel import reading as names
 from cleaver.core.kernel.arguments import amount, checked, number, own_name, whole
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.clock import LONGEST, Clock, Timer, micros
+from cleaver.core.kernel.clock import LONGEST, micros
 from cleaver.core.kernel.delivery import Hearer, Listening
-from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import MOST, Expression
 from cleaver.core.kernel.later import Later
@@ -23,19 +23,16 @@ from cleaver.core.kernel.living import Living
 from cleaver.core.kernel.results import HitResult, Result, TradeResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import only
-from cleaver.core.kernel.state import Record, slots_of
-from cleaver.core.profile import Profile
+from cleaver.core.profile import Profile, look_at
 from cleaver.core.views import Match, Placement, lying
 from cleaver.design.design import Design
 from cleaver.design.paths import FormulaNames, Path, actor_path, world_path
 from cleaver.errors import (
     AmountError,
     BusyError,
-    CleaverError,
     FormulaError,
     ReactionError,
     SaveError,
-    SnapshotError,
     UnknownNameError,
     UsageError,
     renamed,
@@ -53,7 +50,6 @@ if TYPE_CHECKING:
 else:
     _Listens = object
 
-FORMAT = 1  # of snapshots
 HISTORY = 1_000  # events kept
 FARTHEST = 1e12  # that something may stand from the origin, on each axis
 
@@ -79,7 +75,11 @@ class World(Living, _Listens):
         from cleaver.core.parts import Parts
 
         self._parts = Parts(design, seed, history)
-        self.design = design
+
+    @property
+    def design(self) -> Design:
+        """What it is played under; `adopt` makes it another."""
+        return self._parts.design
 
     def __repr__(self) -> str:
         count = len(self._parts.stage.actors)
@@ -224,7 +224,7 @@ class World(Living, _Listens):
         if name:
             stage.free(name)
         if profile is not None:
-            _look_at(profile)
+            look_at(profile)
         body = self._parts.come(kind_name, name, team, owner, profile)
         stage.drain()
         return self._handle(body)
@@ -293,7 +293,7 @@ class World(Living, _Listens):
             raise UsageError(
                 f"this is the profile of {said(profile.player)}, and {body.id} is another player"
             )
-        _look_at(profile)
+        look_at(profile)
         return body
 
     def _take_back(self, body: Body, profile: Profile) -> None:
@@ -649,103 +649,64 @@ class World(Living, _Listens):
 
     def snapshot(self) -> dict[str, Any]:
         """Return everything that changes while a world runs, as JSON-ready data."""
-        stage = self._parts.stage
-        stage.idle("snapshot")
-        return {
-            "format": FORMAT,
-            "design": self.design.fingerprint,
-            "layout": _layout(),
-            "clock": stage.clock.pack(),
-            "dice": stage.dice.pack(),
-            "seq": stage.seq,
-            "came": stage.came,
-            "counts": dict(stage.counts),
-            "actors": [body.pack() for body in stage.actors.values()],
-            "parts": {name: part.table.pack() for name, part in self._parts.with_state()},
-        }
+        from cleaver.core import snapshots  # only where worlds are written down
+
+        self._parts.stage.idle("snapshot")
+        return snapshots.written(self._parts)
+
+    @checked
+    def adopt(self, design: Design) -> Adoption:
+        """Go on under another design, in the middle of the game.
+
+        What both designs name goes on. The maxima of meters follow the new one, and what was raised on them
+        stays; values stay, cut at the maximum. What is new begins: meters, pulses, quests, records. What is
+        not there any more ends: statuses, pulses, flows; or it is put aside as with profiles: goods, quests,
+        records. Spans that have begun keep their end, and rates are the new ones from now on. A goal goes on
+        by its `name`, else where it counts the same. Handles, listeners, calls of `after` and what draws a
+        HUD go on. Listeners hear what changed by it, and no rule does.
+
+        Raises:
+            InUseError: A kind, pickup, team, match or stage that is in use is not in *design*, each with what
+                uses it; nothing has changed.
+            FormulaError: A formula of *design* that gives no usable number for somebody now; nothing has
+                changed.
+            BusyError: In a listener; use ``world.after(0, …)``.
+            ReactionError: What listeners and rules raised; the world has gone on under *design*.
+        """
+        from cleaver.core.adopting import adopted  # only where a design changes
+
+        self._parts.stage.idle("adopt")
+        return adopted(self._parts, design)
 
     @classmethod
-    def restore(cls, design: Design, snapshot: Mapping[str, Any], *, history: int = HISTORY) -> World:
+    def restore(
+        cls, design: Design, snapshot: Mapping[str, Any], *, history: int = HISTORY, adopt: bool = False
+    ) -> World:
         """Return a world that goes on exactly as the one that was written down would have.
 
         Listeners and kept history are not part of a snapshot: `events` and `why` begin anew.
 
+        Args:
+            design: The design that it was taken under.
+            snapshot: What `snapshot` returned.
+            history: How many of the latest events `events` and `why` can look back on.
+            adopt: Whether *design* may be another one than it was taken under, which then goes on as with
+                `adopt`.
+
         Raises:
             SnapshotError: A snapshot of another design, or of a version with other state.
+            InUseError: Something that is in use is not in *design*, which was to be adopted.
         """
-        if not isinstance(snapshot, Mapping) or snapshot.get("format") != FORMAT:
-            raise SnapshotError(f"this is no snapshot of format {FORMAT}; world.snapshot() makes one")
-        if snapshot.get("design") != design.fingerprint:
-            raise SnapshotError(
-                "the snapshot was taken under another design; restore it with the one it was taken under"
-            )
+        from cleaver.core import snapshots  # as above
+
+        if adopt:
+            world = cls.restore(snapshots.design_of(snapshot), snapshot, history=history)
+            world.adopt(design)
+            return world
+        snapshots.check(design, snapshot)
         world = cls(design, 0, history=history)
-        if (
-            snapshot.get("layout") != _layout()
-        ):  # which asks all that has state, so after the rules are loaded
-            raise SnapshotError("the snapshot was taken by a version of Cleaver that keeps other state")
-        try:
-            world._take_up(snapshot)
-        except SnapshotError:
-            raise
-        except (KeyError, TypeError, AttributeError, ValueError, IndexError, CleaverError) as error:
-            what = str(error) if isinstance(error, CleaverError) else repr(error)
-            raise SnapshotError(f"the snapshot is damaged: {what}") from error
-        # Whatever is too much, too little or out of place shows here: what was taken up is written as it was.
-        if world.snapshot() != snapshot:
-            raise SnapshotError(
-                "the snapshot is damaged: it holds more, or other things, than a world writes"
-            )
+        snapshots.restored(world._parts, snapshot)
         return world
-
-    def _take_up(self, snapshot: Mapping[str, Any]) -> None:
-        """Become what a snapshot says; raises anything where it says what no world writes."""
-        stage = self._parts.stage
-        found: list[Record] = []
-        stage.clock = Clock.unpack(snapshot["clock"], found)
-        stage.dice = Dice.unpack(snapshot["dice"], found)
-        stage.seq, stage.came = whole("seq", snapshot["seq"]), whole("came", snapshot["came"])
-        stage.counts = {kind: whole("counts", count) for kind, count in snapshot["counts"].items()}
-        for data in snapshot["actors"]:
-            body = Body.unpack(data, found)
-            stage.actors[body.id] = body
-            self._relink(body)
-        for name, part in self._parts.with_state():
-            part.table = type(part.table).unpack(snapshot["parts"][name], found)
-        for part in self._parts.all_parts:
-            part.relink()
-        for body in stage.actors.values():
-            stage.belong(body)
-            stage.lasting = stage.lasting or bool(body.inputs)
-            self._parts.vitals.look_at(body)
-            for key in body.cooldowns:
-                target = stage.actors.get(key.partition("/")[2])
-                if target is not None:
-                    target.hunters.add(body.id)
-        stage.clock.renew([timer for timer in found if isinstance(timer, Timer)])
-        for body in stage.players.values():  # what refers to something finds it
-            _look_at(self._parts.profiles.write(body))
-
-    def _relink(self, body: Body) -> None:
-        """Put the caches of an unpacked body back."""
-        stage = self._parts.stage
-        body.kind = stage.kinds.actors[body.kind_name]
-        if body.kind.player:
-            stage.players[body.id] = body
-        for ailment in body.ailments:
-            ailment.kind, ailment.owner = stage.kinds.statuses[ailment.name], body
-            for beat, pulse in zip(ailment.beats, ailment.kind.pulses, strict=True):
-                beat.kind, beat.owner, beat.status = pulse, body, ailment
-        for name, beat in body.pulses.items():
-            beat.kind, beat.owner, beat.status = body.kind.pulses[name], body, None
-        for timer in (body.comeback, body.corpse):
-            if timer is not None:
-                timer.owner = body
-        self._parts.statuses.gather(body)
-        for name, meter in body.meters.items():
-            meter.kind, meter.owner, meter.course = body.kind.meters[name], body, ()
-        for meter in body.meters.values():
-            meter.course = self._parts.vitals.course(meter)
 
 
 class ScriptNames(FormulaNames):
@@ -779,6 +740,7 @@ class ScriptNames(FormulaNames):
             *self.world._parts.pickups.table.placements,
             "now",
             "seed",
+            "actors",
             "pickups",
             "team",
             "match",
@@ -795,24 +757,3 @@ def _spot(at: Iterable[float]) -> tuple[float, float, float]:
             raise AmountError("a coordinate", value, f"a number from {-FARTHEST:g} to {FARTHEST:g}")
     x, y, z = (*given, 0.0)[:3]
     return x, y, z
-
-
-def _look_at(profile: Profile) -> None:
-    """Refuse a profile that does not have the shape of one, before anything of it is taken."""
-    from cleaver.core.kept import look_at  # only where a profile comes
-
-    look_at(profile.player, profile.sections)
-
-
-def _layout() -> str:
-    """Return a short text that changes whenever the kept state has another shape."""
-    import hashlib  # only where worlds are written down
-
-    classes = []
-    waiting: list[type[Record]] = [Record]
-    while waiting:
-        cls = waiting.pop()
-        if cls.__module__.startswith("cleaver."):
-            classes.append(f"{cls.__name__}:{','.join(slots_of(cls))}")
-        waiting.extend(cls.__subclasses__())
-    return hashlib.sha256(";".join(sorted(classes)).encode()).hexdigest()[:12]

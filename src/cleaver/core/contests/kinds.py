@@ -147,14 +147,14 @@ class ContestKinds:
     def __init__(self, tables: models.DesignTables, bind: Binder) -> None:
         self.negative_scores = tables.game.negative_scores
         self.restart_keeps = frozenset(tables.game.restart_keeps)
-        self.stages = {name: StageKind(name, stage, bind) for name, stage in tables.stages.items()}
+        self.stages = bind.each("stages", tables.stages, lambda name, one: StageKind(name, one, bind))
         self.used_by_stages = frozenset(stage.rating for stage in self.stages.values() if stage.rating)
-        self.matches = {name: MatchKind(name, match, bind) for name, match in tables.matches.items()}
-        self.ratings = {name: RatingKind(name, rating, bind) for name, rating in tables.ratings.items()}
-        self.levels = {name: LevelKind(name, ladder, bind) for name, ladder in tables.levels.items()}
-        self.records = {
-            name: TallyKind(record, f"records.{name}", bind) for name, record in tables.records.items()
-        }
+        self.matches = bind.each("matches", tables.matches, lambda name, one: MatchKind(name, one, bind))
+        self.ratings = bind.each("ratings", tables.ratings, lambda name, one: RatingKind(name, one, bind))
+        self.levels = bind.each("levels", tables.levels, lambda name, one: LevelKind(name, one, bind))
+        self.records = bind.each(
+            "records", tables.records, lambda name, one: TallyKind(one, f"records.{name}", bind)
+        )
 
     def less(self, score: int, points: int) -> int:
         """Return a score with so many points taken away: not below 0, unless the game has negative scores."""

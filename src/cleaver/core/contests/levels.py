@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from cleaver.core.contests.kinds import ContestKinds, LevelKind
+    from cleaver.core.kernel.crossing import Crossing
     from cleaver.literals import Blocked
 
 
@@ -73,7 +74,27 @@ class Levels(Part):
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (Keeper("levels", self.kept, self.back),)
+        return (Keeper("levels", self.kept, self.back, known=lambda kind: self.kinds.levels),)
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: ladders and meters that are gone."""
+        crossing.only(self.table.standings, self.kinds.levels)
+        for player, standings in self.table.standings.items():
+            meters = crossing.new.actors[self.stage.actors[player].kind_name].meters
+            for standing in standings.values():
+                standing.raised = {name: more for name, more in standing.raised.items() if name in meters}
+
+    def go_on(self, crossing: Crossing) -> None:
+        """See `Part`: a ladder with other steps has everybody at the level of their experience, without what
+        levels bring."""
+        for standings in self.table.standings.values():
+            for name in crossing.differing("levels", standings):
+                self._find_level(standings[name], self.kind(name))
+
+    def _find_level(self, standing: Standing, kind: LevelKind) -> None:
+        standing.level, standing.began = 1, 0
+        while (step := self.step(kind, standing.level)) and standing.total >= standing.began + step:
+            standing.began, standing.level = standing.began + step, standing.level + 1
 
     def kind(self, name: str) -> LevelKind:
         """Return a ladder of the design by its name."""
@@ -216,8 +237,7 @@ class Levels(Part):
             saved = data.pop(name)
             standing.total = saved["xp"]
             standing.raised = {meter: more for meter, more in saved["raised"].items() if meter in body.meters}
-            while (step := self.step(kind, standing.level)) and standing.total >= standing.began + step:
-                standing.began, standing.level = standing.began + step, standing.level + 1
+            self._find_level(standing, kind)
             if standing.total:
                 self.table.standings.setdefault(body.id, {})[name] = standing
         for name, was in before.items():

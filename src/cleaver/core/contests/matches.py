@@ -29,6 +29,7 @@ if TYPE_CHECKING:
     from typing import Any, ClassVar
 
     from cleaver.core.contests.kinds import ContestKinds, MatchKind
+    from cleaver.core.kernel.crossing import Crossing
     from cleaver.core.kernel.kinds import RuleKind
 
 DRAW = "draw"
@@ -134,6 +135,57 @@ class Matches(Part):
         for contest in self.table.contests.values():
             contest.kind = self.kinds.matches[contest.name]
 
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: matches that are gone, none of which runs, and those that are other ones now."""
+        contests = self.table.contests
+        for name in crossing.differing("matches", list(contests)):
+            if name not in self.kinds.matches:
+                crossing.ended.append(f"match {name}")
+                del contests[name]
+            else:
+                self._fit(contests[name])
+
+    def _fit(self, contest: Contest) -> None:
+        """Let a match that began under another design be of the present one: its sides and its time."""
+        kind = self.kinds.matches[contest.name]
+        if kind.teams:
+            had = contest.standings
+            contest.standings = {side: had.get(side, 0) for side in kind.teams}
+            for table in (contest.counts, contest.wins):
+                for side in [side for side in table if side not in kind.teams]:
+                    del table[side]
+        if not kind.time_limit:
+            contest.due, contest.left = -1, min(contest.left, 0)
+
+    def go_on(self, crossing: Crossing) -> None:
+        """See `Part`: what a match has by now under other rules."""
+        stage = self.stage
+        for name in crossing.differing("matches", list(self.table.contests)):
+            contest, old = self.table.contests[name], crossing.before.contests.kinds.matches[name]
+            kind = contest.kind
+            if not contest.running:
+                continue
+            if kind.time_limit and not old.time_limit and not contest.extra:
+                if contest.left < 0:
+                    stage.clock.arm(contest, stage.clock.now + kind.time_limit)
+                else:
+                    contest.left = kind.time_limit
+            if not kind.teams:
+                players = dict.fromkeys(stage.players, 0)
+                contest.standings = (players | contest.standings) if not old.teams else players
+            if self._wanted(kind) and not self._wanted(old):
+                asked = [one.id for word in self._wanted(kind) for one in self.pickups.lying(word)]
+                contest.asked, contest.counts = dict.fromkeys(asked, 1), {}
+
+    def catch_up(self) -> None:
+        """End the matches in which somebody has enough by now: they ask for less than they did."""
+        for contest in list(self.table.contests.values()):
+            win_at = contest.kind.win_at
+            if self._open(contest) and isinstance(win_at, (int, float)) and contest.standings:
+                places = self.places(contest)
+                if places[0].score >= win_at:
+                    self._round_over(contest, self._leader(contest))
+
     def remember(self) -> Any:
         """See `Part`: every match as it stands, and when that was."""
         return [self.stage.clock.now, {name: one.pack() for name, one in self.table.contests.items()}]
@@ -143,7 +195,12 @@ class Matches(Part):
         clock, (then, contests) = self.stage.clock, data
         for contest in self.table.contests.values():
             clock.disarm(contest)
-        self.table.contests = {name: Contest.unpack(one, []) for name, one in contests.items()}
+        known = self.kinds.matches  # one may be gone, under a design that was adopted since
+        self.table.contests = {
+            name: Contest.unpack(one, []) for name, one in contests.items() if name in known
+        }
+        for contest in self.table.contests.values():
+            self._fit(contest)
         self.relink()
         for contest in self.table.contests.values():
             if contest.due >= 0:

@@ -18,6 +18,7 @@ from cleaver.rounding import shown
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from cleaver.core.contests.kinds import ContestKinds, RatingKind
+    from cleaver.core.kernel.crossing import Crossing
 
 
 class RatingTable(Record):
@@ -55,6 +56,11 @@ class Ratings(Part):
     def more_keepers(self) -> tuple[Keeper, ...]:
         """See `Part`: what the measures stood at that were started."""
         return (by_name("started", lambda: self.table.started, lambda: self.kinds.ratings),)
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: ratings and stages that are gone."""
+        crossing.only(self.table.best, {**self.kinds.ratings, **self.kinds.stages})
+        crossing.only(self.table.started, self.kinds.ratings)
 
     def kind(self, name: str) -> RatingKind:
         """Return a rating of the design by its name."""

@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from cleaver.core.contests.kinds import ContestKinds
+    from cleaver.core.kernel.crossing import Crossing
 else:
     Any = object
 
@@ -33,12 +34,33 @@ class Records(Part):
 
     def __init__(self, stage: Stage, kinds: ContestKinds, tallies: Tallies) -> None:
         self.stage, self.kinds, self.tallies = stage, kinds, tallies
+        self._others: dict[str, dict[str, Any]] = {}  # what is to go on under another design, by player
         tallies.told["record"] = self._told
         stage.readable["record"] = lambda body, name, part: self.value(body, name)
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (Keeper("records", self.kept, self.back),)
+        return (Keeper("records", self.kept, self.back, known=lambda kind: self.kinds.records),)
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: records that are gone or count something else now."""
+        was, now, tallies = crossing.before.records.kinds.records, self.kinds.records, crossing.before.tallies
+        others = [name for name, kind in was.items() if name not in now or now[name].spec != kind.spec]
+        for body in crossing.players():
+            for name in others:
+                found = tallies.find(body, "record", name)
+                if found is not None:
+                    self._others.setdefault(body, {})[name] = tallies.kept(*found)
+                    self.tallies.take_out(body, "record", name)
+
+    def go_on(self, crossing: Crossing) -> None:
+        """See `Part`: new ones begin, and others go on with what there was."""
+        for body in self.stage.players.values():
+            kept = self._others.get(body.id, EMPTY)
+            for name, kind in self.kinds.records.items():
+                if self.tallies.find(body.id, "record", name) is None:
+                    self.tallies.start(kind, body.id, "record", name, ENDLESS, done=kept.get(name))
+        self._others = {}
 
     def equip(self, body: Body, kept: Mapping[str, Any] = EMPTY) -> None:
         """Begin a new player's records, with what it had of each before."""

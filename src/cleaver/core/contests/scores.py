@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from cleaver.core.contests.kinds import ContestKinds
+    from cleaver.core.kernel.crossing import Crossing
     from cleaver.literals import Blocked
 
 
@@ -119,6 +120,11 @@ class Scores(Part):
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
         return (Keeper("score", self.kept, self.back),)
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: teams that are gone, in which nobody stands."""
+        teams = crossing.new.teams
+        self.table.teams = {name: score for name, score in self.table.teams.items() if name in teams}
 
     def remember(self) -> Any:
         """See `Part`: the scores of teams."""

@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from typing import Any, ClassVar
 
     from cleaver.core.goods.kinds import ExchangeKind, GoodsKinds
+    from cleaver.core.kernel.crossing import Crossing
     from cleaver.literals import Blocked
 
 MOST_TIMES = 100_000  # that one command may exchange
@@ -113,6 +114,19 @@ class Exchanges(Part):
             stock.left, wait = data[name]
             if wait >= 0:
                 clock.arm(stock, clock.now + wait)
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: what was bought of exchanges that are gone is forgotten here, and no stock is fuller
+        than it may be."""
+        exchanges = self.kinds.exchanges
+        for name, stock in list(self.table.stocks.items()):
+            kind = exchanges.get(name)
+            if kind is None or kind.stock is None:
+                stock.due = -1
+                del self.table.stocks[name]
+            else:
+                stock.left = min(stock.left, kind.stock)
+        crossing.only(self.table.bought, exchanges)
 
     def relink(self) -> None:
         """See `Part`."""

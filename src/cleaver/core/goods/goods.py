@@ -24,9 +24,12 @@ from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from collections.abc import Container
     from typing import Any
 
     from cleaver.core.goods.kinds import GoodsKinds
+    from cleaver.core.kernel.actor_kinds import ActorKind
+    from cleaver.core.kernel.crossing import Crossing
     from cleaver.literals import Blocked
 else:
     Any = object
@@ -169,10 +172,51 @@ class Goods(Part):
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
         return (
-            Keeper("currencies", self.money_kept, self.money_back, of_players=False),
-            Keeper("items", self.items_kept, self.items_back, of_players=False),
-            Keeper("owed", self.owed_kept, self.owed_back, "items"),
+            Keeper("currencies", self.money_kept, self.money_back, of_players=False, known=self._currencies),
+            Keeper("items", self.items_kept, self.items_back, of_players=False, known=self._items),
+            Keeper("owed", self.owed_kept, self.owed_back, "items", known=self._items),
         )
+
+    def _currencies(self, kind: ActorKind) -> Container[str]:
+        return self.kinds.currencies
+
+    def _items(self, kind: ActorKind) -> Container[str]:
+        return self.kinds.items
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: of goods that are not there any more nobody has any, and nothing is in the books."""
+        if crossing.same_names:
+            return
+        currencies, items = self.kinds.currencies, self.kinds.items
+        for holder, held in self.table.held.items():
+            for mine, known, told in ((held.purse, currencies, "spent"), (held.items, items, "lost")):
+                for name in [name for name in mine if name not in known]:
+                    amount = mine.pop(name)
+                    if amount:
+                        crossing.told.append((told, holder, (name, amount, "adopted", 0)))
+        for player, debts in list(self.table.owed.items()):
+            left = [debt for debt in debts if debt.item in items]
+            self.table.owed[player] = left
+            if not left:
+                del self.table.owed[player]
+        for key in [key for key, entry in self.table.books.items() if not self._is_good(entry.good)]:
+            del self.table.books[key]
+
+    def _is_good(self, name: str) -> bool:
+        return name in self.kinds.currencies or name in self.kinds.items
+
+    def go_on(self, crossing: Crossing) -> None:
+        """See `Part`: of a currency that is new everybody has what one starts with."""
+        new = [name for name in self.kinds.currencies if name not in crossing.old.known.currencies]
+        for body in self.stage.players.values():
+            for name in new:
+                kind, holder = self.kinds.currencies[name], self.holder(body, name)
+                if (
+                    kind.start
+                    and name not in self._holding(holder).purse
+                    and name not in crossing.comes_back(body, "currencies")
+                ):
+                    self.put(holder, name, kind.start, "start")
 
     def remember(self) -> Any:
         """See `Part`: the purses that teams share."""

@@ -129,7 +129,7 @@ class GoodsKinds:
     def __init__(self, tables: models.DesignTables, bind: Binder) -> None:
         self.currencies = {name: CurrencyKind(currency) for name, currency in tables.currencies.items()}
         self.items = {name: (item.most, item.size) for name, item in tables.items.items()}
-        self.pickups = {name: PickupKind(name, pickup, bind) for name, pickup in tables.pickups.items()}
-        self.exchanges = {
-            name: ExchangeKind(name, exchange, bind) for name, exchange in tables.exchanges.items()
-        }
+        self.pickups = bind.each("pickups", tables.pickups, lambda name, one: PickupKind(name, one, bind))
+        self.exchanges = bind.each(
+            "exchanges", tables.exchanges, lambda name, one: ExchangeKind(name, one, bind)
+        )

@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from typing import Any, ClassVar
 
     from cleaver.core.goods.kinds import GoodsKinds, PickupKind
+    from cleaver.core.kernel.crossing import Crossing
     from cleaver.literals import Blocked
 
 
@@ -149,6 +150,17 @@ class Pickups(Part):
     def forget(self, body: Body) -> None:
         """Drop what somebody who goes has had."""
         self.table.had.pop(body.id, None)
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: nothing is counted any more of pickups that are gone; none of them lies there."""
+        known, table = self.kinds.pickups, self.table
+        for counts in (table.counts, table.placed, table.taken):
+            for name in [name for name in counts if name not in known]:
+                del counts[name]
+        crossing.only(table.had, known)
+        for placement in table.placements.values():
+            inputs = known[placement.pickup].inputs
+            placement.inputs = {name: value for name, value in placement.inputs.items() if name in inputs}
 
     def relink(self) -> None:
         """Put the caches back after unpacking."""

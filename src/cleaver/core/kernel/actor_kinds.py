@@ -54,6 +54,7 @@ class MeterKind:
         "mode",
         "name",
         "overfill",
+        "pause",
         "plain",
         "quiets",
         "saved",
@@ -69,6 +70,7 @@ class MeterKind:
     mark_levels: tuple[float, ...]
     flows: tuple[FlowKind, ...]
     quiets: bool
+    pause: int
     plain: bool
     shields: str
     cells: int | None
@@ -86,6 +88,8 @@ class MeterKind:
         self.mark_levels = tuple(level for _, level in self.marks)
         self.flows = tuple(FlowKind(flow) for flow in meter.flows)
         self.quiets = any(flow.after_hurt for flow in self.flows)
+        # Microseconds from a hurt to the first of its flows going on
+        self.pause = min((flow.after_hurt for flow in self.flows if flow.after_hurt), default=0)
         self.plain = not any(
             flow.every or flow.while_ or flow.unless or flow.after_hurt for flow in self.flows
         )

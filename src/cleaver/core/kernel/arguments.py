@@ -31,14 +31,20 @@ def text(what: str, value: Any) -> Any:
     return value
 
 
+def _one_line(value: str) -> bool:
+    """Return whether a text has no zero characters, line breaks or halves of surrogate pairs."""
+    halves = any("\ud800" <= letter <= "\udfff" for letter in value)
+    return not halves and "\0" not in value and len(f"{value}.".splitlines()) == 1
+
+
 def own_name(what: str, value: Any) -> Any:
     """Return *value* if something new may be called so: a text that can be written anywhere."""
     value = text(what, value)
-    halves = not value.isascii() and any("\ud800" <= letter <= "\udfff" for letter in value)
-    if len(value) > LONGEST_NAME or "\0" in value or halves:
+    # What is printable is on one line and whole: most names are.
+    if len(value) > LONGEST_NAME or not (value.isprintable() or _one_line(value)):
         raise UsageError(
-            f"{what} is {said(value)}; it must be a text of at most {LONGEST_NAME} letters, without zero "
-            "characters and halves of surrogate pairs"
+            f"{what} is {said(value)}; it must be a text of at most {LONGEST_NAME} letters, on one line, "
+            "without zero characters and halves of surrogate pairs"
         )
     return value
 
@@ -51,6 +57,13 @@ def _truth(what: str, value: Any) -> None:
 def _texts(what: str, value: Any) -> None:
     if not isinstance(value, (tuple, list)) or not all(isinstance(item, str) for item in value):
         raise UsageError(f"{what} is {said(value)}; it must be a tuple of texts")
+
+
+def _design(what: str, value: Any) -> None:
+    if not any(cls.__module__ == "cleaver.design.design" for cls in type(value).__mro__):
+        raise UsageError(
+            f"{what} is {said(value)}; it must be a Design, as load_design and with_values return"
+        )
 
 
 def _made_by(module: str, name: str) -> Callable[[str, Any], None]:
@@ -79,6 +92,12 @@ def _table(what: str, value: Any) -> None:
         raise UsageError(f"{what} is {said(value)}; it must be a table by name")
 
 
+def _words(what: str, value: Any) -> None:
+    _table(what, value)
+    if not all(isinstance(word, str) for word in value.values()):
+        raise UsageError(f"{what} is {said(value)}; it must be a table of texts by name")
+
+
 def _point(what: str, value: Any) -> None:
     if not isinstance(value, (tuple, list)) or len(value) != 2 or not all(map(finite, value)):
         raise UsageError(f"{what} is {said(value)}; it must be two numbers, such as (3, 4)")
@@ -89,6 +108,7 @@ _CHECKS: dict[str, Callable[[str, Any], Any]] = {
     "bool": _truth,
     "tuple[str, ...]": _texts,
     "Actor": _made_by("cleaver.core.handles", "Actor"),
+    "Design": _design,
     "Autosaver": _made_by("cleaver.saves.autosave", "Autosaver"),
     "Hearer": _call,
     "Callable[[], Any]": _call,
@@ -103,6 +123,7 @@ _CHECKS: dict[str, Callable[[str, Any], Any]] = {
     "Mapping[str, Any]": _table,
     "Mapping[str, float]": _table,
     "Mapping[str, int]": _table,
+    "Mapping[str, str]": _words,
     "Keep": text,  # which word, the call looks at itself
     "tuple[HitStep, ...]": _texts,
 }

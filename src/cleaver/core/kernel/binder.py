@@ -5,7 +5,8 @@ The kinds of every topic are made with one. Start at `Binder`.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Mapping
+from functools import partial
 
 from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.events import EventShape
@@ -23,9 +24,20 @@ from cleaver.design.vocabulary import VERBS
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from typing import Any
+    from typing import Any, TypeVar
 
     from cleaver.design import models
+
+    K = TypeVar("K")
+    Made = tuple[Any, Any, tuple[str, ...]]
+
+NOTHING: Mapping[Any, Any] = {}
+
+
+def same_entry(one: Any, other: Any) -> bool:
+    """Return whether two entries of designs say the same; 1, 1.0 and true, which Python takes for equal, do
+    not."""
+    return one is other or (bool(one == other) and repr(one) == repr(other))
 
 
 class Binder:
@@ -35,9 +47,39 @@ class Binder:
     events: dict[str, EventShape]
     make_reader: MakeReader
 
-    def __init__(self, known: Known, events: dict[str, EventShape], make_reader: MakeReader) -> None:
+    def __init__(
+        self,
+        known: Known,
+        events: dict[str, EventShape],
+        make_reader: MakeReader,
+        made: Mapping[tuple[str, str], Made] = NOTHING,
+    ) -> None:
         self.known, self.events, self.make_reader = known, events, make_reader
         self.lucks: list[str] = []  # what all dice of effects are named for
+        self.made: dict[tuple[str, str], Made] = {}
+        self._before = made  # of a design that means the same by every name
+
+    def once(self, section: str, name: str, entry: Any, make: Callable[[], K]) -> K:
+        """Return one entry of a section bound: what *make* returns, or what was made of the same entry
+        before."""
+        key = (section, name)
+        found = self._before.get(key)
+        if found is None or not same_entry(found[0], entry):
+            start = len(self.lucks)
+            bound = make()
+            found = (entry, bound, tuple(self.lucks[start:]))
+        else:
+            self.lucks += found[2]
+        self.made[key] = found
+        made: K = found[1]
+        return made
+
+    def each(self, section: str, entries: Mapping[str, Any], make: Callable[[str, Any], K]) -> dict[str, K]:
+        """Return the entries of a section bound, by name; see `once`."""
+        return {
+            name: self.once(section, name, entry, partial(make, name, entry))
+            for name, entry in entries.items()
+        }
 
     def expression(
         self,

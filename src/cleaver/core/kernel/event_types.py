@@ -16,6 +16,7 @@ if TYPE_CHECKING:
 __all__ = [
     "Achieved",
     "Adjusted",
+    "Adopted",
     "Collected",
     "Crossed",
     "Damaged",
@@ -454,6 +455,10 @@ class Loaded(EventBase):
     """The event `loaded`."""
 
 
+class Adopted(EventBase):
+    """The event `adopted`."""
+
+
 class Defeated(EventBase):
     """The event `defeated`, died seen from the other side."""
 
@@ -863,6 +868,11 @@ class Listens:
     @overload
     def listen(
         self, event: Literal["loaded"], call: Callable[[Loaded], Any], *, actor: Any = "", kind: str = ""
+    ) -> Listening: ...
+
+    @overload
+    def listen(
+        self, event: Literal["adopted"], call: Callable[[Adopted], Any], *, actor: Any = "", kind: str = ""
     ) -> Listening: ...
 
     @overload

@@ -13,6 +13,8 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.kernel.crossing import Crossing
+
 
 class Inputs(Part):
     """Lasting inputs in one world. Keeps no state of its own (`Body.inputs`)."""
@@ -35,6 +37,12 @@ class Inputs(Part):
             body.inputs[name] = value
             self.stage.lasting = True
         return Result()
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: inputs that are gone."""
+        for body in self.stage.actors.values():
+            for name in [name for name in body.inputs if name not in crossing.new.inputs]:
+                del body.inputs[name]
 
     def more_keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""

@@ -142,7 +142,6 @@ class Kinds:
         "actors",
         "design",
         "events",
-        "fingerprint",
         "hits",
         "inputs",
         "known",
@@ -158,7 +157,6 @@ class Kinds:
     )
     design: Design
     known: Known
-    fingerprint: str
     make_reader: MakeReader
     events: dict[str, EventShape]
     inputs: dict[str, float]
@@ -167,13 +165,16 @@ class Kinds:
     lucks: tuple[str, ...]
     """What the dice of effects are named for, so that they can be forgotten with whom they were for."""
 
-    def __init__(self, design: Design, make_reader: MakeReader) -> None:
+    def __init__(self, design: Design, make_reader: MakeReader, like: Kinds | None = None) -> None:
         tables = design.tables
-        self.design, self.known, self.fingerprint = design, design.known, design.fingerprint
-        self.make_reader = make_reader
-        self.events = {
-            name: EventShape(spec) for name, spec in design.known.events.items() if not spec.seen_from
-        }
+        self.design, self.make_reader = design, make_reader
+        if like is not None:  # which names the same
+            self.known, self.events = like.known, like.events
+        else:
+            self.known = known = design.known
+            self.events = {
+                name: EventShape(spec) for name, spec in known.events.items() if not spec.seen_from
+            }
         self.inputs = dict(tables.inputs)
         self.teams = {name: (team.spawn or "", team.friendly_fire) for name, team in tables.teams.items()}
         self.labels = {name: pickup.tags for name, pickup in tables.pickups.items()}

@@ -42,14 +42,15 @@ class Later:
 
 class Calls:
     """The calls that wait in one world, in `heap`; those of one instant come in the order in which they were
-    made."""
+    made. `taken` counts those that have come."""
 
-    __slots__ = ("_made", "heap")
+    __slots__ = ("_made", "heap", "taken")
     heap: list[tuple[int, int, Later]]
+    taken: int
 
     def __init__(self) -> None:
         self.heap = []
-        self._made = 0
+        self._made = self.taken = 0
 
     def add(self, call: Callable[[], Any], due: int) -> Later:
         """Let a call wait until the microsecond *due*."""
@@ -67,4 +68,5 @@ class Calls:
 
     def take(self) -> Later:
         """Take the one that `first` found."""
+        self.taken += 1
         return heappop(self.heap)[2]

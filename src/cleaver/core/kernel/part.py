@@ -15,6 +15,9 @@ if TYPE_CHECKING:
     from collections.abc import Callable, Container
     from typing import Any, ClassVar
 
+    from cleaver.core.kernel.actor_kinds import ActorKind
+    from cleaver.core.kernel.crossing import Crossing
+
 
 class Keeper(NamedTuple):
     """One section of a profile.
@@ -23,7 +26,8 @@ class Keeper(NamedTuple):
     they lack as at its start, reported as events where its last argument is true; it returns what the design
     does not know. `included_as` is its name in `[saves] include`, if that is another. Where a stage is played
     again and the section is kept, `again` gives once more what came with it since it was as the data say.
-    `of_players` says whether only players have it.
+    `of_players` says whether only players have it. `known` gives the names under which an actor of a kind
+    can have something in it, where they are the design's.
     """
 
     section: str
@@ -32,6 +36,7 @@ class Keeper(NamedTuple):
     included_as: str = ""
     again: Callable[[Body, Any], None] | None = None
     of_players: bool = True
+    known: Callable[[ActorKind], Container[str]] | None = None
 
 
 def by_name(
@@ -56,7 +61,7 @@ def by_name(
             table()[body.id] = found
         return data
 
-    return Keeper(section, write, take_back)
+    return Keeper(section, write, take_back, known=lambda kind: known())
 
 
 class Part:
@@ -80,6 +85,13 @@ class Part:
         """Return what of an actor is no part of its profile, and goes back all the same where a stage is
         played again; taken back after the profile's sections."""
         return ()
+
+    def fit(self, crossing: Crossing) -> None:
+        """Let the state that was unpacked, and is not put together yet, fit another design than it was taken
+        under."""
+
+    def go_on(self, crossing: Crossing) -> None:
+        """Begin what the other design brings, once everything is put together."""
 
     def remember(self) -> Any:
         """Return, as JSON-ready data, what belongs to no actor and goes back where a stage is played

@@ -38,7 +38,10 @@ def party_is(match: EventMatch, stage: Stage, event: Event) -> bool:
     if body is not None:
         return body.is_a(word)
     kind = stage.kind_of(other)
-    return bool(kind) and (kind == word or word in stage.kinds.actors[kind].tags)
+    if not kind or kind == word:
+        return bool(kind)
+    known = stage.kinds.actors.get(kind)  # none where it was of another design, and has gone
+    return known is not None and word in known.tags
 
 
 def leaves_out(match: EventMatch, stage: Stage, event: Event) -> bool:

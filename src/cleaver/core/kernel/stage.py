@@ -61,6 +61,8 @@ class Stage:
     listeners: Listeners
     calls: Calls
     passing: bool
+    acted: int
+    adopted: int
     cause: int
     handling: int
     delivery: int
@@ -106,6 +108,8 @@ class Stage:
         self.listeners = Listeners(self)
         self.calls = Calls()
         self.passing = False  # whether time is passing just now
+        self.acted = 0  # commands of the host so far, also those that no event tells of; no part of the state
+        self.adopted = 0  # how often another design was adopted; no part of the state
         self.history: deque[Event] = deque(maxlen=history)
         self.queue: deque[Event] = deque()
         self.cause = 0
@@ -274,6 +278,11 @@ class Stage:
             self._given[seq] = self.given
         if self.told_only:
             self._told_only.add(seq)
+
+    def tell(self, event: Event) -> None:
+        """Let an event wait that listeners are to hear of, and from which nothing follows."""
+        self._told_only.add(event.seq)
+        self.queue.append(event)
 
     def idle(self, command: str) -> None:
         """Refuse *command* while events are being delivered."""
@@ -452,6 +461,7 @@ class Stage:
                         continue
                     clock.tick(due)
                     errors.extend(self._call(calls.take()))
+                    clock = self.clock  # another one, where the call has adopted a design
                     continue
             if due < 0 or due > until:
                 break
@@ -553,6 +563,7 @@ class Stage:
     def settle(self) -> None:
         """After a command of the host that no event tells of: let what it made true happen, and deliver it
         all."""
+        self.acted += 1
         if not self.draining:
             errors = self.look()
             if errors:

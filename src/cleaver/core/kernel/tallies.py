@@ -24,6 +24,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, ClassVar
 
+    from cleaver.core.kernel.crossing import Crossing
     from cleaver.core.kernel.kinds import TallyKind
 
     Kept = dict[str, Any]
@@ -185,6 +186,21 @@ class Tallies(Part):
             str, dict[str, dict[str, list[Bucket]]]
         ] = {}  # event: whose: other party, "" for any: buckets
         self._resets: dict[tuple[str, str], list[Bucket]] = {}  # (event, owner): buckets that it resets
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: those who count by it say what is taken out, before all is put together."""
+        self._members = {
+            (bucket.owner, member.user, member.ref): bucket
+            for bucket in self.table.buckets.values()
+            for member in bucket.members.values()
+        }
+
+    def take_out(self, owner: str, user: str, ref: str) -> None:
+        """Let a tally not be there, in what is not put together yet."""
+        bucket = self._members.pop((owner, user, ref))
+        del bucket.members[ref]
+        if not bucket.members:
+            del self.table.buckets[bucket.key]
 
     def relink(self) -> None:
         """Put the caches back after unpacking."""

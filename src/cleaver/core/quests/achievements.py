@@ -23,6 +23,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.kernel.crossing import Crossing
     from cleaver.core.kernel.tallies import Kept
     from cleaver.core.quests.kinds import AchievementKind, QuestKinds
     from cleaver.literals import Blocked
@@ -56,13 +57,42 @@ class Achievements(Part):
     def __init__(self, stage: Stage, kinds: QuestKinds, effects: Effects, tallies: Tallies) -> None:
         self.stage, self.kinds, self.effects, self.tallies = stage, kinds, effects, tallies
         self.table = AchievementTable()
+        self._others: dict[str, dict[str, dict[str, Kept]]] = {}  # what is to go on under another design
         tallies.told["achievement"] = self._told
         stage.readable["achieved"] = self._read
         stage.verbs["grant"] = (self._prepare, self._commit)
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (Keeper("achievements", self.kept, self.back, again=self._once_more),)
+        return (
+            Keeper(
+                "achievements",
+                self.kept,
+                self.back,
+                again=self._once_more,
+                known=lambda kind: self.kinds.achievements,
+            ),
+        )
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: achievements that are gone, or other ones now."""
+        before = crossing.before
+        others = crossing.differing("achievements", before.achievements.kinds.achievements)
+        for player in crossing.players():
+            for name in others:
+                for rank in before.achievements.kind(name).ranks:
+                    found = before.tallies.find(player, "achievement", f"{name}/{rank}")
+                    if found is not None:
+                        kept = self._others.setdefault(player, {}).setdefault(name, {})
+                        kept[rank] = before.tallies.kept(*found)
+                        self.tallies.take_out(player, "achievement", f"{name}/{rank}")
+        crossing.only(self.table.achieved, self.kinds.achievements)
+
+    def go_on(self, crossing: Crossing) -> None:
+        """See `Part`: new ones begin, and others go on with what was counted."""
+        for body in self.stage.players.values():
+            self.equip(body, self._others.get(body.id, EMPTY), new=False)
+        self._others = {}
 
     def kind(self, name: str) -> AchievementKind:
         """Return an achievement of the design by its name."""
@@ -75,9 +105,11 @@ class Achievements(Part):
         """Return the ranks that a player has of an achievement; one without ranks has the rank ""."""
         return self.table.achieved.get(body.id, {}).get(name, {})
 
-    def equip(self, body: Body, tallies: Mapping[str, Mapping[str, Kept]] = EMPTY) -> None:
+    def equip(
+        self, body: Body, tallies: Mapping[str, Mapping[str, Kept]] = EMPTY, *, new: bool = True
+    ) -> None:
         """Begin the tallies of what a player has not achieved yet, with what it had of each before, by
-        achievement and rank."""
+        achievement and rank; those that are at work already go on where it is not *new*."""
         if not body.kind.player:
             return
         for name, kind in self.kinds.achievements.items():
@@ -86,12 +118,11 @@ class Achievements(Part):
             had = self.ranks(body, name)
             before = tallies.get(name, EMPTY)
             for rank, count in kind.ranks.items():
-                if rank not in had:
+                ref = f"{name}/{rank}"
+                if rank not in had and (new or self.tallies.find(body.id, "achievement", ref) is None):
                     target = amount_of(count, Scope(self.stage, body))
                     done = before.get(rank) or self._most(before) or self._at_least(kind, had)
-                    self.tallies.start(
-                        kind.tally, body.id, "achievement", f"{name}/{rank}", target, done=done
-                    )
+                    self.tallies.start(kind.tally, body.id, "achievement", ref, target, done=done)
 
     @staticmethod
     def _most(tallies: Mapping[str, Kept]) -> Kept | None:

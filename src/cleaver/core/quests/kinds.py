@@ -15,7 +15,20 @@ if TYPE_CHECKING:
 class GoalKind:
     """One goal of a quest: a tally, or something held."""
 
-    __slots__ = ("count", "hand_over", "hidden", "hold", "optional", "reward", "tally", "text")
+    __slots__ = (
+        "count",
+        "hand_over",
+        "hidden",
+        "hold",
+        "name",
+        "optional",
+        "reward",
+        "tally",
+        "text",
+        "what",
+    )
+    name: str
+    what: str
     tally: TallyKind | None
     hold: str
     hand_over: bool
@@ -26,6 +39,8 @@ class GoalKind:
 
     def __init__(self, goal: models.Goal, path: str, bind: Binder) -> None:
         self.tally = TallyKind(goal, path, bind) if goal.on else None
+        self.name = goal.name or ""
+        self.what = self.tally.spec if self.tally is not None else f"hold {goal.hold}"
         self.hold, self.hand_over, self.optional, self.hidden = (
             goal.hold or "",
             goal.hand_over,
@@ -158,12 +173,11 @@ class QuestKinds:
     achievements: dict[str, AchievementKind]
 
     def __init__(self, tables: models.DesignTables, bind: Binder) -> None:
-        self.quests = {name: QuestKind(name, quest, bind) for name, quest in tables.quests.items()}
+        self.quests = bind.each("quests", tables.quests, lambda name, one: QuestKind(name, one, bind))
         self.quest_sets = {name: QuestSetKind(table) for name, table in tables.quest_sets.items()}
-        self.achievements = {
-            name: AchievementKind(name, achievement, bind)
-            for name, achievement in tables.achievements.items()
-        }
+        self.achievements = bind.each(
+            "achievements", tables.achievements, lambda name, one: AchievementKind(name, one, bind)
+        )
 
     def tallies(self) -> list[TallyKind]:
         """Return all that is counted for them."""

@@ -17,7 +17,7 @@ from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LIMITS, RETURNS, WAITS, Timer
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import Effect, amount_of
+from cleaver.core.kernel.expressions import Amount, Effect, Expression, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import QuestResult
 from cleaver.core.kernel.scope import Scope
@@ -29,9 +29,10 @@ from cleaver.errors import AmountError, UnknownNameError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from collections.abc import Callable
+    from collections.abc import Callable, Sequence
     from typing import Any, ClassVar, Final
 
+    from cleaver.core.kernel.crossing import Crossing
     from cleaver.core.kernel.kinds import TallyKind
     from cleaver.core.kernel.tallies import Kept
     from cleaver.core.quests.kinds import GoalKind, QuestKind, QuestKinds
@@ -215,6 +216,8 @@ class Quests(Part):
         self.stage, self.kinds, self.effects = stage, kinds, effects
         self.goods, self.tallies, self.pickups = goods, tallies, pickups
         self.table = QuestTable()
+        self._others: list[tuple[Errand, QuestKind, list[GoalKind | None]]] = []
+        """Errands on their way to another design: what their quest was, and which goal each goal was."""
         self._judging = (
             False  # whether needs are being looked at: they see every quest that has not begun as available
         )
@@ -249,7 +252,7 @@ class Quests(Part):
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (Keeper("quests", self.kept, self.back),)
+        return (Keeper("quests", self.kept, self.back, known=lambda kind: self.kinds.quests),)
 
     def relink(self) -> None:
         """Put the caches back after unpacking."""
@@ -260,6 +263,97 @@ class Quests(Part):
                 for timer in (errand.turning, errand.limit, errand.again):
                     if timer is not None:
                         timer.owner = errand
+
+    # under another design
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: quests that are gone, those that have other goals, and the sets they are drawn from."""
+        for player, errands in self.table.errands.items():
+            for name in crossing.differing("quests", list(errands)):
+                errand, was = errands[name], crossing.before.quests.kinds.quests[name]
+                self._come_to_rest(crossing, player, name, errand)
+                now = self.kinds.quests.get(name)
+                if now is None:
+                    for timer in (errand.turning, errand.limit, errand.again):
+                        if timer is not None:
+                            timer.due = -1
+                    del errands[name]
+                    continue
+                goals, fails = paired(was.goals, now.goals), paired(was.fails, now.fails)
+                errand.goals = [Progress() if at is None else errand.goals[at] for at in goals]
+                errand.fails = [Progress() if at is None else errand.fails[at] for at in fails]
+                self._others.append((errand, was, [None if at is None else was.goals[at] for at in goals]))
+        sets = self.table.sets
+        for name in [name for name in sets if name not in self.kinds.quest_sets]:
+            sets.pop(name).due = -1
+        for name in crossing.differing("quest_sets", list(sets)):
+            draw, kind = sets[name], self.kinds.quest_sets[name]
+            draw.drawn = [quest for quest in draw.drawn if quest in kind.quests]
+            if not kind.every:
+                draw.due = -1
+            draw.period = None if not kind.days or self.table.day is None else self.table.day // kind.days
+
+    def _come_to_rest(self, crossing: Crossing, player: str, name: str, errand: Errand) -> None:
+        """Let no goal of an errand be tallied; what they stand at is kept."""
+        tallies, now = crossing.before.tallies, self.stage.clock.now
+        for user, each in (("goal", errand.goals), ("fail", errand.fails)):
+            for number, kept in enumerate(each):
+                found = tallies.find(player, user, f"{name}/{number}")
+                if found is not None:
+                    kept.rest(tallies.kept(*found), tallies.progress(*found), now)
+                    self.tallies.take_out(player, user, f"{name}/{number}")
+
+    def go_on(self, crossing: Crossing) -> None:
+        """See `Part`: quests ask for what they ask for now, and their spans are those that have begun."""
+        clock = self.stage.clock
+        for errand, was, olds in self._others:
+            body, kind = errand.owner, errand.kind
+            if errand.state in (ACTIVE, READY):
+                for goal, old, kept in zip(kind.goals, olds, errand.goals, strict=True):
+                    if (not kept.met or goal.hold) and (old is None or asks(old.count) != asks(goal.count)):
+                        kept.target = self._target(body, goal)
+                        kept.progress = min(kept.progress, kept.target)
+                for fail, kept in zip(kind.fails, errand.fails, strict=True):
+                    kept.target = self._fail_count(body, fail)
+            if errand.limit is not None and not kind.time_limit:
+                clock.disarm(errand.limit)
+                errand.limit = None
+            elif errand.state == ACTIVE and kind.time_limit and not was.time_limit:
+                errand.limit = self._arm(errand, TimeLimit(), kind.time_limit)
+            if errand.again is not None and kind.repeat < 0:
+                clock.disarm(errand.again)
+                errand.again = None
+            elif errand.again is None and was.repeat < 0:
+                self._plan_again(errand)
+            self._sync(errand)
+        self._others = []
+        for name, kind_of in self.kinds.quest_sets.items():
+            draw = self.table.sets.get(name)
+            if draw is None:
+                draw = self.table.sets[name] = Draw(name)
+                if kind_of.days and self.table.day is not None:
+                    draw.period = self.table.day // kind_of.days
+                self._draw_now(draw)
+            elif crossing.differs("quest_sets", name):
+                self._draw_more(draw)
+            if kind_of.every and draw.due < 0:
+                clock.arm(draw, clock.now + kind_of.every)
+        self.table.sets = {name: self.table.sets[name] for name in self.kinds.quest_sets}
+
+    def catch_up(self, crossing: Crossing) -> None:
+        """Let goals be met that ask for no more than there is by now, and quests be offered that are open
+        by now."""
+        sets = crossing.differing("quest_sets", self.kinds.quest_sets)
+        for body in tuple(self.stage.players.values()):
+            errands = self.table.errands.get(body.id, {})
+            for name in crossing.differing("quests", self.kinds.quests):
+                errand = errands.get(name)
+                if errand is not None and errand.state in (ACTIVE, READY):
+                    self._catch_up(errand)
+                elif self.kind(name).needs:
+                    self._tell_available(body, self.kind(name))
+            for name in dict.fromkeys(quest for one in sets for quest in self.kinds.quest_sets[one].quests):
+                self._tell_available(body, self.kind(name))
 
     # reading
 
@@ -933,16 +1027,20 @@ class Quests(Part):
                 self._tell_available(body, errand.kind)
 
     def _draw_now(self, draw: Draw) -> None:
-        kind = self.kinds.quest_sets[draw.name]
-        left = list(kind.quests)
         draw.drawn = []
-        for turn in range(min(kind.draw, len(left))):
+        self._draw_more(draw)
+        draw.times += 1
+
+    def _draw_more(self, draw: Draw) -> None:
+        """Draw as many quests as a set offers, beside those that are drawn already."""
+        kind = self.kinds.quest_sets[draw.name]
+        left = [quest for quest in kind.quests if quest not in draw.drawn]
+        for turn in range(len(draw.drawn), min(kind.draw, len(kind.quests))):
             # Of a day the same, whenever in it a world begins.
             which = draw.times if draw.period is None else f"day {draw.period}"
             stream = f"set/{draw.name}/{which}/{turn}"
             draw.drawn.append(left.pop(int(self.stage.dice.draw(stream) * len(left))))
             self.stage.dice.forget(stream)  # never drawn from again
-        draw.times += 1
 
     def _draw(self, draw: Draw) -> None:
         """Draw a set anew: quests of it that were completed or failed may be offered again."""
@@ -1057,6 +1155,44 @@ class Quests(Part):
     def _tally_back(self, kept: Progress, saved: dict[str, Any] | None) -> None:
         if saved is not None:
             kept.rest(saved, saved["progress"], self.stage.clock.now)
+
+
+def asks(count: Amount | str | None) -> object:
+    """Return what a goal asks for, to be compared: a number, the text of a formula, or "all"."""
+    return count.formula.text if isinstance(count, Expression) else count
+
+
+def paired(was: Sequence[GoalKind | TallyKind], now: Sequence[GoalKind | TallyKind]) -> list[int | None]:
+    """Return which of the goals that were each goal is now, by number from 0: the one of its name, else one
+    that is equal, else one that counts the same; None for a new one."""
+    left, found = dict(enumerate(was)), list[int | None]([None] * len(now))
+    for same in (_same_name, _equal, _same_count):
+        for number, goal in enumerate(now):
+            if found[number] is None:
+                at = next((at for at, old in left.items() if same(old, goal)), None)
+                if at is not None:
+                    found[number] = at
+                    del left[at]
+    return found
+
+
+def _same_name(one: GoalKind | TallyKind, other: GoalKind | TallyKind) -> bool:
+    name = getattr(one, "name", "")
+    return bool(name) and name == getattr(other, "name", "")
+
+
+def _equal(one: GoalKind | TallyKind, other: GoalKind | TallyKind) -> bool:
+    return _same_count(one, other) and asks(one.count) == asks(other.count)
+
+
+def _same_count(one: GoalKind | TallyKind, other: GoalKind | TallyKind) -> bool:
+    names = [name for goal in (one, other) if (name := getattr(goal, "name", ""))]
+    return len(names) < 2 and counts(one) == counts(other)
+
+
+def counts(goal: GoalKind | TallyKind) -> str:
+    """Return what a goal counts, to be compared."""
+    return goal.what if hasattr(goal, "what") else goal.spec
 
 
 def whole(number: float) -> float:

@@ -15,6 +15,7 @@ from cleaver.errors import UnknownNameError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from cleaver.core.kernel.crossing import Crossing
     from cleaver.core.quests.kinds import QuestKind
     from cleaver.literals import NextStep
 
@@ -59,6 +60,10 @@ class Talks(Part):
     def forget(self, body: Body) -> None:
         """Drop the talks of somebody who goes."""
         self.table.talks.pop(body.id, None)
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: talks about quests that are gone."""
+        crossing.only(self.table.talks, self.quests.kinds.quests)
 
     def line(self, body: Body, quest: str) -> str:
         """Return the line about a quest that comes next in its state now; "" where there is none."""

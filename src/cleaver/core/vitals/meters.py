@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from cleaver.core.kernel.actor_kinds import FlowKind, MeterKind
+    from cleaver.core.kernel.crossing import Crossing
     from cleaver.literals import Blocked
 
 
@@ -58,7 +59,13 @@ class Vitals(Part):
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
         return (
-            Keeper("meters", self.meters_kept, self.meters_back, of_players=False),
+            Keeper(
+                "meters",
+                self.meters_kept,
+                self.meters_back,
+                of_players=False,
+                known=lambda kind: kind.meters,
+            ),
             Keeper("lives", self.lives_kept, self.lives_back, of_players=False),
         )
 
@@ -726,6 +733,87 @@ class Vitals(Part):
                     f"{body.id}.{name} is {meter.value} of {meter.max} in the snapshot, which no meter can be"
                 )
 
+    # under another design
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: meters and lives of kinds that are other ones now, and cooldowns of their attacks."""
+        for body in self.stage.actors.values():
+            if not crossing.touches(body):
+                continue
+            was, now = (kinds.actors[body.kind_name] for kinds in (crossing.old, crossing.new))
+            for key in [key for key in body.cooldowns if key.partition("/")[0] not in now.attacks]:
+                del body.cooldowns[key]
+            if not now.lives:
+                body.lives = 0
+            elif not was.lives:
+                body.lives = now.lives if body.alive else max(now.lives - 1, 0)
+            else:
+                body.lives = min(body.lives, now.lives_most or body.lives)
+            for name in [name for name in body.meters if name not in now.meters]:
+                body.meters.pop(name).due = -1
+                crossing.ended.append(f"{body.id}.{name}")
+            begun = [name for name in now.meters if name not in body.meters]
+            crossing.began += [f"{body.id}.{name}" for name in begun]
+            for name in begun:
+                body.meters[name] = Meter(now.meters[name], body, self.stage.clock.now)
+            body.meters = {name: body.meters[name] for name in now.meters}
+            for name, meter in body.meters.items():
+                self._fit_meter(crossing, body, meter, was.meters.get(name), now.meters[name])
+
+    def _fit_meter(
+        self, crossing: Crossing, body: Body, meter: Meter, was: MeterKind | None, now: MeterKind
+    ) -> None:
+        """Let a meter have the maximum of another design and what was raised on it, and its value within
+        that."""
+        before = top = meter.max
+        real, shown_ = crossing.values.get((body.id, now.name), (now.start, now.start))
+        if was is not None and was.max != now.max:
+            top += now.max - was.max
+        if not top > 0:
+            top = now.max
+        if now.whole:
+            top = int(rounded(top, "half_up")) or 1
+        value = shown_
+        if now.whole and (was is None or not was.whole):
+            value = max(int(rounded(value, now.mode)), 1) if value > 0 else 0
+        value = min(value, top + now.overfill)
+        if not body.alive and now.name == crossing.new.actors[body.kind_name].vital:
+            value = 0
+        if value != shown_:
+            real = value
+        meter.max, meter.value, meter.base, meter.since = top, real, value, self.stage.clock.now
+        meter.kind = now
+        meter.above = self.marks_above(meter, value)
+        if was is None:
+            return
+        for part, old, new in (("max", before, top), ("value", shown_, value)):
+            if old != new:
+                crossing.told.append(("adjusted", body.id, (now.name, part, old, new)))
+
+    def go_on(self, crossing: Crossing) -> None:
+        """See `Part`: what flows does so as the design says now, from where it stands."""
+        for body in self.stage.actors.values():
+            if not crossing.touches(body):
+                continue
+            for meter in body.meters.values():
+                if meter.kind.flows or body.flows or meter.course or meter.due >= 0:
+                    self.anchor(meter, meter.value, meter.base)
+            old = crossing.old.actors[body.kind_name]
+            if not body.alive and body.comeback is None and old.respawn is None:
+                self.await_return(body)
+
+    def bury(self, crossing: Crossing) -> None:
+        """Let those die whose vital meter is another one now, in which nothing is left; the dead have
+        nothing in it."""
+        for body in list(self.stage.actors.values()):
+            vital = body.meters.get(body.kind.vital)
+            if not crossing.touches(body) or vital is None:
+                continue
+            if body.alive and self.value(vital) <= 0:
+                self.die(body, "", 0)
+            elif not body.alive and self.value(vital) > 0:  # one that was put aside has come back
+                self._become(vital, vital.max, 0, True)
+
     # what outlives the session
 
     def _start_of(self, meter: Meter) -> float:
@@ -808,13 +896,15 @@ class Vitals(Part):
         return {}
 
     def _all_kept(self, body: Body) -> dict[str, Any]:
-        return {name: [meter.max, self.value(meter)] for name, meter in body.meters.items()}
+        return {name: [meter.max, self.value(meter), meter.kind.max] for name, meter in body.meters.items()}
 
     def _all_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
-        for name, (top, value) in data.items():
-            meter = body.meters[name]
+        for name, meter in body.meters.items():
+            kind = meter.kind
+            # Under a design that was adopted since, a meter may be new, or have another maximum.
+            top, value, of_kind = data.get(name, (kind.max, kind.start, kind.max))
             meter.steps = None  # the clocks of steps start anew
-            self._become(meter, top, value, told)
+            self._become(meter, top if of_kind == kind.max else kind.max + top - of_kind, value, told)
             self.anchor(meter, self.real(meter), self.value(meter))
         return {}
 

@@ -426,10 +426,11 @@ class Quick:
         if plan.layered:
             for name in plan.paused:
                 one = meters[name]
-                if one.course or one.value != one.base or one.due < 0:
+                if one.course or one.value != one.base or one.due < 0 or one.steps is not None:
                     vitals.anchor(one, vitals.real(one), vitals.value(one))
-                else:
-                    one.since = now  # its pause only ends later, so the schedule may stand
+                else:  # it stands, and its pause ends later
+                    one.since = now
+                    stage.clock.arm(one, now + one.kind.pause)
         event = NEW(Event)  # as `Event(…)`, without the call
         event.shape, event.seq, event.time_us, event.cause = stage.damaged, stage.seq + 1, now, stage.cause
         event.actor, event.source, event.steps = target.id, source.id, steps

@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from typing import ClassVar
 
     from cleaver.core.kernel.actor_kinds import AttackKind
+    from cleaver.core.kernel.crossing import Crossing
     from cleaver.literals import Blocked
 
 
@@ -106,6 +107,13 @@ class Shots(Part):
         each_under_its_name(self.table.shots, "id")
         for shot in self.table.shots.values():
             shot.kind = self.stage.kinds.actors[shot.source.kind].attacks[shot.attack]
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: a shot whose attack is not there any more is at its end."""
+        for shot in list(self.table.shots.values()):
+            if shot.attack not in crossing.new.actors[shot.source.kind].attacks:
+                crossing.ended.append(f"shot {shot.id}")
+                self.end(shot, "has ended: the design has no such attack any more")
 
     def shot(self, name: str) -> Flight:
         """Return a shot by its id."""

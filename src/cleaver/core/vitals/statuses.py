@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from cleaver.core.kernel.actor_kinds import StatusKind
+    from cleaver.core.kernel.crossing import Crossing
     from cleaver.literals import Blocked
 
 
@@ -288,6 +289,52 @@ class Statuses(Part):
         body.ill = bool(body.through or body.scale != 1)
         body.quiets = body.kind.quiets or any(flow.after_hurt for _, flow, _, _ in body.flows)
 
+    # under another design
+
+    def fit(self, crossing: Crossing) -> None:
+        """See `Part`: tags, statuses and pulses that are not there any more end; of those that begin,
+        `go_on` says when they are due."""
+        for body in self.stage.actors.values():
+            if not crossing.touches(body):
+                continue
+            for tag in [tag for tag in body.tags if tag not in crossing.new.known.tags]:
+                del body.tags[tag]
+                crossing.told.append(("untagged", body.id, (tag,)))
+            kind = crossing.new.actors[body.kind_name]
+            for name in [name for name in body.pulses if name not in kind.pulses]:
+                body.pulses.pop(name).due = -1
+                crossing.ended.append(f"{body.id}: pulse {name}")
+            for name in [name for name in kind.pulses if name not in body.pulses]:
+                body.pulses[name] = Beat(kind.pulses[name], body)
+                crossing.began.append(f"{body.id}: pulse {name}")
+            body.pulses = {name: body.pulses[name] for name in kind.pulses}
+            for ailment in body.ailments:
+                status = crossing.new.statuses.get(ailment.name)
+                count = 0 if status is None else len(status.pulses)
+                for timer in ailment.beats[count:]:
+                    timer.due = -1
+                ailment.beats = ailment.beats[:count]
+                if status is None:
+                    ailment.due = -1
+                    crossing.ended.append(f"{body.id}: {ailment.name}")
+                    crossing.told.append(("status_ended", body.id, (ailment.name, "adopted")))
+                else:
+                    new = status.pulses[len(ailment.beats) :]
+                    ailment.beats += [Beat(pulse, body, ailment) for pulse in new]
+            body.ailments = [one for one in body.ailments if one.name in crossing.new.statuses]
+
+    def go_on(self, crossing: Crossing) -> None:
+        """See `Part`."""
+        for body in self.stage.actors.values():
+            if not crossing.touches(body):
+                continue
+            for beat in (*body.pulses.values(), *(beat for one in body.ailments for beat in one.beats)):
+                if beat.due < 0 and beat.left < 0:
+                    source = (
+                        None if beat.status is None else self.stage.party(self.stage.source_of(beat.status))
+                    )
+                    self._start(beat, span_of(beat.kind.every, Scope(self.stage, body, source)))
+
     # tags
 
     def set_tag(self, body: Body, tag: str, on: bool) -> Result:
@@ -328,6 +375,8 @@ class Statuses(Part):
     def _pulses_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         clock = self.stage.clock
         for name, beat in body.pulses.items():
+            if name not in data:  # it came with a design that was adopted since
+                continue
             left, paused, beat.span = data[name]
             clock.disarm(beat)
             beat.left = left if paused else -1

@@ -1,0 +1,1 @@
+"""Journals: what a running game does, written down as a script. Start at `writing.Journal`."""

@@ -1,0 +1,421 @@
+"""Writing: a journal of what a running game does, as a script that does it again.
+
+While a journal is open, the methods by which a game commands a world are wrapped: each command is a line,
+with what listeners commanded inside the delivery of its events after it. Frames are merged: time is written
+only where something else comes. Start at `Journal`.
+"""
+
+from __future__ import annotations
+
+import logging
+import os
+import re
+from collections.abc import Callable
+from contextlib import suppress
+from functools import partial, wraps
+from inspect import Parameter, Signature, signature
+from pathlib import Path
+from threading import Lock
+from time import monotonic
+from types import TracebackType
+from typing import Any
+from zlib import crc32
+
+from cleaver.core import snapshots
+from cleaver.core.kernel.stage import Stage
+from cleaver.core.parts import Parts
+from cleaver.core.world import World
+from cleaver.errors import ReactionError, UsageError, unwritable
+from cleaver.journals.lines import LINES, Keep, Written
+from cleaver.script.files import HEAD, SUM, Beside
+
+FLUSHED, SYNCED = 1.0, 5.0  # seconds after which what was written is given to the system, and to the disk
+_PLACES = re.compile(r"\b(near|x|y|z)\b")
+
+log = logging.getLogger("cleaver.journals")
+_OPEN: dict[Parts, Journal] = {}
+_LOCK = Lock()  # worlds in several threads share nothing else
+_BARE: dict[tuple[type, str], Any] = {}
+"""The methods as they are while no journal is open."""
+
+
+class Journal:
+    """A journal that is being written; `cleaver.journal` begins one."""
+
+    world: World
+    path: Path
+    trouble: str
+
+    def __init__(self, world: World, path: str | Path) -> None:
+        if not isinstance(world, World):
+            raise UsageError("a journal is of a world: cleaver.journal(world, path)")
+        parts = world._parts
+        parts.stage.idle("journal")
+        if parts in _OPEN:
+            raise UsageError(f"this world has a journal already: {_OPEN[parts].path.name}; close it first")
+        path = Path(path)
+        self.world, self.path = world, path
+        self._parts = parts
+        self.trouble = ""
+        """Why nothing is written any more, where that is so; the game goes on."""
+        self._beside = Beside(path)
+        self._sum, self._flushed_sum = 0, -1
+        self._unsynced = False
+        self._inside: list[int] = []  # events in whose delivery commands are under way; 0 for none
+        self._waiting: list[str] | None = None  # lines of a command that is under way
+        self._time = (-1, 0.0)  # instant and carry of the last line of time
+        self._timed = False  # whether nothing but what belongs to that line has been written since
+        self._passed = False  # whether time has been let pass that is not written yet
+        self._call = 0  # how many calls of `after` had come when that was looked at last
+        self._frame = (0, 0.0)  # where time stood before it was let pass last
+        self._moves: dict[str, str] = {}  # of each thing its latest place, not written yet
+        try:
+            if self._beside.folder.exists():
+                raise FileExistsError
+            self._file = path.open("xb")
+        except FileExistsError:
+            raise UsageError(f"{path.name} or its files are there already; name another file") from None
+        except OSError as error:
+            raise UsageError(f"{path.name} {unwritable(error)}; name another file") from None
+        try:
+            self._begin()
+        except BaseException:
+            self._file.close()
+            raise
+        if self.trouble:
+            raise UsageError(f"{self.trouble}; name another file")
+        with _LOCK:
+            if not _OPEN:
+                _wrap()
+            _OPEN[parts] = self
+
+    def _begin(self) -> None:
+        stage, design = self._stage, self._parts.design
+        self._write(HEAD.decode().rstrip())
+        self._write(f"# design: {self.keep('design', design.text)}")
+        if snapshots.state(self._parts) == snapshots.state(World(design, stage.dice.seed)._parts):
+            if stage.dice.seed:
+                self._write(f"seed {stage.dice.seed}")
+            self._time = (0, 0.0)
+        else:
+            import json  # only where a world goes on that has begun
+
+            name = self.keep("world", json.dumps(snapshots.written(self._parts), separators=(",", ":")))
+            self._write(f"restore start from={name}")
+            self._time = (stage.clock.now, stage.clock.remainder)
+        self._look_at_design()
+        self._flushed = self._synced = monotonic()
+        self._flush(sync=True)
+
+    @property
+    def _stage(self) -> Stage:
+        return self._parts.stage
+
+    def _look_at_design(self) -> None:
+        """Find out whether anything in the design asks where somebody stands: else moves may be merged."""
+        self._design = self._parts.design
+        self._reads_places = bool(_PLACES.search(self._parts.design.text))
+
+    def keep(self, what: str, text: str | bytes) -> str:
+        """Keep a text in a file of its own beside the journal, once; returns how lines name it."""
+        name = ""
+
+        def kept() -> None:
+            nonlocal name
+            name = self._beside.keep(what, text)
+
+        self._to_file(kept)
+        return name
+
+    # lines
+
+    def _write(self, text: str) -> None:
+        data = f"{text}\n".encode()
+        self._sum = crc32(data, self._sum)
+        self._to_file(lambda: self._file.write(data))
+
+    def _to_file(self, write: Callable[[], Any]) -> None:
+        """Write; where that fails, the journal ends and the game goes on."""
+        if self.trouble:
+            return
+        try:
+            write()
+        except OSError as error:
+            self._end(f"it {unwritable(error)}")
+
+    def _end(self, why: str) -> None:
+        """Let the journal end here, for what comes after would not be what the game did."""
+        self.trouble = f"{self.path.name} ends at {self.world.now:g} s: {why}"
+        log.error("the journal %s; the game goes on", self.trouble)
+        _leave(self._parts)
+        with suppress(OSError):
+            self._file.close()
+
+    def _flush(self, *, sync: bool) -> None:
+        """Give what was written to the system, with its checksum, and to the disk where that is asked for."""
+        if self._sum != self._flushed_sum:
+            self._to_file(lambda: self._file.write(SUM + b"%08x\n" % self._sum))
+            self._to_file(self._file.flush)
+            self._flushed_sum, self._unsynced = self._sum, True
+        self._flushed = monotonic()
+        if sync and self._unsynced:
+            self._to_file(lambda: os.fsync(self._file.fileno()))
+            self._synced, self._unsynced = self._flushed, False
+
+    def _write_time(self, now: int, carry: float) -> None:
+        text = f"until {now // 1_000_000}.{now % 1_000_000:06}".rstrip("0").rstrip(".")
+        self._write(text if carry == self._time[1] else f"{text} carry={carry!r}")
+        self._time, self._timed, self._passed = (now, carry), True, False
+
+    def _catch_up(self, handling: int = 0) -> None:
+        """Write the time that has passed, and where things stand since; *handling* is the event in whose
+        delivery a command comes."""
+        clock = self._stage.clock
+        if self._stage.passing:
+            self._write_moves_of_frame()
+            call = self._stage.calls.taken
+            if self._time[0] != clock.now or not (self._timed or (self._call == call and not handling)):
+                # What a float has left over is carried when all of it has passed.
+                self._write_time(clock.now, self._time[1])
+            self._call = call
+            return
+        if self._passed:
+            self._write_time(clock.now, clock.remainder)
+        self._write_moves()
+
+    def _write_moves_of_frame(self) -> None:
+        """Write the places that were said before the time that passes now, with the time before them."""
+        if self._moves:
+            if self._passed:
+                self._write_time(*self._frame)
+            self._write_moves()
+        self._passed = False
+
+    def _write_moves(self) -> None:
+        for text in self._moves.values():
+            self._write(text)
+            self._timed = False
+        self._moves = {}
+
+    # what the game does
+
+    def around(self, act: Callable[[], Any], given: Given) -> Any:
+        """Carry out a command of the game, and write it down if it did anything."""
+        stage = self._stage
+        handling = stage.handling if stage.draining else 0
+        if self._inside and self._inside[-1] == handling:
+            return act()  # part of a command that is written already
+        try:
+            text = given.line(self.keep)
+        except Exception as error:
+            result = act()  # which says better what is wrong
+            self._end(f"{given.method} could not be written: {error!r}")
+            return result
+        if handling:
+            return self._in_delivery(act, f"during={handling} {text}", handling)
+        if text.startswith("saved "):  # what a save has in it must not be lost here
+            self._catch_up()
+            self._flush(sync=True)
+        self._waiting = [text]
+        before, done = stage.seq, False
+        self._inside.append(0)
+        try:
+            result = act()
+            done = not _idle(result) or self._stage.seq != before
+            return result
+        except ReactionError:
+            done = True
+            raise
+        except BaseException:
+            done = self._stage.seq != before
+            raise
+        finally:
+            self._inside.pop()
+            lines, self._waiting = self._waiting, None
+            if done or len(lines) > 1:
+                self._catch_up()  # time stands as it did before the command
+                for one in lines:
+                    self._write(one)
+                self._timed = False
+            if self._parts.design is not self._design:
+                self._look_at_design()
+            self._beat()
+
+    def _in_delivery(self, act: Callable[[], Any], text: str, handling: int) -> Any:
+        before, done = self._stage.seq, False
+        self._inside.append(handling)
+        try:
+            result = act()
+            done = not _idle(result) or self._stage.seq != before
+            return result
+        except BaseException:
+            done = self._stage.seq != before
+            raise
+        finally:
+            self._inside.pop()
+            if done and self._waiting is not None:
+                self._waiting.append(text)
+            elif done:
+                self._catch_up(handling)
+                self._write(text)
+
+    def move(self, act: Callable[[], Any], given: Given) -> Any:
+        """Carry out a move: where nothing asks where things stand, only the latest places are written."""
+        stage = self._stage
+        if self._reads_places or stage.draining or stage.passing or self._inside:
+            return self.around(act, given)
+        before = stage.seq
+        result = act()
+        thing = given.args[1]
+        self._moves[thing if isinstance(thing, str) else thing.id] = given.line(self.keep)
+        if self._stage.seq != before:
+            self._catch_up()
+        return result
+
+    def passes(self, act: Callable[[], Any]) -> Any:
+        """Let time pass, and note that it has."""
+        stage, before = self._stage, self._stage.seq
+        if stage.draining or stage.passing:
+            return act()  # which is refused
+        self._frame = (stage.clock.now, stage.clock.remainder)
+        try:
+            return act()
+        finally:
+            if self._stage.seq != before and self._moves:
+                self._write_moves_of_frame()
+            self._passed = True
+            self._beat()
+
+    def _beat(self) -> None:
+        now = monotonic()
+        if now - self._flushed >= FLUSHED and not self._stage.draining and not self._stage.passing:
+            if self._waiting is None and not self._inside:
+                self._catch_up()
+            self._flush(sync=now - self._synced >= SYNCED)
+
+    def sync(self) -> None:
+        """Bring all that was done so far to the disk, outside of a listener."""
+        if not (self._file.closed or self._stage.draining or self._stage.passing or self._inside):
+            if self._waiting is None:
+                self._catch_up()
+            self._flush(sync=True)
+
+    # the end
+
+    def close(self) -> None:
+        """Write what is left, and end the journal; safe twice."""
+        if self._file.closed:
+            return
+        _leave(self._parts)
+        self._catch_up()
+        self._flush(sync=True)
+        self._file.close()
+
+    def __enter__(self) -> Journal:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        self.close()
+
+    def __repr__(self) -> str:
+        return f"<Journal {self.path.name}, {'closed' if self._file.closed else 'open'}>"
+
+
+def _leave(parts: Parts) -> None:
+    """Let a world have no journal any more."""
+    with _LOCK:
+        if _OPEN.pop(parts, None) is not None and not _OPEN:
+            _unwrap()
+
+
+def _idle(result: Any) -> bool:
+    """Return whether a result says that nothing was done."""
+    return bool(getattr(result, "blocked", ""))
+
+
+# the methods that are wrapped
+
+
+class Given:
+    """A call of a method, with what it was given in one form, however it was written: `args` are what may
+    stand without a name, in their order and with their defaults, `options` the others that were given."""
+
+    method: str
+    args: tuple[Any, ...]
+    options: dict[str, Any]
+
+    def __init__(self, method: str, write: Written, args: tuple[Any, ...], options: dict[str, Any]) -> None:
+        self.method, self._write, self.args, self.options = method, write, args, options
+
+    def line(self, keep: Keep) -> str:
+        """Return it as a line of a script."""
+        return self._write(keep, *self.args, **self.options)
+
+
+def given(
+    method: str, form: Signature, write: Written, args: tuple[Any, ...], options: dict[str, Any]
+) -> Given:
+    """Return what a method was given.
+
+    Raises:
+        TypeError: It cannot be called so.
+    """
+    found = form.bind(*args, **options).arguments
+    words, named = [], dict[str, Any]()
+    for name, parameter in form.parameters.items():
+        if parameter.kind is Parameter.POSITIONAL_OR_KEYWORD:
+            words.append(found.get(name, parameter.default))
+        elif parameter.kind is Parameter.VAR_KEYWORD:
+            named.update(found.get(name, {}))
+        elif name in found and found[name] != parameter.default:
+            named[name] = found[name]
+    return Given(method, write, tuple(words), named)
+
+
+def _wrap() -> None:
+    for cls, methods in LINES.items():
+        for name, write in methods.items():
+            _replace(cls, name, partial(_recorded, name, write, moves=(cls, name) == (World, "move")))
+    _replace(World, "advance", _timed)
+
+
+def _replace(cls: type, name: str, by: Callable[[Any], Any]) -> None:
+    bare = _BARE[cls, name] = cls.__dict__[name]
+    setattr(cls, name, by(bare))
+
+
+def _unwrap() -> None:
+    for (cls, name), bare in _BARE.items():
+        setattr(cls, name, bare)
+    _BARE.clear()
+
+
+def _recorded(name: str, write: Written, bare: Callable[..., Any], *, moves: bool) -> Callable[..., Any]:
+    form = signature(bare)
+
+    @wraps(bare)
+    def recorded(self: Any, *args: Any, **options: Any) -> Any:
+        parts = self._parts if isinstance(self, World) else self._world
+        found = _OPEN.get(parts)
+        if found is None:
+            return bare(self, *args, **options)
+        try:
+            call = given(name, form, write, (self, *args), options)
+        except TypeError:
+            return bare(self, *args, **options)  # which says what is wrong
+        return (found.move if moves else found.around)(lambda: bare(self, *args, **options), call)
+
+    return recorded
+
+
+def _timed(bare: Callable[..., Any]) -> Callable[..., Any]:
+    @wraps(bare)
+    def advance(self: World, *args: Any, **options: Any) -> Any:
+        found = _OPEN.get(self._parts)
+        if found is None:
+            return bare(self, *args, **options)
+        return found.passes(lambda: bare(self, *args, **options))
+
+    return advance
