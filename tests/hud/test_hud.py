@@ -139,7 +139,9 @@ def test_every_event_has_a_phrase_that_its_fields_fill() -> None:
         told = sentence(Event(kind, 1, 0, 0, "ana", "eel1", values))
         assert name in PHRASES
         assert "{" not in told
-        assert "ana" in told or name.startswith(("match", "placed", "reapp", "round", "stage", "vanished"))
+        assert "ana" in told or name.startswith(
+            ("adopted", "match", "placed", "reapp", "round", "stage", "vanished")
+        )
 
 
 def test_notices_are_the_designs_own_words_over_the_events_numbers(world: World, ana: Actor) -> None:

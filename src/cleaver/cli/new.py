@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+from importlib.util import find_spec
 from pathlib import Path
 from string import Template
 
@@ -11,7 +12,7 @@ import click
 from cleaver import sample
 from cleaver.cli.printing import say
 from cleaver.design.design import load_design
-from cleaver.errors import SaveError, UsageError
+from cleaver.errors import MissingExtraError, SaveError, UsageError
 from cleaver.opening import open_store
 
 FILES = {
@@ -27,7 +28,8 @@ FILES = {
 
 @click.command("new")
 @click.argument("folder", type=click.Path(path_type=Path, file_okay=False), metavar="DIR")
-def command(folder: Path) -> None:
+@click.option("--window", is_flag=True, help="Let game.py be a small game in a window (extra 'window').")
+def command(folder: Path, window: bool) -> None:
     """Make the folder DIR with a small working design, a script, a test, a store for saves and a README.
     Overwrites nothing.
 
@@ -48,7 +50,8 @@ def command(folder: Path) -> None:
     try:
         folder.mkdir(parents=True, exist_ok=True)
         for name in FILES:
-            text = sample.path(f"start/{name.removeprefix('.')}.txt").read_text(encoding="utf-8")
+            begun = "window.py" if window and name == "game.py" else name.removeprefix(".")
+            text = sample.path(f"start/{begun}.txt").read_text(encoding="utf-8")
             (folder / name).write_text(
                 Template(text).substitute(title=title) if "$title" in text else text, encoding="utf-8"
             )
@@ -63,6 +66,12 @@ def command(folder: Path) -> None:
             f"{folder} cannot be made: {getattr(error, 'strerror', None) or error}; name another folder"
         ) from None
     say(f"Created {folder}:")
-    for name, what in {**FILES, "saves.db": "an empty store for saves"}.items():
+    told = {**FILES, "saves.db": "an empty store for saves"}
+    if window:
+        told["game.py"] = "a small game in a window"
+    for name, what in told.items():
         say(f"  {name:<15} {what}")
-    say(f"Next steps:\n  cd {folder}\n  cleaver test\n  cleaver play design.toml")
+    last = "python game.py" if window else "cleaver play design.toml"
+    say(f"Next steps:\n  cd {folder}\n  cleaver test\n  {last}")
+    if window and find_spec("pygame") is None:
+        say(f"It needs the extra 'window': {MissingExtraError('a window', 'window').install}")

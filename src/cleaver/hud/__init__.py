@@ -5,9 +5,12 @@ Start at `Bar`; `wording` puts events into sentences, `terminal` makes text of t
 
 from cleaver.hud.contests.boards import ComboMeter, LevelBar, MatchClock, Scoreboard, Stars
 from cleaver.hud.goods.counters import Counter, Flight, Notices, slots
+from cleaver.hud.pace import Pace
+from cleaver.hud.quests.dialogue import Dialogue
 from cleaver.hud.quests.errands import Toast, Toasts, Tracker, line_of, quest_log, shown_achievements, sign
 from cleaver.hud.saves.saving import SaveIndicator
 from cleaver.hud.screen import frame
+from cleaver.hud.sliders import Slider, Sliders
 from cleaver.hud.telling import tale
 from cleaver.hud.vitals.bar import Bar
 from cleaver.hud.vitals.popups import Popup, Popups
@@ -19,16 +22,20 @@ __all__ = [
     "ComboMeter",
     "CooldownRing",
     "Counter",
+    "Dialogue",
     "Flight",
     "LevelBar",
     "MatchClock",
     "Notices",
+    "Pace",
     "Popup",
     "Popups",
     "PulseRing",
     "Ring",
     "SaveIndicator",
     "Scoreboard",
+    "Slider",
+    "Sliders",
     "Stars",
     "StatusRing",
     "Toast",

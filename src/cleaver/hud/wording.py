@@ -69,6 +69,7 @@ PHRASES: dict[str, str] = {
     "departed": "{actor} leaves",
     "saved": "{actor} is saved, revision {revision}",
     "loaded": "{actor} is as its profile says",
+    "adopted": "the game goes on under another design",
 }
 
 

@@ -174,12 +174,12 @@ class Toasts(Hearing):
 
     @checked
     def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 4.0) -> None:
-        self._kinds, self._lasts = world._parts.kinds.quests.achievements, lasting(lasts)
+        self._parts, self._lasts = world._parts, lasting(lasts)
         self.waiting: list[Toast] = []
         self._listening = (world.listen("achieved", self._heard, actor=actor),)
 
     def _heard(self, event: Event) -> None:
-        kind = self._kinds[event.achievement]
+        kind = self._parts.kinds.quests.achievements[event.achievement]
         self.waiting.append(Toast(kind.title, kind.text, kind.icon, event.rank, self._lasts))
 
     def update(self, seconds: float) -> None:

@@ -57,6 +57,7 @@ class Bar(Drawn):
         self.actor, self.meter, self.label = actor, actor[meter], label
         self._body, self._state = actor._there, actor._there.meters[meter]
         self._stage, self._moment = actor._world.stage, (-1, -1)
+        self._adopted = self._stage.adopted
         self._wait, self._speed = ghost, speed
         self._value = self._top = self._fraction = -1.0
         self._look()
@@ -69,12 +70,15 @@ class Bar(Drawn):
         A meter changes with an event, or with time while it flows or something is due for it: between two of
         these a look is one comparison, and most of a game's bars rest most of the time.
         """
-        meter, stage = self._state, self._stage
+        stage = self._stage
         there(self._body)
         moment = (stage.seq, stage.clock.now)
         if moment == self._moment:
             return
-        self._moment = moment
+        if stage.adopted != self._adopted:  # under another design it may be of another kind, or gone
+            self._state = self.actor._world.vitals.meter(self._body, self.meter.name)
+            self._adopted, self._value = stage.adopted, -1.0
+        self._moment, meter = moment, self._state
         self._seq = -1 if meter.course or meter.due >= 0 else stage.seq  # -1: looked at whenever it is asked
         value, top = self.actor._world.vitals.value(meter), meter.max
         if value != self._value or top != self._top or value.__class__ is not self._value.__class__:
@@ -106,7 +110,9 @@ class Bar(Drawn):
     @property
     def max(self) -> float:
         """The meter's maximum."""
-        return self._state.max
+        if self._stage.seq != self._seq:
+            self._look()
+        return self._top
 
     @property
     def percent(self) -> str:

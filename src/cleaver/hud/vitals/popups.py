@@ -10,9 +10,9 @@ from collections.abc import Iterator
 
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import checked
-from cleaver.core.kernel.dice import draw_at, key_of
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
+from cleaver.dice import draw_at, key_of
 from cleaver.hud.drawn import Hearing, lasting
 from cleaver.hud.origin import Place, origin, standing
 from cleaver.rounding import shown
