@@ -6,12 +6,13 @@ completion offers and what `help` says come from them. Start at `command`.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import cached_property
+from typing import Any
 
 from cleaver.core.kernel.results import Result
 from cleaver.errors import UnknownNameError
-from cleaver.script.parameters import Parameter, parameters_of, read
+from cleaver.script.parameters import FIXED, Parameter, given, parameters_of, read
 from cleaver.script.session import Session
 
 Function = Callable[..., str]
@@ -55,6 +56,40 @@ class Command:
         return self.function(session, *args, **options)
 
 
+class Prepared:
+    """A line whose words are split once, to be carried out again and again: who and what they name is looked
+    up each time, in the session at hand. Words in braces, such as {it}, are filled in then."""
+
+    __slots__ = ("_words", "command", "text")
+    command: Command
+    text: str
+
+    def __init__(self, command: Command, session: Session, text: str) -> None:
+        self.command, self.text = command, f"{command.name} {text}".strip()
+        self._words = []
+        for reading, key, what, word in given(command.parameters, command.usage, session, text):
+            braced = "{" in word
+            # A number is the same in every session.
+            fixed = reading.read(session, what, word) if reading.read in FIXED and not braced else None
+            self._words.append((reading.read, key, what, word, braced, fixed))
+
+    def run(self, session: Session, fill: Mapping[str, str]) -> str:
+        """Carry it out; raises as `Command.run` does, and nothing has changed then."""
+        args: list[Any] = []
+        options: dict[str, Any] = {}
+        for reading, key, what, word, braced, value in self._words:
+            if value is None:
+                if braced:
+                    for name, filling in fill.items():
+                        word = word.replace(f"{{{name}}}", filling)
+                value = reading(session, what, word)
+            if key:
+                options[key] = value
+            else:
+                args.append(value)
+        return self.command.function(session, *args, **options)
+
+
 COMMANDS: dict[str, Command] = {}
 """Every command, by its name; themes stand together."""
 
@@ -88,6 +123,8 @@ def themes() -> dict[str, list[str]]:
 def said(session: Session, result: Result, done: str) -> str:
     """Keep a result for `expect`, and say it: what was done, or why not."""
     session.result = result
+    if session.quiet:
+        return ""
     if result.blocked:
         return f"refused: {result.blocked}"
     return done if result else "nothing changed"

@@ -33,19 +33,36 @@ def without_comment(text: str) -> str:
     return text.strip()
 
 
+def _unquoted_names(text: str) -> set[str]:
+    """Return the names of options in a line: those that begin a word and do not stand in quotes."""
+    names, quote, start = set[str](), "", 0
+    for index, letter in enumerate(f"{text} "):
+        if quote:
+            quote = "" if letter == quote else quote
+        elif letter in "'\"":
+            quote = letter
+        elif letter.isspace():
+            start = index + 1
+        elif letter == "=" and text[start:index].isidentifier():
+            names.add(text[start:index])
+    return names
+
+
 class Words:
     """The words and options of one line; `done` says that none may be left."""
 
     def __init__(self, text: str) -> None:
         self.words: list[str] = []
         self.options: dict[str, str] = {}
+        text = without_comment(text)
+        named = _unquoted_names(text)
         try:
-            split = shlex.split(without_comment(text))
+            split = shlex.split(text)
         except ValueError as error:
             raise UsageError(f"cannot be split into words: {str(error).lower()}; close every quote") from None
         for word in split:
             name, equals, value = word.partition("=")
-            if equals and name.isidentifier():
+            if equals and name in named:
                 if name in self.options:
                     raise UsageError(f"{name}= stands twice")
                 self.options[name] = value

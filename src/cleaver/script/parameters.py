@@ -15,6 +15,7 @@ from cleaver.core.handles import Actor, Shot
 from cleaver.core.kernel.clock import LONGEST
 from cleaver.core.views import MeterView, Placement
 from cleaver.design.models.values import CALLED
+from cleaver.design.vocabulary import IGNORABLE
 from cleaver.errors import AmountError, UnknownNameError, UsageError
 from cleaver.script.lines import Words, to_number, to_whole
 from cleaver.script.session import Session
@@ -97,16 +98,15 @@ def _reading(hint: Any) -> Reading:
     return next(_reading(part) for part in get_args(hint) if get_origin(part) is Annotated)
 
 
-def read(
-    parameters: Iterable[Parameter], usage: str, session: Session, text: str
-) -> tuple[list[Any], dict[str, Any]]:
-    """Return the arguments that a line gives.
+Given = tuple[Reading, str, str, str]
+"""One word of a line beside what it is for: how it is read, the name in Python ("" for a word by its place),
+what to call it in an error, and the word. A plain tuple: a script has many."""
 
-    All of them are read before anything is done, so a line that is wrong changes nothing.
-    """
+
+def given(parameters: Iterable[Parameter], usage: str, session: Session, text: str) -> list[Given]:
+    """Return the words of a line, each beside what it is for; none of them is read yet."""
     words = Words(text)
-    args: list[Any] = []
-    options: dict[str, Any] = {}
+    found: list[Given] = []
     for parameter in parameters:
         name, reading = parameter.name, parameter.reading
         if parameter.many and parameter.option:
@@ -115,23 +115,39 @@ def read(
                     raise UnknownNameError(
                         reading.label.lower(), key, tuple(reading.offers(Asked(session, {})))
                     )
-            options.update(
-                (key, reading.read(session, f"{key}=", value)) for key, value in words.options.items()
-            )
+            found += [(reading, key, f"{key}=", value) for key, value in words.options.items()]
             words.options = {}
         elif parameter.many:
-            args += [reading.read(session, reading.label, word) for word in words.words]
+            found += [(reading, "", reading.label, word) for word in words.words]
             words.words = []
         elif parameter.option and words.options.get(name):
-            options[parameter.key] = reading.read(session, f"{name}=", words.options.pop(name))
+            found.append((reading, parameter.key, f"{name}=", words.options.pop(name)))
         elif not parameter.option and words.words:
-            args.append(reading.read(session, reading.label, words.words.pop(0)))
+            found.append((reading, "", reading.label, words.words.pop(0)))
         elif parameter.required:
             what = f"{name}=" if parameter.option else reading.label
             raise UsageError(f"{what} is missing{reading.missing or f'; write: {usage}'}")
         elif parameter.option:
             words.options.pop(name, None)  # given without a value, as if it were left out
     words.done(usage, tuple(parameter.name for parameter in parameters if parameter.option))
+    return found
+
+
+def read(
+    parameters: Iterable[Parameter], usage: str, session: Session, text: str
+) -> tuple[list[Any], dict[str, Any]]:
+    """Return the arguments that a line gives.
+
+    All of them are read before anything is done, so a line that is wrong changes nothing.
+    """
+    args: list[Any] = []
+    options: dict[str, Any] = {}
+    for reading, key, what, word in given(parameters, usage, session, text):
+        value = reading.read(session, what, word)
+        if key:
+            options[key] = value
+        else:
+            args.append(value)
     return args, options
 
 
@@ -148,6 +164,10 @@ def _number(session: Session, what: str, word: str) -> float:
 
 def _whole(session: Session, what: str, word: str) -> int:
     return to_whole(what, to_number(what, word))
+
+
+def _steps(session: Session, what: str, word: str) -> Any:
+    return tuple(word.split(","))
 
 
 def _truth(session: Session, what: str, word: str) -> bool:
@@ -207,11 +227,14 @@ def _goods_known(asked: Asked) -> list[str]:
     return [*tables.currencies, *tables.items]
 
 
+FIXED = (_text, _number, _whole, _truth, _steps)
+"""Readings that do not look at the session."""
 Number = Annotated[float, amount("N")]
 Amount = Annotated[float, amount("AMOUNT")]
 Value = Annotated[float, amount("VALUE")]
 Whole = Annotated[int, whole("N")]
 Truth = Annotated[bool, Reading("yes|no", _truth, lambda asked: ("yes", "no"))]
+Steps = Annotated[Any, Reading("STEP,STEP", _steps, lambda asked: IGNORABLE)]
 Seconds = Annotated[float, Reading("SECONDS", _between(0, LONGEST))]
 Instant = Annotated[float, Reading("SECONDS", _between(-LONGEST, LONGEST))]
 Frame = Annotated[float, Reading("SECONDS", _between(SHORTEST_FRAME, LONGEST))]
@@ -219,6 +242,7 @@ Input = Annotated[Any, Reading("INPUT", _number, lambda asked: asked.session.des
 Field = Annotated[str, words("FIELD")]
 File = Annotated[str, words("FILE")]
 Free = Annotated[str, Reading("NAME", lambda session, what, word: session.free(word))]
+TallyName = Annotated[str, words("TALLY")]
 Rest = Annotated[str, words("COMMAND…")]
 Formula = Annotated[str, words("FORMULA")]
 
@@ -232,6 +256,10 @@ def _actors(asked: Asked) -> list[str]:
 
 def _actor(session: Session, what: str, word: str) -> Actor:
     return session.actor(word)
+
+
+def _anybody(session: Session, what: str, word: str) -> Actor | None:
+    return None if word == "-" else session.actor(word)
 
 
 def actor(label: str, missing: str = "") -> Reading:
@@ -265,9 +293,9 @@ def doer(label: str, missing: str = "") -> Reading:
 
 
 def _meter(session: Session, what: str, word: str) -> MeterView:
-    name, dot, meter = word.partition(".")
+    name, dot, meter = word.rpartition(".")
     if not dot:
-        raise UsageError(f"{word!r} names no meter; write NAME.METER, such as {name}.suit")
+        raise UsageError(f"{word!r} names no meter; write NAME.METER, such as {word}.suit")
     return session.actor(name)[meter]
 
 
@@ -288,6 +316,7 @@ def _things(asked: Asked) -> list[str]:
 
 
 ActorName = Annotated[Actor, actor("NAME")]
+Anybody = Annotated[Actor | None, Reading("NAME", _anybody, _actors)]
 MeterPath = Annotated[MeterView, Reading("NAME.METER", _meter, _meters)]
 ValuePath = Annotated[str, Reading("NAME.PATH", _text, _paths)]
 ThingName = Annotated[

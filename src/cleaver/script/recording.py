@@ -12,9 +12,11 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from cleaver import files
 from cleaver.errors import UsageError
+from cleaver.script.files import Beside
 from cleaver.script.state import Values, changed, state_of
 
 if TYPE_CHECKING:
+    from cleaver.design.design import Design
     from cleaver.script.session import Session, Step
 
 LONGEST = 400  # characters of one expectation that is added
@@ -39,6 +41,12 @@ class Line(NamedTuple):
 class Recording:
     """A script that grows as somebody plays.
 
+    Args:
+        session: What is played.
+        file: The script, a new file.
+        design: Where the design was read from.
+        moving: Whether that file changes while the session is played: then the script names a copy.
+
     Raises:
         UsageError: The file is there already, or cannot be written.
     """
@@ -48,15 +56,20 @@ class Recording:
     seen: Values
     head: list[str]
 
-    def __init__(self, session: Session, file: Path, design: Path | None = None) -> None:
-        self.session, self.file = session, file
+    def __init__(
+        self, session: Session, file: Path, design: Path | None = None, *, moving: bool = False
+    ) -> None:
+        self.session, self.file, self._beside = session, file, Beside(file)
         self.on = True
         self.lines: list[Line] = []  # those left out while it is off too: `undo` may be about one of them
         self.taken: list[list[Line]] = []  # what `undo` took, for `redo`
         self.seen = state_of(session.world, session.placements)
-        self.head = [f"# design: {_relative(design, file.parent)}"] if design is not None else []
-        self.head += [f"seed {session.world.seed}"] if session.world.seed else []
         try:
+            if moving:
+                self.head = [f"# design: {self._beside.keep('design', session.design.text)}"]
+            else:
+                self.head = [f"# design: {_relative(design, file.parent)}"] if design is not None else []
+            self.head += [f"seed {session.world.seed}"] if session.world.seed else []
             with file.open("x", encoding="utf-8") as out:
                 out.write("".join(f"{line}\n" for line in self.head))
         except FileExistsError:
@@ -96,6 +109,10 @@ class Recording:
             self._add(Line(line, False, self.seen, True))
         self.seen = now
         return lines
+
+    def adopted(self, design: Design) -> None:
+        """Keep that the game has gone on under another design, as it is now."""
+        self.add(f"adopt {self._beside.keep('design', design.text)}")
 
     def add(self, text: str) -> None:
         """Keep a line that acted without having been typed: time that ran."""

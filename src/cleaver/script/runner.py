@@ -6,7 +6,9 @@ at `play`.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+import re
+from collections.abc import Callable, Iterable, Iterator
+from functools import partial
 from typing import NamedTuple
 
 from cleaver.core.kernel.events import Event
@@ -25,10 +27,11 @@ from cleaver.script import commands as _all_commands  # noqa: F401  # fills the 
 from cleaver.script.blocks import CLOSE, NO_BLOCK, Block, Line, items, opens, times
 from cleaver.script.command import COMMANDS, find
 from cleaver.script.lines import MAX_LINE
-from cleaver.script.session import Session, Step
+from cleaver.script.session import Inner, Session, Step
 from cleaver.script.truth import told_sides
 
 Tell = Callable[[Step], None]
+DURING = re.compile(r"during=(\d+) (.+)")
 
 
 class Outcome(NamedTuple):
@@ -50,7 +53,7 @@ def execute(session: Session, line: int, text: str) -> Step:
     Raises:
         CleaverError: The line is wrong; nothing has changed.
     """
-    if len(text) > MAX_LINE:
+    if len(text) > MAX_LINE and not session.journaled:
         raise UsageError(f"the line is {len(text):,} characters long; at most {MAX_LINE:,}")
     session.turn()
     name, _, rest = text.partition(" ")
@@ -232,10 +235,61 @@ def play(
         if tell is not None:
             tell(step)
 
-    for item in items(lines, file):
+    for item, inner in _with_inner(session, items(lines, file), file):
+        within: list[Step] = []  # told after the line that they are within
+        session.inner, session.carry_out_inner = {}, partial(_inner, session, file, within.append)
+        for one in inner:
+            session.inner.setdefault(one.event, []).append(one)
         if not _run(session, item, file, told):
             break
+        late = [one for each in session.inner.values() for one in each]
+        session.inner = {}
+        session.carry_out_inner(late)  # their events have not come, such as under another design
+        for step in within:
+            told(step)
     return Outcome(done, held, failed)
+
+
+def _with_inner(
+    session: Session, found: Iterator[Line | Block], file: str
+) -> Iterator[tuple[Line | Block, list[Inner]]]:
+    """Yield the lines of a script, each with those that were given inside the delivery of its events.
+
+    Only a journal has such lines: else no line waits for the next one.
+    """
+    waiting: Line | Block | None = None
+    inner: list[Inner] = []
+    for item in found:
+        during = DURING.match(item.text) if isinstance(item, Line) else None
+        if during is not None and isinstance(item, Line):
+            if waiting is None:
+                raise ScriptError(
+                    file, *item, "during= stands after a line of a journal; write journal 1 first"
+                )
+            inner.append(Inner(item.number, during[2], int(during[1])))
+            continue
+        if waiting is not None:
+            yield waiting, inner
+            waiting, inner = None, []
+        if session.journaled:
+            waiting = item
+        else:
+            yield item, []
+    if waiting is not None:
+        yield waiting, inner
+
+
+def _inner(session: Session, file: str, tell: Tell, lines: list[Inner]) -> None:
+    """Carry out what listeners commanded, inside the delivery of their event."""
+    for line in lines:
+        name, _, rest = line.text.partition(" ")
+        try:
+            said = find(name).run(session, rest)
+        except ReactionError as error:
+            said = _first_line(error)
+        except CleaverError as error:
+            raise ScriptError(file, line.line, line.text, str(error)) from error
+        tell(Step(line.line, f"during={line.event} {line.text}", said))
 
 
 def _run(session: Session, item: Line | Block, file: str, tell: Tell) -> bool:
@@ -246,6 +300,12 @@ def _run(session: Session, item: Line | Block, file: str, tell: Tell) -> bool:
         return False
     try:
         step = carry_out(session, item.number, item.text)
+    except ReactionError as error:
+        wrong = next((one for one in error.exceptions if isinstance(one, ScriptError)), None)
+        if not session.journaled or wrong is not None:
+            raise (wrong or ScriptError(file, item.number, item.text, str(error))) from error
+        # It failed in the game as well, or was carried out there without what failed here.
+        step = Step(item.number, item.text, _first_line(error), tuple(session.fresh))
     except CleaverError as error:
         raise ScriptError(file, item.number, item.text, str(error)) from error
     tell(step)

@@ -21,17 +21,19 @@ from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.world import HISTORY, ScriptNames, World
 from cleaver.design.design import Design
-from cleaver.design.paths import Path
+from cleaver.design.paths import FormulaNames, Path
 from cleaver.errors import StoppedError, UnknownNameError, UsageError
 from cleaver.formula import Type
 from cleaver.parsing import parse
+from cleaver.script.tallies import MOST_TALLIES, ScriptTally, Tallied
 
 if TYPE_CHECKING:
+    from cleaver.core.adoption import Adoption
     from cleaver.core.handles import Actor, Shot
     from cleaver.core.views import Placement
     from cleaver.saves import Store
 
-ROOTS = ("event", "count", "new", "result", "now", "seed", "pickups", "team", "match")
+ROOTS = ("event", "count", "new", "result", "tally", "now", "seed", "actors", "pickups", "team", "match")
 """What a path may begin with besides a name; no actor or placement may be called so."""
 MAX_TURNS = 250_000  # commands of one run, each turn of `repeat` counted
 MAX_DUE = 2_000_000  # pulses, ends and other things that may come due in one run
@@ -60,6 +62,14 @@ class Step(NamedTuple):
     failed: bool = False
 
 
+class Inner(NamedTuple):
+    """A line that is carried out inside the delivery of the event of a number: its own number, its text."""
+
+    line: int
+    text: str
+    event: int
+
+
 class Recorder(Protocol):
     """What writes down the lines of a session (`recording.Recording`)."""
 
@@ -68,6 +78,9 @@ class Recorder(Protocol):
 
     def add(self, text: str) -> None:
         """Write a line down as it is."""
+
+    def adopted(self, design: Design) -> None:
+        """Write down that the game goes on under another design."""
 
     def note(self, step: Step, *, acts: bool) -> None:
         """Write down a line that was carried out."""
@@ -88,6 +101,7 @@ class Memory:
         self.latest: dict[str, Event] = {}
         self.placements: dict[str, Placement] = {}
         self.shots: dict[str, Shot] = {}
+        self.tallies: dict[str, tuple[ScriptTally, Tallied]] = {}
 
     @classmethod
     @contextmanager
@@ -114,6 +128,7 @@ class Memory:
         readable["placement"] = lambda body, name, part: (
             name in self.world._parts.pickups.table.placements and self.world.placement(name).present
         )
+        readable["tally"] = lambda body, name, part: getattr(self._tally(name)[1], part)
         readable["result"] = lambda body, name, part: self.result_field(part)
 
     def count(self, name: str, event: Event) -> None:
@@ -121,11 +136,26 @@ class Memory:
         self.latest[name] = event
         self.counts[name] = self.counts.get(name, 0) + 1
         self.new[name] = self.new.get(name, 0) + 1
+        if self.tallies:
+            self._add_to_tallies(name, event)
+
+    def _add_to_tallies(self, name: str, event: Event) -> None:
+        for own, (tally, tallied) in self.tallies.items():
+            if tally.event != name or not tally.concerns(event):
+                continue
+            if tally.where is None or tally.where.holds(Scope(self.world._parts.stage, None, event=event)):
+                self.tallies[own] = (tally, tallied.with_event(event, tally.way, tally.field))
+
+    def _tally(self, name: str) -> tuple[ScriptTally, Tallied]:
+        if name not in self.tallies:
+            raise UnknownNameError("tally", name, tuple(self.tallies))
+        return self.tallies[name]
 
     def recall(self, kept: dict[str, Any]) -> None:
         """Remember what was kept before, and nothing else."""
         self.counts, self.latest = dict(kept["counts"]), dict(kept["latest"])
         self.placements, self.shots = dict(kept["placements"]), dict(kept["shots"])
+        self.tallies = dict(kept["tallies"])
 
     def _latest(self, name: str) -> Event:
         if name not in self.latest:
@@ -143,6 +173,24 @@ class Memory:
             raise UnknownNameError("field", name, ("blocked", *fields), "the last result")
         return fields[name]
 
+    def tally(self, name: str, tally: ScriptTally, where: str) -> None:
+        """Tally events from now on, those for which the formula *where* is true if one is given.
+
+        Raises:
+            UsageError: There is one of this name, or there are too many.
+            FormulaError: The formula is none.
+        """
+        if not name.isidentifier():
+            raise UsageError(f"{name!r} is no name of a tally; write a word, such as lost")
+        if name in self.tallies:
+            raise UsageError(f"there is a tally {name!r} already; choose another name")
+        if len(self.tallies) >= MOST_TALLIES:
+            raise UsageError(f"there are {MOST_TALLIES} tallies already, and a run may have no more")
+        if where:
+            found = Expression(parse(where, TallyNames(self, tally.event), tolerant=True), names.reader, "")
+            tally = tally._replace(where=found)
+        self.tallies[name] = (tally, Tallied())
+
     def formula(self, text: str) -> Expression:
         """Return an expectation, checked against the world as it is now."""
         return Expression(parse(text, ExpectNames(self), tolerant=True), names.reader, "")
@@ -155,9 +203,10 @@ class Memory:
 class Session(Memory):
     """One run: a world and what is remembered beside it."""
 
-    design: Design
+    world: World
     history: int
     turns: int
+    quiet: bool
     stopping: bool
 
     def __init__(
@@ -171,13 +220,21 @@ class Session(Memory):
         folder: FilePath | None = None,
     ) -> None:
         super().__init__(World(design, seed, history=history))
-        self.design, self.store, self.history = design, store, history
+        self.store, self.history = store, history
+        self.journaled = False  # whether a running game wrote the script
+        self.inner: dict[
+            int, list[Inner]
+        ] = {}  # lines to be carried out while an event is delivered, by its number
+        self.carry_out_inner: Callable[[list[Inner]], None]
+        """Carries such lines out; the runner gives it."""
+        self._hears: set[str] = set()
         self.file: FilePath | None = None  # where the design was read from, for scripts that are recorded
         self.folder = folder  # where the script stands: files it names are looked for from there
         self.recording: Recorder | None = None
         self.block: list[str] = []  # the lines of a block that is open, as typed
         self.turns = 0  # commands carried out, each turn of `repeat` counted
         self.remember = remember  # keep snapshots for `undo`
+        self.quiet = False  # whether nobody reads what is said
         self.stopping = False  # whether the command that runs is to be given up
         self.started = False  # whether anything was done; `seed` must come before
         self.fresh: list[Event] = []
@@ -195,12 +252,31 @@ class Session(Memory):
     def attach(self, world: World) -> World:
         """Let *world* be the one that is played: hear all its events, and let expectations read it."""
         world._parts.stage.patience = self.world._parts.stage.patience
-        self.world = world
-        events = world._parts.kinds.known.events
-        for name in world.event_names:
-            world.listen(name, self._mirrored(name) if events[name].seen_from else self._heard)
+        self.world, self._hears = world, set()
+        self._hear()
         self.let_read(world)
         return world
+
+    def _hear(self) -> None:
+        """Hear of every event that the design of the world has."""
+        events = self.world._parts.kinds.known.events
+        for name in self.world.event_names:
+            if name not in self._hears:
+                self._hears.add(name)
+                self.world.listen(name, self._mirrored(name) if events[name].seen_from else self._heard)
+
+    @property
+    def design(self) -> Design:
+        """The design that the world is played under now."""
+        return self.world.design
+
+    def adopt(self, design: Design) -> Adoption:
+        """Let the world go on under another design."""
+        try:
+            return self.world.adopt(design)
+        finally:
+            self._hear()
+            self.let_read(self.world)
 
     def _mirrored(self, name: str) -> Any:
         def heard(event: Event) -> None:
@@ -211,6 +287,8 @@ class Session(Memory):
     def _heard(self, event: Event) -> None:
         self.fresh.append(event)
         self.count(event.name, event)
+        if event.seq in self.inner:
+            self.carry_out_inner(self.inner.pop(event.seq))
 
     def own_store(self) -> Store:
         """Return the store of this run; one in memory where none was named."""
@@ -262,7 +340,7 @@ class Session(Memory):
 
     def free(self, name: str) -> str:
         """Return *name* if an actor or placement may be called so."""
-        if name in ROOTS:
+        if name in ROOTS and not self.journaled:  # what a game has called so is called so
             raise UsageError(f"{name!r} already begins a path; choose another name")
         return name
 
@@ -294,7 +372,7 @@ class Session(Memory):
         if self.stopping:
             raise StoppedError("stopped")
         self.turns += 1
-        if self.turns > MAX_TURNS:
+        if self.turns > MAX_TURNS and not self.journaled:
             raise UsageError(
                 f"more than {MAX_TURNS:,} commands in one run; repeat less often, or split the script"
             )
@@ -314,15 +392,17 @@ class Session(Memory):
         """Return all that the run remembers, the world included, as data to come back to."""
         return {
             "world": json.dumps(self.world.snapshot()),
+            "design": self.design,
             "counts": dict(self.counts),
             "latest": dict(self.latest),
             "placements": dict(self.placements),
             "shots": dict(self.shots),
+            "tallies": dict(self.tallies),
         }
 
     def go_back(self, kept: dict[str, Any]) -> None:
         """Go on from what `remembered` returned."""
-        self.attach(World.restore(self.design, json.loads(kept["world"]), history=self.history))
+        self.attach(World.restore(kept["design"], json.loads(kept["world"]), history=self.history))
         self.recall(kept)
 
 
@@ -359,6 +439,9 @@ class ExpectNames(ScriptNames):
         if first in ("count", "new") and len(rest) == 1:
             self.known.need("event", rest[0], events)
             return Path("", first, rest[0], "", "number")
+        if first == "tally" and len(rest) in (1, 2) and rest[1:] in ((), ("count",)):
+            self.known.need("tally", rest[0], self.memory.tallies)
+            return Path("", "tally", rest[0], "events" if rest[1:] else "value", "number")
         if first == "result" and len(rest) <= 1:
             part = rest[0] if rest else ""
             if part:
@@ -368,4 +451,22 @@ class ExpectNames(ScriptNames):
 
     def first_names(self) -> tuple[str, ...]:
         """See `ScriptNames.first_names`."""
-        return (*super().first_names(), "event", "count", "new", "result")
+        return (*super().first_names(), "event", "count", "new", "result", "tally")
+
+
+class TallyNames(ExpectNames):
+    """What names mean in the condition of a tally: as in expectations, and fields of the event at hand."""
+
+    def __init__(self, memory: Memory, event: str) -> None:
+        super().__init__(memory)
+        self.at_hand = self.known.events[event]
+
+    def find(self, parts: tuple[str, ...]) -> Path:
+        """See `FormulaNames.find`."""
+        if parts[0] == "event" and len(parts) == 2:
+            self.event = self.at_hand
+            try:
+                return FormulaNames.find(self, parts)
+            finally:
+                self.event = None
+        return super().find(parts)

@@ -108,7 +108,7 @@ def names_design(lines: Sequence[str]) -> str:
     """Return the design that a comment in a script's head names, as it stands there; "" for none."""
     for line in lines:
         text = line.strip()
-        if text and not text.startswith("#"):
+        if text and not text.startswith(("#", "journal ")):
             break
         named = _NAMES_DESIGN.match(text)
         if named:

@@ -11,8 +11,21 @@ from cleaver.script.commands import (
     quests,
     time,
     saves,
+    running,
     testing,
     looking,
 )
 
-__all__ = ["contests", "goods", "looking", "people", "quests", "saves", "stages", "testing", "time", "vitals"]
+__all__ = [
+    "contests",
+    "goods",
+    "looking",
+    "people",
+    "quests",
+    "running",
+    "saves",
+    "stages",
+    "testing",
+    "time",
+    "vitals",
+]

@@ -94,6 +94,12 @@ def _moved(session: Session, good: str, result: ChangeResult) -> str:
     return said(session, result, f"{result.amount} {good}{over}")
 
 
+@command(THEME, "bag ana 12")
+def bag(session: Session, actor: ActorName, most: Whole) -> str:
+    """Sets how much a bag holds."""
+    return said(session, actor.bag.resize(most), f"the bag of {actor.id} holds {most}")
+
+
 @command(THEME, "exchange ana harbour_office")
 def exchange(
     session: Session, actor: ActorName, exchange: ExchangeName, *, times: Whole | None = None

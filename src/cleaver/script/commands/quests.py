@@ -6,7 +6,7 @@ from cleaver.core.handles import Actor
 from cleaver.core.kernel.results import Result
 from cleaver.script.command import command, said
 from cleaver.script.lines import to_number
-from cleaver.script.parameters import AchievementName, ActorName, EventName, Field, Giver, QuestName
+from cleaver.script.parameters import AchievementName, ActorName, Anybody, EventName, Field, Giver, QuestName
 from cleaver.script.session import Session
 
 THEME = "quests"
@@ -58,14 +58,14 @@ def grant(session: Session, actor: ActorName, achievement: AchievementName) -> s
 
 
 @command(THEME, "announce ana reached place=wreck depth=18")
-def announce(session: Session, actor: ActorName, event: EventName, **fields: Field) -> str:
-    """An event that your game saw."""
+def announce(session: Session, actor: Anybody, event: EventName, **fields: Field) -> str:
+    """An event that your game saw, - for NAME where it is about nobody."""
     own = session.design.tables.events
     types = own[event].fields if event in own else {}
     given = {
         name: to_number(f"{name}=", value) if types.get(name) == "number" else value
         for name, value in fields.items()
     }
-    actor.announce(event, **given)
+    session.world.announce(event, "" if actor is None else actor.id, given)
     session.result = Result()
-    return f"{actor.id}: {event}"
+    return event if actor is None else f"{actor.id}: {event}"

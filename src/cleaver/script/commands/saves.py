@@ -9,8 +9,8 @@ from cleaver.errors import UnknownNameError, UsageError
 from cleaver.rounding import shown
 from cleaver.script.command import command
 from cleaver.script.lines import to_whole
-from cleaver.script.parameters import ActorName, File, Number, SnapshotName, choice, words
-from cleaver.script.saved import profile_of
+from cleaver.script.parameters import ActorName, File, Number, SnapshotName, Truth, Whole, choice, words
+from cleaver.script.saved import profile_of, world_of
 from cleaver.script.session import MAX_SNAPSHOTS, Session
 
 THEME = "saves"
@@ -26,15 +26,45 @@ def save(session: Session, actor: ActorName) -> str:
 
 
 @command(THEME, "load ana")
-def load(session: Session, actor: ActorName, *, from_: File = "") -> str:
-    """Puts back what was saved."""
+def load(session: Session, actor: ActorName, *, from_: File = "", over: Truth = False) -> str:
+    """Puts back what was saved; over=yes also where it is more than one may have by now."""
     profile = profile_of(session, from_, actor.id) if from_ else session.own_store().read(actor.id)
     if profile is None:
         session.result = Result("no_change")
         return f"{actor.id} was never saved"
-    session.world.load(actor, profile)
+    (session.world.take_back if over else session.world.load)(actor, profile)
     session.result = Result()
     return f"{actor.id} is as it was saved"
+
+
+@command(THEME, "saved ana 3")
+def saved(session: Session, actor: ActorName, revision: Whole) -> str:
+    """Tells that your game has saved a player."""
+    session.world.saved(actor, revision)
+    session.result = Result()
+    return f"{actor.id} is saved as revision {revision}"
+
+
+@command(THEME, "data ana helmet '\"red\"'")
+def data(
+    session: Session,
+    actor: ActorName,
+    name: Annotated[str, words("KEY")],
+    value: Annotated[str, words("JSON")] = "",
+) -> str:
+    """Keeps something of your game's own with a player, as JSON; without a value forgets it."""
+    import json  # only where it is used
+
+    session.result = Result()
+    if value:
+        try:
+            actor.data[name] = json.loads(value)
+        except ValueError as error:
+            raise UsageError(f"{value!r} is no JSON: {error}; a text stands in quotes") from None
+        return f"{name} of {actor.id} is {value}"
+    if actor.data.pop(name, None) is None:
+        session.result = Result("no_change")
+    return f"{actor.id} has no {name}"
 
 
 @command(THEME, "store fail 3", acts=False)
@@ -61,8 +91,12 @@ def snapshot(session: Session, name: Annotated[str, words("NAME")]) -> str:
 
 
 @command(THEME, "restore before")
-def restore(session: Session, name: SnapshotName) -> str:
-    """Comes back to a snapshot."""
+def restore(session: Session, name: SnapshotName, *, from_: File = "") -> str:
+    """Comes back to a snapshot, or begins from one in a file."""
+    if from_:
+        session.attach(world_of(session, from_))
+        session.result = Result()
+        return f"as it was in {from_}, {shown(session.world.now)} s"
     if name not in session.snapshots:
         raise UnknownNameError("snapshot", name, tuple(session.snapshots))
     session.go_back(session.snapshots[name])

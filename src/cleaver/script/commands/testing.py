@@ -11,8 +11,20 @@ from typing import Annotated
 
 from cleaver.errors import UsageError
 from cleaver.script.command import command
-from cleaver.script.parameters import File, Formula, Rest, Whole, choice
+from cleaver.script.parameters import (
+    ActorName,
+    EventName,
+    Field,
+    File,
+    Formula,
+    Rest,
+    TallyName,
+    Truth,
+    Whole,
+    choice,
+)
 from cleaver.script.session import Session
+from cleaver.script.tallies import COUNT, ScriptTally, ways_of
 
 THEME = "testing"
 
@@ -27,6 +39,36 @@ def expect(session: Session, formula: Formula) -> str:
 def expect_error(session: Session, command: Rest) -> str:
     """Holds where the command is an error and changes nothing."""
     raise AssertionError("carried out by the runner")
+
+
+@command(THEME, "tally lost on=damaged who=ana sum=amount")
+def tally(
+    session: Session,
+    name: TallyName,
+    *,
+    on: EventName,
+    who: ActorName | None = None,
+    by: ActorName | None = None,
+    where: Formula = "",
+    sum: Field = "",
+    best: Field = "",
+    least: Field = "",
+    first: Truth = False,
+) -> str:
+    """Counts events from here on, or sums up a field of theirs; read by tally.NAME."""
+    known = session.world._parts.kinds.known
+    known.need("event", on, known.events)
+    given = ways_of(sum, best, least, first=first)
+    if len(given) > 1:
+        raise UsageError(f"{on} is tallied by {' and '.join(way for way, _ in given)}; give it one of them")
+    way, field = given[0] if given else COUNT
+    if field and way != "first":
+        known.need(
+            f"field of {on}", field, [one for one, kind in known.events[on].fields if kind == "number"]
+        )
+    own, other = (actor.id if actor is not None else "" for actor in (who, by))
+    session.tally(name, ScriptTally(on, own, other, None, way, field), where)
+    return f"{name} is tallied; read tally.{name}, and tally.{name}.count"
 
 
 @command(THEME, "repeat 3 hit ana by=eel1 with=sting")

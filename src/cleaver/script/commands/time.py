@@ -6,7 +6,7 @@ from typing import Annotated
 
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.results import Result
-from cleaver.errors import UsageError
+from cleaver.errors import AmountError, UsageError
 from cleaver.rounding import shown
 from cleaver.script.command import command, said
 from cleaver.script.parameters import Frame, Instant, Number, PulseName, Seconds, actor, whole
@@ -26,9 +26,13 @@ def advance(session: Session, seconds: Seconds, *, step: Frame | None = None) ->
 
 
 @command(THEME, "until 2.5")
-def until(session: Session, seconds: Instant, *, step: Frame | None = None) -> str:
-    """Lets time pass up to an instant."""
+def until(
+    session: Session, seconds: Instant, *, step: Frame | None = None, carry: Number | None = None
+) -> str:
+    """Lets time pass up to an instant; carry= is the part of a microsecond left over from frames."""
     world = session.world
+    if carry is not None and not -1 <= carry <= 1:
+        raise AmountError("carry=", carry, "a part of a microsecond, from -1 to 1")
     left = round(seconds * 1e6) - world.now_us
     if left < 0:
         raise UsageError(
@@ -36,7 +40,11 @@ def until(session: Session, seconds: Instant, *, step: Frame | None = None) -> s
         )
     session.result = Result()
     if step is None:
-        world.advance(microseconds=left)
+        try:
+            world.advance(microseconds=left)
+        finally:
+            if carry is not None:
+                world._parts.stage.clock.remainder = carry
         return f"{shown(world.now)} s"
     return _pass(session, left / 1e6, step)
 

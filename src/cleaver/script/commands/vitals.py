@@ -26,6 +26,7 @@ from cleaver.script.parameters import (
     Number,
     ShotName,
     StatusName,
+    Steps,
     Tag,
     Truth,
     Value,
@@ -55,15 +56,24 @@ def hit(
     amount: Number | None = None,
     crit: Truth | None = None,
     posthumous: Truth = False,
+    ignores: Steps = (),
     **inputs: Input,
 ) -> str:
     """An attack, a bare amount, or a shot that lands."""
     if isinstance(by, Shot):
-        if with_ or type or amount is not None or posthumous or inputs:
+        if with_ or type or amount is not None or posthumous or ignores or inputs:
             raise UsageError("a shot has its own attack and inputs; beside it stand zone= and crit= alone")
         return _hit_said(session, by.hit(target, zone=zone, crit=crit))
     result = by.hit(
-        target, with_, amount=amount, zone=zone, type=type, crit=crit, posthumous=posthumous, **inputs
+        target,
+        with_,
+        amount=amount,
+        zone=zone,
+        type=type,
+        crit=crit,
+        posthumous=posthumous,
+        ignores=ignores,
+        **inputs,
     )
     return _hit_said(session, result)
 
@@ -101,13 +111,17 @@ def hurt(
     type: DamageType = "",
     zone: Zone = "",
     by: Source | None = None,
+    ignores: Steps = (),
     **inputs: Input,
 ) -> str:
     """Hurts by a bare amount."""
-    return _hit_said(session, actor.hurt(amount, type=type, zone=zone, source=by, **inputs))
+    return _hit_said(session, actor.hurt(amount, type=type, zone=zone, source=by, ignores=ignores, **inputs))
 
 
 def _hit_said(session: Session, result: HitResult) -> str:
+    if session.quiet:  # nobody reads it, and explaining costs as much as the hit
+        session.result = result
+        return ""
     what = [f"{shown(result.dealt)} dealt"]
     what += [f"{shown(result.absorbed)} absorbed"] if result.absorbed else []
     what += [f"{shown(result.overkill)} overkill"] if result.overkill else []
