@@ -565,3 +565,38 @@ def test_a_process_asked_to_end_saves_first(tmp_path: Path) -> None:
     child.stdout.close()
     with open_store(url, DESIGN) as store:
         assert amount(store) == 47
+
+
+def test_what_another_design_counts_by_its_own_events_is_saved_too(store: Store) -> None:
+    clock, world = Clock(), World(DESIGN)
+    saver = Autosaver(store, interval=1.0, threaded=False, clock=clock)
+    ann = saver.join(world, "ann")
+    clock.now = 2
+    saver.pump()
+    richer = {"events": {"found": {"fields": {}}}, "records": {"finds": {"on": "found"}}}
+    world.adopt(Design.from_dict({**GAME, **richer}))
+    clock.now = 4
+    saver.pump()
+    before = saver.writes
+    ann.announce("found")
+    clock.now = 6
+    saver.pump()
+
+    assert saver.writes == before + 1
+    found = store.load("ann")
+    assert isinstance(found, Found)
+    assert found.profile.sections["records"]["finds"]["total"] == 1
+    saver.leave("ann")
+    assert world.listeners == ()
+
+
+def test_under_a_design_of_a_newer_version_a_player_can_leave_and_come_back(store: Store) -> None:
+    clock, world = Clock(), World(DESIGN)
+    saver = Autosaver(store, interval=1.0, threaded=False, clock=clock)
+    saver.join(world, "ann").earn("scrip", 3)
+    changes = [{"from": 1, "rename": {"currencies.scrip": "brass"}}]
+    newer = {"game": {"version": 2}, "currencies": {"scrip": {"start": 5}, "brass": {}}}
+    world.adopt(Design.from_dict({**GAME, **newer, "saves": {"changes": changes}}))
+    saver.leave("ann")
+    assert saver.join(world, "ann").purse["scrip"] == 8
+    saver.leave("ann")

@@ -179,7 +179,7 @@ def test_who_is_asked_for_a_player_may_let_it_go(url: str) -> None:
         saver.join(world, "ana").earn("scrip", 3)
         with pytest.raises(ProfileBusyError):
             other.hold("ana")
-        other.ask_for("ana")
+        other.request_handover("ana")
         clock.now = 3
         saver.pump(5)
         assert asked == [("ana", "the reef")]
@@ -202,7 +202,7 @@ def test_a_call_on_request_that_fails_costs_nobody_anything(
     with open_store(url, DESIGN) as store:
         saver = Autosaver(store, threaded=False, clock=clock, on_request=fails)
         saver.join(World(DESIGN), "ana").earn("scrip", 3)
-        store.ask_for("ana")
+        store.request_handover("ana")
         clock.now = 3
         saver.pump(5)
         assert "on_request failed for ana" in caplog.text
@@ -252,7 +252,7 @@ def test_nobody_is_asked_for_in_vain(url: str) -> None:
     with open_store(url, DESIGN) as store:
         assert store.requests() == []
         with pytest.raises(UsageError):
-            store.ask_for("")
+            store.request_handover("")
 
 
 def test_processes_that_are_gone_leave_no_rows(url: str) -> None:

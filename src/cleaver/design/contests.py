@@ -16,7 +16,7 @@ def refer(walk: Walk) -> None:
         _match(walk, ("matches", name), match)
     for name, stage in tables.stages.items():
         _stage(walk, ("stages", name), stage)
-    for name, rating in tables.ratings.items():
+    for name, rating in walk.others("ratings"):
         _rating(walk, ("ratings", name), rating)
     for name, ladder in tables.levels.items():
         path: Path = ("levels", name)
@@ -36,7 +36,7 @@ def refer(walk: Walk) -> None:
             (*path, "do"),
             FormulaNames(walk.known, event=walk.known.events["levelled"], locals=("level",)),
         )
-    for name, record in tables.records.items():
+    for name, record in walk.others("records"):
         walk.tally(record, ("records", name))
         if record.count is not None:
             walk.source.tell(

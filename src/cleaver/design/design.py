@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from typing import Any
 
     from cleaver.design.models import DesignTables
+    from cleaver.design.numbers import Key
     from cleaver.design.paths import Known
     from cleaver.design.reading import Source
 
@@ -23,21 +24,41 @@ if TYPE_CHECKING:
 class Design:
     """A checked design. Equal designs have equal `fingerprint`; nothing in it changes once loaded."""
 
-    __slots__ = ("bound", "fingerprint", "known", "source", "tables")
+    __slots__ = ("_fingerprint", "_text", "bound", "known", "source", "tables")
     source: Source
     tables: DesignTables
     known: Known
-    fingerprint: str
 
     def __init__(self, source: Source, tables: DesignTables, known: Known) -> None:
-        import hashlib  # these two are slow to import, and a program that only imports cleaver needs neither
-        import json
-
         self.source, self.tables, self.known = source, tables, known
         self.bound: Any = None
         """The design bound for play; made by `core.kinds` on first use."""
-        text = json.dumps(source.tree, sort_keys=True, separators=(",", ":"), default=str)
-        self.fingerprint = hashlib.sha256(text.encode()).hexdigest()[:16]
+        self._text = self._fingerprint = ""
+
+    @property
+    def fingerprint(self) -> str:
+        """A short text that is the same for equal designs."""
+        if not self._fingerprint:
+            import hashlib  # these two are slow to import, and not every program needs them
+            import json
+
+            text = json.dumps(self.source.tree, sort_keys=True, separators=(",", ":"), default=str)
+            self._fingerprint = hashlib.sha256(text.encode()).hexdigest()[:16]
+        return self._fingerprint
+
+    def same_as(self, other: Design) -> bool:
+        """Return whether another design is equal to this one."""
+        # A quick look first: 1 and true are equal there, and differ in a fingerprint.
+        return self.source.tree == other.source.tree and self.fingerprint == other.fingerprint
+
+    @property
+    def text(self) -> str:
+        """The whole design as JSON, in the order in which it was written."""
+        if not self._text:
+            import json  # as above
+
+            self._text = json.dumps(self.source.tree, separators=(",", ":"), ensure_ascii=False)
+        return self._text
 
     @property
     def title(self) -> str:
@@ -61,6 +82,30 @@ class Design:
         )  # pydantic is slow to import, and a game that only restores needs none
 
         return build(Source(plain(tables)))
+
+    def for_clients(self) -> Design:
+        """Return the design as clients may have it: without its rules, what is drawn or in stock, and
+        achievements that are hidden until they are given."""
+        from cleaver.design.clients import for_clients  # only servers send it
+
+        return Design.from_dict(for_clients(self.source.tree))
+
+    def keys(self) -> tuple[Key, ...]:
+        """Return every number of the design that is about play, in the order in which it is written: its key
+        path, its value, whether it must be whole, and its line in the file (0 for none)."""
+        from cleaver.design.lines import key_of  # few ask for these
+        from cleaver.design.numbers import Key, must_be_whole, numbers_of
+
+        found = []
+        for path, value in numbers_of(self.source.tree):
+            key, whole = key_of(path), False
+            if isinstance(value, int):  # what a half more would be refused for
+                try:
+                    self.with_values({key: value + 0.5})
+                except DesignError as error:
+                    whole = must_be_whole(error)
+            found.append(Key(key, value, whole, self.source.line(path)))
+        return tuple(found)
 
     def with_values(self, values: Mapping[str, Any]) -> Design:
         """Return another design in which some values are other ones; checked as a whole, as if a file said
@@ -99,7 +144,7 @@ def build(source: Source, before: Design | None = None) -> Design:
 
     inherit(source)
     tables = shaped(source, None if before is None else (before.source, before.tables))
-    known = refer(tables, source)
+    known = refer(tables, source, None if before is None else (before.tables, before.known))
     if source.problems:
         raise DesignError(sorted(source.problems, key=lambda problem: problem.line))
     return Design(source, tables, known)

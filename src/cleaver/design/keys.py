@@ -31,6 +31,10 @@ until: the fraction of the maximum where it stops = 0.5
 every: changes in steps of so many seconds, each with an event, instead of smoothly = 0.5
 """
 
+_SEEN = """
+seen_by: whose screens know of it: "all", its "owner", the "team", or "nobody" = "team"
+"""
+
 _TEXT = {
     "DesignTables": """
 game: title, version of what is saved, tags that your game sets = { title = "Lanternreef", version = 1 }
@@ -53,6 +57,7 @@ quest_sets: quests of which only some are offered, drawn by the dice = { daily =
 achievements: given once per player, for ever = { first_pearl = { on = "gained", item = "pearl" } }
 stages: content laid out for play: what lies and lives where = { reef = { pickups = { pearl = 12 }, actors = { eel = 6 } } }
 texts: the text that a player sees for an event, with its fields in braces = { scored = "{actor} earned {amount} points" }
+rooms: what clients may ask for, where several play on several screens = { allow = ["take", "talk"] }
 saves: what is kept of a player, and what names became of older ones = { include = ["currencies", "items"] }
 check: settings of `cleaver check` = { silence = [] }
 """,
@@ -63,31 +68,28 @@ tags: tags that your game sets, so that a misspelt one is found = ["submerged"]
 negative_scores: whether `deduct` may take a score below 0 = true
 restart_keeps: what players keep where a stage is played again = ["achievements", "records", "ratings"]
 """,
-    "Event": """fields: what it tells: names and numbers = { place = "name", depth = "number" }""",
-    "Currency": """
+    "Event": f"""fields: what it tells: names and numbers = {{ place = "name", depth = "number" }}{_SEEN}""",
+    "Currency": f"""
 start: what a player has who was never saved = 5
 most: more than this is not kept; `earn` says what did not fit = 9999
-pooled: one purse for a whole team = true
-""",
-    "Item": """
+pooled: one purse for a whole team = true{_SEEN}""",
+    "Item": f"""
 most: how many one may hold = 20
 size: how much room one takes in the bag = 2
-title: its name for players = "Brass helm"
-""",
+title: its name for players = "Brass helm"{_SEEN}""",
     "Flow": _FLOW,
     "StatusFlow": f'{_FLOW}\nmeter: the meter that flows = "air"',
-    "MeterTable": """
+    "MeterTable": f"""
 max: its maximum; a bare number for a meter is this = 90
 start: its value at first; by default full = 0
 whole: holds whole numbers only = true
 round: how an amount becomes whole = "down"
-marks: named fractions that raise `crossed` = { low = 0.25 }
-flows: what changes it by itself = [ { rate = 5, after_hurt = 3.0 } ]
+marks: named fractions that raise `crossed` = {{ low = 0.25 }}
+flows: what changes it by itself = [ {{ rate = 5, after_hurt = 3.0 }} ]
 overfill: how far healing may go above the maximum = 20
 shields: absorbs hits before this other meter = "suit"
 cells: into how many cells a bar shows it = 12
-saved: outlives the session = true
-""",
+saved: outlives the session = true{_SEEN}""",
     "Guard": """
 zones: places on the body, and what they multiply a hit by = { visor = 3 }
 through: types of damage, and what part of them comes through = { venom = 0.5 }
@@ -146,17 +148,16 @@ vanish_after: seconds from its death until it is taken out of the world = 2.0
 keep: stays in the world where a stage ends = true
 reach: how far it takes and exchanges, in your game's units = 3
 """,
-    "Status": """
+    "Status": f"""
 lasts: seconds, or a formula of them; by default until cured = 3.0
 stack: what a second one does: begins anew, adds its time, runs beside the first, or is refused = "extend"
 most: how many may run side by side with `add` = 3
 tags: tags it brings = ["slow"]
-flows: what it lets meters do = [ { meter = "air", rate = -2 } ]
-pulses: effects it repeats = [ { every = 0.5, do = [ { hurt = 2, type = "venom" } ] } ]
+flows: what it lets meters do = [ {{ meter = "air", rate = -2 }} ]
+pulses: effects it repeats = [ {{ every = 0.5, do = [ {{ hurt = 2, type = "venom" }} ] }} ]
 deals: what hits of whoever has it are multiplied by = 0.5
-through: what part of a type of damage comes through = { venom = 2 }
-scale: what hits on whoever has it are multiplied by = 0.5
-""",
+through: what part of a type of damage comes through = {{ venom = 2 }}
+scale: what hits on whoever has it are multiplied by = 0.5{_SEEN}""",
     "Pickup": """
 inputs: its own numbers, which each placement may change = { mends = 25 }
 do: effects on whoever takes it = [ { heal = "mends" } ]
@@ -228,6 +229,7 @@ title: its name for players = "Rank"
     "Record": _TALLY,
     "Fail": _TALLY,
     "Goal": f"""{_TALLY}
+name: what it is known by where the design changes while the game runs = "eels"
 hold: the good that must be held, in place of an event = "pearl"
 hand_over: what is held is taken at turning in = true
 optional: not needed to finish = true
@@ -278,6 +280,10 @@ because: why it is meant = "our game calls it once a swing"
     "Change": """
 from: the version before the change = 1
 rename: names that became others = { scrip = "brass" }
+""",
+    "Rooms": """
+allow: what a client may ask for itself = ["take", "exchange", "accept", "turn_in", "abandon", "talk"]
+rate: how many times a second it may ask, for a while = 20
 """,
     "Saves": """
 include: what is kept besides meters that say so = ["currencies", "items", "quests"]

@@ -46,9 +46,13 @@ def gather(tables: models.DesignTables, source: Source) -> Known:
     known.attacks = ordered(
         name for entry in raw_actors if isinstance(entry.get("attacks"), dict) for name in entry["attacks"]
     )
+    known.marks = ordered(
+        mark for actor in tables.actors.values() for meter in actor.meters.values() for mark in meter.marks
+    )
     known.zones = ordered(zone for actor in tables.actors.values() for zone in actor.guard.zones)
-    known.hurts = ordered(_kinds_of_damage(tables))
-    known.tags = ordered(_tags(tables))
+    effects = tuple(_all_effects(tables))
+    known.hurts = ordered(_kinds_of_damage(tables, effects))
+    known.tags = ordered(_tags(tables, effects))
     return known
 
 
@@ -108,20 +112,18 @@ def all_rules(tables: models.DesignTables) -> Iterable[models.Rule]:
         yield from match.rules
 
 
-def _kinds_of_damage(tables: models.DesignTables) -> Iterable[str]:
+def _kinds_of_damage(tables: models.DesignTables, effects: Iterable[models.Effect]) -> Iterable[str]:
     for actor in tables.actors.values():
         yield from actor.guard.through
         yield from (attack.type for attack in actor.attacks.values() if attack.type)
     for status in tables.statuses.values():
         yield from status.through
     yield from (
-        effect.beside["type"]
-        for effect in _all_effects(tables)
-        if effect.verb == "hurt" and "type" in effect.beside
+        effect.beside["type"] for effect in effects if effect.verb == "hurt" and "type" in effect.beside
     )
 
 
-def _tags(tables: models.DesignTables) -> Iterable[str]:
+def _tags(tables: models.DesignTables, effects: Iterable[models.Effect]) -> Iterable[str]:
     """Every tag the design uses anywhere or lists."""
     yield from tables.game.tags
     for actor in tables.actors.values():
@@ -134,7 +136,7 @@ def _tags(tables: models.DesignTables) -> Iterable[str]:
         yield from (tag for flow in status.flows for tag in (flow.while_, flow.unless) if tag)
     for pickup in tables.pickups.values():
         yield from pickup.tags
-    yield from (str(effect.operand) for effect in _all_effects(tables) if effect.verb in ("tag", "untag"))
+    yield from (str(effect.operand) for effect in effects if effect.verb in ("tag", "untag"))
     tallies: list[models.Matcher] = [
         *all_rules(tables),
         *tables.records.values(),

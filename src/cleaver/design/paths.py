@@ -44,6 +44,7 @@ class Known:
         "items",
         "kinds",
         "levels",
+        "marks",
         "matches",
         "meters",
         "pickups",
@@ -70,6 +71,7 @@ class Known:
         self.items: tuple[str, ...] = ()
         self.kinds: tuple[str, ...] = ()  # kinds of actors
         self.levels: tuple[str, ...] = ()
+        self.marks: tuple[str, ...] = ()
         self.meters: tuple[str, ...] = ()
         self.pickups: tuple[str, ...] = ()
         self.quests: tuple[str, ...] = ()
@@ -80,6 +82,11 @@ class Known:
         self.tags: tuple[str, ...] = ()
         self.teams: tuple[str, ...] = ()
         self.zones: tuple[str, ...] = ()
+
+    def same_as(self, other: Known) -> bool:
+        """Return whether another design defines the same names, in the same order, so that formulas mean the
+        same in both."""
+        return all(getattr(self, slot) == getattr(other, slot) for slot in self.__slots__)
 
     def need(self, what: str, name: str, known: Iterable[str], where: str = "") -> str:
         """Return *name* if it is among *known*; raise `UnknownNameError` otherwise."""
@@ -182,11 +189,16 @@ def _quest(root: str, rest: Sequence[str], known: Known, whole: str) -> Path:
 
 
 def world_path(parts: Sequence[str], known: Known) -> Path | None:
-    """Return what a path is that begins at the world (`now`, `pickups`, `team`, `match`), or None."""
+    """Return what a path is that begins at the world (`now`, `actors`, `pickups`, …), or None."""
     first, rest = parts[0], list(parts[1:])
     whole = ".".join(parts)
     if first in ("now", "seed") and not rest:
         return Path("", first, "", "", "number")
+    if first == "actors":
+        if not rest:
+            raise UnknownNameError("path", whole, tuple(f"actors.{name}.alive" for name in known.kinds))
+        known.need("kind", rest[0], known.kinds)
+        return Path("", "actors", rest[0], _last(rest[1:], ("alive", "count"), whole), "number")
     if first == "pickups":
         if not rest:
             raise UnknownNameError("path", whole, tuple(f"pickups.{name}.left" for name in known.pickups))

@@ -8,13 +8,13 @@ from cleaver.design.paths import FormulaNames
 from cleaver.design.walk import Walk
 from cleaver.errors import advice
 
-_GOAL_KEYS = ("hold", "hand_over", "optional", "hidden", "reward", "text")
+_GOAL_KEYS = ("name", "hold", "hand_over", "optional", "hidden", "reward", "text")
 
 
 def refer(walk: Walk) -> None:
     """Check every name and formula of quests, their sets, and achievements."""
     tables = walk.tables
-    for name, quest in tables.quests.items():
+    for name, quest in walk.others("quests"):
         _quest(walk, ("quests", name), quest)
     for name, table in tables.quest_sets.items():
         for number, quest_name in enumerate(table.quests):
@@ -23,7 +23,7 @@ def refer(walk: Walk) -> None:
             walk.source.tell(
                 ("quest_sets", name, "days"), "stands beside every", "draw by the clock or by the day"
             )
-    for name, achievement in tables.achievements.items():
+    for name, achievement in walk.others("achievements"):
         path: Path = ("achievements", name)
         if achievement.on:
             walk.tally(achievement, path, ("title", "text", "icon", "hidden", "ranks", "reward"))
@@ -47,6 +47,12 @@ def _quest(walk: Walk, path: Path, quest: models.Quest) -> None:
         walk.formula(need, names, (*path, "needs", number))
     for number, goal in enumerate(quest.goals):
         _goal(walk, (*path, "goals", number), goal)
+        if goal.name and goal.name in [other.name for other in quest.goals[:number]]:
+            walk.source.tell(
+                (*path, "goals", number, "name"),
+                f"{goal.name!r} is the name of another goal of this quest",
+                "give each a name of its own",
+            )
     for number, fail in enumerate(quest.fails):
         walk.tally(fail, (*path, "fails", number))
     walk.effects(quest.reward, (*path, "reward"), names)

@@ -16,10 +16,17 @@ from cleaver.design.walk import Walk
 from cleaver.errors import advice
 
 
-def refer(tables: models.DesignTables, source: Source) -> Known:
-    """Check every name and formula of *tables*; errors are added to *source*. Returns the names."""
-    known = gather(tables, source)
-    walk = Walk(tables, known, source)
+def refer(
+    tables: models.DesignTables, source: Source, before: tuple[models.DesignTables, Known] | None = None
+) -> Known:
+    """Check every name and formula of *tables*; errors are added to *source*. Returns the names.
+
+    What is shared with a design that is right, *before*, is not looked at again where the names are the same.
+    """
+    known, right = gather(tables, source), None
+    if before is not None and known.same_as(before[1]):
+        right, known = before
+    walk = Walk(tables, known, source, right)
     for name, event in tables.events.items():
         if name in EVENTS:
             source.tell(("events", name), f"{name} is one of Cleaver's own events", "choose another name")
@@ -31,15 +38,16 @@ def refer(tables: models.DesignTables, source: Source) -> Known:
                 "choose another name",
             )
     _clashes(source)
-    for name, actor in tables.actors.items():
+    for name, actor in walk.others("actors"):
         _actor(walk, name, actor)
-    for name, status in tables.statuses.items():
+    for name, status in walk.others("statuses"):
         _status(walk, name, status)
-    for name, pickup in tables.pickups.items():
+    for name, pickup in walk.others("pickups"):
         _pickup(walk, name, pickup)
     for name, exchange in tables.exchanges.items():
         _exchange(walk, name, exchange)
-    walk.rules(tables.rules, ("rules",))
+    if right is None or right.rules is not tables.rules:
+        walk.rules(tables.rules, ("rules",))
     for number, change in enumerate(tables.saves.changes):
         if change.from_ >= tables.game.version:
             source.tell(

@@ -41,7 +41,7 @@ def shaped(source: Source, before: tuple[Source, DesignTables] | None = None) ->
             entries = None if was is None else getattr(made, section)
             parts[section] = _entries(source, section, value, annotation, was, entries)
         else:
-            found = _validated(source, annotation, value, (section,))
+            found = validated(source, annotation, value, (section,))
             if found is not None:
                 parts[section] = found
     return DesignTables.model_construct(**(_absent() | parts))
@@ -56,7 +56,7 @@ def _entries(source: Source, section: str, value: Any, annotation: Any, was: Any
         rules = [
             made[number]
             if was is not None and number < len(was) and was[number] is entry
-            else _validated(source, Rule, entry, (section, number))
+            else validated(source, Rule, entry, (section, number))
             for number, entry in enumerate(value)
         ]
         return tuple(rule for rule in rules if rule is not None)
@@ -68,8 +68,8 @@ def _entries(source: Source, section: str, value: Any, annotation: Any, was: Any
     for name, entry in value.items():
         if was is not None and name in was and was[name] is entry:
             found[name] = made[name]
-        elif _validated(source, name_type, name, (section, name)) is not None:
-            shape = _validated(source, NAMED[section], entry, (section, name))
+        elif validated(source, name_type, name, (section, name)) is not None:
+            shape = validated(source, NAMED[section], entry, (section, name))
             if shape is not None:
                 found[name] = shape
     return found
@@ -86,7 +86,8 @@ def _adapter(annotation: Any) -> TypeAdapter[Any]:
     return TypeAdapter(annotation)
 
 
-def _validated(source: Source, annotation: Any, value: Any, path: Path) -> Any:
+def validated(source: Source, annotation: Any, value: Any, path: Path) -> Any:
+    """Return what a model makes of a value, None where it is wrong; the errors are added to *source*."""
     try:
         return _adapter(annotation).validate_python(value)
     except ValidationError as error:

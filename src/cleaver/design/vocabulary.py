@@ -127,6 +127,7 @@ joined:
 departed:
 saved: revision
 loaded:
+adopted:
 """
 _PARTY = dict.fromkeys(("placed", "collected", "reappeared", "vanished"), "pickup")
 _MIRRORED = {"died": "defeated", "damaged": "struck", "healed": "mended"}
@@ -159,6 +160,7 @@ RESERVED = frozenset(
     {
         "abs",
         "achieved",
+        "actors",
         "alive",
         "and",
         "bag",

@@ -11,7 +11,7 @@ from typing import Any
 
 from cleaver.design import models
 from cleaver.design.lines import Path
-from cleaver.design.names import entries_of, ordered
+from cleaver.design.names import entries_of
 from cleaver.design.paths import FormulaNames, Known
 from cleaver.design.reading import Source
 from cleaver.design.vocabulary import AFTER_A_MATCH, EVENTS, VERBS, EventSpec
@@ -31,8 +31,15 @@ class Walk:
     known: Known
     source: Source
 
-    def __init__(self, tables: models.DesignTables, known: Known, source: Source) -> None:
+    def __init__(
+        self,
+        tables: models.DesignTables,
+        known: Known,
+        source: Source,
+        right: models.DesignTables | None = None,
+    ) -> None:
         self.tables, self.known, self.source = tables, known, source
+        self._right = right  # of a design that is right and defines the same names
         k = known
         self.names: dict[str, Callable[[], tuple[str, ...]]] = {
             "meter": lambda: k.meters,
@@ -52,6 +59,13 @@ class Walk:
             "exchange": lambda: k.exchanges,
             "attack": lambda: k.attacks,
         }
+
+    def others(self, section: str) -> list[tuple[str, Any]]:
+        """Return the entries of a section that must be looked at, with their names: what is wrong with one
+        follows from itself and the names alone, so those of a design that is right are."""
+        entries: dict[str, Any] = getattr(self.tables, section)
+        past = {} if self._right is None else getattr(self._right, section)
+        return [(name, entry) for name, entry in entries.items() if past.get(name) is not entry]
 
     def need(self, what: str, name: object, path: Path) -> None:
         """Tell where a name of some kind is not one the design has."""
@@ -187,14 +201,8 @@ class Walk:
         if not isinstance(value, right) or (kind == "number" and isinstance(value, bool)):  # type: ignore[arg-type]
             self.source.tell(path, f"is {value!r}", f"field {key} of {event} holds a {kind}")
         elif key == "mark":
-            marks = ordered(
-                mark
-                for actor in self.tables.actors.values()
-                for meter in actor.meters.values()
-                for mark in meter.marks
-            )
-            if value not in marks:
-                self.source.tell(path, f"unknown mark {value!r}", advice(str(value), marks))
+            if value not in self.known.marks:
+                self.source.tell(path, f"unknown mark {value!r}", advice(str(value), self.known.marks))
         elif key in self.names and event in EVENTS:
             self.need(key, value, path)
 

@@ -10,8 +10,9 @@ from __future__ import annotations
 import asyncio
 import time
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from contextlib import contextmanager
+from functools import partial
 from math import inf
 from pathlib import Path
 from typing import Literal
@@ -63,8 +64,8 @@ class Autosaver:
         backups: A folder for backups of the store's file, made by the writer's thread; none unless given.
         every: Seconds from one backup to the next.
         keep: How many backups are kept.
-        on_request: Called with (player, who asks) when another process asks for a player (`Store.ask_for`);
-            let the player leave, if you like.
+        on_request: Called with (player, who asks) when another process asks for a player
+            (`Store.request_handover`); let the player leave, if you like.
     """
 
     store: Store
@@ -124,17 +125,90 @@ class Autosaver:
 
     async def join_async(self, world: World, player: str, kind: str = "", *, team: str = "") -> Actor:
         """As `join`, in an asyncio loop: the profile is read in a thread of the loop."""
+        return self._track(world, player, kind, team, await self._hold_async(player))
+
+    async def _hold_async(self, player: str) -> Held:
+        """Take a player's profile in a thread of the loop."""
         self._refuse_twice(player)
         self._joining.add(player)
         holding = asyncio.ensure_future(asyncio.to_thread(self._hold, player))
         try:
-            held = await asyncio.shield(holding)
+            return await asyncio.shield(holding)
         except asyncio.CancelledError:
             holding.add_done_callback(_give_back)  # nobody waits for it any more
             raise
         finally:
             self._joining.discard(player)
-        return self._track(world, player, kind, team, held)
+
+    def hand_over(self, players: Collection[str]) -> Failure | None:
+        """Write what some players have unsaved, and look after them no more; returns the failure if somebody
+        could not be saved, and then all of them are looked after as before. Their leases stay, for whoever
+        goes on with them: see `inherit`."""
+        for player in players:
+            failure = self.flush(player)
+            if failure is not None:
+                return failure
+        for player in players:
+            self._unsaved.drop(player)
+        return None
+
+    def inherit(self, world: World, players: Collection[str], heir_of: str) -> None:
+        """Look after players who stand in *world*, in place of another process that has handed them over; all
+        of them or none.
+
+        Args:
+            world: Where they stand.
+            players: Who.
+            heir_of: The `holder` of that process's store; what it would still write is refused from now on.
+
+        Raises:
+            ProfileBusyError: A third process has one of them.
+        """
+        helds: list[Held] = []
+        try:
+            for player in players:
+                self._refuse_twice(player)
+                helds.append(self.store.hold(player, WHO, heir_of=heir_of))
+        except BaseException:
+            self.store.release(helds)
+            raise
+        for held in helds:
+            self._go_on(world, held)
+
+    def _go_on(self, world: World, held: Held) -> None:
+        """Look after a player who stands in a world, as it is there."""
+        self._unsaved.add(Tracked(world, held.player, held))
+        self.touch(held.player)
+
+    def held(self, player: str) -> Held | None:
+        """Return what is held of a player: its profile as it was read, and the revision that was saved last;
+        None where nobody looks after it."""
+        entry = self._unsaved.entries.get(player)
+        return None if entry is None else entry.held
+
+    async def resume_async(self, world: World, player: str, revision: int) -> bool:
+        """Look after a player again who stands in *world* after a crash, and is as new there as in the store.
+
+        Args:
+            world: Where it stands.
+            player: Who.
+            revision: Of the last save that the world knows of.
+
+        Returns:
+            False where the store has a newer one, or the player has left meanwhile: nothing is held then, and
+            the player is to join anew.
+
+        Raises:
+            ProfileBusyError: Another process has it.
+            ProfileDamagedError: It cannot be read.
+        """
+        held = await self._hold_async(player)
+        if held.revision > revision or player not in world._parts.stage.players:
+            await asyncio.to_thread(held.release)
+            return False
+        self._go_on(world, held)
+        self._report_notes()
+        return True
 
     def _refuse_twice(self, player: str) -> None:
         if player in self._unsaved.entries or player in self._joining:
@@ -238,6 +312,12 @@ class Autosaver:
             wait = max(entry.wait_until - self.clock(), 0)
             return "waiting", f"tried {counted(entry.failures, 'time')}, again in {wait:.1f} s"
         return ("unsaved", "") if entry.changed else ("saved", "")
+
+    def before_writing(self, call: Callable[[], None]) -> Callable[[], None]:
+        """Call a function before profiles are given out to be written: for what must be on the disk before
+        them, such as the journal of what they come from. Returns a function that ends this."""
+        self._unsaved.before.append(call)
+        return partial(self._unsaved.before.remove, call)
 
     # the frame
 

@@ -28,8 +28,8 @@ _QUICK = (
 )  # strict: refuses whole numbers beyond 53 bits, which are looked at one by one then
 
 
-def encode(profile: Profile) -> bytes:
-    """Return *profile* as bytes.
+def encode(profile: Profile, *, in_order: bool = False) -> bytes:
+    """Return *profile* as bytes; names sorted, or *in_order* as they came.
 
     Raises:
         AmountError: Something in it that JSON cannot hold or `decode` would refuse, with its path.
@@ -40,15 +40,16 @@ def encode(profile: Profile) -> bytes:
         "version": profile.version,
         "sections": profile.sections,
     }
+    order = orjson.OPT_SORT_KEYS if in_order else 0  # left out
     try:
-        body = orjson.dumps(tree, option=_QUICK)
+        body = orjson.dumps(tree, option=_QUICK & ~order)
     except TypeError:
         _check_version(profile.version)
         _check_text(profile.player, "the player's id")
         check(
             profile.sections, "profile", 0
         )  # raises, and says where, unless it was only a whole number between 53 and 63 bits
-        body = orjson.dumps(tree, option=orjson.OPT_SORT_KEYS)
+        body = orjson.dumps(tree, option=orjson.OPT_SORT_KEYS & ~order)
     # reading back costs less than walking through: what became null, a list or a text on the way is no longer
     # equal
     read = orjson.loads(body)["sections"]

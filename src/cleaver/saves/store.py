@@ -297,7 +297,7 @@ class Store:
             self._note(connection, "free", "", f"{counted(count, 'player')} of {holder}")
             return count
 
-    def ask_for(self, player: str) -> None:
+    def request_handover(self, player: str) -> None:
         """Ask the process that has a player to let it go; its `Autosaver` reports that (`on_request`)."""
         _named(player)
         with self._changing("", [player]) as connection:

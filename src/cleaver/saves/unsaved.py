@@ -9,6 +9,7 @@ from __future__ import annotations
 import time
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
+from functools import partial
 from heapq import heappop, heappush
 from math import inf
 
@@ -55,6 +56,8 @@ class Unsaved:
     def __init__(self, writer: Writer, reports: Reports, interval: float, clock: Callable[[], float]) -> None:
         self.writer, self.reports, self.interval, self.clock = writer, reports, interval, clock
         self.entries: dict[str, Tracked] = {}
+        self.before: list[Callable[[], None]] = []
+        """Called before profiles are given out to be written."""
         self._heard: dict[tuple[World, str], list[Listening]] = {}  # by world and kind of player
         self._hearing: Counter[tuple[World, str]] = Counter()
         self.writes = 0
@@ -91,21 +94,30 @@ class Unsaved:
         entry.kind = world.actor(entry.player).kind
         heard = self._heard.setdefault((world, entry.kind), [])
         if not heard:
-            known = world._parts.kinds.known.events
-            heard += [
-                world.listen(name, self._changed, kind=entry.kind)
-                for name in world.event_names
-                if name not in _ALWAYS and not known[name].seen_from
-            ]
-            # What counts for a player as the doer, such as a record of those it defeated.
-            heard += [
-                world.listen(name, self._credited, kind=entry.kind)
-                for name in world.event_names
-                if known[name].seen_from
-            ]
+            self._listen(world, entry.kind)
             heard.append(world.listen("traded", self._traded, kind=entry.kind))
+            # Another design may have events of its own that change what is kept.
+            heard.append(world.listen("adopted", partial(self._adopted, world, entry.kind)))
             world._parts.profiles.noted.append(self._noted)
         self._hearing[world, entry.kind] += 1
+
+    def _adopted(self, world: World, kind: str, event: Event) -> None:
+        self._listen(world, kind)
+        self.writer.store.versions.follow(world.design)  # else what it writes now could not be read here
+
+    def _listen(self, world: World, kind: str) -> None:
+        """Listen to every event that may change what is kept of the players of a kind, to each once."""
+        known, heard = world._parts.kinds.known.events, self._heard[world, kind]
+        for name in world.event_names:
+            if known[name].seen_from:
+                # What counts for a player as the doer, such as a record of those it defeated.
+                listening = world.listen(name, self._credited, kind=kind)
+            elif name not in _ALWAYS:
+                listening = world.listen(name, self._changed, kind=kind)
+            else:
+                continue
+            if listening not in heard:
+                heard.append(listening)
 
     def hear_no_more(self, entry: Tracked) -> None:
         """Stop listening for a player; the last one of its kind takes the listeners along."""
@@ -190,6 +202,7 @@ class Unsaved:
                 break
         if not batch.writes:
             return None
+        self._about_to_write()
         self.reports.metric("encode_seconds", time.perf_counter() - begun)
         self.reports.metric("lag_seconds", lag)
         return batch
@@ -204,7 +217,14 @@ class Unsaved:
                 continue
             seen.update(mate.player for mate in mates)
             self._encode(mates, batch)
-        return batch if batch.writes else None
+        if not batch.writes:
+            return None
+        self._about_to_write()
+        return batch
+
+    def _about_to_write(self) -> None:
+        for call in self.before:
+            call()
 
     def _mates(self, entry: Tracked) -> list[Tracked]:
         """Return who must be written with a player, itself first; nobody who was taken over or has left its

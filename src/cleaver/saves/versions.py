@@ -34,8 +34,7 @@ class Versions:
         self.current = design.tables.game.version
         self.migrations = dict(migrations or {})
         self.renames: dict[int, dict[str, str]] = {}
-        for change in design.tables.saves.changes:
-            self.renames.setdefault(change.from_, {}).update(change.rename)
+        self._look_at(design)
         gaps = [
             version
             for version in range(1, self.current)
@@ -47,6 +46,16 @@ class Versions:
                 f"[[saves.changes]] with from = {gaps[0]}, or give "
                 f"migrations={{{gaps[0]}: function}}"
             )
+
+    def _look_at(self, design: Design) -> None:
+        for change in design.tables.saves.changes:
+            self.renames.setdefault(change.from_, {}).update(change.rename)
+
+    def follow(self, design: Design) -> None:
+        """Read profiles as a design does that a running world has adopted, where it is of a newer version."""
+        if design.tables.game.version > self.current:
+            self._look_at(design)
+            self.current = design.tables.game.version
 
     def carry(self, profile: Profile) -> Profile:
         """Return *profile* as one of the current version; the original is left as it is.

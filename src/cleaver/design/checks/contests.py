@@ -54,7 +54,7 @@ def nothing_to_collect(design: Design) -> Iterable[Told]:
 def raised_events(design: Design) -> set[str]:
     """Return the events that something in the design, or the game, can raise."""
     tables = design.tables
-    never: set[str] = set()
+    never = {"adopted"}  # only listeners hear of it
     if not tables.statuses:
         never |= {"status_began", "status_ended"}
     if not tables.pickups:

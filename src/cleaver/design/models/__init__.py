@@ -19,6 +19,7 @@ from cleaver.design.models.effects import (
 from cleaver.design.models.game import Check, Event, Game, Silence
 from cleaver.design.models.goods import Currency, Exchange, Item, Pickup
 from cleaver.design.models.quests import Achievement, Days, Fail, Goal, Quest, QuestSet
+from cleaver.design.models.rooms import Rooms
 from cleaver.design.models.saves import Change, Saves
 from cleaver.design.models.tables import NAMED, DesignTables
 from cleaver.design.models.values import (
@@ -115,6 +116,7 @@ __all__ = [
     "Rating",
     "Record",
     "Respawn",
+    "Rooms",
     "Rule",
     "Saves",
     "Seconds",

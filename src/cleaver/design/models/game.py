@@ -8,7 +8,7 @@ from pydantic import Field
 
 from cleaver.design.models.effects import Table
 from cleaver.design.models.saves import Asked, Usual
-from cleaver.design.models.values import Name, Text, Truth, Word
+from cleaver.design.models.values import Name, SeenBy, Text, Truth, Word
 
 
 class Game(Table):
@@ -25,6 +25,7 @@ class Event(Table):
     """An event of your game's own."""
 
     fields: dict[Word, Literal["name", "number"]] = {}
+    seen_by: SeenBy | None = None
 
 
 class Silence(Table):

@@ -17,6 +17,7 @@ from cleaver.design.models.values import (
     Number,
     Seconds,
     SecondsOrFormula,
+    SeenBy,
     Text,
     Truth,
     Word,
@@ -30,6 +31,7 @@ class Currency(Table):
     start: Count = 0
     most: Count | None = None
     pooled: Truth = False
+    seen_by: SeenBy | None = None
 
 
 class Item(Table):
@@ -38,6 +40,7 @@ class Item(Table):
     most: Count | None = None
     size: Count = 1
     title: Text = ""
+    seen_by: SeenBy | None = None
 
 
 class Pickup(Table):

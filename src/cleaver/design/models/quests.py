@@ -26,6 +26,7 @@ from cleaver.design.models.values import (
 class Goal(Tallying):
     """One goal of a quest: a tally over events, or something held."""
 
+    name: Word | None = None
     on: EventName = ""
     hold: Word | None = None
     hand_over: Truth = False

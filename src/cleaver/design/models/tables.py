@@ -9,6 +9,7 @@ from cleaver.design.models.effects import Rule, Table
 from cleaver.design.models.game import Check, Event, Game
 from cleaver.design.models.goods import Currency, Exchange, Item, Pickup
 from cleaver.design.models.quests import Achievement, Quest, QuestSet
+from cleaver.design.models.rooms import Rooms
 from cleaver.design.models.saves import Saves
 from cleaver.design.models.values import InputName, Name, Number, Text, Word
 from cleaver.design.models.vitals import Actor, Status
@@ -58,4 +59,5 @@ class DesignTables(Table):
     stages: dict[Word, Stage] = {}
     texts: dict[Word, Text] = {}
     saves: Saves = Saves()
+    rooms: Rooms = Rooms()
     check: Check = Check()

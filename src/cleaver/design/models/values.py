@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BeforeValidator, Field, PlainValidator, WithJsonSchema
 from pydantic_core import PydanticCustomError
@@ -233,3 +233,7 @@ _EVENT_SCHEMA = WithJsonSchema({"type": "string", "description": "an event", "ex
 
 
 EventName = Annotated[str, _EVENT_SCHEMA]
+
+
+SeenBy = Literal["all", "owner", "team", "nobody"]
+"""Who may know of something, where several play on several screens."""

@@ -21,6 +21,7 @@ from cleaver.design.models.values import (
     Positive,
     Seconds,
     SecondsOrFormula,
+    SeenBy,
     Text,
     Truth,
     Word,
@@ -64,6 +65,7 @@ class MeterTable(Table):
     shields: Word | None = None
     cells: Annotated[int, Field(ge=1, le=1000, strict=True)] | None = None
     saved: Truth = False
+    seen_by: SeenBy | None = None
 
 
 Meter = Annotated[MeterTable, BeforeValidator(_bare_max, json_schema_input_type=MeterTable | Positive)]
@@ -80,6 +82,9 @@ class Guard(Table):
     immune_while: Words = ()
     least: NotNegative = 0
     most: NotNegative | None = None
+
+
+_NO_GUARD = Guard()
 
 
 class Crit(Table):
@@ -144,7 +149,7 @@ class Actor(Table):
     lives: Lives | None = None
     respawn: Respawn | None = None
     meters: dict[Name, Meter] = {}
-    guard: Guard = Guard()
+    guard: Guard = Field(default_factory=lambda: _NO_GUARD)  # shared: nothing in it changes
     attacks: dict[Word, Attack] = {}
     pulses: dict[Word, Pulse] = {}
     on_death: Effects = ()
@@ -165,3 +170,4 @@ class Status(Table):
     deals: NotNegative = 1
     through: dict[Word, NotNegative] = {}
     scale: NotNegative = 1
+    seen_by: SeenBy | None = None

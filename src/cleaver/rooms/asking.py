@@ -1,0 +1,110 @@
+"""Asking: what clients may ask for, looked at before anything is done. Start at `deed` and `carry_out`.
+
+Whatever a client sends, it learns no more than that it may not: errors of the game list names, and names are
+not for everybody.
+"""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable, Mapping
+from typing import Any, NamedTuple
+
+from cleaver.core.handles import Actor
+from cleaver.core.kernel.results import Result
+from cleaver.core.world import World
+from cleaver.errors import CleaverError, ReactionError
+
+log = logging.getLogger("cleaver.rooms")
+LONGEST = 100  # letters of a name that a client sends
+MOST_TIMES = 100_000
+
+Reason = str
+
+
+class Reply(NamedTuple):
+    """The answer to a client: the number that it gave, whether what it asked for was done, and if not, the
+    reason: "not_allowed", "malformed", "unknown", "too_often", "not_here", or why the game refused it."""
+
+    number: int
+    done: bool
+    why: Reason = ""
+
+    @property
+    def data(self) -> dict[str, Any]:
+        """It for JSON."""
+        return {"number": self.number, "done": self.done, "why": self.why}
+
+
+class Bucket:
+    """Lets so many through a second, and as many at once (a token bucket)."""
+
+    __slots__ = ("left", "rate", "since")
+    rate: float
+    left: float
+    since: float
+
+    def __init__(self, rate: float, now: float) -> None:
+        self.rate, self.left, self.since = rate, max(rate, 1.0), now
+
+    def take(self, now: float) -> bool:
+        """Return whether one more may pass at an instant, in seconds."""
+        self.left = min(max(self.rate, 1.0), self.left + max(now - self.since, 0.0) * self.rate)
+        self.since = now
+        if self.left < 1:
+            return False
+        self.left -= 1
+        return True
+
+
+def _take(world: World, actor: Actor, what: str, times: int | None) -> Result:
+    return actor.take(world.placement(what))
+
+
+def _exchange(world: World, actor: Actor, what: str, times: int | None) -> Result:
+    return actor.exchange(what, times)
+
+
+DEEDS: dict[str, Callable[[World, Actor, str, int | None], Result]] = {
+    "take": _take,
+    "exchange": _exchange,
+    "accept": lambda world, actor, what, times: actor.accept(what),
+    "turn_in": lambda world, actor, what, times: actor.turn_in(what),
+    "abandon": lambda world, actor, what, times: actor.abandon(what),
+    "talk": lambda world, actor, what, times: actor.talk(what),
+}
+"""What each thing that may be asked for does; `design.models.rooms` names the same."""
+
+
+def deed(asked: Any, allowed: tuple[str, ...]) -> tuple[str, str, int | None] | Reason:
+    """Return what a client asks for: what to do, with what, how often; or why it may not."""
+    if not isinstance(asked, Mapping) or not all(isinstance(key, str) for key in asked):
+        return "malformed"
+    do, what, times = asked.get("do"), asked.get("what"), asked.get("times")
+    if not isinstance(do, str) or not isinstance(what, str) or not 0 < len(what) <= LONGEST:
+        return "malformed"
+    if do not in allowed:
+        return "not_allowed"
+    if set(asked) - {"do", "what", *(["times"] if do == "exchange" else [])}:
+        return "malformed"
+    if times is not None and (
+        isinstance(times, bool) or not isinstance(times, int) or not 1 <= times <= MOST_TIMES
+    ):
+        return "malformed"
+    return do, what, times
+
+
+def carry_out(world: World, actor: Actor, do: str, what: str, times: int | None) -> tuple[bool, Reason]:
+    """Do what was asked for; return whether it was done, and if not, why.
+
+    Raises:
+        ReactionError: Listeners or rules of the game failed; what was asked for was done.
+    """
+    try:
+        result = DEEDS[do](world, actor, what, times)
+    except ReactionError:
+        raise
+    except CleaverError as error:
+        log.debug("%s asked for %s %s: %s", actor.id, do, what, error)  # not for the client: it lists names
+        return False, "unknown"
+    return bool(result), result.blocked or ("" if result else "no_change")

@@ -1,0 +1,324 @@
+"""Watch: what of a world may be seen, as entries on boards, one board an audience.
+
+Each actor is looked at once, whoever looks on: what a viewer is sent is read off the boards. What is a
+player's own is looked at only where something happened to it. Knows names as viewers know them (aliases),
+never who is behind one. Start at `Watch.look`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from itertools import count
+from typing import Any
+
+from cleaver.core.goods.goods import team_holder
+from cleaver.core.kernel.body import Absent, Body, Meter
+from cleaver.core.kernel.events import Event
+from cleaver.core.world import World
+from cleaver.design.models.values import SeenBy
+from cleaver.rooms.board import Board, Key
+from cleaver.rooms.sight import Sight
+
+ALL = "all"
+SECTIONS = ("owed", "exchanges", "levels", "ratings", "records", "achievements", "quests")
+"""What is a player's own, as its profile has it."""
+LEVELS: tuple[SeenBy, ...] = ("all", "team", "owner")
+
+
+class Watch:
+    """Looks at one world.
+
+    Args:
+        world: The world.
+        alias: Returns the name by which viewers know somebody, given its id.
+    """
+
+    world: World
+    sight: Sight
+    boards: dict[str, Board]
+    known: dict[str, dict[Key, str]]
+
+    def __init__(self, world: World, alias: Callable[[str], str]) -> None:
+        self.world, self.alias = world, alias
+        self._versions = count(1)
+        self.boards = {ALL: Board(self._versions)}
+        self.known = {}  # what stands on boards about somebody, by id: each key, and on which board
+        self._came: dict[str, int] = {}
+        self._marks: dict[str, tuple[Any, ...]] = {}  # what each was like when it was put down
+        self._lying: set[str] = set()
+        self.heard: Callable[[Event], None] = lambda event: None
+        self._touched: set[str] = set()
+        self._moment = (-1, -1, -1)
+        self._follow()
+
+    def _follow(self) -> None:
+        """Follow the world, also under another design."""
+        world = self.world
+        self.sight = Sight(world.design)
+        self._marks.clear()  # who sees what may be another
+        self._touched.update(world._parts.stage.players)
+        self._stale = True
+        events = world._parts.kinds.known.events
+        for name in world.event_names:
+            if not events[name].seen_from:
+                world.listen(name, self._heard)
+        # Events of others that count for somebody.
+        tallies = world._parts.kinds.tallies.values()
+        self._wide = {kind.match.on for kind in tallies if kind.who != "self"}
+
+    def _heard(self, event: Event) -> None:
+        if event.name == "adopted":  # before anything else happens under it
+            self._follow()
+        if event.name in self._wide:
+            self._touched.update(self.world._parts.stage.players)
+        self._touched.update((event.actor, event.source, event.credit))
+        self.heard(event)
+
+    def touch(self, player: str) -> None:
+        """Note that what is a player's own may have changed."""
+        self._touched.add(player)
+        self._stale = True
+
+    def board(self, name: str) -> Board:
+        """Return a board; a new one where there was none."""
+        found = self.boards.get(name)
+        if found is None:
+            found = self.boards[name] = Board(self._versions)
+        return found
+
+    def look(self) -> None:
+        """Let the boards be as the world is now."""
+        stage = self.world._parts.stage
+        moment = (stage.seq, stage.clock.now, stage.acted)
+        if moment == self._moment and not self._stale:
+            return
+        touched = self._touched
+        # What counts for so many seconds goes down by time alone: it is looked at each time, not only where
+        # something happens, or one would see when something private happens to others.
+        touched.update(one.owner for one in self.world._parts.tallies.table.buckets.values() if one.stamps)
+        self._moment, self._stale, self._touched = moment, False, set()
+        for gone in [player for player in self.known if player not in stage.actors]:
+            self._leave(gone)
+        for body in stage.actors.values():
+            self._body(body)
+            if body.id in touched and body.kind.player:
+                self._own(body)
+        self._world()
+
+    # one actor
+
+    def _put(self, body: Body, level: SeenBy, key: Key, value: Any) -> None:
+        name, known = self._audience(body, level), self.known[body.id]
+        before = known.get(key)
+        if before is not None and before != name:  # another team may see it now
+            self._off(before, key)
+            del known[key]
+        if name is not None:
+            known[key] = name
+            self.board(name).put(key, value)
+
+    def _drop(self, body: Body, key: Key) -> None:
+        before = self.known[body.id].pop(key, None)
+        if before is not None:
+            self._off(before, key)
+
+    def _off(self, name: str, key: Key) -> None:
+        """Take an entry off a board, where that is still there."""
+        if name in self.boards:
+            self.boards[name].drop(key)
+
+    def _audience(self, body: Body, level: SeenBy) -> str | None:
+        """Return the board of those who may see something of somebody; None for nobody."""
+        if level == "all":
+            return ALL
+        if level == "owner" or (level == "team" and not body.team):
+            owner = body.id if body.kind.player else "" if body.lead is None else body.lead.id
+            name = f"owner {owner}" if owner in self.world._parts.stage.players else None
+        else:
+            name = f"team {body.team}" if level == "team" else None
+        return name
+
+    def audiences(self, event: Event) -> tuple[str, ...]:
+        """Return the boards of those who may know of an event."""
+        stage = self.world._parts.stage
+        level = self.sight.of_event(event, stage.kind_of(event.actor))
+        if level in ("all", "nobody"):
+            return (ALL,) if level == "all" else ()
+        body = stage.actors.get(event.actor)
+        if body is not None:
+            name = self._audience(body, level)
+        else:  # somebody who has just left
+            team = stage.team_of(event.actor) if level == "team" else ""
+            name = f"team {team}" if team else f"owner {event.actor}"
+        both = (f"owner {event.source}",) if event.name == "traded" else ()
+        return both if name is None else (name, *both)
+
+    def _leave(self, player: str) -> None:
+        self._came.pop(player, None)
+        self._marks.pop(player, None)
+        for key, name in self.known.pop(player).items():
+            self._off(name, key)
+        if player not in self.world._parts.stage.players:
+            self.boards.pop(f"owner {player}", None)
+
+    def _body(self, body: Body) -> None:
+        if self._came.get(body.id, body.came) != body.came:
+            self._leave(body.id)  # somebody else has its id by now
+        self._came[body.id] = body.came
+        stage = self.world._parts.stage
+        score = self.world._parts.scores.table.players.get(body.id, 0)
+        lead = "" if body.lead is None or body.lead.id not in stage.players else body.lead.id
+        mark = (score, lead, body.owner in stage.actors, *_mark(body))
+        if self._marks.get(body.id) == mark:
+            return  # as most are, at most looks
+        self._marks[body.id] = mark
+        known = self.known.setdefault(body.id, {})
+        name = self.alias(body.id)
+        owner = self.alias(body.owner) if body.owner in stage.actors else ""
+        about = (
+            body.kind_name,
+            body.team,
+            body.alive,
+            body.lives,
+            owner,
+            score,
+            tuple(body.tags),
+            body.grace,
+            body.came,
+        )
+        self._put(body, "all", ("a", name), about)
+        if body.x is not None:
+            self._put(body, "all", ("p", name), (body.x, body.y, body.z))
+        else:
+            self._drop(body, ("p", name))
+        seen = self.sight.meters[body.kind_name]
+        for meter in body.meters.values():
+            self._put(body, seen[meter.kind.name], ("m", name, meter.kind.name), _meter(meter))
+        self._statuses(body, name)
+        now = stage.clock.now
+        waits = {
+            f"{attack}/{self.alias(target)}" if target else attack: until
+            for key, until in body.cooldowns.items()
+            if until > now
+            for attack, _, target in (key.partition("/"),)
+        }
+        if waits or ("w", name) in known:
+            self._put(body, "owner", ("w", name), waits)
+        for beat in body.pulses.values():
+            self._put(body, "owner", ("b", name, beat.kind.name), (beat.due, beat.span, beat.left))
+
+    def _statuses(self, body: Body, name: str) -> None:
+        """Put down the statuses, for each audience all that it may know of."""
+        seen = self.sight.statuses
+        for number, level in enumerate(LEVELS):
+            allowed = LEVELS[: number + 1]
+            if number and not any(seen[one.name] == level for one in body.ailments):
+                self._drop(body, ("s", name, str(number)))
+                continue
+            self._put(
+                body,
+                level,
+                ("s", name, str(number)),
+                tuple((one.name, one.due) for one in body.ailments if seen[one.name] in allowed),
+            )
+
+    def _own(self, body: Body) -> None:
+        """Put down what is a player's own."""
+        parts, name = self.world._parts, self.alias(body.id)
+        for good, level in self.sight.goods.items():
+            currency = good in self.world.design.tables.currencies
+            if currency and parts.goods.holder(body, good) != body.id:
+                continue  # its team's, which stands with the team
+            amount = parts.goods.money(body, good) if currency else parts.goods.count(body, good)
+            self._put(body, level, ("g", name, good), amount)
+        held = parts.goods.table.held.get(body.id)
+        self._put(body, "owner", ("h", name), -1 if held is None else held.bag)
+        for section in SECTIONS:
+            data = parts.profiles.sections[section].write(body)
+            self._put(body, "owner", ("q", name, section), _without(data, self._hidden(body, section)))
+        for quest in parts.kinds.quests.quests:
+            self._put(body, "owner", ("Q", name, quest), parts.quests.state(body, quest))
+
+    def _hidden(self, body: Body, section: str) -> Iterable[str]:
+        """Return the names in a section that its owner may not know of yet."""
+        if section != "achievements":
+            return ()
+        given = self.world._parts.achievements.table.achieved.get(body.id, {})
+        known = self.world.design.tables.achievements
+        return [name for name, one in known.items() if one.hidden and not given.get(name)]
+
+    # the world
+
+    def _world(self) -> None:
+        parts = self.world._parts
+        board = self.boards[ALL]
+        table = parts.pickups.table
+        for name, one in table.placements.items():
+            board.put(("l", name), (one.pickup, one.present, one.x, one.y, one.z))
+        for key in [key for key in self._lying if key not in table.placements]:
+            board.drop(("l", key))
+        self._lying = set(table.placements)
+        for pickup in parts.kinds.known.pickups:
+            board.put(("o", pickup), (table.placed.get(pickup, 0), table.taken.get(pickup, 0)))
+        for name, contest in parts.contests.table.contests.items():
+            sides = contest.standings
+            if not contest.kind.teams:
+                sides = {self.alias(side): score for side, score in sides.items()}
+            winner = contest.winner if contest.kind.teams else self._named(contest.winner)
+            board.put(
+                ("f", name),
+                (
+                    contest.running,
+                    contest.left,
+                    winner,
+                    contest.round,
+                    contest.extra,
+                    contest.due,
+                    tuple(sides.items()),
+                ),
+            )
+        board.put(("t",), (parts.stages.table.present, tuple(sorted(parts.scores.table.teams.items()))))
+        for team in parts.kinds.known.teams:
+            held = parts.goods.table.held.get(team_holder(team))
+            for name, currency in self.world.design.tables.currencies.items():
+                if currency.pooled and held is not None and self.sight.goods[name] != "nobody":
+                    where = ALL if self.sight.goods[name] == "all" else f"team {team}"
+                    self.board(where).put(("k", team, name), held.purse.get(name, 0))
+
+    def _named(self, name: str) -> str:
+        return self.alias(name) if name in self.known or name.__class__ is Absent else name
+
+
+def _mark(body: Body) -> tuple[Any, ...]:
+    """Return what is put down of a body itself, to see whether it is another now."""
+    return (
+        body.team,
+        body.alive,
+        body.lives,
+        body.owner,
+        body.grace,
+        body.x,
+        body.y,
+        body.z,
+        [(one.value, one.max, one.base, one.since, one.course) for one in body.meters.values()],
+        [(one.name, one.due) for one in body.ailments] if body.ailments else None,
+        [*body.tags] if body.tags else None,
+        [(one.due, one.span, one.left) for one in body.pulses.values()] if body.pulses else None,
+        {**body.cooldowns} if body.cooldowns else None,
+    )
+
+
+def _without(data: Any, names: Iterable[str]) -> Any:
+    return {name: value for name, value in data.items() if name not in names} if names else data
+
+
+def _meter(meter: Meter) -> tuple[float, ...]:
+    """Return a meter as it is sent: its value and maximum, and where it goes on from there, at which rates to
+    which limits."""
+    course = meter.course
+    if not course and meter.base == meter.value:
+        return (meter.value, meter.max)
+    found = [meter.value, meter.max, meter.base, meter.since]
+    for rate, limit in course:
+        found += (rate, limit)
+    return tuple(found)
