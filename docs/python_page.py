@@ -14,6 +14,15 @@ NOTE = "<!-- written by docs/reference.py; change the code instead -->\n"
 ROOMS = {
     "cleaver.face": ("cleaver", "Everything a game writes is importable from `cleaver` itself."),
     "cleaver.hud": ("cleaver.hud", "What to draw, as values: `from cleaver import hud`."),
+    "cleaver.window": (
+        "cleaver.window",
+        "HUD values drawn with pygame; needs the extra `window`: see [a window](../window.md).",
+    ),
+    "cleaver.lab": (
+        "cleaver.lab",
+        "Many plays of one design; needs the extra `lab`: see [the lab](../lab.md).",
+    ),
+    "cleaver.dice": ("cleaver.dice", "Dice of your own: streams that a seed and a name give."),
     "cleaver.saves": ("cleaver.saves", "Stores and savers; needs the extra `saves`."),
     "cleaver.tables": (
         "cleaver.tables",

@@ -50,6 +50,7 @@ WHERE = {
     "Fail": "fails of a quest",
     "QuestSet": "[quest_sets.NAME]",
     "Achievement": "[achievements.NAME]",
+    "Rooms": "[rooms]",
     "Saves": "[saves]",
     "Change": "[[saves.changes]]",
     "Check": "[check]",

@@ -74,6 +74,7 @@ class Reader:
         self.folder = self.here = folder
         for name in ("lanternreef.toml", "dive.play"):
             shutil.copy(sample.path(name), folder / name)
+        shutil.copytree(sample.path("trials"), folder / "trials")
         self.names: dict[str, Any] = {"__name__": "page"}
         path = f"{Path(sys.executable).parent}{os.pathsep}{os.environ['PATH']}"
         self.environment = {
@@ -155,7 +156,8 @@ def written(page: Path) -> str:
     text = page.read_text(encoding="utf-8")
     with tempfile.TemporaryDirectory() as folder:
         done = list(follow(page, Path(folder)))
-    for block in reversed(blocks(text)):
+    found = blocks(text)
+    for block, after in reversed(list(zip(found, [*found[1:], None][: len(found)], strict=True))):
         mine = [(command, shown, came) for other, command, shown, came in done if other.span == block.span]
         if block.language == "console":
             made = "".join(
@@ -163,6 +165,10 @@ def written(page: Path) -> str:
                 for command, shown, came in mine
             )
             text = text[: block.span[0]] + made + text[block.span[1] :]
+        elif block.language == "python" and after is not None and after.language == "text":
+            _, shown, came = mine[0]
+            made = shown if matches(shown, came) else plain(came)
+            text = text[: after.span[0]] + made + text[after.span[1] :]
     return text
 
 

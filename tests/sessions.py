@@ -25,7 +25,14 @@ from hypothesis.errors import UnsatisfiedAssumption
 from cleaver import Design
 
 FOLDER = Path(__file__).parent
-MODULES = ("test_invariants", "test_tallies", "test_round_trips", "test_arguments")
+MODULES = (
+    "test_invariants",
+    "test_tallies",
+    "test_round_trips",
+    "test_arguments",
+    "test_adopting",
+    "test_journals",
+)
 Case = dict[str, Any]
 
 

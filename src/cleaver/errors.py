@@ -16,6 +16,7 @@ def nearest(name: object, known: Iterable[str]) -> str:
     """Return the known name most like *name*, or "" where none is close; nothing is like what is no text."""
     if not isinstance(name, str):
         return ""
+    known = list(known)
     from difflib import get_close_matches  # only needed once something is wrong; import costs start-up time
 
     # Of a path such as ana.foo only the last part is compared: all that begins with ana. would be near.
@@ -25,6 +26,10 @@ def nearest(name: object, known: Iterable[str]) -> str:
         if dot
         else {one: one for one in known}
     )
+    if dot and not tails:  # an earlier part is wrong: that one is mended first
+        mended = nearest(start, dict.fromkeys(one.rpartition(".")[0] for one in known if "." in one))
+        path = f"{mended}.{last}"
+        return "" if not mended else path if path in known else nearest(path, known)
     found = get_close_matches(last, list(tails), n=1, cutoff=0.55)
     return tails[found[0]] if found else ""
 
@@ -76,6 +81,11 @@ def advice(name: object, known: Sequence[str], *, lead: str = "known") -> str:
 def unreadable(error: OSError) -> str:
     """Return why a file could not be read: "cannot be read (no such file or directory)"."""
     return f"cannot be read ({(error.strerror or str(error)).lower()})"
+
+
+def unwritable(error: OSError) -> str:
+    """Return why a file could not be written: "cannot be written (no space left on device)"."""
+    return f"cannot be written ({(error.strerror or str(error)).lower()})"
 
 
 def said(value: object) -> str:
@@ -202,6 +212,20 @@ class BusyError(CleaverError, RuntimeError):
         )
 
 
+class InUseError(CleaverError, RuntimeError):
+    """A design that a world cannot go on under, because something in use is gone from it. `uses` says each,
+    with what uses it."""
+
+    uses: tuple[str, ...]
+
+    def __init__(self, uses: Sequence[str]) -> None:
+        super().__init__(tuple(uses))
+        self.uses = tuple(uses)
+
+    def __str__(self) -> str:
+        return f"the world cannot go on under this design: {'; '.join(self.uses)}. Nothing has changed"
+
+
 class StoppedError(CleaverError):
     """A command that was stopped by hand while it ran."""
 
@@ -260,19 +284,19 @@ class Problem(NamedTuple):
 
 
 class DesignError(CleaverError, ValueError):
-    """A design that cannot be used; `problems` holds every one of them."""
+    """A design that cannot be used, or a trial of one; `problems` holds every one of them."""
 
     problems: tuple[Problem, ...]
 
-    def __init__(self, problems: Sequence[Problem]) -> None:
-        super().__init__(tuple(problems))
-        self.problems = tuple(problems)
+    def __init__(self, problems: Sequence[Problem], what: str = "design") -> None:
+        super().__init__(tuple(problems), what)
+        self.problems, self._what = tuple(problems), what
 
     def __str__(self) -> str:
         count = len(self.problems)
         return "\n".join(
             [
-                f"{count} error{'s' if count != 1 else ''} in the design:",
+                f"{count} error{'s' if count != 1 else ''} in the {self._what}:",
                 *(f"  {problem}" for problem in self.problems),
             ]
         )
@@ -328,10 +352,13 @@ class MissingExtraError(CleaverError, ImportError):
         super().__init__(wanted, extra)
         self.wanted, self.extra = wanted, extra
 
+    @property
+    def install(self) -> str:
+        """The command that installs it."""
+        return f'pip install "cleaver-progression[{self.extra}]"'
+
     def __str__(self) -> str:
-        return (
-            f'{self.wanted} needs the extra {self.extra!r}: pip install "cleaver-progression[{self.extra}]"'
-        )
+        return f"{self.wanted} needs the extra {self.extra!r}: {self.install}"
 
 
 class SaveError(CleaverError):

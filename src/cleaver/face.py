@@ -4,6 +4,7 @@ Stands apart from `cleaver/__init__.py` so that the command line, which imports 
 without loading a world.
 """
 
+from cleaver.core.adoption import Adoption
 from cleaver.core.goods.books import Books
 from cleaver.core.handles import Actor, Shot
 from cleaver.core.kernel.delivery import Listening
@@ -34,6 +35,7 @@ from cleaver.errors import (
     DesignFileError,
     FormulaError,
     GoneError,
+    InUseError,
     MigrationError,
     MissingExtraError,
     Problem,
@@ -54,7 +56,7 @@ from cleaver.errors import (
     UnknownNameError,
     UsageError,
 )
-from cleaver.opening import open_store
+from cleaver.opening import journal, open_store
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -62,6 +64,7 @@ if TYPE_CHECKING:
 
 __all__ = [
     "Actor",
+    "Adoption",
     "AmountError",
     "Bag",
     "BaselineError",
@@ -79,6 +82,7 @@ __all__ = [
     "GoneError",
     "HealResult",
     "HitResult",
+    "InUseError",
     "Later",
     "Listening",
     "Match",
@@ -116,6 +120,7 @@ __all__ = [
     "Watch",
     "World",
     "hud",
+    "journal",
     "load_design",
     "open_store",
     "schema",

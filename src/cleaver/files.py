@@ -11,6 +11,10 @@ import os
 from pathlib import Path
 from stat import S_ISREG
 
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import BinaryIO
+
 _NO_LINKS = getattr(os, "O_NOFOLLOW", 0)  # not on Windows
 
 
@@ -34,19 +38,35 @@ def read(path: Path | str, most: int, *, links: bool = True) -> bytes:
         OSError: It cannot be read, or is no regular file.
         TooLongError: It is longer than *most* bytes.
     """
+    with _opened(path, links=links) as file:
+        size = os.fstat(file.fileno()).st_size
+        if size > most:
+            raise TooLongError(size)
+        return file.read(most + 1)
+
+
+def begins_with(path: Path | str, start: bytes) -> bool:
+    """Return whether there is a regular file that begins with some bytes."""
+    try:
+        with _opened(path) as file:
+            return file.read(len(start)) == start
+    except OSError:
+        return False
+
+
+def _opened(path: Path | str, *, links: bool = True) -> BinaryIO:
+    """Return a regular file, open to be read."""
     # Without waiting: a pipe would be waited for until somebody writes into it.
     flags = os.O_RDONLY | getattr(os, "O_NONBLOCK", 0) | getattr(os, "O_BINARY", 0)
     try:
         handle = os.open(path, flags if links else flags | _NO_LINKS)
     except ValueError:  # a zero character in its name
         raise OSError(errno.EINVAL, "is no path") from None
-    with os.fdopen(handle, "rb") as file:
-        found = os.fstat(file.fileno())
-        if not S_ISREG(found.st_mode):
-            raise OSError(errno.EINVAL, "is no regular file")
-        if found.st_size > most:
-            raise TooLongError(found.st_size)
-        return file.read(most + 1)
+    file = os.fdopen(handle, "rb")
+    if not S_ISREG(os.fstat(handle).st_mode):
+        file.close()
+        raise OSError(errno.EINVAL, "is no regular file")
+    return file
 
 
 def write(path: Path, text: str | bytes, *, mode: int = 0o666, sync: bool = False) -> None:

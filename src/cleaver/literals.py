@@ -159,6 +159,7 @@ EventName = Literal[
     "departed",
     "saved",
     "loaded",
+    "adopted",
     "defeated",
     "struck",
     "mended",

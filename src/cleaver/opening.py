@@ -1,4 +1,4 @@
-"""Opening: the door to stores that does not load a database until one is opened."""
+"""Opening: the doors to stores and journals, which load neither until one is opened."""
 
 from __future__ import annotations
 
@@ -6,7 +6,11 @@ from collections.abc import Mapping
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from pathlib import Path
+
+    from cleaver.core.world import World
     from cleaver.design.design import Design
+    from cleaver.journals.writing import Journal
     from cleaver.saves import Store
     from cleaver.saves.versions import Step
 
@@ -33,3 +37,23 @@ def open_store(
         lease=lease,
         read_only=read_only,
     )
+
+
+def journal(world: World, path: str | Path) -> Journal:
+    """Write down what a game does with a world from now on, as a script that does the same.
+
+    ``cleaver play DESIGN FILE``, `test`, `why` and `diff` read it, and ``cleaver journal cut`` makes a test
+    of a stretch of it. Profiles and designs that came in, and the world as it stood where it had begun, stand
+    in the folder FILE.files beside it. Close it, or use it as a context manager.
+
+    Args:
+        world: The world, at any time outside of a listener.
+        path: A new file; what is there already is never written over.
+
+    Raises:
+        UsageError: The file is there already or cannot be written, or the world has a journal already.
+        BusyError: In a listener.
+    """
+    from cleaver.journals.writing import Journal  # scripts are slow to import; not every game writes one
+
+    return Journal(world, path)

@@ -63,6 +63,7 @@ def test_a_missing_extra_is_a_line_that_names_it(
     [
         ("sqlalchemy", "import cleaver.saves"),
         ("sqlalchemy", "import cleaver; cleaver.open_store('sqlite://', cleaver.Design.from_dict({}))"),
+        ("pygame", "import cleaver.window"),
         ("pandas", "from cleaver import tables; tables.Table(('a',), [(1,)]).to_frame()"),
         (
             "matplotlib",

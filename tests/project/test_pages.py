@@ -40,6 +40,11 @@ def test_every_example_of_a_help_text_runs(tmp_path: Path) -> None:
         "cp lanternreef.toml before.toml; cp lanternreef.toml new.toml; mkdir scripts; "
         "(echo '# design: ../lanternreef.toml'; cat dive.play) > scripts/dive.play; sed -i '1i # design: lanternreef.toml' dive.play"
     )
+    reader.shell(
+        "python -c \"import cleaver; w = cleaver.World(cleaver.load_design('lanternreef.toml')); "
+        "j = cleaver.journal(w, 'session.play'); a = w.join('diver', 'ana'); w.advance(125); a.hurt(5); "
+        'w.advance(20); j.close()"'
+    )
     for _ in range(4):
         reader.shell(
             'printf "join diver ana\\nearn ana scrip 2\\nleave ana\\n" | cleaver play lanternreef.toml --store sqlite:///saves.db'

@@ -26,6 +26,8 @@ COMMANDS = {
     "show": "show what a design contains and comes to",
     "why": "explain how a value in a script came about",
     "diff": "show what changed between two designs",
+    "lab": "play many sessions by chance, and ask them",
+    "journal": "cut a bug out of what a running game wrote",
     "saves": "list, show, check and move saved profiles",
     "schema": "print the JSON Schema of a design file",
     "stubs": "write the names of a design as types",

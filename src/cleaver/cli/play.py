@@ -26,6 +26,7 @@ from cleaver.cli.options import (
 from cleaver.cli.printing import say, say_json
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import HISTORY
+from cleaver.design.watch import Watch
 from cleaver.errors import UsageError
 from cleaver.opening import open_store
 from cleaver.prompt.live import Live
@@ -56,6 +57,9 @@ ALL = 10_000_000  # gains and losses that are kept where a table of them is aske
 )
 @table_option("--events", "Write the events of a script as a table: .csv or .parquet, or - for CSV.")
 @table_option("--books", "Write every gain and loss of goods as a table, in the same way.")
+@click.option(
+    "--watch", is_flag=True, help="Go on under the design as it is saved in an editor (at the prompt)."
+)
 @click.option("--plain", is_flag=True, help="Play line by line, not full screen.")
 @click.option("--quiet", is_flag=True, help="Print only expectations that failed, and the summary.")
 @form_option()
@@ -66,6 +70,7 @@ def command(
     recorded: Path | None,
     events: Path | None,
     books: Path | None,
+    watch: bool,
     plain: bool,
     quiet: bool,
     form: str,
@@ -94,12 +99,14 @@ def command(
     )
     session.file = design
     if recorded is not None:
-        session.recording = Recording(session, recorded, design)
+        session.recording = Recording(session, recorded, design, moving=watch)
     if session.remember:
         if events or books:
             raise UsageError("--events and --books need a script, or lines from a pipe")
-        _prompt(session, plain)
+        _prompt(session, plain, Watch(design) if watch else None)
         return
+    if watch:
+        raise UsageError("--watch is for the prompt: leave the SCRIPT out, and type")
     lines, name = _lines(script)
     piped = DASH in (events, books)  # then everything else goes to standard error
     steps: list[dict[str, Any]] = []
@@ -143,9 +150,9 @@ def _lines(script: Path | None) -> tuple[Iterable[str], str]:
     return read_script(script), script.name
 
 
-def _prompt(session: Session, plain: bool) -> None:
+def _prompt(session: Session, plain: bool, watch: Watch | None) -> None:
     """Let a person play: full screen where the terminal and textual allow it, else line by line."""
-    live = Live(session, time.monotonic)
+    live = Live(session, time.monotonic, watch)
     if not plain and sys.stdout.isatty() and os.environ.get("TERM", "dumb") != "dumb":
         try:
             from cleaver.prompt.screen import PlayApp  # textual is an extra, and slow to import

@@ -7,12 +7,14 @@ nothing. Start at `Live.enter`.
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
 from math import isfinite
 from typing import Any, NamedTuple
 
 from cleaver.core.kernel.events import Event
 from cleaver.design.design import Design
+from cleaver.design.watch import Watch
 from cleaver.errors import AmountError, CleaverError, StoppedError
 from cleaver.rounding import shown
 from cleaver.script.command import find
@@ -41,6 +43,7 @@ class Live:
     Args:
         session: The session, which keeps what `undo` needs.
         clock: Real seconds that only go forward, such as `time.monotonic`.
+        watch: The design's file, where the session is to follow what is saved there.
     """
 
     session: Session
@@ -50,8 +53,8 @@ class Live:
     chosen: str
     number: int
 
-    def __init__(self, session: Session, clock: Callable[[], float]) -> None:
-        self.session, self.clock = session, clock
+    def __init__(self, session: Session, clock: Callable[[], float], watch: Watch | None = None) -> None:
+        self.session, self.clock, self.watch = session, clock, watch
         self.running, self.speed = False, 1.0
         self.chosen = ""
         self.number = 0
@@ -87,6 +90,35 @@ class Live:
             self.running, trouble = False, str(error)
         self._ran += self.session.world.now_us - began
         return list(self.session.fresh), trouble
+
+    def look_at_file(self) -> Said | None:
+        """Go on under the design as its file says by now; returns what came of it, None where the file has
+        not changed."""
+        found = None if self.watch is None else self.watch.changed()
+        if found is None or self.watch is None:
+            return None
+        name = os.path.basename(self.watch.path)
+        if isinstance(found, CleaverError):
+            return Said(
+                (f"{name} has errors; the game goes on as it was", *str(found).splitlines()), wrong=True
+            )
+        self._settle()
+        before = self.session.remembered()
+        try:
+            done = self.session.adopt(found)
+        except CleaverError as error:
+            return Said((f"{name} was saved", *str(error).splitlines()), wrong=True)
+        if not done:
+            return None
+        self.session.happened(f"adopt {name}", before)
+        if self.session.recording is not None:
+            self.session.recording.adopted(found)
+        return Said(
+            (
+                f"{name} was saved; the game goes on with it",
+                *(f"    {line}" for line in str(done).splitlines()),
+            )
+        )
 
     def _allow(self) -> None:
         """Begin the limits of a run anew: they are for one line that somebody types, not for how long he

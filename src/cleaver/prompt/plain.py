@@ -30,6 +30,9 @@ def converse(live: Live, read: Callable[[str], str] = input) -> None:
         events, trouble = live.tick()
         for line in [*(f"    {event_line(event, -1.0)}" for event in events), *trouble.splitlines()]:
             print(visible(line))
+        saved = live.look_at_file()
+        for line in saved.lines if saved is not None else ():
+            print(visible(line))
         with _stopped_by_hand(live):
             said = live.enter(text)
         for line in said.lines[1:] if said.wrong else said.lines:  # the line itself stands there already

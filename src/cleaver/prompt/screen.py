@@ -293,6 +293,10 @@ class PlayApp(App[None]):
             return  # the view is being taken down, or is not there yet
         if self._at_work():
             return
+        saved = self.live.look_at_file()
+        if saved is not None:
+            self.said = saved
+            self._tell_said()
         session = self.live.session
         before = session.world.now_us
         came, trouble = self.live.tick()
