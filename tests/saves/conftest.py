@@ -25,7 +25,7 @@ def postgres() -> Iterator[Server]:
 def server_url(postgres: Server) -> str:
     """An empty store on the server."""
     with open_store(postgres.url, ANY) as opened, opened.engine.begin() as connection:
-        for table in ("profiles", "generations", "holders", "quarantine", "boards", "audit"):
+        for table in ("profiles", "generations", "holders", "quarantine", "scores", "score_blocks", "audit"):
             connection.execute(text(f"DELETE FROM cleaver_{table}"))
         connection.execute(text("DELETE FROM cleaver_meta WHERE key LIKE 'board:%'"))
     return postgres.url

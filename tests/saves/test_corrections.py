@@ -233,7 +233,7 @@ def test_of_two_processes_that_keep_scores_of_one_player_the_better_one_stays(ur
 
         def meanwhile(connection: object, *rest: object) -> None:
             """Let the other process keep a score between the look at the best one and the write."""
-            if rest[1].startswith("INSERT INTO cleaver_boards") and not came:  # type: ignore[attr-defined]
+            if rest[1].startswith("INSERT INTO cleaver_scores") and not came:  # type: ignore[attr-defined]
                 came.append(1)
                 with contextlib.suppress(StoreBusyError):  # SQLite lets one write at a time
                     other.keep_score("dive", "ana", 50)

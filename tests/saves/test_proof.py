@@ -22,7 +22,7 @@ from cleaver import (
     UsageError,
     World,
 )
-from cleaver.saves import Autosaver, Damaged, Found, open_store
+from cleaver.saves import Autosaver, Damaged, Found, HighScore, open_store
 from cleaver.saves.chain import Counter
 from helpers import Clock, run
 from saving import DESIGN, scrip
@@ -137,9 +137,25 @@ def test_a_row_of_a_leaderboard_that_was_altered_is_told(tmp_path: Path) -> None
     path = tmp_path / "saves.db"
     with open_store(f"sqlite:///{path}", DESIGN) as store:
         store.keep_scores("dive", {"ana": 10, "bea": 20})
-    changed(path, "UPDATE cleaver_boards SET score = 999 WHERE player = 'ana'")
+    changed(path, "UPDATE cleaver_scores SET score = 999 WHERE player = 'ana'")
     with open_store(f"sqlite:///{path}", DESIGN) as store:
         assert list(store.verify()) == [("ana", "its row on the board dive is not as it was written")]
+
+
+def as_layout_2(url: str) -> None:
+    """Let a store be as one of an older version: leaderboards in another table, which has no order."""
+    engine = create_engine(url)
+    with engine.begin() as connection:
+        for statement in (
+            "CREATE TABLE cleaver_boards (board VARCHAR(100), player VARCHAR(200), score BIGINT NOT NULL, "
+            "reached DOUBLE PRECISION NOT NULL, seal VARCHAR(64), PRIMARY KEY (board, player))",
+            "INSERT INTO cleaver_boards SELECT board, player, score, reached, seal FROM cleaver_scores",
+            "DROP TABLE cleaver_scores",
+            "DROP TABLE cleaver_score_blocks",
+            "UPDATE cleaver_meta SET value = '2' WHERE key = 'layout'",
+        ):
+            connection.execute(text(statement))
+    engine.dispose()
 
 
 def test_a_store_of_layout_1_is_brought_up_to_date_and_loses_nothing(url: str) -> None:
@@ -148,6 +164,7 @@ def test_a_store_of_layout_1_is_brought_up_to_date_and_loses_nothing(url: str) -
             store.save(scrip(amount))
         store.keep_score("dive", "bea", 9)
         path = store.path
+    as_layout_2(url)
     later = {
         "cleaver_profiles": ("chain", "wanted"),
         "cleaver_generations": ("before", "chain"),
@@ -160,7 +177,6 @@ def test_a_store_of_layout_1_is_brought_up_to_date_and_loses_nothing(url: str) -
         for statement in (
             *drops,
             "DROP TABLE cleaver_audit",
-            "DROP INDEX cleaver_boards_by_score",
             "DELETE FROM cleaver_meta WHERE key = 'commits' OR key LIKE 'board:%'",
             "UPDATE cleaver_meta SET value = '1' WHERE key = 'layout'",
         ):
@@ -178,6 +194,24 @@ def test_a_store_of_layout_1_is_brought_up_to_date_and_loses_nothing(url: str) -
         assert list(store.verify()) == []
     with open_store(url, DESIGN) as store:
         assert store.read("ana") == scrip(7)
+
+
+def test_leaderboards_of_layout_2_keep_their_rows_order_seals_and_direction(url: str) -> None:
+    with open_store(url, DESIGN) as store:
+        store.keep_scores("dive", {"ana": 5, "bea": 9, "cid": 9})
+        store.keep_scores("lap", {"ana": 61_250, "bea": 60_001}, lower_is_better=True)
+        store.end_season("lap", "spring")
+        before = {name: store.high_scores(name) for name in store.boards()}
+    as_layout_2(url)
+    with pytest.raises(UsageError, match="older layout.*open it once with your game"):
+        open_store(url, DESIGN, read_only=True)
+    with open_store(url, DESIGN) as store:
+        assert {name: store.high_scores(name) for name in store.boards()} == before
+        assert before["dive"] == [HighScore(1, "bea", 9), HighScore(1, "cid", 9), HighScore(3, "ana", 5)]
+        assert before["lap/spring"] == [HighScore(1, "bea", 60_001), HighScore(2, "ana", 61_250)]
+        assert list(store.verify()) == []
+        with pytest.raises(UsageError, match="higher is better"):
+            store.keep_score("dive", "dee", 3, lower_is_better=True)
 
 
 # counters

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
-from sqlalchemy import ColumnElement, Connection, and_, bindparam, func, or_, select, update
+from sqlalchemy import Connection, bindparam, delete, select, text, update
 from sqlalchemy.dialects import postgresql, sqlite
 
 from cleaver.errors import AmountError, UnknownNameError, UsageError
 from cleaver.saves.chain import seal
 from cleaver.saves.document import LARGEST
 from cleaver.saves.outcomes import HighScore
+from cleaver.saves.places import Key, Places
 from cleaver.saves.tables import boards, meta
 
 MOST_ROWS = 10_000  # of one page
@@ -24,6 +25,7 @@ class Boards:
 
     def __init__(self, store: str, server: bool) -> None:
         self.store = store
+        self.places = Places()
         self._insert: Any = postgresql.insert if server else sqlite.insert
 
     # writing
@@ -36,38 +38,73 @@ class Boards:
             raise UsageError(
                 f"{board} is a season that has ended; keep scores on {board.partition(_SEASON)[0]}"
             )
+        self.places.lock(connection, board)
         lower = self._decided(connection, board, lower)
-        best: dict[str, int] = {}
+        before: dict[str, Key] = {}
         names = list(scores)
         for start in range(0, len(names), 500):
-            # Locked where there are row locks: two processes may keep scores of one player.
-            here = select(boards.c.player, boards.c.score).where(
+            here = select(boards.c.points, boards.c.reached, boards.c.player).where(
                 boards.c.board == board, boards.c.player.in_(names[start : start + 500])
             )
-            rows = connection.execute(here.with_for_update())
-            best.update({row.player: row.score for row in rows})
+            before.update({row.player: Key(*row) for row in connection.execute(here)})
+        points = {player: score if lower else -score for player, score in scores.items()}
         better = {
-            player: player not in best or (score < best[player] if lower else score > best[player])
-            for player, score in scores.items()
+            player: player not in before or now_has < before[player].points
+            for player, now_has in points.items()
         }
-        made = [self._row(board, player, scores[player], now) for player, new in better.items() if new]
-        if made:
+        new = [player for player in names if better[player]]
+        if new:
             statement = self._insert(boards)
-            new = statement.excluded
-            changed = {name: new[name] for name in ("score", "reached", "seal")}
-            # Asked once more in the write: a row may have come meanwhile, which nobody could lock.
-            still = new.score < boards.c.score if lower else new.score > boards.c.score
+            changed = {name: statement.excluded[name] for name in ("score", "points", "reached", "seal")}
             connection.execute(
-                statement.on_conflict_do_update(
-                    index_elements=["board", "player"], set_=changed, where=still
-                ),
-                made,
+                statement.on_conflict_do_update(index_elements=["board", "player"], set_=changed),
+                [self._row(board, player, scores[player], lower, now) for player in new],
+            )
+            self.places.changed(
+                connection,
+                board,
+                gone=[before[player] for player in new if player in before],
+                come=[Key(points[player], now, player) for player in new],
             )
         return better
 
-    def _row(self, board: str, player: str, score: int, reached: float) -> dict[str, Any]:
-        made = seal(self.store, board, player, score, reached)
-        return {"board": board, "player": player, "score": score, "reached": reached, "seal": made}
+    def _row(self, board: str, player: str, score: int, lower: bool, reached: float) -> dict[str, Any]:
+        return {
+            "board": board,
+            "player": player,
+            "score": score,
+            "points": score if lower else -score,
+            "reached": reached,
+            "seal": seal(self.store, board, player, score, reached),
+        }
+
+    def forget(self, connection: Connection, player: str) -> int:
+        """Delete all rows of a player; returns how many there were."""
+        has = select(boards.c.board).where(boards.c.player == player)
+        for board in sorted(connection.execute(has).scalars()):  # always in one order: nobody waits in a ring
+            self.places.lock(connection, board)
+        rows = connection.execute(select(boards).where(boards.c.player == player)).all()
+        connection.execute(delete(boards).where(boards.c.player == player))
+        for row in rows:
+            self.places.changed(connection, row.board, [Key(row.points, row.reached, player)], [])
+        return len(rows)
+
+    def take_over(self, connection: Connection, board: str, table: str) -> None:
+        """Put the rows of a board from a table of an older layout into this one's."""
+        sign = "" if self._lower(connection, board) else "-"
+        connection.execute(
+            text(
+                f"INSERT INTO {boards.name} (board, player, score, points, reached, seal) "
+                f"SELECT board, player, score, {sign}score, reached, seal FROM {table} WHERE board = :board"
+            ),
+            {"board": board},
+        )
+        self.places.recount(connection, board)
+
+    def recount(self, connection: Connection, board: str) -> None:
+        """Count the rows of a board anew."""
+        self.places.lock(connection, board)
+        self.places.recount(connection, board)
 
     def _lower(self, connection: Connection, board: str) -> bool | None:
         """Return whether lower is better on a board; None where that is not decided, which means higher."""
@@ -99,15 +136,16 @@ class Boards:
                 f"the season {season!r} needs a name without {_SEASON}, of at most 100 letters with the "
                 "board's"
             )
+        self.places.lock(connection, board)  # a score that comes meanwhile is one of the next season
         if connection.execute(select(boards.c.player).where(boards.c.board == ended).limit(1)).first():
             raise UsageError(f"{board} has a season {season} already; choose another name")
-        # In one statement: a score that comes meanwhile is one of the next season.
         moved = connection.execute(update(boards).where(boards.c.board == board).values(board=ended))
         if not moved.rowcount:
             raise UsageError(f"{board} has no scores; there is no season to end")
+        self.places.rename(connection, board, ended)
         rows = connection.execute(select(boards).where(boards.c.board == ended)).all()
         seals = [
-            {"who": row.player, "made": self._row(ended, row.player, row.score, row.reached)["seal"]}
+            {"who": row.player, "made": seal(self.store, ended, row.player, row.score, row.reached)}
             for row in rows
             if self._whole(row, board)  # one that was altered stays so
         ]
@@ -124,87 +162,79 @@ class Boards:
     def page(self, connection: Connection, board: str, start: int, limit: int) -> list[HighScore]:
         """Return *limit* rows of a board from place *start* (0 is the first): equal scores share a rank, the
         earlier first."""
-        lower = bool(self._lower(connection, board))
-        here = select(boards.c.player, boards.c.score).where(boards.c.board == board)
-        rows = connection.execute(here.order_by(*_order(lower)).offset(start).limit(limit)).all()
-        found: list[HighScore] = []
-        for place, row in enumerate(rows, start + 1):
-            if not found:
-                rank = self._rank(connection, board, row.score, lower)
-            elif row.score != found[-1].score:
-                rank = place
-            found.append(HighScore(rank, row.player, row.score))
-        return found
+        # One row more, which tells whether the first shares its rank with those before the page.
+        rows = self.places.page(connection, board, max(start - 1, 0), limit + bool(start))
+        lead = rows.pop(0) if start and rows else None
+        return self._ranked(connection, board, rows, lead, start)
 
-    @staticmethod
-    def _rank(connection: Connection, board: str, score: int, lower: bool) -> int:
-        """Return the rank of a score: one more than there are better ones."""
-        better = boards.c.score < score if lower else boards.c.score > score
-        count = connection.execute(select(func.count()).where(boards.c.board == board, better)).scalar()
-        return 1 + int(count or 0)
+    def _ranked(
+        self, connection: Connection, board: str, rows: Sequence[Any], lead: Any, place: int | None
+    ) -> list[HighScore]:
+        """Return rows that follow each other, with their ranks: one more than how many have a better score.
+
+        Args:
+            connection: The transaction.
+            board: Which one.
+            rows: Of it, as `Places` gives them.
+            lead: The row before them; None where the board begins with them.
+            place: How many rows stand before them; None where that is not known.
+        """
+        found: list[HighScore] = []
+        for number, row in enumerate(rows):
+            before = rows[number - 1] if number else lead
+            if before is not None and before.score == row.score:
+                same = found[-1].rank if found else 1 + self.places.better(connection, board, row.points)
+                found.append(HighScore(same, row.player, row.score))
+                continue
+            if place is None:  # the first of its score: all rows before it are better
+                place = self.places.better(connection, board, row.points) - number
+            found.append(HighScore(place + number + 1, row.player, row.score))
+        return found
 
     def rank(self, connection: Connection, board: str, player: str) -> HighScore | None:
         """Return one player's row of a board; None where it has none."""
-        mine = self._mine(connection, board, player)
-        if mine is None:
-            return None
-        lower = bool(self._lower(connection, board))
-        return HighScore(self._rank(connection, board, mine.score, lower), player, mine.score)
+        found = self.places.rank(connection, board, player)
+        return None if found is None else HighScore(1 + found[1], player, found[0])
 
     def around(self, connection: Connection, board: str, player: str, each: int) -> list[HighScore]:
         """Return the rows around a player's: as many before and after as there are, up to *each*."""
-        mine = self._mine(connection, board, player)
+        rows = self.places.around(connection, board, player, each + 1)
+        mine = next((at for at, row in enumerate(rows) if row.player == player), None)
         if mine is None:
             known = connection.execute(
                 select(boards.c.player).where(boards.c.board == board).limit(50)
             ).scalars()
             raise UnknownNameError("player", player, list(known), board)
-        lower = bool(self._lower(connection, board))
-        before = connection.execute(
-            select(func.count()).where(boards.c.board == board, _ahead(mine, lower))
-        ).scalar()
-        start = max(int(before or 0) - each, 0)
-        return self.page(connection, board, start, int(before or 0) - start + 1 + each)
-
-    @staticmethod
-    def _mine(connection: Connection, board: str, player: str) -> Any:
-        here = (boards.c.board == board) & (boards.c.player == player)
-        return connection.execute(select(boards).where(here)).first()
+        first = max(mine - each, 0)
+        lead = rows[first - 1] if first else None
+        place = None if first else 0
+        return self._ranked(connection, board, rows[first : mine + each + 1], lead, place)
 
     def names(self, connection: Connection) -> list[str]:
         """Return every board, ended seasons included."""
         return sorted(connection.execute(select(boards.c.board).distinct()).scalars())
 
     def wrong(self, connection: Connection) -> list[tuple[str, str]]:
-        """Return (player, what is wrong) of rows that are not as they were written."""
-        return [
+        """Return (player, what is wrong) of rows that are not as they were written; the player is "" for a
+        whole board."""
+        counts = [
+            ("", f"the board {board} has other rows than were counted; call `recount` of the store once")
+            for board in self.places.wrong(connection)
+        ]
+        return counts + [
             (str(row.player), f"its row on the board {row.board} is not as it was written")
             for row in connection.execute(select(boards))
             if not self._whole(row, row.board)
         ]
 
     def _whole(self, row: Any, board: str) -> bool:
-        return row.seal is None or row.seal == seal(self.store, board, row.player, row.score, row.reached)
+        sealed = row.seal is None or row.seal == seal(self.store, board, row.player, row.score, row.reached)
+        return bool(sealed and abs(row.points) == abs(row.score))
 
 
 def _key(board: str) -> str:
     """Return under what is kept which scores of a board are better; names may be longer than keys."""
     return f"{_DIRECTION}{seal('', board)[:32]}"
-
-
-def _order(lower: bool) -> tuple[ColumnElement[Any], ...]:
-    score = boards.c.score.asc() if lower else boards.c.score.desc()
-    return score, boards.c.reached.asc(), boards.c.player.asc()
-
-
-def _ahead(mine: Any, lower: bool) -> ColumnElement[bool]:
-    """Return what stands before a row: a better score, an equal one reached earlier, then by name."""
-    better = boards.c.score < mine.score if lower else boards.c.score > mine.score
-    earlier = or_(
-        boards.c.reached < mine.reached,
-        and_(boards.c.reached == mine.reached, boards.c.player < mine.player),
-    )
-    return or_(better, and_(boards.c.score == mine.score, earlier))
 
 
 def checked_score(score: Any) -> int:

@@ -12,9 +12,11 @@ from sqlalchemy import Connection, Engine, Table, insert, inspect, select, text,
 
 from cleaver.errors import StoreCorruptError, UsageError
 from cleaver.saves import tables
+from cleaver.saves.boards import Boards
 from cleaver.saves.tables import LAYOUT, meta, metadata
 
 COMMITS = "commits"
+_OLD_SCORES = "cleaver_boards"  # the table of leaderboards before layout 3
 _TURN = 0x436C7672  # of PostgreSQL's advisory locks: who makes tables
 
 
@@ -54,14 +56,17 @@ def prepare(engine: Engine, label: str, *, read_only: bool) -> Known:
                 ],
             )
         found = {row.key: row.value for row in connection.execute(select(meta)).all()}
-        if found.get("layout") == "1" and not read_only:
-            _from_1(connection)
-            found.setdefault(COMMITS, "0")
-        elif found.get("layout") == "1":
+        older = found.get("layout") in ("1", "2")
+        if older and read_only:
             raise UsageError(
                 f"{label} is of an older layout, and must be brought up to date before it can be only read: "
                 "open it once with your game"
             )
+        if older:
+            if found["layout"] == "1":
+                _from_1(connection)
+                found.setdefault(COMMITS, "0")
+            _from_2(connection)
         elif found.get("layout") != str(LAYOUT):
             raise StoreCorruptError(
                 f"{label} has layout {found.get('layout')}, and this version reads {LAYOUT}; it was left "
@@ -78,12 +83,27 @@ def prepare(engine: Engine, label: str, *, read_only: bool) -> Known:
 
 
 def _from_1(connection: Connection) -> None:
-    """Add what layout 2 has more; what was saved before has no links, and is taken as it is."""
-    for table in (tables.holders, tables.profiles, tables.generations, tables.boards):
+    """Add what layout 2 had more; what was saved before has no links, and is taken as it is."""
+    for table in (tables.holders, tables.profiles, tables.generations):
         _add_columns(connection, table)
-    metadata.create_all(connection)
-    connection.execute(update(meta).where(meta.c.key == "layout").values(value=str(LAYOUT)))
+    there = {column["name"] for column in inspect(connection).get_columns(_OLD_SCORES)}
+    if "seal" not in there:
+        connection.execute(text(f"ALTER TABLE {_OLD_SCORES} ADD COLUMN seal VARCHAR(64)"))
     connection.execute(insert(meta).values(key=COMMITS, value="0"))
+
+
+def _from_2(connection: Connection) -> None:
+    """Put the rows of leaderboards into the table of layout 3, in their order, and count them. A program of
+    an older version that is still at work fails to keep a score from then on, instead of keeping one that
+    nobody counts."""
+    metadata.create_all(connection)
+    store = connection.execute(select(meta.c.value).where(meta.c.key == "id")).scalar()
+    made = Boards(str(store), connection.dialect.name == "postgresql")
+    old = text(f"SELECT DISTINCT board FROM {_OLD_SCORES}")  # a name of ours
+    for board in list(connection.execute(old).scalars()):
+        made.take_over(connection, board, _OLD_SCORES)
+    connection.execute(text(f"DROP TABLE {_OLD_SCORES}"))
+    connection.execute(update(meta).where(meta.c.key == "layout").values(value=str(LAYOUT)))
 
 
 def _add_columns(connection: Connection, table: Table) -> None:

@@ -48,7 +48,7 @@ from cleaver.saves.layout import COMMITS, prepare
 from cleaver.saves.leases import Leases
 from cleaver.saves.outcomes import Absent, Correction, Damaged, Found, HighScore, Holder, SaveInfo
 from cleaver.saves.ring import Ring
-from cleaver.saves.tables import audit, boards, generations, meta, profiles, quarantine
+from cleaver.saves.tables import audit, generations, meta, profiles, quarantine
 from cleaver.saves.trouble import Trouble
 from cleaver.saves.versions import Step, Versions
 
@@ -192,10 +192,16 @@ class Store:
                 yield connection
 
     @contextmanager
-    def _looking(self, what: str = "", players: Sequence[str] = ()) -> Iterator[Connection]:
-        """Give a transaction that reads; *what* and *players* are as with `_changing`."""
+    def _looking(
+        self, what: str = "", players: Sequence[str] = (), *, one_instant: bool = False
+    ) -> Iterator[Connection]:
+        """Give a transaction that reads; *what* and *players* are as with `_changing`. With *one_instant* all
+        its statements see the store as it is at the first, which SQLite always does."""
         self._meet(what, players)
-        with self._safely(), self.engine.connect().execution_options(reading=True) as connection:
+        options: dict[str, Any] = {"reading": True}
+        if one_instant and self.path is None and not self.in_memory:
+            options["isolation_level"] = "REPEATABLE READ"
+        with self._safely(), self.engine.connect().execution_options(**options) as connection:
             yield connection
 
     def _meet(self, what: str, players: Sequence[str]) -> None:
@@ -608,8 +614,9 @@ class Store:
             revision, _, _ = self._leases.take(connection, player, "", 1 + randbelow(FENCES))
             counts = [
                 connection.execute(delete(table).where(table.c.player == player)).rowcount
-                for table in (generations, quarantine, boards, audit)
+                for table in (generations, quarantine, audit)
             ]
+            counts.append(self._boards.forget(connection, player))
             connection.execute(delete(profiles).where(profiles.c.player == player))
             there = revision > 0 or any(counts)
             if there:
@@ -725,7 +732,7 @@ class Store:
         _named(board, "the name of the board")
         checked_count("limit", limit)
         checked_count("start", start, document.LARGEST)
-        with self._looking() as connection:
+        with self._looking(one_instant=True) as connection:
             return self._boards.page(connection, board, start, limit)
 
     def rank_of(self, board: str, player: str) -> HighScore | None:
@@ -744,7 +751,7 @@ class Store:
         _named(board, "the name of the board")
         _named(player)
         checked_count("each", each)
-        with self._looking() as connection:
+        with self._looking(one_instant=True) as connection:
             return self._boards.around(connection, board, player, each)
 
     def end_season(self, board: str, season: str) -> str:
@@ -754,6 +761,13 @@ class Store:
         _named(season, "the name of the season")
         with self._changing("season") as connection:
             return self._boards.end_season(connection, board, season)
+
+    def recount(self, board: str) -> None:
+        """Count the rows of a leaderboard anew. Needed only after rows of it were added or deleted by hand in
+        the database, which `verify` tells."""
+        _named(board, "the name of the board")
+        with self._changing("recount") as connection:
+            self._boards.recount(connection, board)
 
     def boards(self) -> list[str]:
         """Return every leaderboard, seasons that have ended included."""

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from sqlalchemy import BigInteger, Column, Float, Index, LargeBinary, MetaData, String, Table
 
-LAYOUT = 2
+LAYOUT = 3
 APPLICATION_ID = 0x436C7672  # "Clvr", in the header of an SQLite file
 
 metadata: MetaData = MetaData()
@@ -70,15 +70,31 @@ audit: Table = Table(
     Column("detail", String(400), nullable=False),
 )
 
+# As Python compares texts, and SQLite: by the numbers of their letters.
+_PLAIN = String(200).with_variant(String(200, collation="C"), "postgresql")
+
 boards: Table = Table(
-    "cleaver_boards",
+    "cleaver_scores",
     metadata,
     Column("board", String(100), primary_key=True),
-    Column("player", String(200), primary_key=True),
+    Column("player", _PLAIN, primary_key=True),
     Column("score", BigInteger, nullable=False),
+    Column("points", BigInteger, nullable=False),  # the score, its sign turned where higher is better
     Column("reached", Float, nullable=False),  # of equal scores the earlier stands first
     Column("seal", String(64)),
-    Index("cleaver_boards_by_score", "board", "score", "reached", "player"),
+    Index("cleaver_scores_in_order", "board", "points", "reached", "player"),
+)
+
+blocks: Table = (
+    Table(  # how many rows of a board stand from here to where the next block begins; see `places`
+        "cleaver_score_blocks",
+        metadata,
+        Column("board", String(100), primary_key=True),
+        Column("points", BigInteger, primary_key=True, autoincrement=False),
+        Column("reached", Float, primary_key=True),
+        Column("player", _PLAIN, primary_key=True),
+        Column("size", BigInteger, nullable=False),
+    )
 )
 
 quarantine: Table = Table(
