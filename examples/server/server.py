@@ -5,7 +5,8 @@
 A client says hello with its id, its shown name, its room and the number of the last event it has. In a game
 of yours, who somebody is comes from a login, not from the client. Killed, it goes on from its journals when
 it starts again. A line ``freeze ROOM FILE`` on its input moves a room to another process, which is started
-with ``--thaw FILE``.
+with ``--thaw FILE``. Several of these servers may share one store: who comes to one while another has it is
+saved there and handed over.
 """
 
 from __future__ import annotations
@@ -15,6 +16,7 @@ import asyncio
 import json
 import signal
 import sys
+from collections.abc import Coroutine
 from contextlib import suppress
 from pathlib import Path
 from threading import Thread
@@ -30,6 +32,7 @@ from cleaver.saves import Autosaver
 TICK = 1 / 20
 ROOMS = ("reef", "wreck")
 LINGER = 5.0  # seconds for which somebody whose line broke stays in the room
+PATIENCE = 6.0  # seconds that another server gets to hand somebody over
 MOST = 4096  # bytes of a message of a client
 
 
@@ -39,9 +42,9 @@ class Server:
     def __init__(self, design: Design, store: str, folder: Path, thaw: Path | None) -> None:
         self.design = design
         self.store = open_store(store, design)
-        self.saver = Autosaver(self.store)
+        self.saver = Autosaver(self.store, on_request=self.asked_for)
         self.lines: dict[str, ServerConnection] = {}
-        self.leaving: set[asyncio.Future[None]] = set()
+        self.doing: set[asyncio.Future[None]] = set()
         self.rooms: dict[str, Room] = {}
         if thaw is not None:
             room = Room.thaw(thaw.read_bytes(), design, saver=self.saver, folder=folder)
@@ -64,7 +67,9 @@ class Server:
             await line.close(1008, "say hello with an id and a room")
             return
         try:
-            state = await room.enter(player, kind="diver", shown_as=str(hello.get("shown") or "Diver"))
+            state = await room.enter(
+                player, kind="diver", shown_as=str(hello.get("shown") or "Diver"), wait=PATIENCE
+            )
         except CleaverError:
             await line.close(1008, "you cannot come in")  # why is the server's business
             return
@@ -87,14 +92,26 @@ class Server:
 
     def wait_no_more(self, room: Room, player: str) -> None:
         """Let somebody leave who is not there any more."""
-        leaving = asyncio.ensure_future(self.see_off(room, player))
-        self.leaving.add(leaving)
-        leaving.add_done_callback(self.leaving.discard)
+        self.do_later(self.see_off(room, player))
+
+    def do_later(self, work: Coroutine[Any, Any, None]) -> None:
+        """Do something beside what goes on."""
+        doing = asyncio.ensure_future(work)
+        self.doing.add(doing)  # which keeps it from being dropped
+        doing.add_done_callback(self.doing.discard)
 
     async def see_off(self, room: Room, player: str) -> None:
         """Let somebody leave whose line broke some time ago, or who did not come back after a crash."""
         if player not in self.lines and player in (*room.viewers, *room.absent):
             await room.leave(player)
+
+    def asked_for(self, player: str, who: str) -> None:
+        """Let somebody go who has come to another server."""
+        line = self.lines.pop(player, None)
+        if line is not None:
+            self.do_later(line.close(1008, "you play elsewhere now"))
+        for room in self.rooms.values():
+            self.wait_no_more(room, player)
 
     def play(self, room: Room, now: int) -> None:
         """Let the room's own things happen: an eel stings one after the other, once a second."""

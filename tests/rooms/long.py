@@ -1,4 +1,4 @@
-"""Rooms for hours, by hand: nonsense from clients, kills of a server, a room and its players handed on and on.
+"""Rooms for long, by hand: nonsense from clients, kills of a server, rooms and players handed on and on.
 
 python tests/rooms/long.py [MESSAGES] [KILLS] [MOVES]
 """
@@ -18,7 +18,7 @@ EXAMPLES = HERE.parents[1] / "examples"
 sys.path[:0] = [str(one) for one in (HERE, HERE.parent, EXAMPLES, EXAMPLES / "saves")]
 
 from server.client import Client  # noqa: E402  # where these are is said above
-from test_server import DESIGN, Started  # noqa: E402
+from test_server import DESIGN, Started, handed_over  # noqa: E402
 
 from cleaver import load_design, sample  # noqa: E402
 from cleaver.rooms import Room  # noqa: E402
@@ -110,8 +110,19 @@ async def handed(folder: Path, moves: int) -> None:
     print(f"{moves} moves: no event missed, no step back in time, {damage:g} damage taken in {now:.1f} s")
 
 
+def asked_for(folder: Path, moves: int) -> None:
+    """Let two servers ask each other for a player."""
+    servers = [Started(folder / name, store=f"sqlite:///{folder / 'saves.db'}") for name in "ab"]
+    try:
+        asyncio.run(handed_over([server.port for server in servers], moves))
+    finally:
+        for server in servers:
+            server.kill()
+    print(f"{moves} times a player was handed over, as was asked: nothing lost, nothing twice")
+
+
 def main() -> None:
-    """Do all three."""
+    """Do all four."""
     messages, kills, moves = (
         int(one) for one in (*sys.argv[1:], *("60000", "50", "100")[len(sys.argv) - 1 :])
     )
@@ -119,6 +130,8 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as one, tempfile.TemporaryDirectory() as other:
         asyncio.run(killed(Path(one), kills))
         asyncio.run(handed(Path(other), moves))
+    with tempfile.TemporaryDirectory() as folder:
+        asked_for(Path(folder), moves)
 
 
 if __name__ == "__main__":

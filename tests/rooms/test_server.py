@@ -106,6 +106,34 @@ def test_everybody_is_up_to_date_through_breaks_floods_crashes_and_moves(
             started.kill()
 
 
+def test_who_comes_to_another_server_is_saved_and_handed_over(tmp_path: Path) -> None:
+    servers = [Started(tmp_path / name, store=f"sqlite:///{tmp_path / 'saves.db'}") for name in "ab"]
+    try:
+        asyncio.run(handed_over([server.port for server in servers], 4))
+    finally:
+        for server in servers:
+            server.kill()
+
+
+async def handed_over(ports: list[int], times: int) -> None:
+    """Let one player come to this server and that, without leaving the one before; something is done at each,
+    and all of it counts once."""
+    before: Client | None = None
+    for number in range(times):
+        ana = Client(DESIGN, "p-1", "Ana")
+        await ana.come(ports[number % len(ports)], "reef")
+        assert ana.state == ("found" if number else "new")
+        quests = ana.replica.me.quests
+        assert (quests["first_light"].state == "active") == (number % 2 == 1), number
+        assert (await ana.ask("abandon" if number % 2 else "accept", "first_light")).done
+        if before is not None:
+            await until(lambda line=before.line: line.close_code is not None)
+            assert before.line.close_reason == "you play elsewhere now"
+        before = ana
+    assert before is not None
+    await before.go()
+
+
 async def first_part(server: Started) -> None:
     ana, bram = Client(DESIGN, "p-1", "Ana"), Client(DESIGN, "p-2", "Bram")
     await ana.come(server.port, "reef")

@@ -268,7 +268,9 @@ class Room:
         """Return the name by which others know a player."""
         return self._aliases.of(self._viewer(player).actor)
 
-    async def enter(self, player: str, *, kind: str = "", shown_as: str = "", team: str = "") -> str:
+    async def enter(
+        self, player: str, *, kind: str = "", shown_as: str = "", team: str = "", wait: float = 0.0
+    ) -> str:
         """Let a player come in, with its profile where there is a saver, read off the loop.
 
         Args:
@@ -276,6 +278,7 @@ class Room:
             kind: Its kind; the only player kind there is unless given.
             shown_as: The name by which others know it; the id unless given. A second "Ana" becomes "Ana 2".
             team: Its team.
+            wait: Seconds that another process which has the player gets to hand it over; it is asked.
 
         Returns:
             "new" for who was never saved, "found" for who was, "recovered" for who stands there after a
@@ -288,7 +291,7 @@ class Room:
         self._still_here()
         if player in self._viewers:
             return "here"
-        if player in self._recovered and await self._come_back(player, shown_as):
+        if player in self._recovered and await self._come_back(player, shown_as, wait):
             return "recovered"
         known = player in self._aliases.by_id
         self._aliases.add(player, shown_as or player)
@@ -298,7 +301,7 @@ class Room:
                 self.world.join(kind, player, team=team)
                 state = "new"
             else:
-                await self.saver.join_async(self.world, player, kind, team=team)
+                await self.saver.join_async(self.world, player, kind, team=team, wait=wait)
                 held = self.saver.held(player)
                 state = "found" if held is not None and held.profile is not None else "new"
         except BaseException:
@@ -309,13 +312,13 @@ class Room:
         log.info("room %s: %s comes in as %s (%s)", self.name, player, self._aliases.of(player), state)
         return state
 
-    async def _come_back(self, player: str, shown_as: str) -> bool:
+    async def _come_back(self, player: str, shown_as: str, wait: float = 0.0) -> bool:
         """Let a player look on again who stands here after a crash; return whether it does. If the store has
         a newer save of it than the journal, it leaves the world, to come in anew."""
         revision = self._recovered[player]
         stands = player in self.world._parts.stage.players
         if stands and self.saver is not None:
-            stands = await self.saver.resume_async(self.world, player, revision)
+            stands = await self.saver.resume_async(self.world, player, revision, wait=wait)
             if not stands and player in self.world._parts.stage.players:
                 self.world.dismiss(player)
         self._recovered.pop(player, None)

@@ -11,6 +11,7 @@ except ImportError:
     raise MissingExtraError("saving profiles", "saves") from None
 
 from cleaver.saves.autosave import Autosaver
+from cleaver.saves.awaiting import AsyncStore
 from cleaver.saves.held import Held
 from cleaver.saves.outcomes import Absent, Correction, Damaged, Found, HighScore, Holder, SaveInfo
 from cleaver.saves.reports import Failure, Metric
@@ -20,6 +21,7 @@ from cleaver.saves.versions import unknown_to
 
 __all__ = [
     "Absent",
+    "AsyncStore",
     "Autosaver",
     "Correction",
     "Damaged",

@@ -22,6 +22,7 @@ from cleaver.core.kernel.stage import only
 from cleaver.core.world import World
 from cleaver.errors import AmountError, CleaverError, ReactionError, SaveError, UsageError, unreadable
 from cleaver.rounding import counted
+from cleaver.saves.awaiting import off_loop, taken
 from cleaver.saves.backups import Backups
 from cleaver.saves.chores import Chores
 from cleaver.saves.ending import Ending
@@ -123,20 +124,29 @@ class Autosaver:
         self._refuse_twice(player)
         return self._track(world, player, kind, team, self._hold(player))
 
-    async def join_async(self, world: World, player: str, kind: str = "", *, team: str = "") -> Actor:
-        """As `join`, in an asyncio loop: the profile is read in a thread of the loop."""
-        return self._track(world, player, kind, team, await self._hold_async(player))
+    async def join_async(
+        self, world: World, player: str, kind: str = "", *, team: str = "", wait: float = 0.0
+    ) -> Actor:
+        """As `join`, in an asyncio loop: the profile is read in a thread of the loop.
 
-    async def _hold_async(self, player: str) -> Held:
+        Args:
+            world: Where the player comes in.
+            player: Its id.
+            kind: Its kind.
+            team: Its team.
+            wait: Seconds that another process which has the player gets to hand it over; it is asked.
+
+        Raises:
+            ProfileBusyError: It still has the player then.
+        """
+        return self._track(world, player, kind, team, await self._hold_async(player, wait))
+
+    async def _hold_async(self, player: str, wait: float) -> Held:
         """Take a player's profile in a thread of the loop."""
         self._refuse_twice(player)
         self._joining.add(player)
-        holding = asyncio.ensure_future(asyncio.to_thread(self._hold, player))
         try:
-            return await asyncio.shield(holding)
-        except asyncio.CancelledError:
-            holding.add_done_callback(_give_back)  # nobody waits for it any more
-            raise
+            return await taken(self.store, player, partial(self._hold, player), wait)
         finally:
             self._joining.discard(player)
 
@@ -186,13 +196,14 @@ class Autosaver:
         entry = self._unsaved.entries.get(player)
         return None if entry is None else entry.held
 
-    async def resume_async(self, world: World, player: str, revision: int) -> bool:
+    async def resume_async(self, world: World, player: str, revision: int, *, wait: float = 0.0) -> bool:
         """Look after a player again who stands in *world* after a crash, and is as new there as in the store.
 
         Args:
             world: Where it stands.
             player: Who.
             revision: Of the last save that the world knows of.
+            wait: Seconds that another process which has the player gets to hand it over; it is asked.
 
         Returns:
             False where the store has a newer one, or the player has left meanwhile: nothing is held then, and
@@ -202,9 +213,9 @@ class Autosaver:
             ProfileBusyError: Another process has it.
             ProfileDamagedError: It cannot be read.
         """
-        held = await self._hold_async(player)
+        held = await self._hold_async(player, wait)
         if held.revision > revision or player not in world._parts.stage.players:
-            await asyncio.to_thread(held.release)
+            await off_loop(held.release)
             return False
         self._go_on(world, held)
         self._report_notes()
@@ -433,7 +444,7 @@ class Autosaver:
             if entry.there:
                 entry.world.leave(entry.world.actor(player))
         finally:
-            await asyncio.to_thread(self._let_go, entry)
+            await off_loop(self._let_go, entry)
         self._unsaved.raise_errors()
         return failure
 
@@ -479,10 +490,10 @@ class Autosaver:
                 if not any(entry.changed and entry.error is None for entry in entries):
                     break
             failures += self._unsaved.failures(entries)
-        stuck = not self._writer.idle or await asyncio.to_thread(self._writer.stop, until)
+        stuck = not self._writer.idle or await off_loop(self._writer.stop, until)
         failures = self._keep(failures)
         # The world and its listeners are the loop's own: only the store is left to a thread.
-        await asyncio.to_thread(self._release, self._drop_all(), stuck, timeout)
+        await off_loop(self._release, self._drop_all(), stuck, timeout)
         return failures
 
     def _keep(self, failures: list[Failure]) -> list[Failure]:
@@ -608,9 +619,3 @@ def _folder(store: Store, spool: str | Path) -> Path | None:
     if store.path is not None:
         return store.path.parent
     return Path() if store.engine.dialect.name != "sqlite" else None
-
-
-def _give_back(holding: asyncio.Future[Held]) -> None:
-    """Release a profile that was read for somebody who does not wait for it any more."""
-    if not holding.cancelled() and holding.exception() is None:
-        holding.result().release()

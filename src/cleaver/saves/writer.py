@@ -6,7 +6,6 @@ Does nothing but I/O, and never raises: what became of a batch is kept until it 
 
 from __future__ import annotations
 
-import asyncio
 import queue
 import threading
 import time
@@ -15,6 +14,7 @@ from functools import partial
 from typing import NamedTuple
 
 from cleaver.errors import CleaverError, SaveError
+from cleaver.saves.awaiting import off_loop
 from cleaver.saves.held import Write
 from cleaver.saves.outcomes import SaveInfo
 from cleaver.saves.store import Store
@@ -87,8 +87,7 @@ class Writer:
         """Let a batch be written by a thread of the asyncio loop; when the awaiting is cancelled, it goes on
         there."""
         self._given += 1
-        # Shielded, and no task: one that waits for its thread would be dropped where the loop ends.
-        await asyncio.shield(asyncio.get_running_loop().run_in_executor(None, self._write, batch))
+        await off_loop(self._write, batch)
 
     def keep_house(self, jobs: list[Callable[[float | None], None]]) -> None:
         """Let what has to be done now and then be done: by the thread where there is one, else here, without
@@ -102,7 +101,7 @@ class Writer:
     async def keep_house_async(self, jobs: list[Callable[[float | None], None]]) -> None:
         """As `keep_house`, by a thread of the asyncio loop."""
         for job in jobs:
-            await asyncio.to_thread(job, None)
+            await off_loop(job, None)
 
     def renew(self, patience: float | None) -> None:
         """Renew the lease; `renewed` says whether that could be done."""
