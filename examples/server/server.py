@@ -113,11 +113,12 @@ class Server:
         for room in self.rooms.values():
             self.wait_no_more(room, player)
 
-    def play(self, room: Room, now: int) -> None:
+    def play(self, room: Room) -> None:
         """Let the room's own things happen: an eel stings one after the other, once a second."""
         divers = [one for one in room.world.players if one.alive]
-        if divers and now % 20 == 0:
-            room.world.actor("eel1").hit(divers[now // 20 % len(divers)], "sting")
+        second = int(room.world.now)
+        if divers and int(room.world.now + TICK) > second:
+            room.world.actor("eel1").hit(divers[second % len(divers)], "sting")
 
     async def run(self) -> None:
         """Let time pass, and send what has changed."""
@@ -129,7 +130,7 @@ class Server:
         while True:
             now += 1
             for room in tuple(self.rooms.values()):
-                self.play(room, now)
+                self.play(room)
                 room.tick(TICK)
                 for player in room.viewers:
                     line = self.lines.get(player)

@@ -10,6 +10,7 @@ from typing import Any
 
 import pytest
 from sqlalchemy import event, text
+from sqlalchemy.exc import OperationalError
 
 from cleaver import (
     AmountError,
@@ -20,8 +21,10 @@ from cleaver import (
     UsageError,
     World,
 )
-from cleaver.saves import Absent, Autosaver, Found, HighScore, Store, open_store
+from cleaver.core.profile import Profile
+from cleaver.saves import Absent, Autosaver, Found, HighScore, Store, Trouble, open_store
 from cleaver.saves import files as store_files
+from cleaver.saves.trail import Trail
 from helpers import Clock, run
 from saving import DESIGN, scrip
 
@@ -150,7 +153,45 @@ def test_a_profile_is_copied_under_another_id(store: Store) -> None:
         store.copy("ana", "bea")
     with pytest.raises(UsageError, match="'cid' was never saved"):
         store.copy("cid", "dee")
-    assert [tuple(line)[1:] for line in store.audit_trail()] == [("the game", "copy", "bea", "from ana")]
+    (line,) = store.audit_trail()
+    assert line[1:6] == ("the game", "copy", "bea", "from ana", "")
+    assert (line.before, line.after) == ({}, {"currencies.scrip": 5})
+
+
+def test_a_correction_says_why_and_what_was_there_before_and_after(store: Store) -> None:
+    with pytest.raises(UsageError, match="ana is held by this program"), store.hold("ana"):
+        store.correct(scrip(7), why="nobody saw it")
+    assert store.audit_trail() == []
+    store.save(scrip(5))
+    assert store.correct(scrip(7), why="ticket 12").revision == 2
+    store.correct(Profile("ana", 2, {"currencies": {"shells": 3}}), what="import", detail="all.jsonl")
+    store.restore("ana", 2, why="wrong player")
+    assert [line[2:] for line in store.audit_trail("ana")] == [
+        ("correct", "ana", "", "ticket 12", {"currencies.scrip": 5}, {"currencies.scrip": 7}),
+        ("import", "ana", "all.jsonl", "", {"currencies.scrip": 7}, {"currencies.shells": 3}),
+        ("restore", "ana", "revision 2", "wrong player", {"currencies.shells": 3}, {"currencies.scrip": 7}),
+    ]
+
+
+def test_there_is_no_correction_without_its_line_and_no_line_without_it(
+    store: Store, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    store.save(scrip(5))
+
+    def fails(*given: object) -> None:  # as the database may
+        raise OperationalError("INSERT", None, Exception("disk is full"))
+
+    with monkeypatch.context() as patched:
+        patched.setattr(Trail, "note", fails)
+        with pytest.raises(SaveError, match="disk is full"):
+            store.correct(scrip(7))
+        with pytest.raises(SaveError, match="disk is full"):
+            store.restore("ana", 1)
+    assert (store.read("ana"), len(store.revisions("ana"))) == (scrip(5), 1)
+    store.trouble = Trouble(failing=1)
+    with pytest.raises(SaveError):
+        store.correct(scrip(7))
+    assert store.audit_trail() == []
 
 
 def test_the_commands_correct_and_leave_a_trail(file_url: str, tmp_path: Path) -> None:
@@ -160,16 +201,20 @@ def test_the_commands_correct_and_leave_a_trail(file_url: str, tmp_path: Path) -
     with open_store(file_url, DESIGN) as store:
         for amount in (1, 2, 3):
             store.save(scrip(amount))
-    assert run("saves", "restore", *words, "ana", "1")[0] == 0
+    assert run("saves", "restore", *words, "ana", "1", "--why", "ticket 12")[0] == 0
     assert run("saves", "copy", *words, "ana", "bea")[:2] == (0, "ana is copied to bea, revision 1\n")
     code, out, _ = run("saves", "export", *words, "bea", "--out", str(tmp_path / "bea.json"))
     assert (code, stat.S_IMODE((tmp_path / "bea.json").stat().st_mode)) == (0, 0o600)
     assert run("saves", "import", *words, str(tmp_path / "bea.json"))[0] == 0
     code, out, _ = run("saves", "audit", *words)
-    assert [line.split()[2:4] for line in out.splitlines()[1:]] == [
-        ["restore", "ana"],
-        ["copy", "bea"],
-        ["import", "bea"],
+    lines = out.splitlines()
+    assert [line if line[0] == " " else line[21:].partition(",")[0] for line in lines] == [
+        "restore  ana (revision 1)",
+        "  why: ticket 12",
+        "  currencies.scrip: 3 → 1",
+        "copy  bea (from ana)",
+        "  currencies.scrip: nothing → 1",
+        "import  bea (bea.json)",
     ]
     assert run("saves", "forget", *words, "bea", stdin="n\n")[0] == 130
     assert run("saves", "forget", *words, "bea", "--yes")[:2] == (0, "bea is forgotten\n")

@@ -152,6 +152,7 @@ def as_layout_2(url: str) -> None:
             "INSERT INTO cleaver_boards SELECT board, player, score, reached, seal FROM cleaver_scores",
             "DROP TABLE cleaver_scores",
             "DROP TABLE cleaver_score_blocks",
+            *(f"ALTER TABLE cleaver_audit DROP COLUMN {name}" for name in ("why", "before", "after")),
             "UPDATE cleaver_meta SET value = '2' WHERE key = 'layout'",
         ):
             connection.execute(text(statement))

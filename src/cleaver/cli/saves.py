@@ -45,6 +45,7 @@ from cleaver.saves.files import private, replace
 from cleaver.table import Table as Rows
 from cleaver.visible import visible
 
+MOST_CHANGES = 10  # of one correction that `audit` shows
 MAX_IMPORT = 2**30  # bytes of a file of profiles
 
 
@@ -77,6 +78,9 @@ def _arguments(command: Any) -> Any:
         help="Where the profiles are, such as sqlite:///saves.db.",
     )(command)
     return design_argument()(command)
+
+
+why_option = click.option("--why", default="", metavar="TEXT", help="The reason, for the audit trail.")
 
 
 @click.group("saves")
@@ -285,7 +289,8 @@ def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -
 @command.command("import", short_help="read profiles that export wrote")
 @_arguments
 @click.argument("file", type=FileOf(".json", ".jsonl", exists=True, dir_okay=False))
-def import_(design: Path, url: str, file: Path) -> None:
+@why_option
+def import_(design: Path, url: str, file: Path, why: str) -> None:
     """Read profiles that `export` wrote, a line each or one over many lines, and save each as its player's
     newest revision; one a game has is left alone.
 
@@ -313,8 +318,7 @@ def import_(design: Path, url: str, file: Path) -> None:
                 raise SaveError(f"{file.name}:{number}: {error}; nothing was imported") from None
         for profile in profiles:
             try:
-                info = store.save(profile)
-                store.corrected("import", profile.player, file.name)
+                info = store.correct(profile, why=why, what="import", detail=file.name)
                 say(f"{info.player}: revision {info.revision}")
             except ProfileBusyError as error:
                 left += 1
@@ -374,14 +378,15 @@ def backup(design: Path, url: str, target: Path) -> None:
 @_arguments
 @click.argument("player", type=OneOf(players_of))
 @click.argument("revision", type=int)
-def restore(design: Path, url: str, player: str, revision: int) -> None:
+@why_option
+def restore(design: Path, url: str, player: str, revision: int, why: str) -> None:
     """Make an older REVISION of a PLAYER the newest one; nothing in between is lost.
 
     \b
     Example:  cleaver saves restore lanternreef.toml ana 4 --store sqlite:///saves.db
     """
     with _open(design, url, writes=True) as (_, store):
-        info = store.restore(player, revision)
+        info = store.restore(player, revision, why=why)
         say(f"{player}: revision {revision} is back, as revision {info.revision}")
 
 
@@ -448,7 +453,8 @@ def holders(design: Path, url: str, form: str) -> None:
 @command.command("free", short_help="take all players from a process")
 @_arguments
 @click.argument("holder", metavar="ID")
-def free(design: Path, url: str, holder: str) -> None:
+@why_option
+def free(design: Path, url: str, holder: str, why: str) -> None:
     """Take all players from the process ID, as `holders` lists it, whatever its lease says. What it still
     tries to write is refused.
 
@@ -460,14 +466,15 @@ def free(design: Path, url: str, holder: str) -> None:
         if len(ids) != 1:
             which = "no process has" if not ids else f"{len(ids)} processes have"
             raise UsageError(f"{which} an id that begins with {holder!r}; `cleaver saves holders` lists them")
-        say(f"{counted(store.free(ids[0]), 'player')} free now")
+        say(f"{counted(store.free(ids[0], why=why), 'player')} free now")
 
 
 @command.command("forget", short_help="delete all there is of a player")
 @_arguments
 @click.argument("player", type=OneOf(players_of))
 @click.option("--yes", is_flag=True, help="Do not ask.")
-def forget(design: Path, url: str, player: str, yes: bool) -> None:
+@why_option
+def forget(design: Path, url: str, player: str, yes: bool, why: str) -> None:
     """Delete all there is of PLAYER in the store: profile, generations, rows of leaderboards, lines of the
     audit trail. Backups that were made before still hold it.
 
@@ -477,7 +484,7 @@ def forget(design: Path, url: str, player: str, yes: bool) -> None:
     with _open(design, url, writes=True) as (_, store):
         if not yes:
             click.confirm(f"Delete all there is of {visible(player)}? It cannot be undone", abort=True)
-        if not store.forget(player):
+        if not store.forget(player, why=why):
             raise UsageError(f"{player} was never saved here; `cleaver saves list` names who was")
         say(f"{player} is forgotten")
 
@@ -486,14 +493,15 @@ def forget(design: Path, url: str, player: str, yes: bool) -> None:
 @_arguments
 @click.argument("player", type=OneOf(players_of))
 @click.argument("to")
-def copy(design: Path, url: str, player: str, to: str) -> None:
+@why_option
+def copy(design: Path, url: str, player: str, to: str, why: str) -> None:
     """Save the profile of PLAYER under the id TO, that nobody has yet.
 
     \b
     Example:  cleaver saves copy lanternreef.toml ana ana2 --store sqlite:///saves.db
     """
     with _open(design, url, writes=True) as (_, store):
-        info = store.copy(player, to)
+        info = store.copy(player, to, why=why)
         say(f"{player} is copied to {to}, revision {info.revision}")
 
 
@@ -503,7 +511,7 @@ def copy(design: Path, url: str, player: str, to: str) -> None:
 @form_option()
 def audit(design: Path, url: str, player: str, form: str) -> None:
     """List what was corrected by hand, oldest first: restore, import, copy, free, forget; of one PLAYER if
-    given.
+    given. It says who did it and why, and what the profile had before and has after.
 
     \b
     Example:  cleaver saves audit lanternreef.toml --store sqlite:///saves.db
@@ -513,12 +521,21 @@ def audit(design: Path, url: str, player: str, form: str) -> None:
         if form == "json":
             say_json([line._asdict() for line in lines])
             return
-        table = _table("when", "what", "player", "", "by")
         for line in lines:
-            when = _moment(line.at)
-            table.add_row(when, line.what, cell(line.player), cell(line.detail), cell(line.who))
-        if lines:
-            say_table(table)
+            about = f"  {visible(line.player)}" if line.player else ""
+            detail = f" ({visible(line.detail)})" if line.detail else ""
+            say(f"{_moment(line.at)}  {line.what}{about}{detail}, by {visible(line.who)}")
+            if line.why:
+                say(f"  why: {visible(line.why)}")
+            for path in list({**line.before, **line.after})[:MOST_CHANGES]:
+                was, now = (
+                    visible(json.dumps(side[path], ensure_ascii=False)) if path in side else "nothing"
+                    for side in (line.before, line.after)
+                )
+                say(f"  {visible(path)}: {was} → {now}")
+            left = len({**line.before, **line.after}) - MOST_CHANGES
+            if left > 0:
+                say(f"  and {counted(left, 'change')} more; --format json has all of them")
         if not lines:
             say("nothing was corrected by hand")
 
@@ -526,7 +543,8 @@ def audit(design: Path, url: str, player: str, form: str) -> None:
 @command.command("restore-store", short_help="put a backup in the place of a store")
 @_arguments
 @click.argument("backup", metavar="FILE", type=click.Path(path_type=Path))
-def restore_store(design: Path, url: str, backup: Path) -> None:
+@why_option
+def restore_store(design: Path, url: str, backup: Path, why: str) -> None:
     """Put a copy of the backup FILE in the place of the store, whatever state that is in. The old one is kept
     beside it, with all that stood beside it. Games must be started anew.
 
@@ -545,6 +563,6 @@ def restore_store(design: Path, url: str, backup: Path) -> None:
             raise UsageError(f"{living[0]} uses {path.name}; end it first, or free it")
     aside = replace(path, backup)
     with open_store(url, loaded, name=_name()) as store:
-        store.corrected("restore-store", "", backup.name)
+        store.corrected("restore-store", "", backup.name, why=why)
         say(f"{path.name} is {backup.name} now, with {counted(len(store.players()), 'player')}")
     say(f"the old store is kept as {aside.name}" if aside.exists() else "there was no store before")

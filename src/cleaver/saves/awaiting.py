@@ -120,17 +120,23 @@ class AsyncStore:
         """As `Store.release`."""
         await off_loop(self.store.release, helds)
 
-    async def restore(self, player: str, revision: int) -> SaveInfo:
+    async def correct(
+        self, profile: Profile, *, why: str = "", what: str = "correct", detail: str = ""
+    ) -> SaveInfo:
+        """As `Store.correct`."""
+        return await off_loop(self.store.correct, profile, why=why, what=what, detail=detail)
+
+    async def restore(self, player: str, revision: int, *, why: str = "") -> SaveInfo:
         """As `Store.restore`."""
-        return await off_loop(self.store.restore, player, revision)
+        return await off_loop(self.store.restore, player, revision, why=why)
 
-    async def copy(self, player: str, to: str) -> SaveInfo:
+    async def copy(self, player: str, to: str, *, why: str = "") -> SaveInfo:
         """As `Store.copy`."""
-        return await off_loop(self.store.copy, player, to)
+        return await off_loop(self.store.copy, player, to, why=why)
 
-    async def forget(self, player: str) -> bool:
+    async def forget(self, player: str, *, why: str = "") -> bool:
         """As `Store.forget`."""
-        return await off_loop(self.store.forget, player)
+        return await off_loop(self.store.forget, player, why=why)
 
     async def audit_trail(self, player: str = "") -> list[Correction]:
         """As `Store.audit_trail`."""
@@ -146,9 +152,9 @@ class AsyncStore:
         """As `Store.holders`."""
         return await off_loop(self.store.holders)
 
-    async def free(self, holder: str) -> int:
+    async def free(self, holder: str, *, why: str = "") -> int:
         """As `Store.free`."""
-        return await off_loop(self.store.free, holder)
+        return await off_loop(self.store.free, holder, why=why)
 
     async def request_handover(self, player: str) -> None:
         """As `Store.request_handover`."""

@@ -97,6 +97,7 @@ def _from_2(connection: Connection) -> None:
     an older version that is still at work fails to keep a score from then on, instead of keeping one that
     nobody counts."""
     metadata.create_all(connection)
+    _add_columns(connection, tables.audit)
     store = connection.execute(select(meta.c.value).where(meta.c.key == "id")).scalar()
     made = Boards(str(store), connection.dialect.name == "postgresql")
     old = text(f"SELECT DISTINCT board FROM {_OLD_SCORES}")  # a name of ours

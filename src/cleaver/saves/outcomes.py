@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from collections.abc import Mapping
+from typing import Any, NamedTuple
 
 from cleaver.core.profile import Profile
 from cleaver.rounding import counted
@@ -74,10 +75,24 @@ class Holder(NamedTuple):
 
 
 class Correction(NamedTuple):
-    """One line of the audit trail: when (seconds since 1970), by whom, what was done, to which player."""
+    """One line of the audit trail.
+
+    Attributes:
+        at: When, in seconds since 1970.
+        who: The name of the store that did it: `open_store(name=)`.
+        what: What was done: ``"restore"``, ``"import"``, …
+        player: To whom; "" where it is about the whole store.
+        detail: From which file, revision or process.
+        why: The reason that was given.
+        before: What the profile had by path, such as ``{"currencies.scrip": 30}``, of what is another now.
+        after: What it has there now.
+    """
 
     at: float
     who: str
     what: str
     player: str
     detail: str
+    why: str = ""
+    before: Mapping[str, Any] = {}
+    after: Mapping[str, Any] = {}

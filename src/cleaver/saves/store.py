@@ -20,7 +20,7 @@ from secrets import randbelow
 from typing import Any
 from weakref import WeakValueDictionary
 
-from sqlalchemy import Connection, Engine, delete, insert, select, text
+from sqlalchemy import Connection, Engine, delete, select, text
 
 from cleaver.core.kept import look_at
 from cleaver.core.kernel.arguments import checked, own_name, whole
@@ -49,6 +49,7 @@ from cleaver.saves.leases import Leases
 from cleaver.saves.outcomes import Absent, Correction, Damaged, Found, HighScore, Holder, SaveInfo
 from cleaver.saves.ring import Ring
 from cleaver.saves.tables import audit, generations, meta, profiles, quarantine
+from cleaver.saves.trail import Trail, change
 from cleaver.saves.trouble import Trouble
 from cleaver.saves.versions import Step, Versions
 
@@ -98,6 +99,7 @@ class Store:
         name, lease, clock = who
         server = self.engine.dialect.name == "postgresql"
         self._leases = Leases(uuid.uuid4().hex, name, lease, clock, server)
+        self._trail = Trail(name, self._leases)
         self.trouble: Trouble | None = None
         self._held: WeakValueDictionary[str, Held] = WeakValueDictionary()  # what is held through this store
         self._taking: dict[str, object] = {}  # players who are being taken just now, by any thread
@@ -289,18 +291,19 @@ class Store:
         with self._looking() as connection:
             return self._leases.all(connection)
 
-    def free(self, holder: str) -> int:
+    def free(self, holder: str, *, why: str = "") -> int:
         """Take all players from a process, whatever its lease says; what it still tries to write is refused.
 
         Args:
             holder: Its id, as `holders` lists it.
+            why: The reason, for the audit trail.
 
         Returns:
             How many players it had.
         """
         with self._changing("") as connection:
             count = self._leases.free(connection, holder)
-            self._note(connection, "free", "", f"{counted(count, 'player')} of {holder}")
+            self._trail.note(connection, "free", "", f"{counted(count, 'player')} of {holder}", why)
             return count
 
     def request_handover(self, player: str) -> None:
@@ -427,6 +430,16 @@ class Store:
     ) -> list[SaveInfo | SaveError]:
         """As `save_many`; of each group of *writes* (by index) all are saved or none, whatever becomes of the
         others."""
+        return self._write(writes, groups, patience)
+
+    def _write(
+        self,
+        writes: Sequence[Write],
+        groups: Sequence[Sequence[int]],
+        patience: float | None = None,
+        also: Callable[[Connection], None] = lambda connection: None,
+    ) -> list[SaveInfo | SaveError]:
+        """Save groups of profiles; *also* is what belongs into the same transaction."""
         if not writes:
             return []
         if self.read_only:
@@ -436,12 +449,16 @@ class Store:
         if not self._writing.acquire(timeout=max(end - time.monotonic(), 0)):
             raise StoreBusyError(f"{self.label} is being written by another thread; nothing was lost")
         try:
-            return self._save(writes, groups, max(end - time.monotonic(), 0))
+            return self._save(writes, groups, max(end - time.monotonic(), 0), also)
         finally:
             self._writing.release()
 
     def _save(
-        self, writes: Sequence[Write], groups: Sequence[Sequence[int]], patience: float
+        self,
+        writes: Sequence[Write],
+        groups: Sequence[Sequence[int]],
+        patience: float,
+        also: Callable[[Connection], None],
     ) -> list[SaveInfo | SaveError]:
         rows = [self._ring.row(write, write.held.revision + 1) for write in writes]
         try:
@@ -449,6 +466,7 @@ class Store:
             connection.execution_options(patience=patience)
             with connection.begin() as transaction:
                 if self._ring.write(connection, writes, rows):
+                    also(connection)
                     count = self._count(connection)
                     transaction.commit()
                     self._counted(count)
@@ -459,6 +477,8 @@ class Store:
                 for group in groups:
                     some = self._ring.write_group(connection, [writes[index] for index in group])
                     found.update(zip(group, some, strict=True))
+                if not any(isinstance(one, SaveError) for one in found.values()):
+                    also(connection)
                 count = self._count(connection)
             self._counted(count)
             # Only now, after the commit, is any of them saved.
@@ -550,8 +570,47 @@ class Store:
             return held.save(profile)
 
     @checked
-    def restore(self, player: str, revision: int) -> SaveInfo:
+    def correct(
+        self, profile: Profile, *, why: str = "", what: str = "correct", detail: str = ""
+    ) -> SaveInfo:
+        """As `save`, for a correction by hand: the audit trail tells who made it, when and why, and what was
+        there before and after.
+
+        Args:
+            profile: What is to be saved.
+            why: The reason.
+            what: What it is called there.
+            detail: Where it comes from.
+
+        Raises:
+            UsageError: Somebody in this program holds it.
+            ProfileBusyError: A game has it.
+        """
+        with self.hold(profile.player) as held:
+            return self._corrected(held, profile, (what, detail, why), held.profile)
+
+    def _corrected(
+        self, held: Held, profile: Profile, told: tuple[str, str, str], before: Profile | None
+    ) -> SaveInfo:
+        what, detail, why = told
+        found = change(before, profile)
+
+        def note(connection: Connection) -> None:
+            self._trail.note(connection, what, held.player, detail, why, found)
+
+        result = self._write([self.encoded(held, profile)], [(0,)], also=note)[0]
+        if isinstance(result, SaveError):
+            raise result
+        return result
+
+    @checked
+    def restore(self, player: str, revision: int, *, why: str = "") -> SaveInfo:
         """Write an older generation of a profile as its newest revision.
+
+        Args:
+            player: Whose.
+            revision: Which, as `revisions` lists them.
+            why: The reason, for the audit trail.
 
         Raises:
             UnknownNameError: That revision is not kept.
@@ -573,15 +632,27 @@ class Store:
             connection.execute(
                 profiles.update().where(profiles.c.player == player).values(revision=latest, chain=chain)
             )
-            self._note(connection, "restore", player, f"revision {revision}")
+            before = self._readable(player, newest)
         held = Held(self, player, Found(profile, revision), (latest, fence, chain))
         try:
-            return held.save(profile)
+            return self._corrected(held, profile, ("restore", f"revision {revision}", why), before)
         finally:
             held.release()
 
-    def copy(self, player: str, to: str) -> SaveInfo:
+    def _readable(self, player: str, row: Any) -> Profile | None:
+        """Return the profile in a generation; None where it cannot be read."""
+        try:
+            return self._ring.read(player, row)
+        except SaveError:
+            return None
+
+    def copy(self, player: str, to: str, *, why: str = "") -> SaveInfo:
         """Save a player's profile under another id, that nobody has yet.
+
+        Args:
+            player: Whose.
+            to: The other id.
+            why: The reason, for the audit trail.
 
         Raises:
             UsageError: There is nothing saved of *player*, or *to* is taken.
@@ -592,16 +663,15 @@ class Store:
         with self.hold(to) as held:
             if held.profile is not None:
                 raise UsageError(f"{said(to)} was saved here already; a copy never replaces anything")
-            info = held.save(Profile(to, profile.version, profile.sections))
-        with self._changing("copy", [to]) as connection:
-            self._note(connection, "copy", to, f"from {player}")
-        return info
+            made = Profile(to, profile.version, profile.sections)
+            return self._corrected(held, made, ("copy", f"from {player}", why), None)
 
-    def forget(self, player: str) -> bool:
+    def forget(self, player: str, *, why: str = "") -> bool:
         """Delete all there is of a player: profile, generations, what is in quarantine, rows of leaderboards,
         lines of the audit trail. Returns whether there was anything.
 
-        Backups that were made before still hold it.
+        Backups that were made before still hold it. The trail keeps that a player was forgotten and *why*, so
+        name nobody there.
 
         Raises:
             ProfileBusyError: A game has the player.
@@ -620,29 +690,19 @@ class Store:
             connection.execute(delete(profiles).where(profiles.c.player == player))
             there = revision > 0 or any(counts)
             if there:
-                self._note(connection, "forget", "", "a player, as was asked")
+                self._trail.note(connection, "forget", "", "a player, as was asked", why)
         return there
 
     def audit_trail(self, player: str = "") -> list[Correction]:
-        """Return what was corrected by hand in this store (`restore`, `import`, `copy`, `free`, `forget`),
-        oldest first; of one player if given."""
-        rows = select(audit).order_by(audit.c.at)
-        if player:
-            rows = rows.where(audit.c.player == player)
+        """Return what was corrected by hand in this store (`correct`, `restore`, `import`, `copy`, `free`,
+        `forget`), oldest first; of one player if given."""
         with self._looking() as connection:
-            return [Correction(*row) for row in connection.execute(rows)]
+            return self._trail.read(connection, player)
 
-    def corrected(self, what: str, player: str, detail: str = "") -> None:
-        """Add a line to the audit trail."""
+    def corrected(self, what: str, player: str, detail: str = "", *, why: str = "") -> None:
+        """Add a line to the audit trail, for a correction that was made past this store."""
         with self._changing("", [player]) as connection:
-            self._note(connection, what, player, detail)
-
-    def _note(self, connection: Connection, what: str, player: str, detail: str) -> None:
-        connection.execute(
-            insert(audit).values(
-                at=self._leases.now(connection), who=self.name, what=what, player=player, detail=detail[:400]
-            )
-        )
+            self._trail.note(connection, what, player, detail, why)
 
     # the store as a whole
 

@@ -7,7 +7,7 @@ leaves a line in the audit trail.
 
 from __future__ import annotations
 
-from sqlalchemy import BigInteger, Column, Float, Index, LargeBinary, MetaData, String, Table
+from sqlalchemy import BigInteger, Column, Float, Index, LargeBinary, MetaData, String, Table, Text
 
 LAYOUT = 3
 APPLICATION_ID = 0x436C7672  # "Clvr", in the header of an SQLite file
@@ -68,6 +68,9 @@ audit: Table = Table(
     Column("what", String(40), nullable=False),
     Column("player", String(200), nullable=False),
     Column("detail", String(400), nullable=False),
+    Column("why", String(400)),
+    Column("before", Text),  # what was there by path, as JSON, of what is another now
+    Column("after", Text),
 )
 
 # As Python compares texts, and SQLite: by the numbers of their letters.
