@@ -43,6 +43,13 @@ TESTS = (
     "invariants",
     "adopting",
     "journals",
+    "boards",
+    "corrections",
+    "awaiting",
+    "rooms",
+    "keeping",
+    "statistics",
+    "lab",
 )
 LONGEST = 900  # seconds that the tests may take with one fault
 
