@@ -42,7 +42,8 @@ class Server:
     def __init__(self, design: Design, store: str, folder: Path, thaw: Path | None) -> None:
         self.design = design
         self.store = open_store(store, design)
-        self.saver = Autosaver(self.store, on_request=self.asked_for)
+        self.saver = Autosaver(self.store, on_request=self.asked_for, on_metric=self.measured)
+        self.saves: dict[str, float] = {}
         self.lines: dict[str, ServerConnection] = {}
         self.doing: set[asyncio.Future[None]] = set()
         self.rooms: dict[str, Room] = {}
@@ -113,6 +114,10 @@ class Server:
         for room in self.rooms.values():
             self.wait_no_more(room, player)
 
+    def measured(self, name: str, value: float) -> None:
+        """Sum up what the saver counts and times."""
+        self.saves[name] = self.saves.get(name, 0.0) + value
+
     def play(self, room: Room) -> None:
         """Let the room's own things happen: an eel stings one after the other, once a second."""
         divers = [one for one in room.world.players if one.alive]
@@ -155,9 +160,10 @@ class Server:
             Path(line[2]).write_bytes(self.rooms.pop(line[1]).freeze())
             print(f"frozen {line[1]}", flush=True)
         elif line == ["metrics"]:
-            print(json.dumps({name: room.metrics for name, room in self.rooms.items()}), flush=True)
+            rooms = {name: room.metrics for name, room in self.rooms.items()}
+            print(json.dumps({**rooms, "saves": self.saves}), flush=True)
         else:
-            print("say: freeze ROOM FILE, or metrics", flush=True)
+            print("write: freeze ROOM FILE, or metrics", flush=True)
 
     async def close(self) -> None:
         """Save everybody, and end the journals."""

@@ -165,7 +165,9 @@ async def first_part(server: Started) -> None:
     now = ana.replica.world.now
     await until(lambda: ana.replica.world.now > now + 0.3)
     assert ana.replica.me["suit"].value <= 90
-    metrics = json.loads(server.told("metrics"))["reef"]
+    told = json.loads(server.told("metrics"))
+    assert told["saves"].get("save_failures", 0) == 0
+    metrics = told["reef"]
     assert metrics["viewers"] == 3
     assert metrics["refused_too_often"] > 100
     await asyncio.sleep(1.2)  # what was written is flushed each second
