@@ -43,15 +43,8 @@ class Replica:
         """Events that the room no longer had when this viewer came back."""
         self._me = ""
         self._entries: dict[tuple[str, ...], Any] = {}
-        self._errands: dict[str, dict[str, str]] = {}
-        quests = self.world._parts.quests
-        own_state = quests.state
         # Whether a quest is open may depend on what this viewer may not know: the room says so.
-
-        def state(body: Body, name: str) -> Any:
-            return self._errands.get(body.id, {}).get(name) or own_state(body, name)
-
-        quests.state = state  # type: ignore[method-assign]
+        self._errands = self.world._parts.quests.told
 
     # what there is
 
@@ -321,7 +314,11 @@ class Replica:
                 self._meter(other, meter)
 
     def _quest(self, key: tuple[str, ...], value: Any) -> None:
-        self._errands.setdefault(key[1], {})[key[2]] = value or ""
+        states = self._errands.setdefault(key[1], {})
+        if value:
+            states[key[2]] = value
+        else:
+            states.pop(key[2], None)
 
     def __repr__(self) -> str:
         return f"<Replica of {self._me or 'nobody'} at {self.world.now:g} s>"
