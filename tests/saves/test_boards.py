@@ -8,10 +8,11 @@ from typing import Any
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from sqlalchemy import text
+from sqlalchemy import select, text
 
 from cleaver.saves import HighScore, Store, open_store
 from cleaver.saves.boards import Boards
+from cleaver.saves.tables import blocks
 from saving import DESIGN
 
 PLAYERS = [f"p{number}" for number in range(40)]
@@ -38,7 +39,7 @@ def ranked(rows: dict[str, tuple[int, float]], lower: bool) -> list[HighScore]:
 
 @pytest.mark.parametrize("lower", [False, True])
 @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
-@given(st.lists(STEPS, max_size=25), st.integers(1, 5))
+@given(st.lists(STEPS, max_size=25), st.sampled_from([1, 3, 8, 12]))
 def test_a_board_is_what_a_sorted_list_is(store: Store, lower: bool, steps: list[Any], size: int) -> None:
     made = Boards(store.id, server=store.engine.dialect.name == "postgresql")
     made.places.size = size  # small blocks: they are split, emptied and joined all the time
@@ -67,6 +68,22 @@ def test_a_board_is_what_a_sorted_list_is(store: Store, lower: bool, steps: list
                 assert near == wanted[max(place - 2, 0) : place + 3]
             assert made.page(connection, "dive", len(wanted), 5) == []
             assert made.wrong(connection) == []
+        transaction.rollback()
+
+
+def test_a_block_with_few_rows_left_becomes_one_with_that_before(store: Store) -> None:
+    made = Boards(store.id, server=store.engine.dialect.name == "postgresql")
+    made.places.size = 8
+    with store.engine.connect() as connection, connection.begin() as transaction:
+        made.keep(connection, "dive", {f"p{number:02}": number for number in range(40)}, 0.0, None)
+        sizes = select(blocks.c.size).order_by(blocks.c.points)
+        assert list(connection.execute(sizes).scalars()) == [8, 8, 8, 8, 8]
+        for number in range(24, 31):  # one is left in the second
+            made.forget(connection, f"p{number}")
+        assert list(connection.execute(sizes).scalars()) == [9, 8, 8, 8]
+        assert made.rank(connection, "dive", "p00") == HighScore(33, "p00", 0)
+        assert made.page(connection, "dive", 8, 2) == [HighScore(9, "p31", 31), HighScore(10, "p23", 23)]
+        assert made.wrong(connection) == []
         transaction.rollback()
 
 
