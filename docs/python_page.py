@@ -8,7 +8,7 @@ from __future__ import annotations
 import inspect
 import re
 from importlib import import_module
-from typing import Any
+from typing import Any, ForwardRef
 
 NOTE = "<!-- written by docs/reference.py; change the code instead -->\n"
 ROOMS = {
@@ -90,7 +90,7 @@ def _signature(thing: Any, name: str, *, bound: bool = False) -> str:
     except (TypeError, ValueError):
         return name
     kept = [
-        one.replace(annotation=_Bare(one.annotation)) if isinstance(one.annotation, str) else one
+        one.replace(annotation=_Bare(text)) if (text := _written(one.annotation)) else one
         for one in found.parameters.values()
     ]
     if bound and kept and kept[0].name in ("self", "cls"):
@@ -99,6 +99,13 @@ def _signature(thing: Any, name: str, *, bound: bool = False) -> str:
     back = found.return_annotation
     ends = "" if isinstance(thing, type) or back is inspect.Signature.empty else f" -> {_name(back)}"
     return re.sub(r"<(?:built-in )?function (\w+).*?>", r"\1", f"{name}{shown}{ends}")
+
+
+def _written(annotation: Any) -> str:
+    """Return an annotation as it stands in the code; "" where it is an object already."""
+    if isinstance(annotation, ForwardRef):  # of a named tuple
+        return annotation.__forward_arg__
+    return annotation if isinstance(annotation, str) else ""
 
 
 class _Bare:
