@@ -161,7 +161,12 @@ def test_a_profile_is_copied_under_another_id(store: Store) -> None:
 def test_a_correction_says_why_and_what_was_there_before_and_after(store: Store) -> None:
     with pytest.raises(UsageError, match="ana is held by this program"), store.hold("ana"):
         store.correct(scrip(7), why="nobody saw it")
-    assert store.audit_trail() == []
+    for why in ("x" * 401, "two\nlines", "\0", "\ud800"):
+        with pytest.raises(
+            UsageError, match="why is .*; it must be a text of at most 400 letters, on one line"
+        ):
+            store.correct(scrip(7), why=why)
+    assert (store.audit_trail(), store.read("ana")) == ([], None)
     store.save(scrip(5))
     assert store.correct(scrip(7), why="ticket 12").revision == 2
     store.correct(Profile("ana", 2, {"currencies": {"shells": 3}}), what="import", detail="all.jsonl")

@@ -8,10 +8,12 @@ from typing import Any
 
 from sqlalchemy import Connection, insert, select
 
+from cleaver.core.kernel.arguments import line
 from cleaver.core.profile import Profile
 from cleaver.saves.leases import Leases
 from cleaver.saves.outcomes import Correction
 from cleaver.saves.tables import audit
+from cleaver.visible import visible
 
 MOST = 400  # letters of a reason, and of a detail
 
@@ -38,7 +40,12 @@ class Trail:
         change: tuple[Mapping[str, Any], Mapping[str, Any]] = ({}, {}),
     ) -> None:
         """Add a line; *change* is what was there before and what is there after, by path, as `change` has
-        it."""
+        it.
+
+        Raises:
+            UsageError: The reason is no line of text, or a long one.
+        """
+        line("why", why, MOST)
         before, after = (json.dumps(dict(side), ensure_ascii=False) if side else None for side in change)
         connection.execute(
             insert(audit).values(
@@ -46,8 +53,8 @@ class Trail:
                 who=self.name,
                 what=what,
                 player=player,
-                detail=detail[:MOST],
-                why=why[:MOST],
+                detail=visible(detail)[:MOST],
+                why=why,
                 before=before,
                 after=after,
             )

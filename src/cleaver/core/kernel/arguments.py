@@ -39,11 +39,16 @@ def _one_line(value: str) -> bool:
 
 def own_name(what: str, value: Any) -> Any:
     """Return *value* if something new may be called so: a text that can be written anywhere."""
+    return line(what, value, LONGEST_NAME)
+
+
+def line(what: str, value: Any, longest: int) -> Any:
+    """Return *value* if it is one line of text of so many letters, which can be written anywhere."""
     value = text(what, value)
     # What is printable is on one line and whole: most names are.
-    if len(value) > LONGEST_NAME or not (value.isprintable() or _one_line(value)):
+    if len(value) > longest or not (value.isprintable() or _one_line(value)):
         raise UsageError(
-            f"{what} is {said(value)}; it must be a text of at most {LONGEST_NAME} letters, on one line, "
+            f"{what} is {said(value)}; it must be a text of at most {longest} letters, on one line, "
             "without zero characters and halves of surrogate pairs"
         )
     return value
