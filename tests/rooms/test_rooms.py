@@ -419,6 +419,7 @@ def test_what_is_no_message_says_so() -> None:
 def test_a_hidden_achievement_is_unknown_until_it_is_given() -> None:
     tree = json.loads(REEF.text)
     tree["achievements"]["first_pearl"]["hidden"] = True
+    tree["achievements"]["secret_hoard"] = {"on": "earned", "count": 3, "hidden": True}
     design = Design.from_dict(tree)
     room = Room(design, "reef")
     asyncio.run(room.enter("p-1", kind="diver", shown_as="Ana"))
@@ -431,6 +432,8 @@ def test_a_hidden_achievement_is_unknown_until_it_is_given() -> None:
     room.world.actor("p-1").give("pearl")
     told = room.changes("p-1")
 
+    room.world.actor("p-1").earn("scrip", 1)  # on its way, and its owner does not know of it
+    assert b"secret_hoard" not in room.full("p-1") + room.changes("p-1")
     assert b'"achieved"' in told  # now it is given, and its owner hears of it
     assert b"first_pearl" in told
     replica.feed(told)
