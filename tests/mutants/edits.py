@@ -744,16 +744,16 @@ EDITS = (
         "data",
     ),
     Edit(
-        "room: what one team saw stays with it",
-        "rooms/watch.py",
-        "            self._off(before, key)\n            del known[key]\n",
-        "            del known[key]\n",
-    ),
-    Edit(
-        "room: an event comes again after a break",
+        "room: more events are sent again than were missed",
         "rooms/room.py",
         "        count = min(self.number - number, len(self.events))\n",
         "        count = min(self.number - number + 1, len(self.events))\n",
+    ),
+    Edit(
+        "room: an event that comes again is told again",
+        "rooms/replica.py",
+        "            if number > self.number:\n",
+        "            if number:\n",
     ),
     Edit("room: nobody asks too often", "rooms/asking.py", "        self.left -= 1\n", ""),
     Edit(

@@ -15,6 +15,7 @@ from cleaver import Design, UsageError, load_design, sample
 from cleaver.hud import Bar
 from cleaver.rooms import Replica, Room
 from cleaver.rooms.sight import Sight
+from cleaver.rooms.wire import read
 from cleaver.saves import Autosaver, open_store
 from cleaver.script.state import actor_state
 from strategies import DESIGNS, STREAMS, Play, law
@@ -541,6 +542,28 @@ def test_one_who_cannot_come_in_takes_nobody_else_s_name_away() -> None:
 
     asyncio.run(both())
     assert [room.alias(player) for player in room.viewers] == ["Ana", "Bram"]
+
+
+def test_events_that_are_sent_again_are_told_once() -> None:
+    room = Room(REEF, "reef")
+    asyncio.run(room.enter("p-1", kind="diver", shown_as="Ana"))
+    room.world.spawn("eel", "eel1")
+    replica, heard = Replica(REEF.for_clients()), list[float]()
+    replica.listen("damaged", lambda event: heard.append(event.time))
+    replica.feed(room.full("p-1"))
+    for _ in range(3):
+        room.tick(1)
+        room.world.actor("eel1").hit("p-1", amount=2)
+        replica.feed(room.changes("p-1"))
+    assert heard == [1, 2, 3]
+
+    again = room.full("p-1", resume=replica.number - 2)
+    assert len(read(again).events) == 2
+    replica.feed(again)
+    replica.feed(room.full("p-1", resume=0))
+    assert heard == [1, 2, 3]
+    assert read(room.full("p-1", resume=replica.number)).events == []
+    assert read(room.full("p-1", resume=replica.number + 5)).events == []
 
 
 def test_nothing_is_kept_of_what_is_gone() -> None:
