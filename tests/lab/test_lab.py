@@ -172,6 +172,7 @@ def test_measures_are_formulas_and_tallies() -> None:
                 "most": {"on": "damaged", "who": "ana", "best": "amount"},
                 "least": {"on": "damaged", "who": "ana", "least": "after"},
                 "died": {"on": "died", "who": "ana", "first": True},
+                "began": {"on": "damaged", "who": "ana", "first": True},
                 "never": {"on": "healed", "who": "ana", "first": True},
                 "late": {"on": "damaged", "where": "event.before < 60"},
                 "alive": "ana.alive",
@@ -182,8 +183,35 @@ def test_measures_are_formulas_and_tallies() -> None:
 
     row = dict(zip(found.shape.measures, found.values[0].tolist(), strict=True))
     assert isnan(row.pop("never"))
-    assert row == {"hurt": 5, "lost": 90, "most": 20, "least": 0, "died": 10, "late": 3, "alive": 0}
+    assert row == {
+        "hurt": 5,
+        "lost": 90,
+        "most": 20,
+        "least": 0,
+        "died": 10,
+        "began": 2,
+        "late": 3,
+        "alive": 0,
+    }
     assert found.fan[0, :, 0].tolist() == [70, 50, 30, 10, 0]
+
+
+def test_one_that_was_dead_when_its_turn_came_begins_anew_when_it_is_back() -> None:
+    design = {**SMALL, "actors": {**SMALL["actors"]}}
+    design["actors"]["eel"] = {**SMALL["actors"]["eel"], "respawn": {"after": 2}}
+    found = lab(
+        trial(
+            design,
+            habits={
+                "kill": {"every": 2, "times": 1, "do": "hurt eel1 9999"},
+                "nip": {"each": "eel", "every": 3, "when": "it.alive", "do": "hurt ana 1"},
+            },
+            measures={"first": {"on": "damaged", "who": "ana", "first": True}, "suit": "ana.suit"},
+        )
+    ).play(1)
+
+    # Dead from 2 to 4: not at 3, and then three seconds after it is back, at 7 and 10.
+    assert (found.measure("first").tolist(), found.measure("suit").tolist()) == ([7.0], [88.0])
 
 
 def test_players_come_by_their_shares_and_have_their_inputs() -> None:

@@ -459,6 +459,35 @@ def test_a_match_of_single_players_names_them_by_what_they_are_called() -> None:
     assert b"id-" not in room.full("id-1", resume=0)
 
 
+def test_what_a_stage_begins_without_is_gone_from_screens_too() -> None:
+    """A match that ran and a team's purse, after the stage was begun anew; also for one who comes later."""
+    design = Design.from_dict(
+        {
+            "currencies": {"share": {"start": 1, "pooled": True}},
+            "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 9}}},
+            "teams": {"north": {}},
+            "matches": {"hunt": {"win_at": 3, "rules": [{"on": "struck", "do": [{"score": 1}]}]}},
+            "stages": {"reef": {}},
+        }
+    )
+    room = Room(design, "reef")
+    asyncio.run(room.enter("p-1", kind="diver", shown_as="Ana", team="north"))
+    replica, late = Replica(design.for_clients()), Replica(design.for_clients())
+    replica.feed(room.full("p-1"))
+    room.world.enter_stage("reef")
+    room.world.match("hunt").start()
+    room.world.actor("p-1").earn("share", 4)
+    replica.feed(room.changes("p-1"))
+    assert (replica.match("hunt").running, replica.value("Ana.share")) == (True, 5)
+
+    room.world.restart_stage()
+    replica.feed(room.changes("p-1"))
+    late.feed(room.full("p-1"))
+    for one in (replica, late):
+        assert not one.match("hunt").running
+        assert one.me.purse["share"] == room.world.actor("p-1").purse["share"]
+
+
 def test_a_room_goes_on_under_another_design() -> None:
     room = Room(REEF, "reef")
     for player, name in (("p-1", "Ana"), ("p-2", "Bram")):

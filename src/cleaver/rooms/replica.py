@@ -273,6 +273,7 @@ class Replica:
 
     def _match(self, key: tuple[str, ...], value: Any) -> None:
         contests = self.world._parts.contests
+        contests.table.contests.pop(key[1], None)
         if value is GONE or key[1] not in contests.kinds.matches:
             return
         contest = contests.table.contests[key[1]] = contests.contest(key[1])
@@ -297,7 +298,12 @@ class Replica:
             table[key[2]] = value
 
     def _pooled(self, key: tuple[str, ...], value: Any) -> None:
-        self._held(team_holder(key[1])).purse[key[2]] = value or 0
+        held = self._held(team_holder(key[1]))
+        held.purse.pop(key[2], None)
+        if value is not GONE:
+            held.purse[key[2]] = value
+        if not held.purse:
+            del self.world._parts.goods.table.held[team_holder(key[1])]
 
     def _bag(self, key: tuple[str, ...], value: Any) -> None:
         self._held(key[1]).bag = -1 if value is GONE else value

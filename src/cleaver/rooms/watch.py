@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterable
 from itertools import count
 from typing import Any
 
+from cleaver.core.contests.matches import Contest
 from cleaver.core.goods.goods import team_holder
 from cleaver.core.kernel.body import Absent, Body, Meter
 from cleaver.core.kernel.events import Event
@@ -45,7 +46,8 @@ class Watch:
         self.known = {}  # what stands on boards about somebody, by id: each key, and on which board
         self._came: dict[str, int] = {}
         self._marks: dict[str, tuple[Any, ...]] = {}  # what each was like when it was put down
-        self._lying: set[str] = set()
+        self._there: dict[tuple[str, Key], None] = {}  # what is about nobody: on which board, and its key
+        self._put_down: set[Key] = set()  # about the actor that is being looked at
         self.heard: Callable[[Event], None] = lambda event: None
         self._touched: set[str] = set()
         self._moment = (-1, -1, -1)
@@ -109,6 +111,7 @@ class Watch:
 
     def _put(self, body: Body, level: SeenBy, key: Key, value: Any) -> None:
         name, known = self._audience(body, level), self.known[body.id]
+        self._put_down.add(key)
         before = known.get(key)
         if before is not None and before != name:  # another team may see it now
             self._off(before, key)
@@ -117,10 +120,12 @@ class Watch:
             known[key] = name
             self.board(name).put(key, value)
 
-    def _drop(self, body: Body, key: Key) -> None:
-        before = self.known[body.id].pop(key, None)
-        if before is not None:
-            self._off(before, key)
+    def _sweep(self, body: Body, kinds: str) -> None:
+        """Take off the boards what was not put down of an actor at this look, of some kinds of entries."""
+        known = self.known[body.id]
+        for key in [key for key in known if key[0] in kinds and key not in self._put_down]:
+            self._off(known.pop(key), key)
+        self._put_down.clear()
 
     def _off(self, name: str, key: Key) -> None:
         """Take an entry off a board, where that is still there."""
@@ -172,7 +177,7 @@ class Watch:
         if self._marks.get(body.id) == mark:
             return  # as most are, at most looks
         self._marks[body.id] = mark
-        known = self.known.setdefault(body.id, {})
+        self.known.setdefault(body.id, {})
         name = self.alias(body.id)
         owner = self.alias(body.owner) if body.owner in stage.actors else ""
         about = (
@@ -189,8 +194,6 @@ class Watch:
         self._put(body, "all", ("a", name), about)
         if body.x is not None:
             self._put(body, "all", ("p", name), (body.x, body.y, body.z))
-        else:
-            self._drop(body, ("p", name))
         seen = self.sight.meters[body.kind_name]
         for meter in body.meters.values():
             self._put(body, seen[meter.kind.name], ("m", name, meter.kind.name), _meter(meter))
@@ -202,10 +205,11 @@ class Watch:
             if until > now
             for attack, _, target in (key.partition("/"),)
         }
-        if waits or ("w", name) in known:
+        if waits:
             self._put(body, "owner", ("w", name), waits)
         for beat in body.pulses.values():
             self._put(body, "owner", ("b", name, beat.kind.name), (beat.due, beat.span, beat.left))
+        self._sweep(body, "apmswb")
 
     def _statuses(self, body: Body, name: str) -> None:
         """Put down the statuses, for each audience all that it may know of."""
@@ -213,7 +217,6 @@ class Watch:
         for number, level in enumerate(LEVELS):
             allowed = LEVELS[: number + 1]
             if number and not any(seen[one.name] == level for one in body.ailments):
-                self._drop(body, ("s", name, str(number)))
                 continue
             self._put(
                 body,
@@ -238,6 +241,7 @@ class Watch:
             self._put(body, "owner", ("q", name, section), _without(data, self._hidden(body, section)))
         for quest in parts.kinds.quests.quests:
             self._put(body, "owner", ("Q", name, quest), parts.quests.state(body, quest))
+        self._sweep(body, "ghqQ")
 
     def _hidden(self, body: Body, section: str) -> Iterable[str]:
         """Return the names in a section that its owner may not know of yet."""
@@ -251,39 +255,45 @@ class Watch:
 
     def _world(self) -> None:
         parts = self.world._parts
-        board = self.boards[ALL]
+        there: dict[tuple[str, Key], None] = {}
+
+        def put(key: Key, value: Any, where: str = ALL) -> None:
+            self.board(where).put(key, value)
+            there[where, key] = None
+
         table = parts.pickups.table
         for name, one in table.placements.items():
-            board.put(("l", name), (one.pickup, one.present, one.x, one.y, one.z))
-        for key in [key for key in self._lying if key not in table.placements]:
-            board.drop(("l", key))
-        self._lying = set(table.placements)
+            put(("l", name), (one.pickup, one.present, one.x, one.y, one.z))
         for pickup in parts.kinds.known.pickups:
-            board.put(("o", pickup), (table.placed.get(pickup, 0), table.taken.get(pickup, 0)))
+            put(("o", pickup), (table.placed.get(pickup, 0), table.taken.get(pickup, 0)))
         for name, contest in parts.contests.table.contests.items():
-            sides = contest.standings
-            if not contest.kind.teams:
-                sides = {self.alias(side): score for side, score in sides.items()}
-            winner = contest.winner if contest.kind.teams else self._named(contest.winner)
-            board.put(
-                ("f", name),
-                (
-                    contest.running,
-                    contest.left,
-                    winner,
-                    contest.round,
-                    contest.extra,
-                    contest.due,
-                    tuple(sides.items()),
-                ),
-            )
-        board.put(("t",), (parts.stages.table.present, tuple(sorted(parts.scores.table.teams.items()))))
+            put(("f", name), self._match(contest))
+        put(("t",), (parts.stages.table.present, tuple(sorted(parts.scores.table.teams.items()))))
         for team in parts.kinds.known.teams:
             held = parts.goods.table.held.get(team_holder(team))
             for name, currency in self.world.design.tables.currencies.items():
                 if currency.pooled and held is not None and self.sight.goods[name] != "nobody":
                     where = ALL if self.sight.goods[name] == "all" else f"team {team}"
-                    self.board(where).put(("k", team, name), held.purse.get(name, 0))
+                    put(("k", team, name), held.purse.get(name, 0), where)
+        for where, key in self._there:
+            if (where, key) not in there:  # such as the matches of a stage that begins anew
+                self._off(where, key)
+        self._there = there
+
+    def _match(self, contest: Contest) -> tuple[Any, ...]:
+        sides = contest.standings
+        if not contest.kind.teams:
+            sides = {self.alias(side): score for side, score in sides.items()}
+        winner = contest.winner if contest.kind.teams else self._named(contest.winner)
+        return (
+            contest.running,
+            contest.left,
+            winner,
+            contest.round,
+            contest.extra,
+            contest.due,
+            tuple(sides.items()),
+        )
 
     def _named(self, name: str) -> str:
         return self.alias(name) if name in self.known or name.__class__ is Absent else name
