@@ -127,6 +127,19 @@ def test_rows_deleted_by_hand_are_told_and_counted_anew(store: Store) -> None:
     assert store.rank_of("dive", "cid") == HighScore(2, "cid", 1)
 
 
+def test_a_score_is_kept_also_where_most_rows_were_deleted_by_hand(store: Store) -> None:
+    made = Boards(store.id, server=store.engine.dialect.name == "postgresql")
+    made.places.size = 4
+    with store.engine.connect() as connection, connection.begin() as transaction:
+        for number in range(8):
+            made.keep(connection, "dive", {f"p{number}": number}, 0.0, None)
+        connection.execute(text("DELETE FROM cleaver_scores WHERE score > 1"))
+        made.keep(connection, "dive", {"ana": 5}, 0.0, None)
+        assert made.rank(connection, "dive", "p0") == HighScore(3, "p0", 0)
+        assert made.wrong(connection) == []
+        transaction.rollback()
+
+
 def test_many_that_keep_scores_at_a_time_are_all_counted(url: str) -> None:
     with open_store(url, DESIGN) as first, open_store(url, DESIGN) as second:
 

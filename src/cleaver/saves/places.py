@@ -12,6 +12,7 @@ from bisect import bisect_right
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from typing import Any, NamedTuple
+from zlib import crc32
 
 from sqlalchemy import (
     Column,
@@ -43,17 +44,17 @@ class Key(NamedTuple):
 
 BEGINNING = Key(-(2**63), 0.0, "")  # where the first block begins, before every row
 
-_ORDER = "points, reached, player"
-_BACKWARDS = "points DESC, reached DESC, player DESC"
+_ORDER = ", ".join(Key._fields)
+_BACKWARDS = ", ".join(f"{column} DESC" for column in Key._fields)
 _HERE = f"FROM {boards.name} WHERE board = :board"  # names of our own tables
 _BLOCKS = f"FROM {blocks.name} WHERE board = :board"
 _KEY = f"({_ORDER})"
 _ROWS = f"SELECT {_ORDER}, score {_HERE} AND {_KEY}"
 
 
-def _of(name: str, columns: str = _ORDER) -> str:
-    """Return the key in a named part of a statement, so that both databases compare it by their index."""
-    return "(" + ", ".join(f"(SELECT {column} FROM {name})" for column in columns.split(", ")) + ")"
+def _of(part: str) -> str:
+    """Return SQL for the key in a part of a statement, so that both databases compare it by their index."""
+    return "(" + ", ".join(f"(SELECT {column} FROM {part})" for column in Key._fields) + ")"
 
 
 def _better(points: str) -> str:
@@ -104,8 +105,8 @@ class Places:
         """Be the only one who writes to a board until the transaction ends; before any row is looked at."""
         if connection.dialect.name == "postgresql":  # SQLite lets one write at a time
             connection.execute(
-                text("SELECT pg_advisory_xact_lock(:space, hashtext(:board))"),
-                {"space": _LOCK, "board": board},
+                text("SELECT pg_advisory_xact_lock(:space, :board)"),
+                {"space": _LOCK, "board": crc32(board.encode()) - 2**31},
             )
 
     # reading
@@ -206,7 +207,10 @@ class Places:
         left, made = size, [start]
         while left > 2 * self.size:
             here = select(*_columns(boards)).where(boards.c.board == board, _place(boards) >= made[-1])
-            row = connection.execute(here.order_by(*_columns(boards)).offset(self.size).limit(1)).one()
+            row = connection.execute(here.order_by(*_columns(boards)).offset(self.size).limit(1)).first()
+            if row is None:  # rows were deleted by hand: nobody's score is refused for that
+                self.recount(connection, board)
+                return
             made.append(Key(*row))
             left -= self.size
         connection.execute(update(blocks).where(_this(board)).values(size=self.size), _named(start))
