@@ -32,6 +32,7 @@ MODULES = (
     "test_arguments",
     "test_adopting",
     "test_journals",
+    "test_rooms",
 )
 Case = dict[str, Any]
 
@@ -162,5 +163,5 @@ def main(sessions: int, parts: list[str]) -> int:
 
 
 if __name__ == "__main__":
-    sys.path[:0] = [str(FOLDER), str(FOLDER / "laws"), str(FOLDER / "kernel")]
+    sys.path[:0] = [str(FOLDER), *(str(FOLDER / part) for part in ("laws", "kernel", "rooms"))]
     sys.exit(1 if main(int(sys.argv[1]), sys.argv[2:]) else 0)
