@@ -104,7 +104,11 @@ class Server:
     async def see_off(self, room: Room, player: str) -> None:
         """Let somebody leave whose line broke some time ago, or who did not come back after a crash."""
         if player not in self.lines and player in (*room.viewers, *room.absent):
-            await room.leave(player)
+            try:
+                await room.leave(player)
+            except CleaverError as error:  # whoever cannot be saved now stays, and leaves later
+                print(error, file=sys.stderr, flush=True)
+                asyncio.get_running_loop().call_later(LINGER, self.wait_no_more, room, player)
 
     def asked_for(self, player: str, who: str) -> None:
         """Let somebody go who has come to another server."""
@@ -154,11 +158,25 @@ class Server:
 
         Thread(target=wait, daemon=True).start()
 
+    def freeze(self, name: str, path: Path) -> None:
+        """Write a room into a file, for another process."""
+        try:
+            with path.open("xb") as file:  # made first: a room that is frozen goes on nowhere else
+                file.write(self.rooms[name].freeze())
+        except OSError as error:
+            print(f"{name} goes on here: {error}", flush=True)
+            return
+        except CleaverError as error:
+            path.unlink()
+            print(error, flush=True)
+            return
+        del self.rooms[name]
+        print(f"frozen {name}", flush=True)
+
     def obey(self, line: list[str]) -> None:
         """Carry out one line."""
         if len(line) == 3 and line[0] == "freeze" and line[1] in self.rooms:
-            Path(line[2]).write_bytes(self.rooms.pop(line[1]).freeze())
-            print(f"frozen {line[1]}", flush=True)
+            self.freeze(line[1], Path(line[2]))
         elif line == ["metrics"]:
             rooms = {name: room.metrics for name, room in self.rooms.items()}
             print(json.dumps({**rooms, "saves": self.saves}), flush=True)

@@ -15,9 +15,9 @@ from typing import Any
 import pytest
 from hypothesis import given
 
-from cleaver import Design, UnknownNameError, UsageError, World, load_design, sample
+from cleaver import Design, SaveError, UnknownNameError, UsageError, World, load_design, sample
 from cleaver.rooms import Replica, Room
-from cleaver.saves import Autosaver, open_store
+from cleaver.saves import Autosaver, Trouble, open_store
 from strategies import DESIGNS, STREAMS, Play, law
 
 REEF = load_design(sample.path("lanternreef.toml"))
@@ -259,6 +259,49 @@ def test_who_does_not_come_back_may_leave_and_is_saved(tmp_path: Path) -> None:
         store.close()
 
     asyncio.run(again())
+
+
+def test_who_cannot_be_saved_stays_and_the_room_goes_on(tmp_path: Path) -> None:
+    async def server() -> None:
+        with open_store(f"sqlite:///{tmp_path / 'saves.db'}", REEF) as store:
+            saver = Autosaver(store, threaded=False)
+            room = Room(REEF, "reef", saver=saver)
+            await room.enter("p-1", kind="diver", shown_as="Ana")
+            room.world.actor("p-1").earn("scrip", 3)
+            store.trouble = Trouble(failing=-1)
+            with pytest.raises(SaveError, match="^p-1 could not be saved, and stays: .*worth trying again"):
+                await room.leave("p-1")
+            with pytest.raises(SaveError, match="^p-1 could not be saved: .*; the room goes on here$"):
+                room.freeze()
+            assert room.viewers == ("p-1",)
+            assert room.do("p-1", {"do": "accept", "what": "first_light"}).done
+            store.trouble = None
+            await room.leave("p-1")
+            profile = store.read("p-1")
+            assert profile is not None
+            assert profile.sections["currencies"] == {"scrip": 3}
+            await saver.close_async()
+
+    asyncio.run(server())
+
+
+def test_whom_another_process_has_taken_over_leaves_and_that_is_said(tmp_path: Path) -> None:
+    async def server() -> None:
+        url = f"sqlite:///{tmp_path / 'saves.db'}"
+        with open_store(url, REEF) as store, open_store(url, REEF) as other:
+            saver = Autosaver(store, threaded=False)
+            room = Room(REEF, "reef", saver=saver)
+            await room.enter("p-1", kind="diver", shown_as="Ana")
+            room.world.actor("p-1").earn("scrip", 3)
+            other.free(store.holder)
+            held = other.hold("p-1")
+            with pytest.raises(SaveError, match="^p-1 has left, and cannot be saved any more: "):
+                await room.leave("p-1")
+            held.release()
+            assert (room.viewers, room.world.players) == ((), ())
+            await saver.close_async()
+
+    asyncio.run(server())
 
 
 def test_who_was_saved_before_and_not_since_stands_where_it_stood(tmp_path: Path) -> None:

@@ -17,7 +17,7 @@ from cleaver.core.handles import Actor
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.design.design import Design
-from cleaver.errors import UnknownNameError, UsageError, said
+from cleaver.errors import SaveError, UnknownNameError, UsageError, said
 from cleaver.rooms import wire
 from cleaver.rooms.aliases import Aliases
 from cleaver.rooms.asking import Bucket, Reply, carry_out, deed
@@ -181,7 +181,7 @@ class Room:
         is saved first; the leases of its players stay, for the other process.
 
         Raises:
-            UsageError: Somebody could not be saved: the room goes on here.
+            SaveError: Somebody could not be saved: the room goes on here.
             BusyError: In a listener.
         """
         self.world._parts.stage.idle("freeze")
@@ -190,7 +190,9 @@ class Room:
         if self.saver is not None:
             failure = self.saver.hand_over(self._viewers)
             if failure is not None:
-                raise UsageError(f"{failure.player} could not be saved: {failure}; the room goes on here")
+                raise SaveError(
+                    f"{failure.player} could not be saved: {failure.error}; the room goes on here"
+                )
             holder = self.saver.store.holder
         viewers = {player: (one.sent, one.number, list(one.events)) for player, one in self._viewers.items()}
         state = frozen(Moved(self.name, self.world, self._aliases.by_id, viewers, self._recovered, holder))
@@ -359,20 +361,28 @@ class Room:
 
     async def leave(self, player: str) -> None:
         """Let a player go; what it has is saved first, where there is a saver. So may one go who stands here
-        after a crash and has not come back (`absent`)."""
+        after a crash and has not come back (`absent`).
+
+        Raises:
+            SaveError: The player could not be saved. It stays, and may leave later; where it can never be
+                saved any more, as another process has taken it over, it has left.
+        """
         if player in self._recovered and not await self._come_back(player, ""):
             return  # what was saved is newer than what stood here
         self._viewer(player)
+        failure = None
         if self.saver is not None and self.saver.held(player) is not None:
             failure = await self.saver.leave_async(player)
-            if failure is not None:
-                raise UsageError(f"{player} could not be saved: {failure}")
+            if failure is not None and not failure.final:
+                raise SaveError(f"{player} could not be saved, and stays: {failure.error}")
         elif player in self.world._parts.stage.players:  # else the server's own code has let it go
             self.world.leave(player)
         del self._viewers[player]
         if self._keeping is not None:
             self._keeping.forget(player)
         log.info("room %s: %s leaves", self.name, player)
+        if failure is not None:
+            raise SaveError(f"{player} has left, and cannot be saved any more: {failure.error}")
 
     def _viewer(self, player: str) -> Viewer:
         found = self._viewers.get(player)
