@@ -45,6 +45,7 @@ class Server:
         self.saver = Autosaver(self.store, on_request=self.asked_for, on_metric=self.measured)
         self.saves: dict[str, float] = {}
         self.lines: dict[str, ServerConnection] = {}
+        self.sending: dict[ServerConnection, asyncio.Future[None]] = {}
         self.doing: set[asyncio.Future[None]] = set()
         self.rooms: dict[str, Room] = {}
         if thaw is not None:
@@ -75,10 +76,11 @@ class Server:
             await line.close(1008, "you cannot come in")  # why is the server's business
             return
         resume = hello.get("resume")
-        await line.send(json.dumps({"state": state}))
-        await line.send(room.full(player, resume=resume if isinstance(resume, int) else None))
-        self.lines[player] = line
+        self.lines.pop(player, None)  # or a tick would send there what this line misses
         try:
+            await line.send(json.dumps({"state": state}))
+            await line.send(room.full(player, resume=resume if isinstance(resume, int) else None))
+            self.lines[player] = line
             async for message in line:
                 asked = read(message)
                 number = asked.pop("number", 0)
@@ -87,8 +89,9 @@ class Server:
         except ConnectionClosed:
             pass
         finally:
-            if self.lines.get(player) is line:
-                del self.lines[player]
+            self.sending.pop(line, None)
+            if self.lines.get(player) in (None, line):
+                self.lines.pop(player, None)
                 asyncio.get_running_loop().call_later(LINGER, self.wait_no_more, room, player)
 
     def wait_no_more(self, room: Room, player: str) -> None:
@@ -129,6 +132,14 @@ class Server:
         if divers and int(room.world.now + TICK) > second:
             room.world.actor("eel1").hit(divers[second % len(divers)], "sting")
 
+    def send(self, room: Room, player: str) -> None:
+        """Send what has changed, unless the line has not taken yet what was sent before: nobody waits for
+        somebody who does not read, and what has changed meanwhile comes with the next."""
+        line = self.lines.get(player)
+        if line is None or (line in self.sending and not self.sending[line].done()):
+            return
+        self.sending[line] = asyncio.ensure_future(send(line, room.changes(player)))
+
     async def run(self) -> None:
         """Let time pass, and send what has changed."""
         loop, now = asyncio.get_running_loop(), 0
@@ -142,9 +153,7 @@ class Server:
                 self.play(room)
                 room.tick(TICK)
                 for player in room.viewers:
-                    line = self.lines.get(player)
-                    if line is not None:
-                        await send(line, room.changes(player))
+                    self.send(room, player)
             await self.saver.pump_async()
             await asyncio.sleep(max(began + now * TICK - loop.time(), 0))
 

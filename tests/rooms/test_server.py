@@ -15,12 +15,15 @@ from typing import Any
 import pytest
 
 from cleaver import load_design, sample
+from cleaver.rooms import Replica
 from postgres import Server, server
 
 pytest.importorskip("websockets")
 EXAMPLES = Path(__file__).parents[2] / "examples"
 sys.path.insert(0, str(EXAMPLES))
 from server.client import Client  # noqa: E402  # an example, and no package that is installed
+from server.server import Server as Serving  # noqa: E402
+from websockets.exceptions import ConnectionClosedError  # noqa: E402  # is it there at all?
 
 DESIGN = load_design(sample.path("lanternreef.toml")).for_clients()
 
@@ -113,6 +116,103 @@ def test_who_comes_to_another_server_is_saved_and_handed_over(tmp_path: Path) ->
     finally:
         for server in servers:
             server.kill()
+
+
+class Stuck:
+    """A line that takes the first message, and never anything more."""
+
+    def __init__(self) -> None:
+        self.sent = 0
+
+    async def send(self, told: bytes) -> None:
+        self.sent += 1
+        await asyncio.Event().wait()
+
+
+class Reading(Stuck):
+    """A line that takes everything."""
+
+    async def send(self, told: bytes) -> None:
+        self.sent += 1
+
+
+def test_a_client_that_reads_nothing_slows_nobody(tmp_path: Path) -> None:
+    async def serve() -> None:
+        serving = Serving(load_design(sample.path("lanternreef.toml")), "sqlite://", tmp_path / "rooms", None)
+        lines: dict[str, Any] = {"p-1": Stuck(), "p-2": Reading()}
+        for player, line in lines.items():
+            await serving.rooms["reef"].enter(player, kind="diver", shown_as=player)
+            serving.lines[player] = line
+        with pytest.raises(TimeoutError):
+            await asyncio.wait_for(serving.run(), 0.6)
+        assert lines["p-1"].sent == 1
+        assert lines["p-2"].sent >= 5
+        await serving.close()
+
+    asyncio.run(serve())
+
+
+class Slow:
+    """A line that says hello, and takes the first bytes only when it is let go on."""
+
+    def __init__(self) -> None:
+        self.go_on = asyncio.Event()
+        self.sent: list[bytes] = []
+
+    async def recv(self) -> str:
+        return json.dumps({"hello": "p-1", "shown": "Ana", "room": "reef"})
+
+    async def send(self, told: bytes | str) -> None:
+        if isinstance(told, bytes):
+            self.sent.append(told)
+            await self.go_on.wait()
+
+    def __aiter__(self) -> Slow:
+        return self
+
+    async def __anext__(self) -> str:
+        await asyncio.Event().wait()
+        raise StopAsyncIteration
+
+
+def test_what_comes_while_somebody_comes_back_goes_to_the_new_line(tmp_path: Path) -> None:
+    async def serve() -> None:
+        serving = Serving(load_design(sample.path("lanternreef.toml")), "sqlite://", tmp_path / "rooms", None)
+        room, before, after = serving.rooms["reef"], Slow(), Slow()
+        before.go_on.set()
+        tasks = [asyncio.ensure_future(serving.meet(before)), asyncio.ensure_future(serving.run())]  # type: ignore[arg-type]  # as a line is
+        await until(lambda: "p-1" in serving.lines)
+        tasks.append(asyncio.ensure_future(serving.meet(after)))  # type: ignore[arg-type]
+        await until(lambda: after.sent)
+        room.world.actor("p-1").hurt(40)  # while the new line is busy with all there is
+        await asyncio.sleep(0.15)
+        after.go_on.set()
+        await until(lambda: len(after.sent) > 2)
+        replica = Replica(DESIGN)
+        for told in after.sent:
+            replica.feed(told)
+        assert replica.me["suit"].value == pytest.approx(room.world.actor("p-1")["suit"].value, abs=1.5)
+        for task in tasks:
+            task.cancel()
+        await asyncio.gather(*tasks, return_exceptions=True)
+        await serving.close()
+
+    asyncio.run(serve())
+
+
+def test_one_whose_line_breaks_at_once_does_not_stay(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    class Broken(Slow):
+        async def send(self, told: bytes | str) -> None:
+            raise ConnectionClosedError(None, None)
+
+    async def serve() -> None:
+        monkeypatch.setattr("server.server.LINGER", 0.01)
+        serving = Serving(load_design(sample.path("lanternreef.toml")), "sqlite://", tmp_path / "rooms", None)
+        await serving.meet(Broken())  # type: ignore[arg-type]  # as a line is
+        await until(lambda: serving.rooms["reef"].viewers == ())
+        await serving.close()
+
+    asyncio.run(serve())
 
 
 async def handed_over(ports: list[int], times: int) -> None:
