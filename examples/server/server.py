@@ -68,15 +68,20 @@ class Server:
         if room is None or not player:
             await line.close(1008, "say hello with an id and a room")
             return
+        self.hang_up(player, "you play on another screen now")  # or a tick would send there what is new here
         try:
+            for other in self.rooms.values():
+                if other is not room and player in (*other.viewers, *other.absent):
+                    await other.leave(player)  # in one room at a time
             state = await room.enter(
                 player, kind="diver", shown_as=str(hello.get("shown") or "Diver"), wait=PATIENCE
             )
         except CleaverError:
+            for one in self.rooms.values():
+                self.expect(one, player)
             await line.close(1008, "you cannot come in")  # why is the server's business
             return
         resume = hello.get("resume")
-        self.lines.pop(player, None)  # or a tick would send there what this line misses
         try:
             await line.send(json.dumps({"state": state}))
             await line.send(room.full(player, resume=resume if isinstance(resume, int) else None))
@@ -92,7 +97,11 @@ class Server:
             self.sending.pop(line, None)
             if self.lines.get(player) in (None, line):
                 self.lines.pop(player, None)
-                asyncio.get_running_loop().call_later(LINGER, self.wait_no_more, room, player)
+                self.expect(room, player)
+
+    def expect(self, room: Room, player: str, times: float = 1) -> None:
+        """Let somebody who has no line leave, unless there is one after a while (*times* the usual one)."""
+        asyncio.get_running_loop().call_later(times * LINGER, self.wait_no_more, room, player)
 
     def wait_no_more(self, room: Room, player: str) -> None:
         """Let somebody leave who is not there any more."""
@@ -111,13 +120,17 @@ class Server:
                 await room.leave(player)
             except CleaverError as error:  # whoever cannot be saved now stays, and leaves later
                 print(error, file=sys.stderr, flush=True)
-                asyncio.get_running_loop().call_later(LINGER, self.wait_no_more, room, player)
+                self.expect(room, player)
+
+    def hang_up(self, player: str, why: str) -> None:
+        """Close somebody's line, if there is one."""
+        line = self.lines.pop(player, None)
+        if line is not None:
+            self.do_later(line.close(1008, why))
 
     def asked_for(self, player: str, who: str) -> None:
         """Let somebody go who has come to another server."""
-        line = self.lines.pop(player, None)
-        if line is not None:
-            self.do_later(line.close(1008, "you play elsewhere now"))
+        self.hang_up(player, "you play elsewhere now")
         for room in self.rooms.values():
             self.wait_no_more(room, player)
 
@@ -145,7 +158,7 @@ class Server:
         loop, now = asyncio.get_running_loop(), 0
         for room in self.rooms.values():
             for player in room.absent:
-                loop.call_later(2 * LINGER, self.wait_no_more, room, player)
+                self.expect(room, player, 2)
         began = loop.time()
         while True:
             now += 1
@@ -169,6 +182,7 @@ class Server:
 
     def freeze(self, name: str, path: Path) -> None:
         """Write a room into a file, for another process."""
+        viewers = self.rooms[name].viewers
         try:
             with path.open("xb") as file:  # made first: a room that is frozen goes on nowhere else
                 file.write(self.rooms[name].freeze())
@@ -180,6 +194,8 @@ class Server:
             print(error, flush=True)
             return
         del self.rooms[name]
+        for player in viewers:
+            self.hang_up(player, "the room has moved; connect again")
         print(f"frozen {name}", flush=True)
 
     def obey(self, line: list[str]) -> None:

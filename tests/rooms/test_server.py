@@ -167,6 +167,9 @@ class Slow:
             self.sent.append(told)
             await self.go_on.wait()
 
+    async def close(self, code: int, reason: str) -> None:
+        self.go_on.set()
+
     def __aiter__(self) -> Slow:
         return self
 
@@ -254,6 +257,15 @@ async def first_part(server: Started) -> None:
     await until(lambda: ana.replica.number > before + 3)
     await bram.come(server.port, "reef")
     assert (bram.state, bram.replica.missed) == ("here", 0)
+    # Another screen of the same player, in another room: one room and one line at a time.
+    again = Client(DESIGN, "p-2", "Bram")
+    await again.come(server.port, "wreck")
+    await until(lambda: bram.line.close_code is not None)
+    assert (again.state, bram.line.close_reason) == ("found", "you play on another screen now")
+    await until(lambda: "Bram" not in {actor.id for actor in ana.replica.actors})
+    bram = Client(DESIGN, "p-2", "Bram")
+    await bram.come(server.port, "reef")
+    assert bram.state == "found"
     # A flood gets replies and slows nobody.
     flood = Client(DESIGN, "p-3", "Ana")
     await flood.come(server.port, "reef")
@@ -290,8 +302,12 @@ async def moved(server: Started, tmp_path: Path) -> Started:
     await ana.come(server.port, "reef")
     state = tmp_path / "reef.state"
     number = ana.replica.number
+    state.touch()
+    assert "reef goes on here: " in server.told(f"freeze reef {state}")  # nothing is written over
+    state.unlink()
     assert server.told(f"freeze reef {state}") == "frozen reef\n"
-    await ana.go()
+    await until(lambda: ana.line.close_code is not None)
+    assert ana.line.close_reason == "the room has moved; connect again"
     other = Started(tmp_path, "--thaw", str(state), store=server.store)
     try:
         await ana.come(other.port, "reef")
