@@ -716,8 +716,8 @@ EDITS = (
     Edit(
         "board: a block is split a row late",
         "saves/places.py",
-        "offset(self.size).limit(1)).one()\n",
-        "offset(self.size + 1).limit(1)).one()\n",
+        "offset(self.size).limit(1)).first()\n",
+        "offset(self.size + 1).limit(1)).first()\n",
     ),
     Edit(
         "trail: what stayed is told as a change",
