@@ -187,7 +187,7 @@ class Server:
             with path.open("xb") as file:  # made first: a room that is frozen goes on nowhere else
                 file.write(self.rooms[name].freeze())
         except OSError as error:
-            print(f"{name} goes on here: {error}", flush=True)
+            print(f"{name} was not frozen: {error}", flush=True)
             return
         except CleaverError as error:
             path.unlink()

@@ -183,7 +183,10 @@ def test_what_comes_while_somebody_comes_back_goes_to_the_new_line(tmp_path: Pat
         serving = Serving(load_design(sample.path("lanternreef.toml")), "sqlite://", tmp_path / "rooms", None)
         room, before, after = serving.rooms["reef"], Slow(), Slow()
         before.go_on.set()
-        tasks = [asyncio.ensure_future(serving.meet(before)), asyncio.ensure_future(serving.run())]  # type: ignore[arg-type]  # as a line is
+        tasks = [
+            asyncio.ensure_future(serving.meet(before)),  # type: ignore[arg-type]  # as a line is
+            asyncio.ensure_future(serving.run()),
+        ]
         await until(lambda: "p-1" in serving.lines)
         tasks.append(asyncio.ensure_future(serving.meet(after)))  # type: ignore[arg-type]
         await until(lambda: after.sent)
@@ -303,7 +306,7 @@ async def moved(server: Started, tmp_path: Path) -> Started:
     state = tmp_path / "reef.state"
     number = ana.replica.number
     state.touch()
-    assert "reef goes on here: " in server.told(f"freeze reef {state}")  # nothing is written over
+    assert "reef was not frozen: " in server.told(f"freeze reef {state}")  # nothing is written over
     state.unlink()
     assert server.told(f"freeze reef {state}") == "frozen reef\n"
     await until(lambda: ana.line.close_code is not None)

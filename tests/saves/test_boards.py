@@ -1,4 +1,4 @@
-"""Leaderboards: ranks, pages and neighbours as a sorted list has them, whatever was kept, ended or deleted."""
+"""Leaderboards: ranks, pages and neighbours equal those of a sorted list, after any writes."""
 
 from __future__ import annotations
 
@@ -30,6 +30,14 @@ def store(url: str) -> Any:
         yield opened
 
 
+def small_blocks(store: Store, size: int) -> Boards:
+    """Return the boards of a store with blocks so small that they are split, emptied and joined all the
+    time."""
+    made = Boards(store.id, server=store.engine.dialect.name == "postgresql")
+    made.places.size = size
+    return made
+
+
 def ranked(rows: dict[str, tuple[int, float]], lower: bool) -> list[HighScore]:
     """Return a board as a sorted list has it: equal scores share a rank, the earlier first."""
     order = sorted(rows.items(), key=lambda row: (row[1][0] if lower else -row[1][0], row[1][1], row[0]))
@@ -41,8 +49,7 @@ def ranked(rows: dict[str, tuple[int, float]], lower: bool) -> list[HighScore]:
 @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.lists(STEPS, max_size=25), st.sampled_from([1, 3, 8, 12]))
 def test_a_board_is_what_a_sorted_list_is(store: Store, lower: bool, steps: list[Any], size: int) -> None:
-    made = Boards(store.id, server=store.engine.dialect.name == "postgresql")
-    made.places.size = size  # small blocks: they are split, emptied and joined all the time
+    made = small_blocks(store, size)
     rows: dict[str, tuple[int, float]] = {}
     with store.engine.connect() as connection, connection.begin() as transaction:
         for now, (what, given_) in enumerate(steps):
@@ -72,8 +79,7 @@ def test_a_board_is_what_a_sorted_list_is(store: Store, lower: bool, steps: list
 
 
 def test_a_block_with_few_rows_left_becomes_one_with_that_before(store: Store) -> None:
-    made = Boards(store.id, server=store.engine.dialect.name == "postgresql")
-    made.places.size = 8
+    made = small_blocks(store, 8)
     with store.engine.connect() as connection, connection.begin() as transaction:
         made.keep(connection, "dive", {f"p{number:02}": number for number in range(40)}, 0.0, None)
         sizes = select(blocks.c.size).order_by(blocks.c.points)
@@ -120,7 +126,7 @@ def test_rows_deleted_by_hand_are_told_and_counted_anew(store: Store) -> None:
     store.keep_scores("dive", {"ana": 3, "bea": 5, "cid": 1})
     with store.engine.begin() as connection:
         connection.execute(text("DELETE FROM cleaver_scores WHERE player = 'bea'"))
-    wrong = "the board dive has other rows than were counted; call `recount` of the store once"
+    wrong = "the row counts of the board dive do not match its rows; run store.recount('dive')"
     assert list(store.verify()) == [("", wrong)]
     store.recount("dive")
     assert list(store.verify()) == []
@@ -128,8 +134,7 @@ def test_rows_deleted_by_hand_are_told_and_counted_anew(store: Store) -> None:
 
 
 def test_a_score_is_kept_also_where_most_rows_were_deleted_by_hand(store: Store) -> None:
-    made = Boards(store.id, server=store.engine.dialect.name == "postgresql")
-    made.places.size = 4
+    made = small_blocks(store, 4)
     with store.engine.connect() as connection, connection.begin() as transaction:
         for number in range(8):
             made.keep(connection, "dive", {f"p{number}": number}, 0.0, None)

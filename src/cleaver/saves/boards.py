@@ -218,7 +218,7 @@ class Boards:
         """Return (player, what is wrong) of rows that are not as they were written; the player is "" for a
         whole board."""
         counts = [
-            ("", f"the board {board} has other rows than were counted; call `recount` of the store once")
+            ("", f"the row counts of the board {board} do not match its rows; run store.recount({board!r})")
             for board in self.places.wrong(connection)
         ]
         return counts + [

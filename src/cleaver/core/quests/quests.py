@@ -218,8 +218,8 @@ class Quests(Part):
         self.goods, self.tallies, self.pickups = goods, tallies, pickups
         self.table = QuestTable()
         self.told = {}
-        """States that another world has, by player and quest. A replica is told them: it cannot judge them,
-        as it does not know all that they need. They are no part of the game's own state."""
+        """Quest states that come from another world, by player and quest. A replica shows them instead of its
+        own, because it lacks some of what the quests need. They are not part of a snapshot."""
         self._others: list[tuple[Errand, QuestKind, list[GoalKind | None]]] = []
         """Errands on their way to another design: what their quest was, and which goal each goal was."""
         self._judging = (
