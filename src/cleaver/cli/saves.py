@@ -80,7 +80,12 @@ def _arguments(command: Any) -> Any:
     return design_argument()(command)
 
 
-why_option = click.option("--why", default="", metavar="TEXT", help="The reason, for the audit trail.")
+why_option = click.option(
+    "--why",
+    default="",
+    metavar="TEXT",
+    help="The reason, for the audit trail: one line, at most 400 characters.",
+)
 
 
 @click.group("saves")
