@@ -1,9 +1,9 @@
 """Formulas: a number or a truth worked out from named values.
 
 A safe part of Python's expression syntax. A text is parsed, every node checked against a short list, its
-types worked out, and the checked tree turned into one Python function that takes its scope as an argument;
-nothing of a formula can
-call, import, loop or grow without bound. What a name means is not known here:
+types worked out, and a new tree built of it: nodes for what it reads, constants as constants. That tree is
+compiled to one Python function that takes its scope as an argument. No text of a formula is ever put together
+with code, so nothing of it can call, import, loop or grow without bound. What a name means is not known here:
 the caller passes `names`, which says of a dotted path what type it has. Read by `parsing`, kept here as a
 value. Start at `Formula`.
 """
@@ -117,29 +117,87 @@ class Formula:
 
     __slots__ = ("code", "reads", "text", "tree", "type")
     text: str
-    code: str
+    code: ast.expr
     reads: tuple[tuple[str, Any], ...]
     tree: ast.expr
 
     def __init__(
-        self, text: str, kind: Type, code: str, reads: tuple[tuple[str, Any], ...], tree: ast.expr
+        self, text: str, kind: Type, code: ast.expr, reads: tuple[tuple[str, Any], ...], tree: ast.expr
     ) -> None:
         self.text, self.type, self.code, self.reads, self.tree = text, kind, code, reads, tree
 
     def compile(self, reader: Callable[[Any], Reader]) -> Reader:
         """Return the formula as a function of a scope `s`; *reader* makes a function of each reference.
 
-        A function that has `inline` says how to read the same from `s`, without a call; ``{read}`` in it is
-        the function itself.
+        A function that has `inline`, an `Inline`, says how to read the same from `s` without a call.
         """
-        space, code = dict(_GLOBALS), self.code
+        import ast  # slow to import, and a program that loads no design needs none
+
+        space, reads = dict(_GLOBALS), dict[str, ast.expr]()
         for index, (_, reference) in enumerate(self.reads):
-            read = space[f"_r{index}"] = reader(reference)
-            inline: str = getattr(read, "inline", "{read}(s)")
-            code = code.replace(f"_r{index}(s)", inline.replace("{read}", f"_r{index}"))
-        # The code holds only what this module and the readers wrote from a checked tree.
-        made: Reader = eval(compile(f"lambda s: {code}", "<formula>", "eval"), space)
+            name = f"_r{index}"
+            read = space[name] = reader(reference)
+            inline: Inline | None = getattr(read, "inline", None)
+            if inline is not None:
+                reads[name] = inline.tree(name)
+        arguments = ast.arguments([], [ast.arg("s")], kwonlyargs=[], kw_defaults=[], defaults=[])
+        function = ast.Expression(ast.Lambda(arguments, _in_place(self.code, reads) if reads else self.code))
+        made: Reader = eval(compile(ast.fix_missing_locations(function), "<formula>", "eval"), space)
         return made
+
+
+class Inline:
+    """How to read something from a scope `s` without a call: an expression of Cleaver's own, in which some
+    names stand for constants, and ``read`` for the function itself.
+
+    Args:
+        text: The expression, a literal of the code that makes this; never a text of a design.
+        values: What stands for each of its other names, as a constant.
+    """
+
+    __slots__ = ("text", "values")
+    text: str
+    values: dict[str, str]
+
+    def __init__(self, text: str, **values: str) -> None:
+        self.text, self.values = text, values
+
+    def tree(self, read: str) -> ast.expr:
+        """Return the expression as a tree, for a function that stands under the name *read*."""
+        import ast
+
+        found = _TREES.get(self.text)
+        if found is None:
+            found = _TREES[self.text] = ast.parse(self.text, mode="eval").body
+        constants: dict[str, ast.expr] = {name: ast.Constant(value) for name, value in self.values.items()}
+        made: ast.expr = _in_place(found, {**constants, "read": called(read)})
+        return made
+
+
+def called(name: str) -> ast.expr:
+    """Return the tree of ``name(s)``."""
+    import ast
+
+    return ast.Call(ast.Name(name, ast.Load()), [ast.Name("s", ast.Load())], [])
+
+
+_TREES: dict[str, ast.expr] = {}  # of the texts of `Inline`
+
+
+def _in_place(node: Any, put: dict[str, ast.expr]) -> Any:
+    """Return a copy of a tree with other nodes in place of the names and calls by name that are in *put*."""
+    name = getattr(node, "id", None) or getattr(getattr(node, "func", None), "id", None)
+    if name in put:
+        return put[name]
+    made = type(node)()
+    for field in node._fields:
+        value = getattr(node, field)
+        if isinstance(value, list):
+            value = [_in_place(one, put) for one in value]
+        elif hasattr(value, "_fields"):
+            value = _in_place(value, put)
+        setattr(made, field, value)
+    return made
 
 
 def failing(error: ArithmeticError) -> str:

@@ -1,8 +1,8 @@
 """Parsing: a text as a checked formula.
 
-Python's own parser makes the tree; every node is then held against a short list, its types are worked out and
-the code is written. Apart from `formula`, as the parser is slow to import and a program that loads no design
-needs none. Start at `parse`.
+Python's own parser makes the tree; every node is then held against a short list, its types are worked out,
+and the tree that is compiled is built of new nodes. Apart from `formula`, as the parser is slow to import and
+a program that loads no design needs none. Start at `parse`.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from math import isfinite
 from typing import Any
 
 from cleaver.errors import FormulaError, UnknownNameError
-from cleaver.formula import Formula, Names, Parts, Type, failing
+from cleaver.formula import Formula, Names, Parts, Type, called, failing
 
 MAX_TEXT = 1_000  # characters
 MAX_NODES = 300
@@ -33,29 +33,36 @@ _FUNCTIONS: dict[str, tuple[int, int]] = {  # least and most arguments
     "sqrt": (1, 1),
 }
 _WORLD_FUNCTIONS = ("near", "placed", "held")
-_ARITHMETIC = {"Add": "+", "Sub": "-", "Mult": "*", "Div": "/", "FloorDiv": "//", "Mod": "%"}
-_COMPARE = {
-    "Eq": "==",
-    "NotEq": "!=",
-    "Lt": "<",
-    "LtE": "<=",
-    "Gt": ">",
-    "GtE": ">=",
-    "In": "in",
-    "NotIn": "not in",
-}
-_TOLERANT = {
-    "==": "_same({0}, {1})",
-    "!=": "(not _same({0}, {1}))",
-    "<=": "({0} <= {1} or _same({0}, {1}))",
-    ">=": "({0} >= {1} or _same({0}, {1}))",
-    "<": "({0} < {1} and not _same({0}, {1}))",
-    ">": "({0} > {1} and not _same({0}, {1}))",
-}
+_ARITHMETIC = (ast.Add, ast.Sub, ast.Mult, ast.Div, ast.FloorDiv, ast.Mod)
+_ORDER = {ast.Lt: False, ast.LtE: True, ast.Gt: False, ast.GtE: True}
+"""The comparisons of size, and whether each holds of what is the same."""
+
+
+def _calls(function: str, *arguments: ast.expr) -> ast.expr:
+    return ast.Call(ast.Name(function, ast.Load()), list(arguments), [])
+
+
+def _negated(value: ast.expr) -> ast.expr:
+    return ast.UnaryOp(ast.Not(), value)
+
+
+def _compared(left: ast.expr, sign: ast.cmpop, right: ast.expr, tolerant: bool) -> ast.expr:
+    """Return a comparison; a *tolerant* one takes numbers within 1e-9 for the same."""
+    plain = ast.Compare(left, [sign], [right])
+    if not tolerant or isinstance(sign, (ast.In, ast.NotIn)):
+        return plain
+    same = _calls("_same", left, right)
+    if isinstance(sign, ast.Eq):
+        return same
+    if isinstance(sign, ast.NotEq):
+        return _negated(same)
+    if _ORDER[type(sign)]:
+        return ast.BoolOp(ast.Or(), [plain, same])
+    return ast.BoolOp(ast.And(), [plain, _negated(same)])
 
 
 class _Checker:
-    """Walks one tree, refuses what is not on the list, and writes the code."""
+    """Walks one tree, refuses what is not on the list, and builds the tree that is compiled."""
 
     def __init__(self, text: str, where: str, names: Names, tolerant: bool) -> None:
         self.text, self.where, self.names, self.tolerant = text, where, names, tolerant
@@ -65,12 +72,12 @@ class _Checker:
     def fail(self, trouble: str) -> FormulaError:
         return FormulaError(self.text, trouble, self.where)
 
-    def read(self, key: str, reference: Any) -> str:
+    def read(self, key: str, reference: Any) -> ast.expr:
         index = self.reads.setdefault(key, (len(self.reads), reference))[0]
-        return f"_r{index}(s)"
+        return called(f"_r{index}")
 
-    def visit(self, node: ast.expr, depth: int = 0) -> tuple[Type, str]:
-        """Return the type of a node and the code that works it out."""
+    def visit(self, node: ast.expr, depth: int = 0) -> tuple[Type, ast.expr]:
+        """Return the type of a node and the tree that works it out."""
         self.nodes += 1
         if self.nodes > MAX_NODES:
             raise self.fail(f"is too long: at most {MAX_NODES} parts")
@@ -82,23 +89,23 @@ class _Checker:
                 f"may not contain {_describe(node)}; allowed are numbers, names, arithmetic, comparisons, "
                 "and/or/not, x if c else y"
             )
-        found: tuple[Type, str] = method(node, depth + 1)
+        found: tuple[Type, ast.expr] = method(node, depth + 1)
         return found
 
-    def number(self, node: ast.expr, depth: int, role: str) -> str:
+    def number(self, node: ast.expr, depth: int, role: str) -> ast.expr:
         kind, code = self.visit(node, depth)
         if kind not in ("number", "truth"):
             raise self.fail(f"{role} must be a number, and {ast.unparse(node)} is {_a(kind)}")
         return code
 
-    def _constant(self, node: ast.Constant, depth: int) -> tuple[Type, str]:
+    def _constant(self, node: ast.Constant, depth: int) -> tuple[Type, ast.expr]:
         value = node.value
         if isinstance(value, bool):
-            return "truth", repr(value)
+            return "truth", ast.Constant(value)
         if isinstance(value, (int, float)):
             if abs(value) > MAX_NUMBER or not isfinite(value):
                 raise self.fail("holds a number beyond 10**18")
-            return "number", repr(value)
+            return "number", ast.Constant(value)
         if isinstance(value, str):
             raise self.fail(
                 f"a text such as {value[:20]!r} may stand only beside ==, != and in, and inside near(), "
@@ -106,16 +113,16 @@ class _Checker:
             )
         raise self.fail(f"may not contain {value!r}")
 
-    def text_or(self, node: ast.expr, depth: int) -> tuple[Type, str]:
+    def text_or(self, node: ast.expr, depth: int) -> tuple[Type, ast.expr]:
         if isinstance(node, ast.Constant) and isinstance(node.value, str):
             self.nodes += 1
-            return "text", repr(node.value)
+            return "text", ast.Constant(node.value)
         return self.visit(node, depth)
 
-    def _name(self, node: ast.Name, depth: int) -> tuple[Type, str]:
+    def _name(self, node: ast.Name, depth: int) -> tuple[Type, ast.expr]:
         return self.path((node.id,))
 
-    def _attribute(self, node: ast.Attribute, depth: int) -> tuple[Type, str]:
+    def _attribute(self, node: ast.Attribute, depth: int) -> tuple[Type, ast.expr]:
         parts = [node.attr]
         inner: ast.expr = node.value
         while isinstance(inner, ast.Attribute):
@@ -125,7 +132,7 @@ class _Checker:
             raise self.fail(f"a dot may only follow a name, not {_describe(inner)}")
         return self.path((inner.id, *reversed(parts)))
 
-    def path(self, parts: Parts) -> tuple[Type, str]:
+    def path(self, parts: Parts) -> tuple[Type, ast.expr]:
         if any(part.startswith("_") for part in parts):
             raise self.fail(f"no name may begin with an underscore: {'.'.join(parts)}")
         if len(parts) > 6:
@@ -136,63 +143,56 @@ class _Checker:
             raise self.fail(str(unknown)) from unknown
         return kind, self.read(".".join(parts), reference)
 
-    def _binop(self, node: ast.BinOp, depth: int) -> tuple[Type, str]:
+    def _binop(self, node: ast.BinOp, depth: int) -> tuple[Type, ast.expr]:
         left = self.number(node.left, depth, "the left side")
         right = self.number(node.right, depth, "the right side")
         if isinstance(node.op, ast.Pow):
-            return "number", f"_power({left}, {right})"
-        sign = _ARITHMETIC.get(type(node.op).__name__)
-        if sign is None:
+            return "number", _calls("_power", left, right)
+        if not isinstance(node.op, _ARITHMETIC):
             raise self.fail("may use only + - * / // % and **")
-        return "number", f"({left} {sign} {right})"
+        return "number", ast.BinOp(left, node.op, right)
 
-    def _unaryop(self, node: ast.UnaryOp, depth: int) -> tuple[Type, str]:
-        code = self.number(node.operand, depth, "what follows the sign")
+    def _unaryop(self, node: ast.UnaryOp, depth: int) -> tuple[Type, ast.expr]:
+        value = self.number(node.operand, depth, "what follows the sign")
         if isinstance(node.op, ast.Not):
-            return "truth", f"(not {code})"
+            return "truth", _negated(value)
         if isinstance(node.op, (ast.USub, ast.UAdd)):
-            return "number", f"({'-' if isinstance(node.op, ast.USub) else '+'}{code})"
+            return "number", ast.UnaryOp(node.op, value)
         raise self.fail("may not use ~")
 
-    def _boolop(self, node: ast.BoolOp, depth: int) -> tuple[Type, str]:
-        word = " and " if isinstance(node.op, ast.And) else " or "
-        return "truth", "(" + word.join(
-            f"bool({self.number(value, depth, 'each side of and/or')})" for value in node.values
-        ) + ")"
+    def _boolop(self, node: ast.BoolOp, depth: int) -> tuple[Type, ast.expr]:
+        sides = [self.number(value, depth, "each side of and/or") for value in node.values]
+        return "truth", ast.BoolOp(node.op, [_calls("bool", side) for side in sides])
 
-    def _ifexp(self, node: ast.IfExp, depth: int) -> tuple[Type, str]:
+    def _ifexp(self, node: ast.IfExp, depth: int) -> tuple[Type, ast.expr]:
         test = self.number(node.test, depth, "the condition")
         body = self.number(node.body, depth, "the value before if")
         other = self.number(node.orelse, depth, "the value after else")
-        return "number", f"({body} if {test} else {other})"
+        return "number", ast.IfExp(test, body, other)
 
-    def _compare(self, node: ast.Compare, depth: int) -> tuple[Type, str]:
+    def _compare(self, node: ast.Compare, depth: int) -> tuple[Type, ast.expr]:
         sides = [self.text_or(side, depth) for side in (node.left, *node.comparators)]
-        codes = []
-        for (left, left_code), (right, right_code), op in zip(sides, sides[1:], node.ops, strict=False):
-            sign = _COMPARE.get(type(op).__name__)
-            if sign is None:
+        found = []
+        for (left, one), (right, other), sign in zip(sides, sides[1:], node.ops, strict=False):
+            if isinstance(sign, (ast.Is, ast.IsNot)):
                 raise self.fail("may not use 'is'; write ==")
             self.comparable(left, right, sign)
-            codes.append(
-                _TOLERANT[sign].format(left_code, right_code)
-                if self.tolerant and sign in _TOLERANT
-                else f"({left_code} {sign} {right_code})"
-            )
-        return "truth", "(" + " and ".join(codes) + ")"
+            found.append(_compared(one, sign, other, self.tolerant))
+        return "truth", found[0] if len(found) == 1 else ast.BoolOp(ast.And(), found)
 
-    def comparable(self, left: Type, right: Type, sign: str) -> None:
-        if sign in ("in", "not in"):
+    def comparable(self, left: Type, right: Type, sign: ast.cmpop) -> None:
+        if isinstance(sign, (ast.In, ast.NotIn)):
             if (left, right) != ("text", "words"):
+                word = "in" if isinstance(sign, ast.In) else "not in"
                 raise self.fail(
-                    f"'{sign}' asks whether a word is among words, as in \"submerged\" in self.tags"
+                    f"'{word}' asks whether a word is among words, as in \"submerged\" in self.tags"
                 )
         elif "words" in (left, right) or (left == "text") != (right == "text"):
             raise self.fail(f"compares {_a(left)} with {_a(right)}, which is never the same")
-        elif left == "text" and sign not in ("==", "!="):
+        elif left == "text" and not isinstance(sign, (ast.Eq, ast.NotEq)):
             raise self.fail("texts can only be compared with == and !=")
 
-    def _call(self, node: ast.Call, depth: int) -> tuple[Type, str]:
+    def _call(self, node: ast.Call, depth: int) -> tuple[Type, ast.expr]:
         if not isinstance(node.func, ast.Name):
             raise self.fail("may not call anything on an object")
         name = node.func.id
@@ -209,9 +209,9 @@ class _Checker:
                 f"{len(node.args)}"
             )
         given = [self.number(argument, depth, f"an argument of {name}()") for argument in node.args]
-        return "number", f"{name}({', '.join(given)})"
+        return "number", _calls(name, *given)
 
-    def world_call(self, name: str, arguments: list[ast.expr], depth: int) -> str:
+    def world_call(self, name: str, arguments: list[ast.expr], depth: int) -> ast.expr:
         words = [
             node.value for node in arguments if isinstance(node, ast.Constant) and isinstance(node.value, str)
         ]
@@ -226,8 +226,8 @@ class _Checker:
             reference = self.names.call(name, word)
         except UnknownNameError as unknown:
             raise self.fail(str(unknown)) from unknown
-        code = self.read(f'{name}("{word}")', reference)
-        return f"{code}({self.number(numbers[0], depth, 'the radius')})" if numbers else code
+        found = self.read(f'{name}("{word}")', reference)
+        return ast.Call(found, [self.number(numbers[0], depth, "the radius")], []) if numbers else found
 
 
 def _a(kind: Type) -> str:

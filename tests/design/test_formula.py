@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
+import re
+import types
+from pathlib import Path
 from typing import Any
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cleaver import FormulaError
-from cleaver.formula import Names, Type
+from cleaver import Design, DesignError, FormulaError, World
+from cleaver.core.kernel.binder import Binder
+from cleaver.core.kernel.reading import reader
+from cleaver.design.paths import FormulaNames
+from cleaver.formula import Inline, Names, Type
 from cleaver.parsing import parse
 
 
@@ -147,3 +153,214 @@ def test_numbers_of_scripts_are_equal_within_a_billionth() -> None:
 
     assert tolerant.compile(lambda key: lambda scope: 0)(None) is True
     assert exact.compile(lambda key: lambda scope: 0)(None) is False
+
+
+# nothing that a stranger writes runs
+
+MADE = "marker.txt"
+RUNS = f"open('{MADE}', 'w')"
+IMPORTS = f"__import__('os').system('touch {MADE}')"
+TEXTS = [
+    "_r0(s)",
+    "_r0(s){" + IMPORTS + "}",
+    f'_r0(s){{_power.__globals__["__builtins__"]["__import__"]("os").system("touch {MADE}")}}',
+    f'_r1(s){{_power.__globals__["__builtins__"]["__import__"]("os").system("touch {MADE}")}}',
+    "{read}(s)",
+    "{read}",
+    "{0}",
+    "{0.__class__}",
+    "{s.__class__.__mro__}",
+    "%(s)s",
+    "%s" * 40,
+    "$s",
+    '" + ' + IMPORTS + ' + "',
+    "' + " + IMPORTS + " + '",
+    '" if ' + RUNS + ' else "',
+    "')) or " + RUNS + " or (('",
+    '"""',
+    "\\",
+    "\\'",
+    '\\"',
+    "\n",
+    "\r\n" + IMPORTS,
+    "\u2028" + IMPORTS,
+    "\x00",
+    "\ud800",
+    "#",
+    "# -*- coding: rot13 -*-",
+    "s",
+    "s.stage",
+    "s.inputs['f']",
+    "_power",
+    "_power.__globals__",
+    "__builtins__",
+    "lambda s: 1",
+    "f'{" + RUNS + "}'",
+    "what",
+    "name",
+    "part",
+    "read",
+    "read(s)",
+    "self",
+    "north",
+    "𝓇0",
+    "\N{BULLET}",
+]
+EXPRESSIONS = [
+    IMPORTS,
+    RUNS,
+    "self.__class__",
+    "self.team.__class__",
+    "self.team.format(self)",
+    "().__class__.__base__.__subclasses__()",
+    "f.__class__.__init__.__globals__",
+    "(lambda: 1)()",
+    "[x for x in (1,)]",
+    "{**f}",
+    "f'{f}'",
+    "(yield f)",
+    "await f",
+    "f[0]",
+    "f.real",
+    "s.stage",
+    "s",
+    "_r0(s)",
+    "_r0",
+    "_power(9, 9)",
+    "_same(1, 1)",
+    "bool(1)",
+    "read(s)",
+    "min(f, key=f)",
+    "min(*f)",
+    "sqrt.__globals__",
+    "near.__self__",
+    "near(6)(6)",
+    "held(f)",
+    "placed('gem').x",
+    "(f := 1)",
+    "breakpoint()",
+    "eval('1')",
+    "compile('1', '', 'eval')",
+    "getattr(self, 'team')",
+    "type(f)",
+    "f if f else print",
+    "print",
+    "1 .__class__",
+    "'a'.join('b')",
+    "'%s' % f == 'a'",
+    "'a' * 1000000000 == 'a'",
+    "self.team + 'x' == 'x'",
+    "𝓈elf.__class__",
+    "ｓ",
+    "1; " + RUNS,
+    "1\n" + RUNS,
+    "import os",
+]
+NAMED = {"bool", "min", "max", "abs", "floor", "ceil", "round", "clamp", "sqrt", "_power", "_same"}
+NAMED |= {"stage", "readable", "inputs", "me", "source", "target"}  # what reads without a call name
+
+
+def design(amount: str) -> Design:
+    actor = {"player": True, "vital": "suit", "meters": {"suit": 90}, "attacks": {"jab": {"amount": amount}}}
+    return Design.from_dict(
+        {
+            "inputs": {"f": 1},
+            "teams": {"north": {}},
+            "pickups": {"gem": {"do": [{"heal": 1}]}},
+            "actors": {"diver": actor},
+        }
+    )
+
+
+def dealt(amount: str) -> float:
+    world = World(design(amount))
+    ana, bea = world.join("diver", "ana", team="north"), world.join("diver", "bea")
+    return ana.hit(bea, "jab").dealt
+
+
+def names_in(code: types.CodeType) -> set[str]:
+    inner = [names_in(found) for found in code.co_consts if isinstance(found, types.CodeType)]
+    return set(code.co_names).union(*inner)
+
+
+@pytest.mark.parametrize("text", TEXTS)
+def test_a_text_in_a_formula_is_compared_and_never_run(
+    text: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(tmp_path)
+
+    try:
+        found = dealt(f"5 if f > 0 and self.team == {text!r} else 3")
+    except DesignError as error:  # one that no formula can hold
+        assert "cannot be read" in str(error)
+    else:
+        assert found == (5 if text == "north" else 3)
+    assert not list(tmp_path.iterdir())
+
+
+@pytest.mark.parametrize("text", EXPRESSIONS)
+def test_what_is_no_formula_is_an_error_and_never_run(
+    text: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(tmp_path)
+
+    with pytest.raises(DesignError, match=r"jab\.amount"):
+        dealt(text)
+    assert not list(tmp_path.iterdir())
+
+
+@given(st.one_of(st.text(max_size=30), st.sampled_from(TEXTS)), st.sampled_from(["==", "!="]), st.booleans())
+def test_whatever_text_stands_there_it_is_what_comparing_with_it_gives(
+    text: str, sign: str, tolerant: bool
+) -> None:
+    class Words(Free):
+        def path(self, parts: tuple[str, ...]) -> tuple[Type, Any]:
+            return ("text" if parts == ("word",) else "number"), ".".join(parts)
+
+    try:
+        formula = parse(f"x > 0 and word {sign} {text!r}", Words(), tolerant=tolerant)
+    except FormulaError:
+        assert "\0" in text or any("\ud800" <= letter <= "\udfff" for letter in text) or "\\" in repr(text)
+        return
+
+    def read(key: str) -> Any:
+        def found(scope: Any) -> Any:
+            return scope[key]
+
+        found.inline = Inline("s[name]", name=key)  # type: ignore[attr-defined]
+        return found
+
+    play = formula.compile(read)
+
+    for word in (text, text + "x", "_r0(s)", ""):
+        assert play({"x": 1, "word": word}) is ((word == text) is (sign == "=="))
+    assert names_in(play.__code__) <= {*NAMED, "_r0", "_r1"}
+
+
+@pytest.mark.parametrize("text", TEXTS)
+def test_the_code_of_a_formula_names_nothing_but_the_list(text: str) -> None:
+    bound = design("1").known
+    try:
+        formula = parse(
+            f"min(f, self.suit, source.suit.max ** 2) if self.team != {text!r} and near(6) >= 0 else 1",
+            FormulaNames(bound, ("self", "source")),
+        )
+    except FormulaError:
+        return
+    play = formula.compile(reader)
+
+    assert names_in(play.__code__) <= {*NAMED, *(f"_r{number}" for number in range(9))}
+    assert Binder(bound, {}, reader).expression(formula.text, "here", ("self", "source")) is not None
+
+
+def test_text_becomes_code_in_three_places_that_are_known() -> None:
+    """What each does with a text from elsewhere stands in docs/security.md: nothing."""
+    root = Path(__file__).parents[2] / "src/cleaver"
+    found = {
+        str(path.relative_to(root))
+        for path in root.rglob("*.py")
+        for line in path.read_text().splitlines()
+        if re.search(r"(?<![.\w])(exec|eval|compile|literal_eval)\(", line)
+        and not line.lstrip().startswith("def ")
+    }
+    assert found == {"formula.py", "core/kernel/state.py", "core/kept.py"}

@@ -10,13 +10,17 @@ from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.expressions import NobodyError
 from cleaver.core.kernel.scope import Scope
 from cleaver.design.paths import Path
-from cleaver.formula import Reader
+from cleaver.formula import Inline, Reader
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
 _ROOTS = {"self": "me", "source": "source", "target": "target"}
+_INLINE = {
+    root: f"s.stage.readable[what](s.{slot}, name, part) if s.{slot} is not None else read(s)"
+    for root, slot in _ROOTS.items()
+}
 _NOBODY = {
     "owner": "there is none: it has no owner, or whoever owned it has left",
     "target": "there is nobody",
@@ -45,9 +49,8 @@ def reader(path: Path) -> Reader:
 
     if path.root in _ROOTS:
         # Most that formulas ask is of somebody who is there; where nobody is, `read` itself says so.
-        body = f"s.{_ROOTS[path.root]}"
-        read.inline = (  # type: ignore[attr-defined]  # see `Formula.compile`
-            f"(s.stage.readable[{what!r}]({body}, {name!r}, {part!r}) if {body} is not None else {{read}}(s))"
+        read.inline = Inline(  # type: ignore[attr-defined]  # see `Formula.compile`
+            _INLINE[path.root], what=what, name=name, part=part
         )
     return read
 
@@ -56,7 +59,7 @@ def _input(name: str) -> Reader:
     def read(scope: Scope) -> Any:
         return scope.inputs[name]
 
-    read.inline = f"s.inputs[{name!r}]"  # type: ignore[attr-defined]  # see `Formula.compile`
+    read.inline = Inline("s.inputs[name]", name=name)  # type: ignore[attr-defined]  # see `Formula.compile`
     return read
 
 
