@@ -12,6 +12,7 @@ from cleaver import AmountError, UnknownNameError
 from cleaver.core.vitals import course as course_of
 from cleaver.core.vitals.meters import cells, percent
 from cleaver.literals import Keep
+from exact_meters import session
 from helpers import crate_world, heard, names
 
 
@@ -329,3 +330,8 @@ def test_moments_and_values_agree(value: float, rate: float, up: bool) -> None:
         else:
             assert early >= target - 1e-6
             assert late <= target + 1e-6
+
+
+@pytest.mark.parametrize("seed", range(60))
+def test_smooth_and_stepped_flows_together_are_as_exact_fractions_give_them(seed: int) -> None:
+    assert session(seed) == ""

@@ -13,8 +13,8 @@ from cleaver.core.kernel.body import Course
 from cleaver.rounding import NOISE as DECIMALS
 
 NOISE = 1e-9  # of a span of time: what floats may be off by
-EMPTY, FULL = -1, -2
-"""What `moments` gives beside the numbers of marks: the bounds."""
+EMPTY, FULL, TURN = -1, -2, -3
+"""What `moments` gives beside the numbers of marks: the bounds, and a limit of a stepped flow."""
 
 
 def stands_at(value: float, limit: float) -> bool:
@@ -71,10 +71,16 @@ def at(value: float, course: Course, micros: int) -> float:
 
 
 def moments(
-    value: float, course: Course, top: float, marks: tuple[float, ...], above: int, base: int | None
+    value: float,
+    course: Course,
+    top: float,
+    marks: tuple[float, ...],
+    above: int,
+    base: int | None,
+    turns: tuple[float, ...] = (),
 ) -> list[tuple[int, int]]:
-    """Return when and what the value will reach: (microseconds, number of a mark, `EMPTY` or `FULL`), in
-    order; each once.
+    """Return when and what the value will reach: (microseconds, number of a mark, `EMPTY`, `FULL` or `TURN`),
+    in order; each once.
 
     Args:
         value: The value at the anchor.
@@ -85,6 +91,7 @@ def moments(
         base: The number shown at the anchor where only whole numbers show, so that a mark is crossed, and a
             bound
             reached, when the shown number does; else None.
+        turns: The limits of stepped flows, whose clocks start or stop there.
 
     A bound or a mark on the way down is due at the first microsecond at or after it, one on the way up at the
     first beyond it; float noise aside.
@@ -112,6 +119,10 @@ def moments(
                 moment = passed + max((level - value) / rate * 1e6, 0)
                 found.append((floor(moment * (1 + NOISE)) + 1 if beyond else reach(moment), number))
                 del ahead[number]
+        for turn in turns:
+            between = value < turn <= limit if rising else limit <= turn < value
+            if between and not stands_at(value, turn):
+                found.append((reach(passed + (turn - value) / rate * 1e6), TURN))
         passed += (limit - value) / rate * 1e6
         if rising and stands_at(limit, top) and (base is None or base < top):
             found.append((reach(passed), FULL))

@@ -210,12 +210,14 @@ class Vitals(Part):
         body = meter.owner
         if course:
             rate, limit = course[0]
-            if self.stage.fast and len(course) == 1 and not meter.kind.mark_levels and not meter.kind.whole:
+            turns = self._turns(meter)
+            bare = not turns and not meter.kind.mark_levels and not meter.kind.whole
+            if self.stage.fast and bare and len(course) == 1:
                 ahead_of = meter.value < limit if rate > 0 else meter.value > limit
                 if ahead_of and limit == (meter.max if rate > 0 else 0):
                     due = meter.since + course_of.reach((limit - meter.value) / rate * 1e6)
             else:
-                ahead = self._moments(meter)
+                ahead = self._moments(meter, turns)
                 if ahead:
                     due = meter.since + ahead[0][0]
         if meter.steps:
@@ -231,7 +233,17 @@ class Vitals(Part):
         else:
             meter.due = -1
 
-    def _moments(self, meter: Meter) -> list[tuple[int, int]]:
+    def _turns(self, meter: Meter) -> tuple[float, ...]:
+        """Return the limits of the stepped flows at work on a meter: there their clocks start or stop."""
+        if meter.kind.plain and not meter.owner.flows:
+            return ()
+        return tuple(
+            flow.limit(meter.max)
+            for flow, _ in self._flows(meter)
+            if flow.every and self._at_work(meter.owner, flow)
+        )
+
+    def _moments(self, meter: Meter, turns: tuple[float, ...]) -> list[tuple[int, int]]:
         levels = tuple(level * meter.max for level in meter.kind.mark_levels)
         return course_of.moments(
             meter.value,
@@ -240,6 +252,7 @@ class Vitals(Part):
             levels,
             meter.above,
             int(meter.base) if meter.kind.whole else None,
+            turns,
         )
 
     def due(self, meter: Meter) -> None:
@@ -268,7 +281,8 @@ class Vitals(Part):
             else:
                 self.plan(meter)
             return
-        reached = [what for moment, what in self._moments(meter) if moment == elapsed] if meter.course else []
+        moments = self._moments(meter, self._turns(meter)) if meter.course else []
+        reached = [what for moment, what in moments if moment == elapsed]
         credit = self._credit(meter)
         steps = [
             (flow, key) for flow, key in self._flows(meter) if meter.steps and meter.steps.get(key) == now
@@ -284,7 +298,7 @@ class Vitals(Part):
             bound = int(bound) if meter.kind.whole else bound
             self.anchor(meter, bound, bound)
             self._bound(meter, bound, credit, -1)
-        elif quiet_over:
+        elif quiet_over or course_of.TURN in reached:
             self.anchor(meter, self.real(meter), self.value(meter))
         for flow, key in steps:
             if body.alive and meter.steps and meter.steps.get(key) == now:
