@@ -6,12 +6,12 @@ command together or not at all. Start at `Exchanges.exchange`.
 
 from __future__ import annotations
 
-from cleaver.core.goods.goods import ITEM, MONEY, Goods, Ledger, Move
+from cleaver.core.goods.goods import ITEM, MONEY, Goods, Ledger, Move, Told
 from cleaver.core.goods.pickups import within
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
 from cleaver.core.kernel.effects import Draft, Effects
-from cleaver.core.kernel.expressions import Effect, amount_of
+from cleaver.core.kernel.expressions import MOST, Effect, amount_of, whole_amount
 from cleaver.core.kernel.part import Keeper, Part, by_name
 from cleaver.core.kernel.results import ExchangeResult
 from cleaver.core.kernel.scope import Given, Scope
@@ -22,7 +22,6 @@ from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from collections.abc import Callable
     from typing import Any, ClassVar
 
     from cleaver.core.goods.kinds import ExchangeKind, GoodsKinds
@@ -48,19 +47,26 @@ class Stock(Timer):
 
 
 class Order:
-    """An exchange that was worked out and not made: `done` times, with its goods as moves and its effects as
-    drafts."""
+    """An exchange that was worked out and not made: `done` times. `goods` are what it costs and gives,
+    `moves` all that moves with its effects; `draft` are its effects, where it is done once.
 
-    __slots__ = ("body", "done", "drafts", "kind", "moves", "refused")
+    Where it has effects and is done several times, each of these sees what the ones before it left:
+    `before` are the dice that were taken before it, and it is worked out anew, time by time, when it is made.
+    """
+
+    __slots__ = ("before", "body", "done", "draft", "goods", "kind", "moves", "refused")
     body: Body
     kind: ExchangeKind
     done: int
     refused: Blocked
+    draft: Draft | None
+    before: tuple[str, ...] | None
 
     def __init__(self, body: Body, kind: ExchangeKind) -> None:
         self.body, self.kind, self.done, self.refused = body, kind, 0, ""
+        self.draft = self.before = None
+        self.goods: list[Move] = []
         self.moves: list[Move] = []
-        self.drafts: list[Draft] = []
 
 
 class ExchangeTable(Record):
@@ -161,7 +167,7 @@ class Exchanges(Part):
         """Return what the next one would cost a body."""
         kind = self.kind(name)
         scope = self._scope(body, kind, self.bought(body, name))
-        return {good: half_up(amount_of(amount, scope)) for good, amount in kind.costs.items()}
+        return {good: whole_amount(amount, scope) for good, amount in kind.costs.items()}
 
     def _scope(self, body: Body, kind: ExchangeKind, bought: int) -> Scope:
         return Scope(
@@ -194,10 +200,8 @@ class Exchanges(Part):
         order = self.order(body, name, times, drawn)
         if order.refused:
             return ExchangeResult(order.refused)
+        self.fill(order)
         self.effects.draw(drawn)
-        ledger = Ledger()
-        ledger.moves = order.moves
-        self._make(order, lambda: self.goods.commit_sums(ledger))
         return ExchangeResult("", order.done)
 
     def order(self, body: Body, name: str, times: int | None, drawn: list[str]) -> Order:
@@ -214,67 +218,126 @@ class Exchanges(Part):
         order.refused = self.refusal(body, kind)
         if order.refused:
             return order
-        usual = MOST_TIMES if kind.all else 1
-        wanted = usual if times is None else times
+        wanted = times if times is not None else 1 if not kind.all else MOST if kind.constant else MOST_TIMES
         stock = self.left(name)
         if stock is not None and wanted > stock:
             if times is not None:
                 order.refused = "sold_out"
                 return order
             wanted = stock
+        if kind.do and wanted > 1:
+            order.refused = self._rehearse(order, wanted, drawn)
+            return order
         ledger = Ledger()
         self.goods.begin(ledger)
-        # So that what each needs and costs is asked of what the ones before it leave.
-        outer, self.goods.overlay = self.goods.overlay, ledger
-        try:
-            stopped = self._repeat(order, ledger, wanted, drawn)
-        finally:
-            self.goods.overlay = outer
+        if kind.constant:
+            stopped = self._at_once(order, ledger, wanted, all_of_them=times is not None)
+        else:
+            # So that what each needs and costs is asked of what the ones before it leave.
+            outer, self.goods.overlay = self.goods.overlay, ledger
+            try:
+                stopped = self._repeat(order, ledger, wanted, drawn, all_of_them=times is not None)
+            finally:
+                self.goods.overlay = outer
         if not order.done or (times is not None and order.done < times):
             order.refused = stopped or "no_change"
         order.moves = ledger.moves
         return order
 
-    def _repeat(self, order: Order, ledger: Ledger, wanted: int, drawn: list[str]) -> Blocked:
+    def _at_once(self, order: Order, ledger: Ledger, wanted: int, *, all_of_them: bool) -> Blocked:
+        """Work an order out whose goods are always the same: as often as *wanted*, or as it can be done;
+        returns what stopped it."""
+        single = self._moves(order.body, order.kind, 0)
+        if not any(move.amount for move in single):
+            return "no_change"
+        least, most = 0, wanted + 1
+        stopped: Blocked = ""
+        tried = wanted
+        while most - least > 1:
+            for move, one in zip(moves := self._moves(order.body, order.kind, 0), single, strict=True):
+                move.amount = one.amount * tried
+            refused = self.goods.try_more(ledger, moves)
+            if refused:
+                most, stopped = tried, refused
+                if all_of_them:
+                    break
+            else:
+                least, order.goods = tried, moves
+                self.goods.begin(ledger)
+            tried = (least + most) // 2
+        order.done, ledger.moves = least, order.goods
+        return stopped
+
+    def _repeat(
+        self, order: Order, ledger: Ledger, wanted: int, drawn: list[str], *, all_of_them: bool
+    ) -> Blocked:
         """Work an order out as often as *wanted*, or as it can be done; returns what stopped it."""
         body, kind = order.body, order.kind
         before = self.bought(body, kind.name)
         for done in range(wanted):
             if not self._open(body, kind, before + done):
                 return "locked"
-            moves = self._moves(body, kind, before + done)
+            goods = self._moves(body, kind, before + done)
+            moves = goods
             if kind.do:
                 draft = self.effects.work_out(kind.do, self._scope(body, kind, before + done), drawn)
-                moves += draft.ledger.moves
+                moves = goods + draft.ledger.moves
                 if draft.refused:
                     return draft.refused
                 if not draft.changes and not any(move.amount > 0 for move in moves):
                     return draft.reasons[0] if draft.reasons else "no_change"  # it would pay for nothing
-                order.drafts.append(draft)
+                order.draft = draft
             elif not any(move.amount for move in moves):
                 return "no_change"
             refused = self.goods.try_more(ledger, moves)
             if refused:
-                return refused
+                rest = range(done, wanted) if all_of_them else ()
+                return (
+                    "too_poor"
+                    if any(self._too_poor(order, ledger, before + more) for more in rest)
+                    else refused
+                )
+            order.goods += goods
             order.done += 1
         return ""
 
+    def _too_poor(self, order: Order, ledger: Ledger, bought: int) -> bool:
+        """Return whether one more cannot be paid; else it is paid."""
+        costs = [move for move in self._moves(order.body, order.kind, bought) if move.amount < 0]
+        return self.goods.try_more(ledger, costs) == "too_poor"
+
+    def _rehearse(self, order: Order, wanted: int, drawn: list[str]) -> Blocked:
+        """Do an order whose effects may change what the next one asks for, time by time, in a copy of the
+        world; returns what stopped it."""
+        twin = self.stage.twin()
+        if self.goods.overlay is not None:
+            twin.goods.take_over(self.goods.overlay)
+        body, exchanges = twin.stage.actors[order.body.id], twin.exchanges
+        order.before = tuple(drawn)
+        for _ in range(wanted):
+            one: Order = exchanges.order(body, order.kind.name, 1, drawn)
+            if one.refused:
+                return one.refused
+            exchanges.fill(one)
+            twin.stage.queue.clear()
+            order.moves += [move.of(self.stage.actors[move.body.id]) for move in one.moves]
+        order.done = wanted
+        return ""
+
     def fill(self, order: Order) -> None:
-        """Do what an order is besides goods, which have moved in the same step."""
-        self._make(order, lambda: None)
+        """Make an order that was worked out: one event of it, and one of each good that comes or goes."""
+        stage, body, kind = self.stage, order.body, order.kind
+        before, stage.cause = stage.cause, stage.emit("exchanged", body.id, "", (kind.name, order.done))
+        told = self.goods.sums(order.moves)
+        if order.before is None:
+            self._make(order, told)
+        else:
+            taken = list(order.before)
+            for _ in range(order.done):
+                self._make(self.order(body, kind.name, 1, taken), told)
+        stage.cause = before
 
-    def _moves(self, body: Body, kind: ExchangeKind, bought: int) -> list[Move]:
-        scope = self._scope(body, kind, bought)
-        moves = []
-        for sign, goods in ((-1, kind.costs), (1, kind.gives)):
-            for good, amount in goods.items():
-                what = MONEY if good in self.kinds.currencies else ITEM
-                move = Move(body, what, good, sign * half_up(amount_of(amount, scope)), kind.name)
-                move.strict = True
-                moves.append(move)
-        return moves
-
-    def _make(self, order: Order, move_goods: Callable[[], None]) -> None:
+    def _make(self, order: Order, told: Told | None) -> None:
         stage, body, kind, done = self.stage, order.body, order.kind, order.done
         bought = self.table.bought.setdefault(body.id, {})
         bought[kind.name] = bought.get(kind.name, 0) + done
@@ -285,11 +348,20 @@ class Exchanges(Part):
             stock.left -= done
             if kind.restock_after and stock.due < 0:
                 stage.clock.arm(stock, stage.clock.now + kind.restock_after)
-        before, stage.cause = stage.cause, stage.emit("exchanged", body.id, "", (kind.name, done))
-        move_goods()
-        for draft in order.drafts:
-            self.effects.finish(draft)
-        stage.cause = before
+        self.goods.move(order.goods, told)
+        if order.draft is not None:
+            self.effects.finish(order.draft, told)
+
+    def _moves(self, body: Body, kind: ExchangeKind, bought: int) -> list[Move]:
+        scope = self._scope(body, kind, bought)
+        moves = []
+        for sign, goods in ((-1, kind.costs), (1, kind.gives)):
+            for good, amount in goods.items():
+                what = MONEY if good in self.kinds.currencies else ITEM
+                move = Move(body, what, good, sign * whole_amount(amount, scope), kind.name)
+                move.strict = True
+                moves.append(move)
+        return moves
 
     # effects
 

@@ -13,7 +13,7 @@ from collections.abc import Mapping
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import MOST, Effect, amount_of
+from cleaver.core.kernel.expressions import MOST, Effect, amount_of, whole_amount
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.scope import Scope
@@ -24,7 +24,7 @@ from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from collections.abc import Container
+    from collections.abc import Container, Iterable
     from typing import Any
 
     from cleaver.core.goods.kinds import GoodsKinds
@@ -39,6 +39,9 @@ LEFT = "left"
 """What the books of those who have left are summed under, with no holder."""
 MOST_REASONS = 1_000  # of the host's own, in one world
 LONGEST_REASON = 100  # letters
+Told = dict[tuple[str, str, str, bool], list[int]]
+"""What many moves are told as: how much, and what did not fit, by good, holder, reason and whether it
+comes."""
 
 
 class Holding(Record):
@@ -126,17 +129,30 @@ class Move:
         self.over = 0
         self.strict = False
 
+    def of(self, body: Body) -> Move:
+        """Return the same for another body."""
+        made = Move(body, self.what, self.name, self.amount, self.reason, self.source, self.position)
+        made.over, made.strict = self.over, self.strict
+        return made
+
+    @property
+    def key(self) -> tuple[str, str, str, bool]:
+        """What moves that are told as one have in common."""
+        return self.name, self.body.id, self.reason, self.amount > 0
+
 
 class Ledger:
     """Gains and losses that happen together or not at all. With `split`, an item that fits in part is taken
     in part. `left` and `room` are what a holder would have after the moves so far."""
 
-    __slots__ = ("left", "moves", "room", "split")
+    __slots__ = ("left", "most_first", "moves", "room", "split")
     split: bool
+    most_first: bool
+    """Whether `most` is named where both it and a full bag refuse."""
 
     def __init__(self) -> None:
         self.moves: list[Move] = []
-        self.split = False
+        self.split = self.most_first = False
         self.left: dict[tuple[str, str], int] = {}
         self.room: dict[str, int] = {}
 
@@ -411,7 +427,7 @@ class Goods(Part):
         told."""
         now = self.money(body, name) if what == MONEY else self.count(body, name)
         if told and amount != now:
-            self._change(Move(body, what, name, amount - now, self.stage.told_why), amount - now)
+            self.move((Move(body, what, name, amount - now, self.stage.told_why),))
         elif not told:
             held = self._holding(body.id)
             if what == MONEY:
@@ -430,25 +446,25 @@ class Goods(Part):
 
     def amount(self, effect: Effect, scope: Scope) -> int:
         """Return how much an effect of goods moves."""
-        return half_up(amount_of(effect.beside.get("amount", 1), scope))
+        return whole_amount(effect.beside.get("amount", 1), scope)
 
     def draft(
         self, ledger: Ledger, scope: Scope, effect: Effect, body: Body, amount: int, position: int
-    ) -> None:
+    ) -> Move:
         """Add what an effect of goods would move to a ledger."""
         what, sign = self.verbs[effect.verb]
         source = scope.source if body is scope.me else scope.me
-        ledger.moves.append(
-            Move(
-                body,
-                what,
-                effect.operand,
-                sign * amount,
-                scope.reason or scope.place,
-                source.id if source is not None else scope.credit,
-                position,
-            )
+        move = Move(
+            body,
+            what,
+            effect.operand,
+            sign * amount,
+            scope.reason or scope.place,
+            source.id if source is not None else scope.credit,
+            position,
         )
+        ledger.moves.append(move)
+        return move
 
     def follow(self, scope: Scope, effect: Effect, body: Body, amount: int, *, owed: bool) -> bool:
         """Do one effect of goods of a list that follows from an event; returns False for a cost that cannot
@@ -458,12 +474,11 @@ class Goods(Part):
         """
         ledger = Ledger()
         ledger.split = True
-        self.draft(ledger, scope, effect, body, amount, 0)
+        move = self.draft(ledger, scope, effect, body, amount, 0)
         if self.settle(ledger):
             return False
-        self.commit(ledger, leaving=amount_leaves(effect))
-        move = ledger.moves[0]
-        if move.what == ITEM and move.over:
+        self.move(ledger.moves)
+        if move.what == ITEM and 0 < move.over <= MOST:
             if owed and body.kind.player:
                 self.owe(body, move.name, move.over, move.reason)
                 self.stage.emit("owed", body.id, move.source, (move.name, move.over, move.reason))
@@ -489,7 +504,7 @@ class Goods(Part):
             ledger.moves.append(Move(body, ITEM, debt.item, debt.amount, debt.reason))
             self.settle(ledger)
             debt.amount = ledger.moves[0].over
-            self.commit(ledger, leaving=False)
+            self.move(ledger.moves)
         if debts:
             self.table.owed[body.id] = [debt for debt in debts if debt.amount]
             if not self.table.owed[body.id]:
@@ -512,11 +527,17 @@ class Goods(Part):
         nothing.
         """
         self.begin(ledger)
-        for move in sorted(ledger.moves, key=lambda move: move.amount > 0):
+        for move in in_turn(ledger.moves):
             refused = self._settle(ledger, move, reasons)
             if refused:
                 return refused
         return ""
+
+    def take_over(self, ledger: Ledger) -> None:
+        """Let holders have what a ledger leaves them."""
+        for (holder, name), amount in ledger.left.items():
+            held = self._holding(holder)
+            (held.purse if name in self.kinds.currencies else held.items)[name] = amount
 
     def begin(self, ledger: Ledger) -> None:
         """Let a ledger start from what its holders have now."""
@@ -526,7 +547,7 @@ class Goods(Part):
         """Add moves to a ledger if all of them can follow on what it holds; returns the refusal, and leaves
         it as it was."""
         left, room = dict(ledger.left), dict(ledger.room)
-        for move in moves:
+        for move in in_turn(moves):
             refused = self._settle(ledger, move, None)
             if refused:
                 ledger.left, ledger.room = left, room
@@ -551,9 +572,12 @@ class Goods(Part):
             fits = move.amount
         else:
             fits = min(move.amount, max((MOST if most is None else most) - held, 0))
+            if move.amount > MOST:  # more than anything can be: nothing of it comes
+                fits = 0
             reason: Blocked = "most" if fits < move.amount else ""
-            if size and fits * size > max(ledger.room[body.id], 0):
-                fits, reason = max(ledger.room[body.id], 0) // size, "full"
+            room = max(ledger.room[body.id], 0) // size if size else move.amount
+            if room < move.amount:
+                fits, reason = min(fits, room), reason if reason and ledger.most_first else "full"
             if fits < move.amount and (move.strict or (move.what == ITEM and not ledger.split)):
                 return reason
             if reasons is not None and move.position >= 0 and fits == 0:
@@ -564,40 +588,41 @@ class Goods(Part):
             ledger.room[body.id] -= fits * size
         return ""
 
-    def commit(self, ledger: Ledger, *, leaving: bool) -> None:
-        """Do the losses or the gains of a ledger that was settled, each reported and booked."""
-        for move in ledger.moves:
-            if (move.amount < 0) == leaving and move.amount != move.over:
-                self._change(move, move.amount - move.over)
+    def move(self, moves: Iterable[Move], told: Told | None = None) -> None:
+        """Do moves that were settled, what leaves before what arrives, each booked and told.
 
-    def commit_sums(self, ledger: Ledger) -> None:
-        """Do a ledger of many like moves as one loss and one gain of each good; step by step where a good
-        both comes and goes."""
-        sums: dict[tuple[str, str, str, bool], Move] = {}
-        for move in ledger.moves:
-            first = sums.setdefault(
-                (move.name, move.body.id, move.reason, move.amount > 0),
-                Move(move.body, move.what, move.name, 0, move.reason, move.source),
-            )
-            first.amount += move.amount - move.over
-        names = [(name, comes) for name, _, _, comes in sums]
-        if any((name, not comes) in names for name, comes in names):
-            for move in ledger.moves:
-                if move.amount != move.over:
-                    self._change(move, move.amount - move.over)
-        else:
-            for move in sums.values():
-                if move.amount:
-                    self._change(move, move.amount)
+        With *told*, what moves is told as the sums that it holds, each where the first of it happens.
+        """
+        for move in in_turn(moves):
+            amount = move.amount - move.over
+            if amount:
+                now = self._shift(move, amount)
+                whole, over = [amount, move.over] if told is None else told.pop(move.key, (0, 0))
+                if whole:
+                    self._tell(move, whole, over, now - amount + whole)
 
-    def _change(self, move: Move, amount: int) -> None:
-        body, name = move.body, move.name
-        holder = self.holder(body, name) if move.what == MONEY else body.id
+    @staticmethod
+    def sums(moves: Iterable[Move]) -> Told | None:
+        """Return what each good comes or goes in all; None where one both comes and goes, which is told
+        move by move."""
+        found: Told = {}
+        for move in moves:
+            told = found.setdefault(move.key, [0, 0])
+            told[0], told[1] = told[0] + move.amount - move.over, told[1] + move.over
+        ways = {(name, body, comes) for name, body, _, comes in found}
+        return None if any((name, body, not comes) in ways for name, body, comes in ways) else found
+
+    def _shift(self, move: Move, amount: int) -> int:
+        """Let a holder have so much more or less, booked; returns what it has then."""
+        holder = self.holder(move.body, move.name) if move.what == MONEY else move.body.id
         held = self._holding(holder)
         shelf = held.purse if move.what == MONEY else held.items
-        now = shelf[name] = shelf.get(name, 0) + amount
-        self.book(holder, name, amount, move.reason)
-        emit = self.stage.emit
+        now = shelf[move.name] = shelf.get(move.name, 0) + amount
+        self.book(holder, move.name, amount, move.reason)
+        return now
+
+    def _tell(self, move: Move, amount: int, over: int, now: int) -> None:
+        body, name, emit = move.body, move.name, self.stage.emit
         if move.what == ITEM:
             emit(
                 "gained" if amount > 0 else "lost",
@@ -606,7 +631,7 @@ class Goods(Part):
                 (name, abs(amount), move.reason, now),
             )
         elif amount > 0:
-            emit("earned", body.id, move.source, (name, amount, move.reason, now, move.over))
+            emit("earned", body.id, move.source, (name, amount, move.reason, now, over))
         else:
             emit("spent", body.id, move.source, (name, -amount, move.reason, now))
 
@@ -673,6 +698,7 @@ class Goods(Part):
                 )
             self.table.reasons[reason] = 1
         ledger = Ledger()
+        ledger.most_first = True
         move = Move(body, what, name, sign * amount, reason)
         ledger.moves.append(move)
         reasons: list[Blocked] = [""]
@@ -680,14 +706,13 @@ class Goods(Part):
         refused = self.settle(ledger, reasons)
         if refused or reasons[0] not in ("", "no_change"):
             return ChangeResult(refused or reasons[0], over=amount if verb in ("earn", "give") else 0)
-        self.commit(ledger, leaving=True)
-        self.commit(ledger, leaving=False)
+        self.move(ledger.moves)
         return ChangeResult("", amount - move.over, move.over)
 
 
-def amount_leaves(effect: Effect) -> bool:
-    """Return whether an effect of goods takes something away."""
-    return effect.verb in ("spend", "remove")
+def in_turn(moves: Iterable[Move]) -> list[Move]:
+    """Return moves as they happen: what leaves before what arrives."""
+    return sorted(moves, key=lambda move: move.amount > 0)
 
 
 def team_holder(team: str) -> str:

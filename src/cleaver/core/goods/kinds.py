@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from cleaver.core.kernel.clock import micros
+from cleaver.rounding import is_number
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -88,8 +89,22 @@ class Spot:
 class ExchangeKind:
     """Some goods for others."""
 
-    __slots__ = ("all", "at", "costs", "do", "gives", "name", "needs", "reach", "restock_after", "stock")
+    __slots__ = (
+        "all",
+        "at",
+        "constant",
+        "costs",
+        "do",
+        "gives",
+        "name",
+        "needs",
+        "reach",
+        "restock_after",
+        "stock",
+    )
     name: str
+    constant: bool
+    """Whether each one is like the one before: so many of them are one sum."""
     all: bool
     stock: int | None
     reach: float | None
@@ -115,6 +130,8 @@ class ExchangeKind:
         }
         self.do = bind.effects(exchange.do, f"{path}.do", locals=("bought",))
         self.needs = bind.conditions(exchange.needs, f"{path}.needs", locals=("bought",))
+        numbers = all(is_number(amount) for amount in (*self.costs.values(), *self.gives.values()))
+        self.constant = numbers and not (self.do or self.needs or self.costs.keys() & self.gives.keys())
 
 
 class GoodsKinds:

@@ -57,8 +57,7 @@ class Trades(Part):
             return TradeResult("no_change")
         stage = self.stage
         before, stage.cause = stage.cause, stage.emit("traded", one.id, other.id, ())
-        self.goods.commit(ledger, leaving=True)
-        self.goods.commit(ledger, leaving=False)
+        self.goods.move(ledger.moves)
         stage.cause = before
         self.told(one, gives, other, gives_back)
         return TradeResult()

@@ -2,10 +2,10 @@
 
 Amounts and targets of a list are worked out before its first effect (`prepare`:
 pure, may raise). Then there are two ways. A list of a command (taking, turning in) happens whole or not at
-all: its goods are added up over the list, what leaves before what arrives (`commit`). A list that follows
-from an event goes effect by effect: one that cannot happen does not stop the rest, a cost that cannot be paid
-ends it there (`follow`). Owns the game's own events (`announce`). Start at `Effects.prepare` and
-`Effects.follow`.
+all: its goods are added up over the list, what leaves before what arrives, and then each effect is done where
+it is written (`commit`). A list that follows from an event goes effect by effect: one that cannot happen
+does not stop the rest, a cost that cannot be paid ends it there (`follow`). Owns the game's own events
+(`announce`). Start at `Effects.prepare` and `Effects.follow`.
 """
 
 from __future__ import annotations
@@ -38,14 +38,14 @@ if TYPE_CHECKING:
 
         def draft(
             self, ledger: Any, scope: Scope, effect: Effect, body: Body, amount: int, position: int
-        ) -> None:
-            """Add what an effect would move to a ledger."""
+        ) -> Any:
+            """Add what an effect would move to a ledger; returns the move."""
 
         def settle(self, ledger: Any, reasons: list[Blocked] | None = None) -> Blocked:
             """Work out whether all of a ledger can move; returns the refusal or ""."""
 
-        def commit(self, ledger: Any, *, leaving: bool) -> None:
-            """Do the losses or the gains of a ledger."""
+        def move(self, moves: Any, told: Any = None) -> None:
+            """Do moves that were settled."""
 
         def follow(self, scope: Scope, effect: Effect, body: Body, amount: int, *, owed: bool) -> bool:
             """Do one effect of a list that follows from an event; False for a cost that cannot be paid."""
@@ -60,7 +60,7 @@ if TYPE_CHECKING:
             """Work out an exchange without its goods moving; it has `moves` and `refused`."""
 
         def fill(self, order: Any) -> None:
-            """Do what else an order is, its goods having moved."""
+            """Do an order that was worked out."""
 
     from cleaver.literals import Blocked
 else:
@@ -83,17 +83,19 @@ class Draft:
     cannot happen as a whole.
     """
 
-    __slots__ = ("drawn", "ledger", "operations", "reasons", "refused", "scope")
+    __slots__ = ("before", "drawn", "ledger", "operations", "reasons", "refused", "scope")
     scope: Scope
     ledger: Any
     drawn: list[str]
+    before: int
+    """How many moves stood in the ledger before those of the list."""
 
     def __init__(self, scope: Scope, ledger: Any, drawn: list[str]) -> None:
         self.scope = scope
         self.drawn = drawn  # the dice that are used up when it is done
         self.operations: list[tuple[Callable[..., Any], Effect, Body | None, Any]] = []
         self.reasons: list[Blocked] = []
-        self.ledger = ledger
+        self.ledger, self.before = ledger, len(ledger.moves)
         self.refused: Blocked = ""
 
     @property
@@ -244,7 +246,7 @@ class Effects:
                 draft.reasons.append(reason)
                 continue
             if body is not None and effect.verb in self.goods.verbs:
-                self.goods.draft(draft.ledger, scope, effect, body, amount, len(draft.reasons))
+                amount = self.goods.draft(draft.ledger, scope, effect, body, amount, len(draft.reasons))
             if effect.verb == "exchange":
                 amount = self.trader.order(body, effect.operand, amount, drawn)
                 draft.ledger.moves += amount.moves
@@ -254,19 +256,20 @@ class Effects:
         return draft
 
     def commit(self, draft: Draft) -> None:
-        """Do what was worked out: goods that leave, goods that arrive, then everything else in order."""
-        self.draw(draft.drawn)
-        if draft.ledger.moves:
-            self.goods.commit(draft.ledger, leaving=True)
-            self.goods.commit(draft.ledger, leaving=False)
+        """Do what was worked out: what moves in the same step first, then the list as it is written."""
+        self.goods.move(draft.ledger.moves[: draft.before])
         self.finish(draft)
+        self.draw(draft.drawn)
 
-    def finish(self, draft: Draft) -> None:
-        """Do what of a list is no move of goods."""
+    def finish(self, draft: Draft, told: Any = None) -> None:
+        """Do the effects of a list that was worked out, each where it is written; *told* is as `Mover.move`
+        has it."""
         for commit, effect, body, prepared in draft.operations:
             if effect.verb == "exchange":
-                self.trader.fill(prepared)  # its goods have moved with those of the list
-            elif effect.verb not in self.goods.verbs:
+                self.trader.fill(prepared)
+            elif effect.verb in self.goods.verbs:
+                self.goods.move((prepared,), told)
+            else:
                 commit(draft.scope, effect, body, prepared)
 
     def follow(self, effects: Sequence[Effect], scope: Scope, *, owed: bool = False) -> None:

@@ -7,12 +7,12 @@ of a design share it. Who makes them from a design is `binder`. Start at `Expres
 from __future__ import annotations
 
 from collections.abc import Callable
-from math import floor
+from math import floor, inf
 
 from cleaver.design.paths import Path
 from cleaver.errors import CleaverError, FormulaError
 from cleaver.formula import Formula, Reader, failing
-from cleaver.rounding import shown
+from cleaver.rounding import half_up, shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -94,6 +94,17 @@ Amount = float | Expression
 def amount_of(amount: Amount, scope: Any) -> float:
     """Return a number, or what a formula gives as an amount."""
     return amount.amount(scope) if isinstance(amount, Expression) else amount
+
+
+def whole_amount(amount: Amount, scope: Any) -> int:
+    """Return how much of a good an amount is, rounded half up. It may be more than anybody can have
+    (`MOST`): who pays is then too poor, and who gains gets nothing."""
+    if not isinstance(amount, Expression):
+        return half_up(amount)
+    value = amount.value(scope)
+    if not 0 <= value < inf:
+        raise amount.trouble(f"gives {value:g}, and an amount is finite and 0 or more", scope)
+    return half_up(value)
 
 
 Span = int | Expression

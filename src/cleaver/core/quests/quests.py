@@ -763,7 +763,7 @@ class Quests(Part):
         ledger = self._handed_over(errand)
         self.goods.settle(ledger)
         before = self._completed(errand)
-        self.goods.commit(ledger, leaving=True)
+        self.goods.move(ledger.moves)
         try:
             self.effects.follow(effects, scope, owed=True)
         finally:
