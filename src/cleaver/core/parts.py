@@ -132,7 +132,7 @@ class Parts:
         # The order in which parts react to one event: what is owed and fits now, what a death ends; then an
         # attack's own effects and `on_death`, and the return of the dead; what a level brings; then tallies,
         # so that a rule can read a combo that counts the event at hand; then the design's rules and those
-        # of matches; at last the quests that all this may open.
+        # of matches; then the quests that all this may open; at last the next of several levels.
         stage.planners += [
             self.goods.plan,
             self.vitals.follow,
@@ -146,6 +146,7 @@ class Parts:
             self.contests.follow,
             self._follow_arrival,
             self.quests.follow_openings,
+            self.levels.follow_on,
         ]
         # A profile is taken back in this order: the team before money that a team has together; levels before
         # meters, which say what was raised beside them; life after both; statuses after life, which the dead

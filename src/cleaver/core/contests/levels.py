@@ -69,6 +69,9 @@ class Levels(Part):
         self.stage, self.kinds, self.effects, self.vitals = stage, kinds, effects, vitals
         vitals.raised_by_levels = self.raised
         self.table = LevelTable()
+        self._coming: set[tuple[str, str]] = set()
+        """Who has reached a level, on which ladder, of which nobody has heard yet: the next one comes after
+        it."""
         stage.readable["levels"] = self.read
         stage.verbs["xp"] = (self.prepare, self.commit)
 
@@ -147,28 +150,50 @@ class Levels(Part):
         return standing.total if part == "xp" else standing.level
 
     def gain(self, body: Body, name: str, amount: int, source: str = "") -> ChangeResult:
-        """Add experience; one gain may pass several levels, each reported in order. At the last level
-        there is nothing more to gain."""
+        """Add experience. One gain may pass several levels: each is reached once all that the one before it
+        brought has been done. At the last level there is nothing more to gain."""
         kind = self.kind(name)
         if not body.kind.player:
             return ChangeResult("not_a_player")
         standing = self.standing(body, name)
         if standing.level >= kind.most:
-            return ChangeResult("most")
-        if amount == 0:
-            return ChangeResult()
-        total, level, began = min(standing.total + amount, MOST), standing.level, standing.began
-        reached = []
-        while (step := self.step(kind, level)) and total >= began + step:
-            began, level = began + step, level + 1
-            reached.append(level)
-        gained = total - standing.total
+            return ChangeResult("most", over=amount)
+        gained = min(amount, MOST - standing.total)
+        if gained == 0:
+            return ChangeResult("most" if amount else "", over=amount)
+        self._next(standing, kind, standing.total + gained)  # raises what its formula raises
         standing = self.table.standings.setdefault(body.id, {}).setdefault(name, standing)
-        standing.total, standing.level, standing.began = total, level, began
-        seq = self.stage.emit("xp_gained", body.id, source, (name, gained, total))
-        for one in reached:
-            self.stage.emit("levelled", body.id, source, (name, one), seq)
-        return ChangeResult("", gained)
+        standing.total += gained
+        seq = self.stage.emit("xp_gained", body.id, source, (name, gained, standing.total))
+        if not (self.stage.draining or self.stage.queue):
+            self._coming.clear()
+        if (body.id, name) not in self._coming:
+            self._reach(body, kind, source, seq)
+        return ChangeResult("", gained, amount - gained)
+
+    def _next(self, standing: Standing, kind: LevelKind, total: int) -> int:
+        """Return the experience at which the next level begins, if that much reaches it; else 0."""
+        step = self.step(kind, standing.level)
+        return standing.began + step if step and total >= standing.began + step else 0
+
+    def _reach(self, body: Body, kind: LevelKind, source: str, cause: int) -> None:
+        """Let a player be at the next level, if it has the experience."""
+        standing = self.table.standings[body.id][kind.name]
+        begins = self._next(standing, kind, standing.total)
+        if begins:
+            standing.began, standing.level = begins, standing.level + 1
+            self._coming.add((body.id, kind.name))
+            self.stage.emit("levelled", body.id, source, (kind.name, standing.level), cause)
+
+    def follow_on(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan what comes after everything that a level brought: the next one."""
+        return [("", self._go_on)] if name == "levelled" else []
+
+    def _go_on(self, event: Event) -> None:
+        name, body = str(event.values[0]), self.stage.players.get(event.actor)
+        self._coming.discard((event.actor, name))
+        if body is not None and name in self.table.standings.get(body.id, {}):
+            self._reach(body, self.kind(name), event.source, event.cause)
 
     def follow(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
         """Plan what a level brings."""
@@ -247,3 +272,4 @@ class Levels(Part):
     def forget(self, body: Body) -> None:
         """Drop what is kept of a player who goes."""
         self.table.standings.pop(body.id, None)
+        self._coming = {key for key in self._coming if key[0] != body.id}

@@ -359,17 +359,23 @@ class Goods(Part):
     # what outlives the session
 
     def money_kept(self, body: Body) -> dict[str, Any]:
-        """Return a player's own money, to be saved; what its team has in common is the team's."""
+        """Return a player's own money, to be saved. What its team has in common is the team's; of a pooled
+        currency that is what it had without a team."""
+        held = self.table.held.get(body.id)
+        own = {} if held is None else held.purse
         return {
-            name: self.money(body, name) for name, kind in self.kinds.currencies.items() if not kind.pooled
+            name: own.get(name, 0)
+            for name, kind in self.kinds.currencies.items()
+            if not kind.pooled or name in own
         }
 
     def money_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player have the money that was saved, and of a currency that never was what one starts with;
         returns those that are unknown."""
         for name, kind in self.kinds.currencies.items():
-            if not kind.pooled and (told or name in data):
-                self._become(body, MONEY, name, data.pop(name, kind.start), told)
+            start = 0 if kind.pooled and body.team else kind.start
+            if name in data or (told and (not kind.pooled or name in self._holding(body.id).purse)):
+                self._become(body, MONEY, name, data.pop(name, start), told)
         return data
 
     def beyond(self, sections: Mapping[str, Any]) -> tuple[str, int, int] | None:
@@ -425,11 +431,12 @@ class Goods(Part):
     def _become(self, body: Body, what: str, name: str, amount: int, told: bool) -> None:
         """Let a body have exactly *amount* of a good; *told*: report it, with the reason why it is only
         told."""
-        now = self.money(body, name) if what == MONEY else self.count(body, name)
+        held = self._holding(body.id)
+        now = (held.purse if what == MONEY else held.items).get(name, 0)
         if told and amount != now:
-            self.move((Move(body, what, name, amount - now, self.stage.told_why),))
+            move = Move(body, what, name, amount - now, self.stage.told_why)
+            self._tell(move, move.amount, 0, self._shift(move, move.amount, body.id))
         elif not told:
-            held = self._holding(body.id)
             if what == MONEY:
                 held.purse[name] = amount
             elif amount:
@@ -612,9 +619,10 @@ class Goods(Part):
         ways = {(name, body, comes) for name, body, _, comes in found}
         return None if any((name, body, not comes) in ways for name, body, comes in ways) else found
 
-    def _shift(self, move: Move, amount: int) -> int:
-        """Let a holder have so much more or less, booked; returns what it has then."""
-        holder = self.holder(move.body, move.name) if move.what == MONEY else move.body.id
+    def _shift(self, move: Move, amount: int, holder: str = "") -> int:
+        """Let a holder, where none is given that of the move, have so much more or less, booked; returns
+        what it has then."""
+        holder = holder or (self.holder(move.body, move.name) if move.what == MONEY else move.body.id)
         held = self._holding(holder)
         shelf = held.purse if move.what == MONEY else held.items
         now = shelf[move.name] = shelf.get(move.name, 0) + amount
