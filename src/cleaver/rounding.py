@@ -15,10 +15,31 @@ if TYPE_CHECKING:
 MODES = ("half_up", "down", "up")
 NOISE = 1e-12  # of a number: what sums and products of decimals may be off by; it decides nothing
 _MOST_NOISE = 1e-6  # however large the number
+_FEW = 1e9  # numbers below this keep a millionth in fifteen digits
 
 
 def _slack(number: float) -> float:
     return min(abs(number) * NOISE, _MOST_NOISE)
+
+
+def at_least(number: float, wanted: float) -> bool:
+    """Return whether a number is as much as is wanted, decimal noise aside; whole numbers are compared
+    exactly.
+
+    >>> at_least(0.7 + 0.1 + 0.1 + 0.1, 1), at_least(2**60 - 1, 2**60), at_least(0.999, 1)
+    (True, False, False)
+    """
+    return number >= wanted or (isinstance(number, float) and number + _slack(wanted) >= wanted)
+
+
+def tidy(number: float) -> float:
+    """Return a sum of decimals without the noise of its terms: fifteen digits of it, where it has so few that
+    nothing is lost by that.
+
+    >>> tidy(0.1 + 0.1 + 0.1), tidy(0.1 * 3 + 10**6), tidy(7)
+    (0.3, 1000000.3, 7)
+    """
+    return float(f"{number:.15g}") if isinstance(number, float) and abs(number) < _FEW else number
 
 
 def is_number(value: object) -> TypeGuard[float]:

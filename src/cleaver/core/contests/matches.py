@@ -152,7 +152,7 @@ class Matches(Part):
             had = contest.standings
             contest.standings = {side: had.get(side, 0) for side in kind.teams}
             for table in (contest.counts, contest.wins):
-                for side in [side for side in table if side not in kind.teams]:
+                for side in [side for side in table if side and side not in kind.teams]:
                     del table[side]
         if not kind.time_limit:
             contest.due, contest.left = -1, min(contest.left, 0)
@@ -180,11 +180,14 @@ class Matches(Part):
     def catch_up(self) -> None:
         """End the matches in which somebody has enough by now: they ask for less than they did."""
         for contest in list(self.table.contests.values()):
-            win_at = contest.kind.win_at
-            if self._open(contest) and isinstance(win_at, (int, float)) and contest.standings:
-                places = self.places(contest)
-                if places[0].score >= win_at:
-                    self._round_over(contest, self._leader(contest))
+            self._catch_up(contest)
+
+    def _catch_up(self, contest: Contest) -> None:
+        win_at = contest.kind.win_at
+        if self._open(contest) and isinstance(win_at, (int, float)) and contest.standings:
+            places = self.places(contest)
+            if places[0].score >= win_at:
+                self._round_over(contest, self._leader(contest))
 
     def remember(self) -> Any:
         """See `Part`: every match as it stands, and when that was."""
@@ -311,6 +314,8 @@ class Matches(Part):
             if contest.kind.time_limit and not contest.extra:
                 clock.arm(contest, clock.now + contest.left)
             contest.left = -1
+            self._catch_up(contest)  # what has come to pass meanwhile
+            self._all_collected(contest)
         return Result()
 
     @staticmethod
@@ -367,6 +372,8 @@ class Matches(Part):
                 for rule in match.rules
                 if may_match(rule.match, stage, name, kind, source_kind)
             ]
+            if match.win_at == "all" and name == "collected":
+                found.append(("", partial(self._collected, match.name)))
             if match.win_when is not None and name not in ("match_ended", "round_ended"):
                 found.append(("", partial(self._may_win, match.name)))
         return found
@@ -397,13 +404,22 @@ class Matches(Part):
         ):
             return
         scope.match = name
-        all_of = contest.kind.win_at == "all" and rule.match.on == "collected"
-        if all_of and contest.asked.pop(str(event.values[1]), 0):
-            side = self.side(contest, scope.me)
-            contest.counts[side] = contest.counts.get(side, 0) + 1
-        began = (contest.round, contest.running)
+        if contest.kind.win_at == "all" and rule.match.on == "collected":
+            self._tick_off(contest, str(event.values[1]), self.side(contest, scope.me))
         self.effects.follow(rule.do, scope)
-        if all_of and (contest.round, contest.running) == began:
+
+    @staticmethod
+    def _tick_off(contest: Contest, placement: str, side: str) -> None:
+        """Ask no longer for what a side has taken; "" is whoever takes it for no side."""
+        if contest.asked.pop(placement, 0):
+            contest.counts[side] = contest.counts.get(side, 0) + 1
+
+    def _collected(self, name: str, event: Event) -> None:
+        """Look whether anything is left of a match for all there is, once its rule has counted what was
+        taken. Also what others take, or somebody takes in a pause, is no longer there."""
+        contest = self.table.contests.get(name)
+        if contest is not None and contest.running and event.seq > contest.since:
+            self._tick_off(contest, str(event.values[1]), "")
             self._all_collected(contest)
 
     def scored(self, name: str, body: Body, amount: int) -> bool:
@@ -435,10 +451,9 @@ class Matches(Part):
     def _all_collected(self, contest: Contest) -> None:
         """End a match for all there is once nothing is left of it: by whoever has it all, else by the leader;
         all of nothing wins nothing."""
-        if not contest.asked and contest.counts:
-            self._round_over(
-                contest, next(iter(contest.counts)) if len(contest.counts) == 1 else self._leader(contest)
-            )
+        if self._open(contest) and not contest.asked and contest.counts:
+            first, *others = contest.counts
+            self._round_over(contest, first if first and not others else self._leader(contest))
 
     def follow_placed(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
         """Plan that matches ask for what is placed while they run."""
@@ -500,6 +515,6 @@ class Matches(Part):
         """Return the share of friendly fire that a running match sets for one side; None where none does."""
         for contest in self.table.contests.values():
             share = contest.kind.friendly_fire
-            if contest.running and share is not None and target.team in contest.kind.teams:
+            if contest.running and share is not None and self.side(contest, target):
                 return share
         return None

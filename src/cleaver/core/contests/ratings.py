@@ -13,7 +13,7 @@ from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
 from cleaver.errors import UnknownNameError
-from cleaver.rounding import shown
+from cleaver.rounding import at_least, shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -88,9 +88,8 @@ class Ratings(Part):
         if not body.kind.player:
             return Result("not_a_player")
         if kind.measure is not None:
-            stands_at = float(
-                kind.measure.value(Scope(self.stage, body, inputs=inputs))
-            )  # may raise, so before anything is kept
+            # It may raise, so before anything is kept
+            stands_at = float(kind.measure.number(Scope(self.stage, body, inputs=inputs)))
             self.table.started.setdefault(body.id, {})[name] = stands_at
         return Result()
 
@@ -102,8 +101,9 @@ class Ratings(Part):
         scope = Scope(self.stage, body, inputs=inputs)
         missing: float
         if kind.measure is not None:
-            measure = kind.measure.value(scope) - self.table.started.get(body.id, {}).get(name, 0)
-            passed = [measure >= step if kind.rising else measure <= step for step in kind.steps]
+            measure = kind.measure.number(scope) - self.table.started.get(body.id, {}).get(name, 0)
+            way = 1 if kind.rising else -1
+            passed = [at_least(measure * way, step * way) for step in kind.steps]
             stars = passed.index(False) if False in passed else len(passed)
             missing = abs(kind.steps[stars] - measure) if stars < len(kind.steps) else 0
             of = len(kind.steps)

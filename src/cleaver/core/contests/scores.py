@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.expressions import Effect, amount_of
+from cleaver.core.kernel.expressions import MOST, Effect, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.scope import Scope
@@ -62,9 +62,12 @@ class Scores(Part):
         if amount == 0:
             return ChangeResult()
         table = self.table
-        score = table.players[body.id] = table.players.get(body.id, 0) + amount
+        score, team = table.players.get(body.id, 0) + amount, table.teams.get(body.team, 0) + amount
+        if max(score, team) > MOST:
+            return ChangeResult("most", over=amount)
+        table.players[body.id] = score
         if body.team:
-            table.teams[body.team] = table.teams.get(body.team, 0) + amount
+            table.teams[body.team] = team
         self.stage.emit("scored", body.id, source, (amount, score, body.team, match))
         if match and self.told is not None:
             self.told(match, body, amount)
@@ -84,6 +87,8 @@ class Scores(Part):
             return ChangeResult("not_a_player")
         table = self.table
         before, (score, team) = table.players.get(body.id, 0), self._less(body, amount)
+        if min(score, team) < -MOST:
+            return ChangeResult("most", over=amount)
         changed = score != before or (bool(body.team) and team != table.teams.get(body.team, 0))
         if match and self.told is not None:
             changed = self.told(match, body, -amount) or changed

@@ -132,7 +132,7 @@ class Stages(Part):
                     self._put_back(body, _read(memories[body.id]))
         finally:
             stage.told_only, stage.told_why = False, "loaded"
-        for body in stage.actors.values():
+        for body in stage.players.values():
             if body.id in memories:
                 stage.emit("restarted", body.id, "", ())
         self._deliver(errors)

@@ -340,7 +340,7 @@ class Exchanges(Part):
     def _make(self, order: Order, told: Told | None) -> None:
         stage, body, kind, done = self.stage, order.body, order.kind, order.done
         bought = self.table.bought.setdefault(body.id, {})
-        bought[kind.name] = bought.get(kind.name, 0) + done
+        bought[kind.name] = min(bought.get(kind.name, 0) + done, MOST)
         if kind.stock is not None:
             stock = self.table.stocks.get(kind.name)
             if stock is None:

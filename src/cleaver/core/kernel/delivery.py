@@ -143,6 +143,13 @@ class Listeners:
             (one for found in self.by_key.values() for one in found.values()), key=lambda one: one.number
         )
 
+    def heard_of(self, name: str, actor: str, kind: str, other: str) -> tuple[Listening, ...]:
+        """Return who hears of an event that is seen from *actor* of *kind*, and is about one of kind
+        *other*: who asks for a kind hears of either side."""
+        found = self.heard(name, actor, kind)
+        more = self.by_key.get((name, "", other)) if other and other != kind else None
+        return tuple(sorted((*found, *more.values()), key=lambda one: one.number)) if more else found
+
     def heard(self, name: str, actor: str, kind: str) -> tuple[Listening, ...]:
         """Return who hears of event *name* on *actor* of *kind*, in order of registration; kept until
         somebody comes or goes."""

@@ -315,5 +315,6 @@ class Effects:
         return tuple(values), ""
 
     def _commit_announce(self, scope: Scope, effect: Effect, body: Any, values: Any) -> None:
-        source = scope.source.id if scope.source is not None else scope.credit
-        self.stage.emit(effect.operand, scope.me.id if scope.me is not None else "", source, values)
+        who = scope.source if body is scope.me else scope.me
+        source = who.id if who is not None else scope.credit
+        self.stage.emit(effect.operand, body.id if body is not None else "", source, values)

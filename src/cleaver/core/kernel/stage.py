@@ -363,7 +363,7 @@ class Stage:
                 if shape.seen_as in cache:
                     credit = event.credit
                     credit_kind = source_kind if credit is event.source else self.kind_of(credit)
-                    for listening in self.listeners.heard(shape.seen_as, credit, credit_kind):
+                    for listening in self.listeners.heard_of(shape.seen_as, credit, credit_kind, actor_kind):
                         if listening.open and listening.after < seq:
                             try:
                                 listening.call(event)

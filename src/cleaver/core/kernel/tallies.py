@@ -19,6 +19,7 @@ from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record, each_under_its_name
 from cleaver.errors import UsageError
+from cleaver.rounding import at_least, tidy
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -115,7 +116,7 @@ class Bucket(Record):
     def _threshold(self, member: Member) -> float:
         """Return when a member's turn comes, on a scale that only grows: the negative value for what is to
         become small."""
-        return -member.target if self.kind.how == "least" else member.start + member.target
+        return -member.target if self.kind.how == "least" else tidy(member.start + member.target)
 
     def level(self) -> float:
         """Return where the bucket stands on the scale of thresholds."""
@@ -125,20 +126,21 @@ class Bucket(Record):
 
     def reached(self, member: Member) -> bool:
         """Return whether a member is at its target."""
-        return self.level() >= self._threshold(member)
+        return at_least(self.level(), self._threshold(member))
 
     def progress(self, member: Member) -> float:
         """Return how far a member is, never above its target; the least of something is there or it is
         not."""
         if self.kind.how == "least":
             return member.target if self.reached(member) else 0
-        return min(max(self.total - member.start, 0), member.target)
+        done = tidy(self.total - member.start)
+        return member.target if at_least(done, member.target) else max(done, 0)
 
     def prune(self, before: int) -> None:
         """Forget what happened before an instant, for windows; each stamp is looked at once."""
         stamps, old = self.stamps, self.old
         while old < len(stamps) and stamps[old][0] <= before:
-            self.total -= stamps[old][1]
+            self.total = tidy(self.total - stamps[old][1])
             old += 1
         if old == len(stamps):
             self.stamps, old, self.total = [], 0, 0
@@ -152,7 +154,7 @@ class Bucket(Record):
         for place in range(self.old, len(stamps)):
             if stamps[place][0] > before:
                 return total
-            total -= stamps[place][1]
+            total = tidy(total - stamps[place][1])
         return 0
 
 
@@ -185,7 +187,7 @@ class Tallies(Part):
         self._index: dict[
             str, dict[str, dict[str, list[Bucket]]]
         ] = {}  # event: whose: other party, "" for any: buckets
-        self._resets: dict[tuple[str, str], list[Bucket]] = {}  # (event, owner): buckets that it resets
+        self._resets: dict[str, dict[str, list[Bucket]]] = {}  # event: owner: buckets that it resets
 
     def fit(self, crossing: Crossing) -> None:
         """See `Part`: those who count by it say what is taken out, before all is put together."""
@@ -221,7 +223,7 @@ class Tallies(Part):
             of, []
         ).append(bucket)
         if kind.reset_on:
-            self._resets.setdefault((kind.reset_on, bucket.owner), []).append(bucket)
+            self._resets.setdefault(kind.reset_on, {}).setdefault(bucket.owner, []).append(bucket)
 
     def _whose(self, bucket: Bucket) -> str:
         who = bucket.kind.who
@@ -276,7 +278,7 @@ class Tallies(Part):
         per, whose = self._index.get(kind.match.named, {}), self._whose(bucket)
         places: tuple[tuple[dict[Any, list[Bucket]], Any], ...] = (
             (per.get(whose, {}), of),
-            (self._resets, (kind.reset_on, bucket.owner)),
+            (self._resets.get(kind.reset_on, {}), bucket.owner),
         )
         for lists, key in places:
             if bucket in lists.get(key, ()):
@@ -376,9 +378,13 @@ class Tallies(Part):
                 return
             # A number, by the event
             bucket.stamps.append([stage.clock.now, amount])  # type: ignore[list-item]
-            bucket.total += amount  # type: ignore[operator]  # a number, by the event
+            bucket.total = tidy(bucket.total + amount)  # type: ignore[operator]  # as above
         else:
-            bucket.total += amount  # type: ignore[operator]  # a number, by the event
+            total = tidy(bucket.total + amount)  # type: ignore[operator]  # a number, by the event
+            if not -MOST <= total <= MOST:
+                self._too_many(bucket, f"a sum beyond {MOST:,}")
+                return
+            bucket.total = total
         if bucket.level() != before or kind.within:
             self._tell(bucket)
 
@@ -407,7 +413,7 @@ class Tallies(Part):
         heap, met = bucket._heap, []
         waiting = bucket._waiting
         level = bucket.total if bucket.kind.how == "count" else bucket.level()
-        while heap and heap[0][0] <= level:
+        while heap and at_least(level, heap[0][0]):
             _, _, member = heappop(heap)
             if bucket.members.get(member.ref) is member:
                 met.append(member)
@@ -427,10 +433,11 @@ class Tallies(Part):
         self.told[user](bucket, advanced, met)
 
     def _reset(self, named: str, credited: str, event: Event) -> None:
-        """Begin anew where an event about the owner says so."""
-        for bucket in (
-            tuple(self._resets.get((named, credited), ())) if self.stage.party(credited) is not None else ()
-        ):
+        """Begin anew where an event says so: one about the owner, or about nobody."""
+        owners = self._resets.get(named, {})
+        if credited:
+            owners = {credited: owners.get(credited, [])} if self.stage.party(credited) is not None else {}
+        for bucket in [bucket for buckets in owners.values() for bucket in buckets]:
             if event.seq > bucket.since and (bucket.total or bucket.seen or bucket.stamps):
                 bucket.total, bucket.old, bucket.seen, bucket.stamps = 0, 0, {}, []
                 bucket._heap, bucket._waiting = [], 0
@@ -453,13 +460,9 @@ class Tallies(Part):
                 for time, amount in bucket.stamps[bucket.old :]
                 if time > now - kind.within
             ]
-            return {"total": _kept(sum(amount for _, amount in stamps)), "seen": [], "stamps": stamps}
-        total = bucket.total - member.start if kind.how in ("count", "sum") else bucket.total
-        return {
-            "total": _kept(total),
-            "seen": list(bucket.seen),
-            "stamps": [],
-        }
+            return {"total": tidy(sum(amount for _, amount in stamps)), "seen": [], "stamps": stamps}
+        total = tidy(bucket.total - member.start) if kind.how in ("count", "sum") else bucket.total
+        return {"total": total, "seen": list(bucket.seen), "stamps": []}
 
     def _go_on(self, bucket: Bucket, member: Member, done: Kept) -> None:
         """Let a tally that was just started go on from what was `kept`."""
@@ -467,14 +470,9 @@ class Tallies(Part):
         if kind.within:
             now = self.stage.clock.now
             bucket.stamps = [[now - age, amount] for age, amount in done["stamps"] if age < kind.within]
-            bucket.total = sum(amount for _, amount in bucket.stamps)
+            bucket.total = tidy(sum(amount for _, amount in bucket.stamps))
         elif kind.shared:
-            member.start = bucket.total - done["total"]
+            member.start = tidy(bucket.total - done["total"])
         else:
             bucket.seen.update(dict.fromkeys(done["seen"], 1))
             bucket.total = done["total"]
-
-
-def _kept(total: float) -> float:
-    """Return a sum as it is saved: what is beyond the largest number of a profile is that number."""
-    return total if -MOST <= total <= MOST else MOST if total > 0 else -MOST

@@ -51,7 +51,7 @@ _CLOSED: dict[str, Blocked] = {LOCKED: LOCKED, COMPLETED: COMPLETED, ACTIVE: ACT
 """Why a quest in such a state cannot be accepted."""
 _OVER: dict[str, Blocked] = {LOCKED: LOCKED, COMPLETED: COMPLETED}
 """Why a quest that is not under way cannot be ended; else it is "not_active"."""
-ENDLESS = float(2**62)  # the target of a goal for all of what is not there yet
+ENDLESS = 2.0**64  # more than can be counted: the target of a goal for all of what is not there yet
 
 
 class TurningIn(Timer):
@@ -894,12 +894,10 @@ class Quests(Part):
             self.set_day(latest)  # a player has been where it was later already
         self._new_day(body)
         for kind in self.kinds.quests.values():
-            if (
-                (kind.needs or self.table.sets)
-                and self._offered(body, kind)
-                and not self.look(body, kind.name).state
-            ):
-                self.errand(body, kind.name).told = True
+            if (kind.needs or self.table.sets) and not self.look(body, kind.name).state:
+                offered = self._offered(body, kind)
+                if offered or kind.name in self.table.errands.get(body.id, {}):
+                    self.errand(body, kind.name).told = offered
         for errand in tuple(self.table.errands.get(body.id, {}).values()):
             if errand.state in (ACTIVE, READY):
                 self._catch_up(errand)
@@ -987,12 +985,7 @@ class Quests(Part):
             raise AmountError("the day", day, f"{table.day} or later: days only go on")
         if day == table.day:
             return False
-        first, table.day = table.day is None, day
-        if first:  # what ended before anybody said what day it is has ended today
-            for errands in table.errands.values():
-                for errand in errands.values():
-                    if errand.state in (COMPLETED, FAILED):
-                        errand.ended_on = day
+        table.day = day
         for draw in table.sets.values():
             days = self.kinds.quest_sets[draw.name].days
             if days and draw.period != day // days:
@@ -1003,8 +996,11 @@ class Quests(Part):
         return True
 
     def _new_day(self, body: Body) -> None:
-        """Offer a player what waited for this day."""
+        """Offer a player what waited for this day. What ended before anybody said what day it is, here or
+        in an earlier session, has ended today."""
         for errand in tuple(self.table.errands.get(body.id, {}).values()):
+            if errand.state in (COMPLETED, FAILED) and errand.ended_on is None:
+                errand.ended_on = self.table.day
             if errand.state in (COMPLETED, FAILED) and self._day_has_come(errand):
                 self._offer_again(errand)
         for draw in self.table.sets.values():

@@ -226,7 +226,8 @@ class Combat:
             )
             return HitResult("deflected", steps=tuple(steps))
         if guard.grace and not blow.pulse:
-            target.grace = stage.clock.now + guard.grace
+            # One that is longer, such as that of a return, is not cut short
+            target.grace = max(target.grace, stage.clock.now + guard.grace)
         return self.take(
             target,
             blow.source_id,

@@ -19,7 +19,7 @@ from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.vitals import course as course_of
 from cleaver.design.vocabulary import METER_PARTS
 from cleaver.errors import AmountError, SnapshotError, UnknownNameError, UsageError
-from cleaver.rounding import NOISE, rounded, shown, snapped
+from cleaver.rounding import NOISE, rounded, shown, snapped, tidy
 
 TALLEST = 2.0**62  # that effects raise a maximum to: what is raised is saved
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -328,7 +328,7 @@ class Vitals(Part):
             target = real if real >= limit else min(real + amount, limit)
         else:
             target = real if real <= limit else max(real + amount, limit)
-        target = snapped(target, meter.max)
+        target = snapped(tidy(target), meter.max)
         source, cause = next(
             (
                 (self.stage.source_of(ailment), ailment.cause)
