@@ -116,7 +116,8 @@ def test_a_screen_in_one_call_worked_out() -> None:
     }
     assert (shown["meters"]["air"]["cells"], shown["meters"]["air"]["of"]) == (12, 12)
     assert shown["statuses"] == {"chill": {"stacks": 1, "left": 5.0, "fraction": 3 / 8}}
-    assert shown["cooldowns"] == {"bolt": {"left": 3.0, "fraction": 0.25}}
+    cooldowns = {"jab": {"left": 1.0, "fraction": 0.5}, "bolt": {"left": 3.0, "fraction": 0.25}}
+    assert shown["cooldowns"] == cooldowns
     assert (shown["score"], shown["purse"], shown["records"]) == (11, {"scrip": 14}, {"pearls": 1})
     assert shown["bag"] == {"items": {"pearl": 1}, "slots": ["pearl", "", ""], "used": 1, "most": 3}
     assert shown["levels"] == {"rank": {"level": 2, "xp": 30, "left": 10}}

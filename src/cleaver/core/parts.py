@@ -110,7 +110,7 @@ class Parts:
         self.places = Places(stage)
         self.lasting = Inputs(stage)
         self.scores = Scores(stage, kinds.contests)
-        self.pickups = Pickups(stage, kinds.goods, self.effects)
+        self.pickups = Pickups(stage, self.goods, self.effects)
         self.exchanges = Exchanges(stage, self.goods, self.effects)
         self.effects.trader = self.exchanges
         self.trades = Trades(stage, self.goods)

@@ -14,9 +14,10 @@ from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from collections.abc import Collection
     from typing import Any
 
-_METER_FACTS = ("damaged", "healed", "drained", "adjusted", "emptied", "filled", "respawned", "died")
+_METER_EVENTS = ("damaged", "healed", "drained", "adjusted", "emptied", "filled", "respawned", "died")
 
 
 class Chapter(NamedTuple):
@@ -39,21 +40,29 @@ class Story(NamedTuple):
     cut: bool
 
 
-def story(stage: Stage, path: str, found: Path, value: Any) -> Story:
-    """Return the story of a path of an actor: a meter, goods, a score, a quest's state, stars, a level.
+def story(stage: Stage, path: str, found: Path, value: Any, shared: Collection[str] = ()) -> Story:
+    """Return the story of a path of an actor: a meter, goods, a score, a quest's state, stars, a level;
+    *shared* are the ids of those who share it.
 
     Raises:
         UsageError: A path of which no events tell.
     """
     events = list(stage.history)
     by_seq = {event.seq: event for event in events}
-    actor = found.root
-    team = stage.actors[actor].team if actor in stage.actors else ""
+    body = stage.actors.get(found.root)
+    whose, shield = {found.root, *shared}, None
+    if body is not None and found.what == "meter":
+        shield = body.kind.meters.get(found.name)
     chapters = []
     for event in events:
-        change = _change(event, found, actor, team)
+        change = _change(event, found) if event.actor in whose else None
+        if change is None and shield is not None and event.actor == found.root:
+            change = _absorbed(event, shield.shields)
         if change is not None:
             chapters.append(Chapter(event, *change, _because(event, by_seq)))
+    if shield is not None and shield.shields and not shield.flows:
+        sole = sum(other.shields == shield.shields for other in body.kind.meters.values()) == 1  # type: ignore[union-attr]  # it has the meter
+        chapters = _added_up(chapters, shield.name, value) if sole else chapters
     cut = (bool(events) and events[0].seq > 1) or (not events and stage.seq > 0)
     return Story(path, value, tuple(chapters), cut)
 
@@ -66,11 +75,29 @@ def _because(event: Event, by_seq: dict[int, Event]) -> tuple[Event, ...]:
     return tuple(trail)
 
 
-def _change(event: Event, path: Path, actor: str, team: str) -> tuple[Any, Any] | None:
+def _absorbed(event: Event, shields: str) -> tuple[Any, Any] | None:
+    """Return (None, None) where a shield of a meter took something off a hit: how much of it each shield
+    took, the event does not say."""
+    hit = event.name == "damaged" and event.meter == shields and event.absorbed
+    return (None, None) if hit else None
+
+
+def _added_up(chapters: list[Chapter], name: str, value: Any) -> list[Chapter]:
+    """Return the chapters of the only shield of a meter with what it absorbed, counted back from its value
+    now."""
+    found = []
+    for chapter in reversed(chapters):
+        if chapter.event.name == "damaged" and chapter.event.meter != name:
+            chapter = chapter._replace(before=value + chapter.event.absorbed, after=value)
+        if chapter.before is not None:
+            value = chapter.before
+        found.append(chapter)
+    return found[::-1]
+
+
+def _change(event: Event, path: Path) -> tuple[Any, Any] | None:
     """Return (before, after) where an event changed what a path reads; None where it did not."""
     name, what = event.name, path.what
-    if event.actor != actor:
-        return None
     if what == "meter":
         return _meter_change(event, path.name)
     if what in ("currency", "item"):
@@ -106,7 +133,7 @@ def _change(event: Event, path: Path, actor: str, team: str) -> tuple[Any, Any] 
 
 
 def _meter_change(event: Event, meter: str) -> tuple[Any, Any] | None:
-    if event.name not in _METER_FACTS:
+    if event.name not in _METER_EVENTS:
         return None
     if event.name in ("died", "respawned"):
         return None if event.name == "died" else (None, None)

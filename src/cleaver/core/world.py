@@ -643,7 +643,9 @@ class World(Living, _Listens):
         found = ScriptNames(self).find(tuple(path.split(".")))
         if found.root not in self._parts.stage.actors:
             raise UsageError(f"{said(path)} is no value of an actor; ask about one, such as ana.suit")
-        return story(self._parts.stage, path, found, self.value(path))
+        parts = self._parts
+        sharers = parts.goods.sharers(parts.stage.actors[found.root], found.name)
+        return story(parts.stage, path, found, self.value(path), [body.id for body in sharers])
 
     # a world as data
 

@@ -146,7 +146,7 @@ pulses: effects it repeats = { haul = { every = 4.0, do = [ { earn = "scrip", am
 on_death: effects at its death; `source` is who did it = [ { score = 100, to = "source" } ]
 vanish_after: seconds from its death until it is taken out of the world = 2.0
 keep: stays in the world where a stage ends = true
-reach: how far it takes and exchanges, in your game's units = 3
+reach: how far it takes and exchanges where these say no reach of their own, and from how far it is talked to, in your game's units = 3
 """,
     "Status": f"""
 lasts: seconds, or a formula of them; by default until cured = 3.0
@@ -164,7 +164,7 @@ do: effects on whoever takes it = [ { heal = "mends" } ]
 for: kinds, tags or teams that may take it; by default players = "diver"
 needs: formulas that must all be true, else it is `locked` = ["self.level.rank >= 2"]
 once: lets each player take it once ever, whichever placement = true
-reach: from how far it can be taken, in your game's units = 2
+reach: from how far it can be taken, in your game's units; else as far as who takes it reaches = 2
 waste: is taken even where it would do nothing = true
 stays: stays lying there = true
 split: gives what fits and keeps the rest = true
@@ -187,7 +187,7 @@ needs: formulas that must hold = ["self.rank >= 2"]
 stock: how often it can be done = 3
 restock_after: seconds until the stock is full again = 120.0
 at: where it stands, in your game's units = [3, 4]
-reach: from how far it can be used = 5
+reach: from how far it can be used; else as far as who uses it reaches = 5
 title: its name for players = "Harbour office"
 """,
     "Stage": """

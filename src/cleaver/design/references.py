@@ -289,11 +289,11 @@ def _texts(walk: Walk) -> None:
                 ("texts", name), f"cannot be read: {error}", "write fields as {amount}, a real brace as {{"
             )
             continue
-        if any(spec or conversion for _, _, spec, conversion in parts):
+        if any(spec not in ("", None, "title") or conversion for _, _, spec, conversion in parts):
             walk.source.tell(
                 ("texts", name),
                 "says how a field is to be written, with : or !",
-                "write fields as {amount}; numbers are written as everywhere",
+                "write fields as {amount}, or {item:title} for the title; numbers are written as everywhere",
             )
         for field in used:
             if field not in fields:

@@ -176,7 +176,7 @@ def _incomes(design: Design, numbers: Numbers) -> Rows:
 
 
 def _exchanges(design: Design, numbers: Numbers) -> Rows:
-    rows: Rows = [("exchange", "costs", "gives", "stock", "earned in")]
+    rows: Rows = [("exchange", "needs", "costs", "gives", "stock", "earned in")]
     for price in numbers.prices:
         exchange = design.tables.exchanges[price.exchange]
         stock = "" if exchange.stock is None else str(exchange.stock)
@@ -185,8 +185,9 @@ def _exchanges(design: Design, numbers: Numbers) -> Rows:
         rows.append(
             (
                 price.exchange,
+                "\n".join(exchange.needs),
                 _goods(price.costs),
-                _goods(price.gives),
+                _effects(exchange.do) if exchange.do and not price.gives else _goods(price.gives),
                 stock,
                 "" if price.minutes is None else _time(price.minutes * 60),
             )

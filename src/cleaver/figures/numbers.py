@@ -289,8 +289,9 @@ def _levels(design: Design, incomes: tuple[Income, ...], fights: tuple[Fight, ..
                 and fight.seconds is not None
                 and design.tables.actors[fight.attacker].player
             ]
-            if paid and quick:
-                rate = max(rate, paid / max(min(quick), 1 / 60))
+            # One that is over at once says nothing of how often there is one to fight
+            if paid and any(quick):
+                rate = max(rate, paid / min(filter(None, quick)))
         total, kind_of = 0.0, world._parts.kinds.contests.levels[name]
         for level in range(1, min(ladder.most or MOST_LEVELS, MOST_LEVELS)):
             try:

@@ -6,7 +6,8 @@ Knows nothing of where the words appear. Start at `sentence`.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
+from functools import partial
 
 from cleaver.core.kernel.events import Event
 from cleaver.rounding import counted, shown
@@ -15,8 +16,9 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+TITLE = "title"
 PHRASES: dict[str, str] = {
-    "damaged": "{actor} loses {amount} {meter} ({before} → {after}){absorbing}{blow}{beyond}",
+    "damaged": "{actor} loses {amount} {meter} ({before} → {after}){blow}{absorbing}{beyond}",
     "deflected": "{actor} is hit without harm{blow}",
     "healed": "{actor} regains {amount} {meter} ({before} → {after}){by}",
     "drained": "{actor} is drained of {amount} {meter} ({before} → {after}){by}",
@@ -100,7 +102,7 @@ def words_of(event: Event) -> dict[str, str]:
         )
         words["blow"] = (f" to {what}" if what else "") + zone + critical
     if event.name == "damaged":
-        words["absorbing"] = f", {shown(event.absorbed)} absorbed," if event.absorbed else ""
+        words["absorbing"] = f", {shown(event.absorbed)} absorbed" if event.absorbed else ""
         words["beyond"] = f", {shown(event.overkill)} overkill" if event.overkill else ""
     elif event.name == "respawned":
         words["at_place"] = f" at {event.place}" if event.place else ""
@@ -129,7 +131,33 @@ def sentence(event: Event) -> str:
     return phrase.format_map(words)
 
 
-def notice(event: Event, texts: Mapping[str, str]) -> str:
-    """Return what a player reads about an event: the design's own text for it, or "" where it has none."""
+def _name(field: str, name: str) -> str:
+    return name
+
+
+class Word(str):
+    """A field of an event as text; ``{item:title}`` in a text of the design writes the title of what it
+    names."""
+
+    __slots__ = ("title_of",)
+    title_of: Callable[[], str]
+
+    def __format__(self, spec: str) -> str:
+        return self.title_of() if spec == TITLE else str(self)
+
+
+def notice(event: Event, texts: Mapping[str, str], title: Callable[[str, str], str] = _name) -> str:
+    """Return what a player reads about an event: the design's own text for it, or "" where it has none.
+
+    Args:
+        event: The event.
+        texts: The texts of the design, by event.
+        title: Returns the title of what a field of an event names, by the field and the name.
+    """
     text = texts.get(event.name)
-    return text.format_map(words_of(event)) if text is not None else ""
+    if text is None:
+        return ""
+    words = {name: Word(word) for name, word in words_of(event).items()}
+    for name, word in words.items():
+        word.title_of = partial(title, name, str(word))
+    return text.format_map(words)

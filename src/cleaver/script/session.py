@@ -19,6 +19,7 @@ from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import Expression
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
+from cleaver.core.views import Placement
 from cleaver.core.world import HISTORY, ScriptNames, World
 from cleaver.design.design import Design
 from cleaver.design.paths import FormulaNames, Path
@@ -30,7 +31,6 @@ from cleaver.script.tallies import MOST_TALLIES, ScriptTally, Tallied
 if TYPE_CHECKING:
     from cleaver.core.adoption import Adoption
     from cleaver.core.handles import Actor, Shot
-    from cleaver.core.views import Placement
     from cleaver.saves import Store
 
 ROOTS = ("event", "count", "new", "result", "tally", "now", "seed", "actors", "pickups", "team", "match")
@@ -133,6 +133,8 @@ class Memory:
 
     def count(self, name: str, event: Event) -> None:
         """Remember an event, under one of its names."""
+        if name == "placed":
+            self._remember(event.placement, event.pickup)
         self.latest[name] = event
         self.counts[name] = self.counts.get(name, 0) + 1
         self.new[name] = self.new.get(name, 0) + 1
@@ -154,8 +156,18 @@ class Memory:
     def recall(self, kept: dict[str, Any]) -> None:
         """Remember what was kept before, and nothing else."""
         self.counts, self.latest = dict(kept["counts"]), dict(kept["latest"])
-        self.placements, self.shots = dict(kept["placements"]), dict(kept["shots"])
+        self.placements, self.shots = {}, dict(kept["shots"])
+        for name, placement in kept["placements"].items():
+            if not placement.removed:
+                self._remember(name, placement.pickup)
         self.tallies = dict(kept["tallies"])
+
+    def _remember(self, name: str, pickup: str) -> None:
+        """Remember a placement: a script may name it also when it was taken for good and the world has
+        forgotten it."""
+        pickups = self.world._parts.pickups
+        state = pickups.table.placements.get(name) or pickups.taken(name, pickup)
+        self.placements[name] = Placement(self.world._parts, state)
 
     def _latest(self, name: str) -> Event:
         if name not in self.latest:
@@ -325,12 +337,6 @@ class Session(Memory):
         if name in self.shots and name not in self.world._parts.stage.actors:
             return self.shots[name]  # one that has ended says so
         return self.actor(name)
-
-    def placed(self, placement: Placement) -> str:
-        """Remember a placement: a script may name it also when it was taken for good and the world has
-        forgotten it. Returns its name."""
-        self.placements[placement.id] = placement
-        return placement.id
 
     def placement(self, name: str) -> Placement:
         """Return a placement by the name a script gives it, also one that was taken for good."""

@@ -7,7 +7,7 @@ command together or not at all. Start at `Exchanges.exchange`.
 from __future__ import annotations
 
 from cleaver.core.goods.goods import ITEM, MONEY, Goods, Ledger, Move, Told
-from cleaver.core.goods.pickups import within
+from cleaver.core.goods.pickups import in_reach
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
 from cleaver.core.kernel.effects import Draft, Effects
@@ -184,7 +184,7 @@ class Exchanges(Part):
             return "dead"
         if not self._open(body, kind, self.bought(body, kind.name)):
             return "locked"
-        if kind.reach is not None and kind.at is not None and not within(body, kind.at, kind.reach):
+        if kind.at is not None and not in_reach(body, kind.at, kind.reach):
             return "out_of_reach"
         return "sold_out" if self.left(kind.name) == 0 else ""
 

@@ -313,6 +313,12 @@ class Goods(Part):
         held = self.table.held.get(holder)
         return held.purse.get(name, 0) if held is not None else 0
 
+    def sharers(self, body: Body, currency: str) -> list[Body]:
+        """Return those whose purse of a currency is that of a body, itself included."""
+        if body.team and currency in self.kinds.currencies and self.kinds.currencies[currency].pooled:
+            return [other for other in self.stage.actors.values() if other.team == body.team]
+        return [body]
+
     def team_money(self, team: str, name: str) -> int:
         """Return how much of a pooled currency a team has."""
         held = self.table.held.get(team_holder(team))
@@ -506,9 +512,7 @@ class Goods(Part):
         """Give a player what it is owed, in order, as far as it fits now."""
         debts = self.table.owed.get(body.id)
         for debt in tuple(debts or ()):
-            ledger = Ledger()
-            ledger.split = True
-            ledger.moves.append(Move(body, ITEM, debt.item, debt.amount, debt.reason))
+            ledger = self.split_gain(body, {debt.item: debt.amount}, debt.reason)
             self.settle(ledger)
             debt.amount = ledger.moves[0].over
             self.move(ledger.moves)
@@ -539,6 +543,23 @@ class Goods(Part):
             if refused:
                 return refused
         return ""
+
+    @staticmethod
+    def split_gain(body: Body, items: Mapping[str, int], reason: str) -> Ledger:
+        """Return a ledger of items that a body gains, as far as they fit."""
+        ledger = Ledger()
+        ledger.split = True
+        ledger.moves = [Move(body, ITEM, name, amount, reason) for name, amount in items.items()]
+        return ledger
+
+    @staticmethod
+    def left_over(ledger: Ledger) -> dict[str, int]:
+        """Return what of the items of a ledger that was settled did not fit, by name."""
+        found: dict[str, int] = {}
+        for move in ledger.moves:
+            if move.what == ITEM and move.over:
+                found[move.name] = found.get(move.name, 0) + move.over
+        return found
 
     def take_over(self, ledger: Ledger) -> None:
         """Let holders have what a ledger leaves them."""

@@ -7,7 +7,9 @@ moves. Start at `Pickups.take`.
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
+from cleaver.core.goods.goods import Goods
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, VANISHES, Timer
 from cleaver.core.kernel.effects import Effects
@@ -43,7 +45,8 @@ class Fading(Timer):
 
 class Placement(Timer):
     """One pickup lying somewhere: due when it comes back. `inputs` are its own; `ready` is when a pad may be
-    used again; `fading` says when it goes, where it lies for a time only.
+    used again; `fading` says when it goes, where it lies for a time only. `rest` is what is left of the
+    items of one that was taken in part.
 
     `placed` numbers all placements of a world, so that one that is given the name of another is not mistaken
     for it.
@@ -58,6 +61,7 @@ class Placement(Timer):
         "placed",
         "present",
         "ready",
+        "rest",
         "taken",
         "there",
         "x",
@@ -74,6 +78,7 @@ class Placement(Timer):
     inputs: dict[str, float]
     present: bool
     ready: int
+    rest: dict[str, int]
     taken: int
     x: float | None
     y: float | None
@@ -86,6 +91,7 @@ class Placement(Timer):
         self.fading = None
         self.id, self.pickup, self.kind, self.inputs = id, kind.name, kind, inputs
         self.present, self.ready, self.taken, self.placed = True, 0, 0, 0
+        self.rest = {}
         self.x = self.y = self.z = None
         self.there = True
 
@@ -121,14 +127,15 @@ class Pickups(Part):
     """Placements of one world."""
 
     stage: Stage
+    goods: Goods
     kinds: GoodsKinds
     effects: Effects
     table: PickupTable
 
     name = "pickups"
 
-    def __init__(self, stage: Stage, kinds: GoodsKinds, effects: Effects) -> None:
-        self.stage, self.kinds, self.effects = stage, kinds, effects
+    def __init__(self, stage: Stage, goods: Goods, effects: Effects) -> None:
+        self.stage, self.goods, self.kinds, self.effects = stage, goods, goods.kinds, effects
         self.table = PickupTable()
         self.by_kind: dict[str, dict[str, Placement]] = {}
         self.gone: dict[str, tuple[float, float, float]] = {}
@@ -185,6 +192,12 @@ class Pickups(Part):
         if found is None:
             raise UnknownNameError("placement", name, tuple(self.table.placements))
         return found
+
+    def taken(self, name: str, pickup: str) -> Placement:
+        """Return a placement as it is once it was taken for good, which the world has forgotten."""
+        made = Placement(name, self.kind(pickup), {})
+        made.present = False
+        return made
 
     def place(
         self, pickup: str, name: str, given: dict[str, float], at: tuple[float, float, float] | None
@@ -284,7 +297,7 @@ class Pickups(Part):
                 return "locked"
         if kind.once and self.table.had.get(body.id, {}).get(kind.name):
             return "completed"
-        if kind.reach is not None and not within(body, placement, kind.reach):
+        if not in_reach(body, placement, kind.reach):
             return "out_of_reach"
         return "cooldown" if placement.ready > self.stage.clock.now else ""
 
@@ -293,17 +306,46 @@ class Pickups(Part):
         refused = self.refusal(body, placement)
         if refused:
             return Result(refused)
-        kind, stage = placement.kind, self.stage
+        kind = placement.kind
         scope = self._scope(body, placement)
         pause = span_of(kind.cooldown, scope, least=0)
+        if placement.rest:
+            return self._take_rest(body, placement)
         draft = self.effects.prepare(kind.do, scope)
         if draft.refused and kind.split:
             draft.ledger.split = True
-            draft.refused = self.effects.goods.settle(draft.ledger, draft.reasons)
+            draft.refused = self.goods.settle(draft.ledger, draft.reasons)
         if draft.refused:
             return Result(draft.refused)
         if not draft.changes and not kind.waste:
             return Result(draft.reasons[0] if draft.reasons else "no_change")
+        if kind.split and not kind.stays:
+            for name, amount in self.goods.left_over(draft.ledger).items():
+                placement.rest[name] = placement.rest.get(name, 0) + amount
+        if placement.rest:
+            self.effects.commit(draft)
+            return Result()
+        self._collected(body, placement, pause, partial(self.effects.commit, draft))
+        return Result()
+
+    def _take_rest(self, body: Body, placement: Placement) -> Result:
+        """Let a body take what was left of one that was taken in part."""
+        goods = self.goods
+        ledger = goods.split_gain(body, placement.rest, placement.pickup)
+        refused = goods.settle(ledger)
+        left = goods.left_over(ledger)
+        if refused or left == placement.rest:
+            return Result(refused or "full")
+        placement.rest = left
+        if left:
+            goods.move(ledger.moves)
+        else:
+            self._collected(body, placement, 0, partial(goods.move, ledger.moves))
+        return Result()
+
+    def _collected(self, body: Body, placement: Placement, pause: int, do: Callable[[], None]) -> None:
+        """Let a placement be taken, and do what comes with it."""
+        kind, stage = placement.kind, self.stage
         placement.taken += 1
         if kind.once and body.kind.player:
             self.table.had.setdefault(body.id, {})[kind.name] = True
@@ -317,9 +359,8 @@ class Pickups(Part):
             else:
                 self._drop(placement)
         before, stage.cause = stage.cause, stage.emit("collected", body.id, "", (kind.name, placement.id))
-        self.effects.commit(draft)
+        do()
         stage.cause = before
-        return Result()
 
     def _scope(self, body: Body, placement: Placement) -> Scope:
         kind = placement.kind
@@ -386,6 +427,13 @@ class Pickups(Part):
                 + (high - low) * self.stage.dice.draw(f"respawn/{axis}/{placement.id}@{placement.placed}"),
             )
         self.stage.emit("reappeared", "", "", (kind.name, placement.id))
+
+
+def in_reach(body: Body, there: Any, reach: float | None) -> bool:
+    """Return whether a body reaches what lies or stands *there*: within the thing's own reach, else as far
+    as its kind reaches."""
+    reach = body.kind.reach if reach is None else reach
+    return reach is None or within(body, there, reach)
 
 
 def within(one: Any, other: Any, reach: float) -> bool:

@@ -824,16 +824,8 @@ class Quests(Part):
     def _goods_moved(self, event: Event) -> None:
         good = str(event.values[0])
         body = self.stage.actors.get(event.actor)
-        holders = [event.actor]
-        if (
-            body is not None
-            and body.team
-            and good in self.goods.kinds.currencies
-            and self.goods.kinds.currencies[good].pooled
-        ):
-            holders = [other.id for other in self.stage.players.values() if other.team == body.team]
-        for holder in holders:
-            for errand in tuple(self.table.errands.get(holder, {}).values()):
+        for holder in () if body is None else self.goods.sharers(body, good):
+            for errand in tuple(self.table.errands.get(holder.id, {}).values()):
                 self._look_at_held(errand, good)
 
     def _side_changed(self, event: Event) -> None:

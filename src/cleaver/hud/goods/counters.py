@@ -155,13 +155,24 @@ class Notices(Hearing):
 
     @checked
     def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 3.0) -> None:
-        self._texts = world.design.tables.texts
+        self._world, self._texts = world, world.design.tables.texts
         self._lasts = lasting(lasts)
         self.lines: list[tuple[str, float]] = []
         self._listening = [world.listen(name, self._heard, actor=actor) for name in self._texts]
 
     def _heard(self, event: Event) -> None:
-        self.lines.append((notice(event, self._texts), self._lasts))
+        self.lines.append((notice(event, self._texts, self._title), self._lasts))
+
+    def _title(self, field: str, name: str) -> str:
+        """Return the title of what a field of an event names: of an actor that of its kind."""
+        kind = self._world._parts.stage.kind_of(name) if field in ("actor", "source", "credit") else ""
+        field, name = ("actor", kind) if kind else (field, name)
+        for section in (field, f"{field}s", f"{field}es", f"{field[:-1]}ies"):
+            entries = getattr(self._world.design.tables, section, None)
+            entry = entries.get(name) if isinstance(entries, dict) else None
+            if entry is not None:
+                return getattr(entry, "title", None) or name.replace("_", " ")
+        return name
 
     def update(self, seconds: float) -> None:
         """Let *seconds* pass; lines at their end are gone."""

@@ -91,7 +91,8 @@ class PulseRing(Ring):
 
 
 class CooldownRing(Ring):
-    """An attack until it may hit the same target again, or, without one, be launched again."""
+    """An attack until it may hit *target* again; without one, until it may be launched again and hit
+    everybody whom it has hit."""
 
     attack: str
     target: Actor | None
@@ -105,7 +106,11 @@ class CooldownRing(Ring):
     @property
     def left(self) -> float:
         """See `Ring.left`."""
-        return self.actor.cooldown_left(self.attack, self.target)
+        if self.target is not None:
+            return self.actor.cooldown_left(self.attack, self.target)
+        now, ends = self.actor._world.now_us, self.actor._there.cooldowns
+        mine = [end for key, end in ends.items() if key.partition("/")[0] == self.attack]
+        return max(max(mine, default=0) - now, 0) / 1e6
 
     @property
     def whole(self) -> float:

@@ -38,7 +38,7 @@ def place(
 ) -> str:
     """Lays pickups out."""
     given = session.all_free(list(names)) or [""]
-    made = [session.placed(session.world.place(pickup, name, at=at, **inputs)) for name in given]
+    made = [session.world.place(pickup, name, at=at, **inputs).id for name in given]
     session.result = Result()
     return f"{', '.join(made)} {'lies' if len(made) == 1 else 'lie'} there"
 
