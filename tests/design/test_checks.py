@@ -33,6 +33,15 @@ REEF: Tables = {
     "stages": {"reef": {"pickups": {"pearl": 2}, "actors": {"eel": 1}, "rating": "dive"}},
 }
 
+SHOP: Tables = {
+    "currencies": {"scrip": {}},
+    "items": {"pearl": {"most": 9}},
+    "actors": {"diver": DIVER},
+    "exchanges": {"shop": {"costs": {"scrip": 4}, "gives": {"pearl": 1}}},
+    "pickups": {"coin": {"do": [{"earn": "scrip", "amount": 4}]}},
+    "saves": {"include": ["currencies"]},
+}
+
 CASES: dict[str, tuple[Tables, Tables]] = {
     "star_out_of_reach": (
         {**REEF, "ratings": {"dive": {"measure": "self.score", "steps": [1, 11]}}},
@@ -96,6 +105,21 @@ CASES: dict[str, tuple[Tables, Tables]] = {
                 )
             }
         },
+    ),
+    "part_of_a_whole": (
+        {**SHOP, "exchanges": {"shop": {"costs": {"scrip": 0.4}, "gives": {"pearl": 1}}}},
+        {**SHOP, "exchanges": {"shop": {"costs": {"scrip": "40 * 1.15 ** bought"}, "gives": {"pearl": 1}}}},
+    ),
+    "all_has_an_end": (
+        {
+            **SHOP,
+            "exchanges": {"shop": {"costs": {"scrip": "1 + bought"}, "gives": {"pearl": 1}, "all": True}},
+        },
+        {**SHOP, "exchanges": {"shop": {"costs": {"scrip": 1}, "gives": {"pearl": 1}, "all": True}}},
+    ),
+    "pooled_and_gone": (
+        {**SHOP, "teams": {"north": {}}, "currencies": {"scrip": {"pooled": True}}},
+        {**SHOP, "teams": {"north": {}}},
     ),
     "divides_by_zero": (
         {"actors": {"eel": eel(guard={"scale": "2 / near(6)"})}},
@@ -516,3 +540,18 @@ def test_goods_that_one_search_has_cleared_have_no_circle_of_their_own(
     design = Design.from_dict(tables)
     one_by_one = [found for base in "abcd" for found in goods._circles(design, [base], "goods")]
     assert list(goods._circles(design, "abcd", "goods")) == one_by_one
+
+
+@pytest.mark.parametrize(
+    "effect",
+    [
+        {"earn": "scrip", "amount": 0.4},
+        {"earn": "scrip", "amount": "0.4 * self.pearl"},
+        {"give": "pearl", "amount": 1.5},
+        {"score": 0.5},
+    ],
+)
+def test_a_part_of_what_is_whole_is_told_wherever_it_stands(effect: Tables) -> None:
+    tables = {**SHOP, "pickups": {"coin": {"do": [effect]}}}
+
+    assert "part_of_a_whole" in {finding.name for finding in findings(Design.from_dict(tables))}

@@ -7,10 +7,13 @@ from collections.abc import Iterable, Iterator, Mapping
 from math import inf
 
 from cleaver.design.checks.finding import Told, all_effects, formulas_of, rule
+from cleaver.design.checks.vitals import trials
 from cleaver.design.design import Design
 from cleaver.design.lines import Path
 from cleaver.design.models import Exchange
+from cleaver.rounding import half_up, is_number
 
+WHOLE_VERBS = ("earn", "spend", "give", "remove", "score", "deduct", "xp")
 FREE = ""  # stands for the cost of what costs nothing
 MOST_TURNS = 100  # that a good becomes cheaper in the search for circles
 
@@ -60,6 +63,71 @@ def good_nobody_takes(design: Design) -> Iterable[Told]:
     for path, name in _goods(design):
         if name not in wanted and name not in limited:
             yield path, f"nothing takes {name} or asks for it", "let an exchange cost it, or a rule spend it"
+
+
+@rule
+def part_of_a_whole(design: Design) -> Iterable[Told]:
+    """A part of something that is counted in whole numbers: money, items, points, experience. What is earned,
+    given or paid is rounded each time, so 0.4 is nothing, however often it comes."""
+    for path, effect in all_effects(design):
+        amount = effect.beside.get("amount")
+        if effect.verb in ("score", "deduct"):
+            amount = effect.operand
+        if effect.verb in WHOLE_VERBS and is_number(amount) and _is_part(amount):
+            yield (*path, "amount" if "amount" in effect.beside else effect.verb), *_rounded(amount)
+    for name, exchange in design.tables.exchanges.items():
+        for key in ("costs", "gives"):
+            for good, amount in getattr(exchange, key).items():
+                if is_number(amount) and _is_part(amount):
+                    yield ("exchanges", name, key, good), *_rounded(amount)
+    for trial in trials(design):
+        verb = trial.effect.verb if trial.effect is not None else ""
+        if verb in WHOLE_VERBS and is_number(trial.value) and 0 < trial.value < 1:
+            yield trial.path, *_rounded(trial.value)
+
+
+def _is_part(amount: float) -> bool:
+    return amount != int(amount)
+
+
+def _rounded(amount: float) -> tuple[str, str]:
+    return (
+        f"is {amount:g}, and is rounded to {half_up(amount)} each time",
+        "write a whole number, or let more of it come less often",
+    )
+
+
+@rule
+def all_has_an_end(design: Design) -> Iterable[Told]:
+    """An exchange of all there is whose price or needs change with each one: one command does it 100,000
+    times at most."""
+    for name, exchange in design.tables.exchanges.items():
+        formulas = [
+            amount
+            for amount in (*exchange.costs.values(), *exchange.gives.values())
+            if isinstance(amount, str)
+        ]
+        if exchange.all and (formulas or exchange.needs):
+            yield (
+                ("exchanges", name, "all"),
+                "is done 100,000 times at most by one command, as each one is worked out anew",
+                "make what it costs and gives numbers, or let it be asked for again",
+            )
+
+
+@rule
+def pooled_and_gone(design: Design) -> Iterable[Told]:
+    """A currency that teams share, in a design that saves money: what a team has is in nobody's profile."""
+    if "currencies" in design.tables.saves.include and any(
+        kind.player for kind in design.tables.actors.values()
+    ):
+        for name, currency in design.tables.currencies.items():
+            if currency.pooled and design.tables.teams:
+                yield (
+                    ("currencies", name, "pooled"),
+                    f"what a team has of {name} is in nobody's profile, so it is gone when the world is",
+                    "let each have its own, or keep it with the world's snapshot",
+                )
 
 
 @rule

@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterable, Iterator
 from typing import Any, NamedTuple
 
+from cleaver.design import models
 from cleaver.design.checks.finding import Told, all_effects, rule
 from cleaver.design.design import Design
 from cleaver.design.lines import Path
@@ -130,22 +131,22 @@ def misspelt_type(design: Design) -> Iterable[Told]:
                 yield (*path, kind), f"nothing deals {kind!r}", f"did you mean {near!r}?"
 
 
-def _formulas(design: Design) -> Iterator[tuple[Path, str, tuple[str, ...]]]:
-    """Yield the formulas that hits and effects work out: where, the text, the locals."""
+def _formulas(design: Design) -> Iterator[tuple[Path, str, tuple[str, ...], models.Effect | None]]:
+    """Yield the formulas that hits and effects work out: where, the text, the locals, whose amount it is."""
     for kind, actor in design.tables.actors.items():
         if actor.guard.scale is not None:
-            yield ("actors", kind, "guard", "scale"), actor.guard.scale, ()
+            yield ("actors", kind, "guard", "scale"), actor.guard.scale, (), None
         for name, attack in actor.attacks.items():
             if isinstance(attack.amount, str):
-                yield ("actors", kind, "attacks", name, "amount"), attack.amount, ()
+                yield ("actors", kind, "attacks", name, "amount"), attack.amount, (), None
     for path, effect in all_effects(design):
         local = tuple(design.tables.pickups[str(path[1])].inputs) if path[0] == "pickups" else ()
         amount = effect.operand if VERBS[effect.verb].operand == "amount" else effect.beside.get("amount")
         if isinstance(amount, str):
-            yield path, amount, local
+            yield path, amount, local, effect
 
 
-class _Trial(NamedTuple):
+class Trial(NamedTuple):
     """A formula worked out at its defaults: nobody near, inputs as the design has them, 1 for what actors
     would have."""
 
@@ -156,10 +157,12 @@ class _Trial(NamedTuple):
     certain: (
         bool  # whether it reads nothing but inputs, so that the value is just this wherever none is given
     )
+    effect: models.Effect | None  # whose amount it is
 
 
-def _trials(design: Design) -> Iterator[_Trial]:
-    for path, text, local in _formulas(design):
+def trials(design: Design) -> Iterator[Trial]:
+    """Yield every formula that hits and effects work out, worked out at its defaults."""
+    for path, text, local, effect in _formulas(design):
         inputs = dict(design.tables.inputs)
         if path[0] == "pickups":
             inputs |= design.tables.pickups[str(path[1])].inputs
@@ -184,14 +187,14 @@ def _trials(design: Design) -> Iterator[_Trial]:
             ).compile(read)(None)
         except (CleaverError, ArithmeticError) as error:
             value = error
-        yield _Trial(path, text, value, given, not others)
+        yield Trial(path, text, value, given, not others, effect)
 
 
 @rule
 def divides_by_zero(design: Design) -> Iterable[Told]:
     """A formula divides by zero when every input has its default and nobody stands near: it will the first
     time it is played."""
-    for trial in _trials(design):
+    for trial in trials(design):
         if isinstance(trial.value, ZeroDivisionError):
             when = ", ".join(
                 part for part in (trial.given, "nobody near" if "near(" in trial.text else "") if part
@@ -207,7 +210,7 @@ def divides_by_zero(design: Design) -> Iterable[Told]:
 def negative_amount(design: Design) -> Iterable[Told]:
     """An amount worked out from inputs is below 0 at their defaults: the direction is in the verb (heal,
     hurt), so the first use of it is an error."""
-    for trial in _trials(design):
+    for trial in trials(design):
         if (
             trial.certain
             and isinstance(trial.value, (int, float))
