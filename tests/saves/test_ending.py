@@ -17,7 +17,7 @@ from typing import Any
 
 import pytest
 
-from cleaver import Design, Profile, SaveError, World
+from cleaver import Design, Profile, SaveError, UsageError, World
 from cleaver.saves import Autosaver, Found, Store, Trouble, open_store
 from cleaver.saves.ending import WITHIN, Ending
 from postgres import server
@@ -358,10 +358,17 @@ def test_a_folder_where_nothing_can_be_written_is_told(
 ) -> None:
     saver = Autosaver(store, threaded=False, spool=tmp_path / "nowhere")
     saver.join(World(DESIGN), "ana").announce("alloy")
+    (tmp_path / "nowhere").rmdir()  # made at the start, taken away since
     store.trouble = Trouble(failing=-1)
     assert len(saver.close()) == 1
     assert "could not be kept in a file either" in caplog.text
     store.trouble = None
+
+
+def test_a_folder_that_cannot_be_made_is_told_at_the_start(store: Store, tmp_path: Path) -> None:
+    (tmp_path / "file").write_text("mine")
+    with pytest.raises(UsageError, match="spool"):
+        Autosaver(store, threaded=False, spool=tmp_path / "file" / "unsaved")
 
 
 def test_a_server_that_is_away_at_the_end_gets_it_at_the_next_start(tmp_path: Path) -> None:

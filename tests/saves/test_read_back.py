@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 import json
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from typing import Any
 
 import pytest
@@ -41,7 +42,10 @@ MOST = 2**63 - 1
 
 def twice(call: Callable[[], object]) -> None:
     call()
-    call()
+    with suppress(
+        ReactionError
+    ):  # a sum that would be beyond the largest number says so, and stays where it is
+        call()
 
 
 @pytest.mark.parametrize(

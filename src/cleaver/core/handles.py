@@ -338,8 +338,9 @@ class Actor(Living):
         """
         world, body = self._world, self._there
         own_name("the id", name)
-        world.inputs(inputs)
-        shot, blocked = world.shots.launch(body, attack, name, dict(inputs))
+        given = world.inputs(inputs)
+        mine = {} if given is None else {key: given[key] for key in inputs}
+        shot, blocked = world.shots.launch(body, attack, name, mine)
         return world.done(Shot(world, shot, blocked, attack))
 
     @checked
@@ -347,8 +348,7 @@ class Actor(Living):
         """Let an input stand at *value* for this actor from now on, wherever a call gives none; None lets it
         go back to the design's own."""
         world, body = self._world, self._there
-        if value is not None:
-            number(f"input {name}", value)
+        value = value if value is None else number(f"input {name}", value)
         result = world.lasting.set(body, name, value)
         world.stage.settle()
         return result

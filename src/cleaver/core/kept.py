@@ -8,17 +8,51 @@ design and no store. Start at `look_at`.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from math import inf
 
 from cleaver.core.kernel.clock import LONGEST
 from cleaver.core.kernel.expressions import MOST
 from cleaver.core.quests.quests import STATES
-from cleaver.errors import ProfileError
+from cleaver.errors import AmountError, ProfileError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 else:
     Any = object
+
+
+LARGEST = MOST  # of a whole number in a profile
+DEEPEST = 20  # levels of tables and lists in a profile
+
+
+def can_be_kept(value: Any, path: str, depth: int) -> None:
+    """Raise where *value* holds what cannot be saved, naming its path."""
+    if depth > DEEPEST:
+        raise AmountError(path, "…", f"nested at most {DEEPEST} deep")
+    if isinstance(value, dict):
+        for key, item in value.items():
+            if not isinstance(key, str):
+                raise AmountError(f"a key of {path}", key, "a text")
+            check_text(key, f"a key of {path}")
+            can_be_kept(item, f"{path}.{key}", depth + 1)
+    elif isinstance(value, list):
+        for index, item in enumerate(value):
+            can_be_kept(item, f"{path}[{index}]", depth + 1)
+    elif isinstance(value, float) and not -inf < value < inf:
+        raise AmountError(path, value, "a finite number")
+    elif isinstance(value, int) and abs(value) > LARGEST:
+        raise AmountError(path, value, f"within ±{LARGEST}")
+    elif isinstance(value, str):
+        check_text(value, path)
+    elif value is not None and type(value) not in (int, float, bool):
+        raise AmountError(path, value, "a number, a text, a truth, a list or a table of them")
+
+
+def check_text(value: str, path: str) -> None:
+    """Raise where a text cannot be written as UTF-8."""
+    if not value.isascii() and any("\ud800" <= letter <= "\udfff" for letter in value):
+        raise AmountError(path, value, "a text that can be written as UTF-8 (half a surrogate pair cannot)")
 
 
 class Each:

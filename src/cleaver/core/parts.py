@@ -317,12 +317,12 @@ class Parts:
         """Return the inputs of the design with those *given*, checked; None where none are."""
         if not given:
             return None
-        known = self.stage.kinds.inputs
+        known, found = self.stage.kinds.inputs, dict[str, float]()
         for name, value in given.items():
             if name not in known:
                 raise UnknownNameError("input", name, tuple(known))
-            number(f"input {name}", value)
-        return Given.over(known, dict(given))
+            found[name] = number(f"input {name}", value)
+        return Given.over(known, found)
 
     @checked
     def announce(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:
@@ -341,11 +341,11 @@ class Parts:
                 raise UsageError(f"event {event} needs {name}=; its fields are: {', '.join(kind.names)}")
             value = fields[name]
             if wanted == "number":
-                number(f"{name} of {event}", value)
+                value = number(f"{name} of {event}", value)
             elif not isinstance(value, str):
                 raise AmountError(f"{name} of {event}", value, "a name")
             else:
-                own_name(f"{name} of {event}", value)
+                value = str(own_name(f"{name} of {event}", value))
             values.append(value)
         seq = stage.emit(event, actor, "", tuple(values))
         stage.drain()

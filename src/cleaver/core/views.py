@@ -12,6 +12,7 @@ from cleaver.core.kernel.arguments import amount, checked, whole, whole_if
 from cleaver.core.kernel.body import Body, Meter
 from cleaver.core.kernel.living import Living, View
 from cleaver.core.kernel.results import ChangeResult, Result
+from cleaver.core.vitals.meters import TALLEST
 from cleaver.design.vocabulary import KEEPS
 from cleaver.errors import AmountError, GoneError, UnknownNameError, UsageError, said
 from cleaver.named import NamedTuple
@@ -119,7 +120,8 @@ class MeterView(View):
         world, body = self._world, there(self._body)
         if keep not in KEEPS:
             raise UnknownNameError("policy", keep, KEEPS)
-        if amount(f"the max of {self.path}", value) == 0:
+        value = amount(f"the max of {self.path}", value, most=TALLEST)
+        if value == 0:
             raise AmountError(f"the max of {self.path}", value, "greater than 0")
         return world.done(world.vitals.set_max(body, self.name, value, keep))
 
@@ -384,6 +386,9 @@ class OwnData(Living, _Data):
                 f"{name}: {said(value)} does not come back from JSON as it is; keep texts, numbers, true and "
                 "false, None, and lists and tables by text of these"
             )
+        from cleaver.core.kept import can_be_kept  # as above
+
+        can_be_kept({name: value}, f"{self._body.id}.data", 1)
         if len(text) > MOST_TEXT:
             raise UsageError(f"{name} is {len(text):,} characters long as JSON; keep at most {MOST_TEXT:,}")
         self._world.profiles.set_own(there(self._body), name, text)

@@ -12,7 +12,7 @@ from cleaver.core.adoption import Adoption
 from cleaver.core.goods.books import Books
 from cleaver.core.handles import Actor, Shot, body_of
 from cleaver.core.kernel import reading as names
-from cleaver.core.kernel.arguments import amount, checked, number, own_name, whole
+from cleaver.core.kernel.arguments import amount, checked, number, own_name, plain, whole
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LONGEST, micros
 from cleaver.core.kernel.delivery import Hearer, Listening
@@ -506,6 +506,7 @@ class World(Living, _Listens):
         Raises:
             AmountError: No whole number, or a day that is over already.
         """
+        day = plain(day)
         if isinstance(day, bool) or not isinstance(day, int) or not -MOST <= day <= MOST:
             raise AmountError("the day", day, f"a whole number within ±{MOST}")
         return self._parts.done(Result("" if self._parts.quests.set_day(day) else "no_change"))
@@ -754,8 +755,9 @@ def _spot(at: Iterable[float]) -> tuple[float, float, float]:
     given = tuple(at) if isinstance(at, (tuple, list)) else ()
     if not 2 <= len(given) <= 3:
         raise AmountError("the place", at, "two or three coordinates, such as (3, 4)")
+    given = tuple(number("a coordinate", value) for value in given)
     for value in given:
-        if abs(number("a coordinate", value)) > FARTHEST:
+        if abs(value) > FARTHEST:
             raise AmountError("a coordinate", value, f"a number from {-FARTHEST:g} to {FARTHEST:g}")
     x, y, z = (*given, 0.0)[:3]
     return x, y, z

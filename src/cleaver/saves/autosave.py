@@ -8,10 +8,14 @@ Start at `Autosaver`.
 from __future__ import annotations
 
 import asyncio
+import atexit
+import os
+import sys
 import time
+import weakref
 from collections import deque
 from collections.abc import Callable, Collection, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from functools import partial
 from math import inf
 from pathlib import Path
@@ -25,7 +29,7 @@ from cleaver.rounding import counted
 from cleaver.saves.awaiting import off_loop, taken
 from cleaver.saves.backups import Backups
 from cleaver.saves.chores import Chores
-from cleaver.saves.ending import Ending
+from cleaver.saves.ending import WITHIN, Ending
 from cleaver.saves.held import Held
 from cleaver.saves.outcomes import Found
 from cleaver.saves.reports import Failure, Metric, Reports, log
@@ -34,6 +38,7 @@ from cleaver.saves.store import Store
 from cleaver.saves.tracked import Tracked
 from cleaver.saves.unsaved import Unsaved
 from cleaver.saves.writer import Batch, Writer
+from cleaver.visible import visible
 
 WHO = "an autosaver"
 BUDGET = 0.002  # seconds of a frame
@@ -91,7 +96,9 @@ class Autosaver:
     ) -> None:
         if not interval >= 0:
             raise AmountError("interval", interval, "a number of seconds, 0 or more")
+        folder = _folder(store, spool)
         self.store, self.interval, self.clock = store, interval, clock
+        self._pid = os.getpid()
         self._reports = Reports(on_failure, on_recovery, on_metric)
         self._writer = Writer(store, threaded=threaded)
         self._unsaved = Unsaved(self._writer, self._reports, interval, clock)
@@ -101,7 +108,8 @@ class Autosaver:
             self._chores.back_up(Backups(store, Path(backups), every, keep))
         self._on_request = on_request
         self._end_by = inf  # of `time.monotonic`: when the process must have ended
-        self._spool = Spool(store, _folder(store, spool))
+        self._spool = Spool(store, folder)
+        _OPEN.add(self)
         self._spool.look()
         self._notes: deque[Note] = deque(self._spool.take_back())  # not reported yet
         self._report_notes()
@@ -340,6 +348,7 @@ class Autosaver:
         """
         until, given = time.perf_counter() + budget, 0
         self._unsaved.take_in()
+        self._writer.look_after()
         self._writer.keep_house(self._chores.due(bool(self._unsaved.entries)))
         while self._unsaved.waiting and not self._writer.full:
             # Where there is no thread, the frame itself would wait for a lock.
@@ -470,6 +479,7 @@ class Autosaver:
                 self._writer.give(batch)
                 self._await(entries, until)
             failures += self._unsaved.failures(entries)
+        _OPEN.discard(self)
         stuck = self._writer.stop(min(until, self._end_by))
         failures = self._keep(failures)
         self._release(self._drop_all(), stuck, timeout)
@@ -490,6 +500,7 @@ class Autosaver:
                 if not any(entry.changed and entry.error is None for entry in entries):
                     break
             failures += self._unsaved.failures(entries)
+        _OPEN.discard(self)
         stuck = not self._writer.idle or await off_loop(self._writer.stop, until)
         failures = self._keep(failures)
         # The world and its listeners are the loop's own: only the store is left to a thread.
@@ -612,10 +623,49 @@ class Autosaver:
         ]
         self._keep_left(left, [])
 
+    def _at_the_end(self) -> None:
+        """Save what is unsaved where a program ends without closing its saver."""
+        if not self._unsaved.entries or os.getpid() != self._pid:
+            return
+        log.warning("a saver was not closed before the program ended; it is closed now")
+        for failure in self.close(timeout=WITHIN):
+            _say_lost(failure.player, str(failure.error))
+
+    def __del__(self) -> None:
+        unsaved = getattr(self, "_unsaved", None)  # not there where it was never made
+        if unsaved is not None and os.getpid() == self._pid:
+            for player, entry in unsaved.entries.items():
+                if entry.changed or entry.flying:
+                    _say_lost(player, "its saver was dropped without being closed")
+
+
+_OPEN: weakref.WeakSet[Autosaver] = weakref.WeakSet()
+"""The savers that are open."""
+
+
+@atexit.register
+def _close_all() -> None:
+    for saver in list(_OPEN):
+        saver._at_the_end()
+
+
+def _say_lost(player: str, why: str) -> None:
+    """Say that a player was not saved, also where nobody reads the log."""
+    log.critical("%s was not saved: %s", player, why)
+    with suppress(OSError, ValueError):  # there may be nobody left to tell
+        print(f"cleaver: {visible(player)} was not saved: {why}", file=sys.stderr)
+
 
 def _folder(store: Store, spool: str | Path) -> Path | None:
     if spool:
-        return Path(spool)
+        folder = Path(spool)
+        try:
+            folder.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise UsageError(
+                f"the spool {folder} {unreadable(error)}; name a folder that can be made"
+            ) from None
+        return folder
     if store.path is not None:
         return store.path.parent
     return Path() if store.engine.dialect.name != "sqlite" else None

@@ -9,6 +9,7 @@ import time
 from pathlib import Path
 
 from cleaver.errors import AmountError, CleaverError, UsageError, unreadable
+from cleaver.saves.files import sweep
 from cleaver.saves.reports import log
 from cleaver.saves.store import Store
 
@@ -44,6 +45,7 @@ class Backups:
             )
         self.store, self.folder, self.every, self.keep = store, folder, every, keep
         self.stem = store.path.stem
+        sweep(folder, f"{glob.escape(self.stem)}-*Z.db")
 
     def made(self) -> list[Path]:
         """Return the backups that are there, oldest first."""

@@ -8,9 +8,9 @@ from typing import Any
 from sqlalchemy import Connection, bindparam, delete, select, text, update
 from sqlalchemy.dialects import postgresql, sqlite
 
+from cleaver.core.kept import LARGEST
 from cleaver.errors import AmountError, UnknownNameError, UsageError
 from cleaver.saves.chain import seal
-from cleaver.saves.document import LARGEST
 from cleaver.saves.outcomes import HighScore
 from cleaver.saves.places import Key, Places
 from cleaver.saves.tables import boards, meta

@@ -9,19 +9,16 @@ from __future__ import annotations
 
 import hashlib
 import json
-from math import isfinite
 from typing import Any
 
 import orjson
 
 from cleaver import files
-from cleaver.core.kept import from_format_1
+from cleaver.core.kept import DEEPEST, can_be_kept, check_text, from_format_1
 from cleaver.core.profile import Profile
 from cleaver.errors import AmountError, ProfileError, SaveError, unreadable
 
 FORMAT = 2
-LARGEST = 2**63 - 1
-DEEPEST = 20
 MAX_BYTES = 8 * 1024 * 1024
 _QUICK = (
     orjson.OPT_SORT_KEYS | orjson.OPT_STRICT_INTEGER
@@ -45,26 +42,25 @@ def encode(profile: Profile, *, in_order: bool = False) -> bytes:
         body = orjson.dumps(tree, option=_QUICK & ~order)
     except TypeError:
         _check_version(profile.version)
-        _check_text(profile.player, "the player's id")
-        check(
-            profile.sections, "profile", 0
-        )  # raises, and says where, unless it was only a whole number between 53 and 63 bits
+        check_text(profile.player, "the player's id")
+        # Raises, and says where, unless it was only a whole number between 53 and 63 bits
+        can_be_kept(profile.sections, "profile", 0)
         body = orjson.dumps(tree, option=orjson.OPT_SORT_KEYS & ~order)
     # reading back costs less than walking through: what became null, a list or a text on the way is no longer
     # equal
     read = orjson.loads(body)["sections"]
     if read != profile.sections or (body.count(b"{") + body.count(b"[") > DEEPEST and _deep(read)):
-        check(profile.sections, "profile", 0)
+        can_be_kept(profile.sections, "profile", 0)
     if len(body) > MAX_BYTES:
         raise AmountError("the size of the profile", len(body), f"at most {MAX_BYTES:,} bytes")
     return body
 
 
 def _deep(tree: dict[str, Any]) -> bool:
-    """Whether a tree that was read back goes deeper than `DEEPEST`; level by level, as calls cost more than
-    the walk."""
+    """Whether a tree that was read back goes deeper than `DEEPEST`, what is in its deepest tables and lists
+    included; level by level, as calls cost more than the walk."""
     level: list[Any] = [tree]
-    for _ in range(DEEPEST + 1):
+    for _ in range(DEEPEST):
         level = [
             item
             for table in level
@@ -73,40 +69,12 @@ def _deep(tree: dict[str, Any]) -> bool:
         ]
         if not level:
             return False
-    return True
-
-
-def check(value: Any, path: str, depth: int) -> None:
-    """Raise where *value* holds what cannot be saved, naming its path."""
-    if depth > DEEPEST:
-        raise AmountError(path, "…", f"nested at most {DEEPEST} deep")
-    if isinstance(value, dict):
-        for key, item in value.items():
-            if not isinstance(key, str):
-                raise AmountError(f"a key of {path}", key, "a text")
-            _check_text(key, f"a key of {path}")
-            check(item, f"{path}.{key}", depth + 1)
-    elif isinstance(value, list):
-        for index, item in enumerate(value):
-            check(item, f"{path}[{index}]", depth + 1)
-    elif isinstance(value, float) and not isfinite(value):
-        raise AmountError(path, value, "a finite number")
-    elif isinstance(value, int) and abs(value) > LARGEST:
-        raise AmountError(path, value, f"within ±{LARGEST}")
-    elif isinstance(value, str):
-        _check_text(value, path)
-    elif value is not None and not isinstance(value, (int, float)):
-        raise AmountError(path, value, "a number, a text, a truth, a list or a table of them")
+    return any(level)
 
 
 def _check_version(version: object) -> None:
     if isinstance(version, bool) or not isinstance(version, int) or not 0 <= version <= 10**9:
         raise AmountError("the version of the profile", version, "a whole number from 0 to 1,000,000,000")
-
-
-def _check_text(value: str, path: str) -> None:
-    if not value.isascii() and any("\ud800" <= letter <= "\udfff" for letter in value):
-        raise AmountError(path, value, "a text that can be written as UTF-8 (half a surrogate pair cannot)")
 
 
 def decode(body: bytes) -> Profile:
@@ -127,7 +95,7 @@ def decode(body: bytes) -> Profile:
             isinstance(section, dict) for section in sections.values()
         ):
             raise ValueError("sections are no tables")
-        check(sections, "profile", 0)
+        can_be_kept(sections, "profile", 0)
         if tree["format"] == 1:
             sections = from_format_1(sections)
     except (ValueError, KeyError, TypeError, RecursionError) as error:

@@ -19,7 +19,7 @@ from stat import S_ISREG
 from typing import Any, BinaryIO
 
 from cleaver.errors import SaveError, StoreCorruptError, StoreUnavailableError, UsageError
-from cleaver.saves.tables import APPLICATION_ID
+from cleaver.saves.tables import APPLICATION_ID, meta
 
 _HEADER = b"SQLite format 3\x00"
 PRIVATE = 0o600  # what players have is nobody else's business
@@ -30,7 +30,7 @@ _BESIDE = ("-wal", "-shm")  # what SQLite keeps beside a file
 def create(path: Path) -> None:
     """Make an empty store beside its place and put it there whole: a process killed meanwhile leaves nothing
     half-made behind, and of several that do it at once the first wins."""
-    _sweep(path)
+    sweep(path.parent, glob.escape(path.name))
     made = _beside(path)
     try:
         connection = sqlite3.connect(made)
@@ -87,9 +87,10 @@ def _beside(path: Path) -> Path:
     return path.with_name(f".{path.name}.{uuid.uuid4().hex}")
 
 
-def _sweep(path: Path) -> None:
-    """Take away what processes that were killed long ago have left half-made."""
-    for left in path.parent.glob(f".{glob.escape(path.name)}.{'[0-9a-f]' * 32}"):
+def sweep(folder: Path, name: str) -> None:
+    """Take away what processes that were killed long ago have left half-made of files whose names fit
+    *name*."""
+    for left in folder.glob(f".{name}.{'[0-9a-f]' * 32}*"):
         try:
             if time.time() - left.stat().st_mtime > STALE:
                 left.unlink()
@@ -97,8 +98,9 @@ def _sweep(path: Path) -> None:
             continue
 
 
-def copy_into(source: Any, target: Path) -> None:
-    """Copy a database (a connection of sqlite3) into the new file *target*: checked, whole or not at all.
+def copy_into(source: Any, target: Path, store: str = "") -> None:
+    """Copy a database (a connection of sqlite3) into the new file *target*: checked, whole or not at all;
+    *store* is the id of the store that it must be.
 
     Raises:
         UsageError: The target is there already, or its folder is not.
@@ -116,6 +118,9 @@ def copy_into(source: Any, target: Path) -> None:
         try:
             source.backup(copy)
             whole = copy.execute("PRAGMA integrity_check").fetchone() == ("ok",)
+            if whole and store:
+                found = copy.execute(f"SELECT value FROM {meta.name} WHERE key = 'id'").fetchone()
+                whole = found == (store,)
         finally:
             copy.close()
         if not whole:
@@ -224,13 +229,6 @@ def look_at(path: Path) -> None:
         raise StoreCorruptError(f"{path.name} is empty, which no store ever is; {advice}")
     if not head.startswith(_HEADER) or len(head) < 100:
         raise StoreCorruptError(f"{path.name} is no store of profiles; {advice}")
-    page = int.from_bytes(head[16:18], "big")
-    page = 65536 if page == 1 else page
-    pages = int.from_bytes(head[28:32], "big")
-    if page and pages and size < page * pages:
-        raise StoreCorruptError(
-            f"{path.name} is cut short: {size:,} of {page * pages:,} bytes are there; {advice}"
-        )
     mark = int.from_bytes(head[68:72], "big")
     if mark != APPLICATION_ID:
         raise StoreCorruptError(f"{path.name} is another program's database, no store of profiles; {advice}")

@@ -22,7 +22,7 @@ from weakref import WeakValueDictionary
 
 from sqlalchemy import Connection, Engine, delete, select, text
 
-from cleaver.core.kept import look_at
+from cleaver.core.kept import LARGEST, look_at
 from cleaver.core.kernel.arguments import checked, own_name, whole
 from cleaver.core.profile import Profile
 from cleaver.design.design import Design
@@ -111,6 +111,7 @@ class Store:
         self._driver_error: type[Exception] = self.engine.dialect.dbapi.Error  # type: ignore[union-attr]
         self._counter: Counter | None = None
         self.closed = False
+        self._pid = os.getpid()
         self.missing = 0  # transactions that the store has lost, by its counter
         try:
             self._prepare()
@@ -214,6 +215,11 @@ class Store:
     def _meet_file(self) -> None:
         """Raise where the store was closed, or the file is no longer the one that was opened, whose log is
         taken from beside the other then."""
+        if os.getpid() != self._pid:
+            raise StoreUnavailableError(
+                f"{self.label} was opened by another process, of which this one is a fork; open it anew here "
+                "with open_store, and join the players through that"
+            )
         if self.closed:  # else a new connection would be opened, which nobody closes
             raise StoreUnavailableError(f"{self.label} is closed; open it again with open_store")
         if self.path is not None and inode(self.path) != self._inode:
@@ -391,13 +397,12 @@ class Store:
 
     # writing
 
-    def encoded(self, held: Held, profile: Profile, *, own: bool = False) -> Write:
+    def encoded(self, held: Held, profile: Profile) -> Write:
         """Return a profile ready to be saved.
 
         Args:
             held: Who has it.
             profile: What is to be saved.
-            own: Whether `World.profile` has just made it, which makes nothing that its reader would refuse.
 
         Raises:
             AmountError: Something in it cannot be written.
@@ -405,8 +410,7 @@ class Store:
         """
         if profile.player != held.player:
             raise UsageError(f"this is the profile of {profile.player}, and {held.player} is held")
-        if not own:
-            look_at(profile.player, profile.sections)
+        look_at(profile.player, profile.sections)
         return Write(held, profile, document.encode(profile))
 
     def save_many(
@@ -735,10 +739,11 @@ class Store:
             raise UsageError(
                 f"{self.label} is a server: use its own tool for backups (pg_dump), or `cleaver saves export`"
             )
+        self._meet_file()
         with self._safely():
             raw: Any = self.engine.raw_connection()
             try:
-                copy_into(raw.driver_connection, target)
+                copy_into(raw.driver_connection, target, self.id)
             finally:
                 raw.close()
         return target
@@ -791,7 +796,7 @@ class Store:
         scores share a rank, the earlier first."""
         _named(board, "the name of the board")
         checked_count("limit", limit)
-        checked_count("start", start, document.LARGEST)
+        checked_count("start", start, LARGEST)
         with self._looking(one_instant=True) as connection:
             return self._boards.page(connection, board, start, limit)
 
@@ -836,6 +841,10 @@ class Store:
 
     def close(self) -> None:
         """Let go of all this process has, and close the store."""
+        if os.getpid() != self._pid:  # a fork: the connections are the other process's
+            self.closed = True
+            self.engine.dispose(close=False)
+            return
         if not self.read_only:
             try:
                 with self._changing("") as connection:

@@ -21,7 +21,7 @@ from cleaver.core.world import World
 from cleaver.errors import (
     CleaverError,
     ProfileStaleError,
-    ReactionError,
+    SaveError,
     StoreBusyError,
     StoreReadOnlyError,
     UsageError,
@@ -32,12 +32,19 @@ from cleaver.saves.held import Write
 from cleaver.saves.outcomes import SaveInfo
 from cleaver.saves.reports import Failure, Reports, log
 from cleaver.saves.tracked import Tracked
-from cleaver.saves.writer import Batch, Result, Writer
+from cleaver.saves.writer import Batch, Done, Result, Writer
 
 BATCH = 100  # profiles in one transaction, or a few more where they belong together
 BACKOFF = (0.5, 30.0)  # seconds: the first wait after a failure, the longest
 AGAIN = 0.05  # seconds until a frame tries again that found the store locked by another program
 _ALWAYS = ("saved",)  # events that change nothing that is kept
+
+
+def as_save_error(error: Exception) -> CleaverError:
+    """Return what went wrong as an error of the library; whatever was raised where a save was made ready."""
+    if isinstance(error, CleaverError):
+        return error
+    return SaveError(f"{type(error).__name__} while it was made ready to be saved: {error}")
 
 
 def _worth_trying(result: Result) -> bool:
@@ -200,9 +207,8 @@ class Unsaved:
             lag = max(lag, now - due)
             if self._encode(mates, batch) and time.perf_counter() > until:
                 break
-        if not batch.writes:
+        if not batch.writes or not self._about_to_write(batch):
             return None
-        self._about_to_write()
         self.reports.metric("encode_seconds", time.perf_counter() - begun)
         self.reports.metric("lag_seconds", lag)
         return batch
@@ -217,14 +223,19 @@ class Unsaved:
                 continue
             seen.update(mate.player for mate in mates)
             self._encode(mates, batch)
-        if not batch.writes:
-            return None
-        self._about_to_write()
-        return batch
+        return batch if batch.writes and self._about_to_write(batch) else None
 
-    def _about_to_write(self) -> None:
-        for call in self.before:
-            call()
+    def _about_to_write(self, batch: Batch) -> bool:
+        """Do what must be done before a batch is written; where that fails, it is a failure of everybody in
+        it, and tried again."""
+        try:
+            for call in self.before:
+                call()
+        except Exception as error:
+            failed: list[Result] = [as_save_error(error) for _ in batch.writes]
+            self._come_back(Done(batch, failed, 0.0))
+            return False
+        return True
 
     def _mates(self, entry: Tracked) -> list[Tracked]:
         """Return who must be written with a player, itself first; nobody who was taken over or has left its
@@ -240,11 +251,11 @@ class Unsaved:
             mate.changed = False  # until it changes again
             try:
                 profile = mate.world.profile(mate.world.actor(mate.player))
-                write = self.writer.store.encoded(mate.held, profile, own=True)
-            except CleaverError as error:
+                write = self.writer.store.encoded(mate.held, profile)
+            except Exception as error:  # whatever it is, it costs nobody else a save
                 if not mate.unfit:
                     mate.unfit = True
-                    self.reports.failed([Failure(mate.player, error, final=False)])
+                    self.reports.failed([Failure(mate.player, as_save_error(error), final=False)])
                 continue
             mate.unfit = False
             if write.body == mate.body:  # what is there already, also after a try that failed
@@ -270,21 +281,25 @@ class Unsaved:
     def take_in(self) -> None:
         """Take in what has been written since."""
         while (done := self.writer.done()) is not None:
-            batch = done.batch
-            saved = [one for one in done.results if isinstance(one, SaveInfo)]
-            if saved:
-                self.reports.metric("saves", len(saved))
-                self.reports.metric("save_bytes", sum(info.size for info in saved))
-                self.reports.metric("save_seconds", done.seconds)
-            for group in batch.groups:
-                again = [batch.entries[index] for index in group if _worth_trying(done.results[index])]
-                for mate in again[1:]:
-                    again[0].tie(mate)
-            failures = [
-                self._landed(entry, write, result, hurried=batch.patience is not None)
-                for entry, write, result in zip(batch.entries, batch.writes, done.results, strict=True)
-            ]
-            self.reports.failed([failure for failure in failures if failure is not None])
+            self._come_back(done)
+
+    def _come_back(self, done: Done) -> None:
+        """Take in what became of a batch."""
+        batch = done.batch
+        saved = [one for one in done.results if isinstance(one, SaveInfo)]
+        if saved:
+            self.reports.metric("saves", len(saved))
+            self.reports.metric("save_bytes", sum(info.size for info in saved))
+            self.reports.metric("save_seconds", done.seconds)
+        for group in batch.groups:
+            again = [batch.entries[index] for index in group if _worth_trying(done.results[index])]
+            for mate in again[1:]:
+                again[0].tie(mate)
+        failures = [
+            self._landed(entry, write, result, hurried=batch.patience is not None)
+            for entry, write, result in zip(batch.entries, batch.writes, done.results, strict=True)
+        ]
+        self.reports.failed([failure for failure in failures if failure is not None])
 
     def _landed(self, entry: Tracked, write: Write, result: Result, *, hurried: bool) -> Failure | None:
         """Take in what became of one player's write; returns what is to be reported of it."""
@@ -323,7 +338,7 @@ class Unsaved:
             return
         try:
             entry.world.saved(entry.world.actor(entry.player), info.revision)
-        except ReactionError as error:  # it is saved; what a listener raised comes after everybody's saves
+        except Exception as error:  # it is saved; what a listener raised comes after everybody's saves
             self._raised.append(error)
 
     def raise_errors(self) -> None:

@@ -17,6 +17,7 @@ from cleaver.errors import CleaverError, SaveError
 from cleaver.saves.awaiting import off_loop
 from cleaver.saves.held import Write
 from cleaver.saves.outcomes import SaveInfo
+from cleaver.saves.reports import log
 from cleaver.saves.store import Store
 from cleaver.saves.tracked import Tracked
 
@@ -57,8 +58,17 @@ class Writer:
         self.renewed = True  # whether the lease could be renewed when that was last tried
         self._thread: threading.Thread | None = None
         if threaded:
-            self._thread = threading.Thread(target=self._work, name="cleaver-autosave", daemon=True)
-            self._thread.start()
+            self._begin()
+
+    def _begin(self) -> None:
+        self._thread = threading.Thread(target=self._work, name="cleaver-autosave", daemon=True)
+        self._thread.start()
+
+    def look_after(self) -> None:
+        """Let there be a thread again where the one there was has ended, whatever ended it."""
+        if self._thread is not None and not self._thread.is_alive():
+            log.error("the thread that saves has ended; another one goes on")
+            self._begin()
 
     @property
     def threaded(self) -> bool:
@@ -137,13 +147,17 @@ class Writer:
     def stop(self, until: float) -> bool:
         """Let the thread end, by the instant *until* of `time.monotonic`; returns whether it is stuck in the
         store."""
-        if self._thread is None:
+        thread = self._thread  # two may wait for it, where the waiting of one was cancelled
+        if thread is None:
             return False
         self._jobs.put(None)
-        self._thread.join(timeout=max(until - time.monotonic(), 0.01))
-        stuck, self._thread = self._thread.is_alive(), None
-        return stuck
+        thread.join(timeout=max(until - time.monotonic(), 0.01))
+        self._thread = None
+        return thread.is_alive()
 
     def _work(self) -> None:
         while (job := self._jobs.get()) is not None:
-            job()
+            try:
+                job()
+            except Exception:  # whatever a chore raises, saving goes on
+                log.exception("a chore of the saver failed; saving goes on")

@@ -19,6 +19,18 @@ LONGEST_NAME = 200
 _LARGE = 1.7e308  # larger numbers are infinite, or whole ones that no float holds
 
 
+def plain(value: Any) -> Any:
+    """Return a number from elsewhere (of numpy, say, or of a class of its own) as one of Python's own; what
+    is none as it is."""
+    if type(value) in (int, float, bool, str):
+        return value
+    if hasattr(value, "__index__") and not isinstance(value, bool):
+        return value.__index__()
+    import numbers  # only where there is such a number
+
+    return float(value) if isinstance(value, numbers.Real) and not isinstance(value, bool) else value
+
+
 def finite(value: Any) -> bool:
     """Return whether *value* is a number, and finite; also a whole one beyond all floats is not."""
     return isinstance(value, (int, float)) and not isinstance(value, bool) and -_LARGE <= value <= _LARGE
@@ -197,6 +209,7 @@ def checked(method: F) -> F:
 def amount(what: str, value: Any, *, most: float = MOST) -> Any:
     """Return *value* if it can be an amount: finite, 0 or more. The direction is in the verb, never in the
     sign."""
+    value = plain(value)
     if not finite(value) or not 0 <= value <= most:
         right = (
             "a finite number, 0 or more (the direction is in the verb: heal, hurt)"
@@ -209,6 +222,7 @@ def amount(what: str, value: Any, *, most: float = MOST) -> Any:
 
 def number(what: str, value: Any) -> Any:
     """Return *value* if it is a number that can be kept: finite, and within ±(2**63 - 1)."""
+    value = plain(value)
     if not finite(value) or not -MOST <= value <= MOST:
         raise AmountError(what, value, f"a finite number within ±{MOST}")
     return value
@@ -216,6 +230,7 @@ def number(what: str, value: Any) -> Any:
 
 def whole(what: str, value: Any) -> int:
     """Return *value* if it is a whole number, 0 or more."""
+    value = plain(value)
     if isinstance(value, bool) or not isinstance(value, int) or not 0 <= value <= MOST:
         raise AmountError(what, value, f"a whole number from 0 to {MOST}")
     return value

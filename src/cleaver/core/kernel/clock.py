@@ -78,7 +78,7 @@ class Clock(Record):
         """Return *seconds* as (whole microseconds, remainder to carry), without letting them pass."""
         if isinstance(seconds, bool) or not isinstance(seconds, (int, float)) or not 0 <= seconds <= LONGEST:
             raise AmountError("the time to pass", seconds, f"a number of seconds from 0 to {LONGEST:,}")
-        exact = self.remainder + seconds * SECOND
+        exact = self.remainder + float(seconds) * SECOND
         whole = floor(exact + 0.5)  # half up: rounding half to even drifts under some slicings
         return max(whole, 0), exact - max(whole, 0)
 

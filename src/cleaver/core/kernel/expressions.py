@@ -63,7 +63,7 @@ class Expression:
         """Return the formula as a value that an event can carry: a number within ±`MOST`, or a text."""
         value = self.value(scope)
         if not isinstance(value, str) and not -MOST <= value <= MOST:
-            raise self.trouble(f"gives {value:g}, and a number here is within ±{MOST}", scope)
+            raise self.trouble(f"gives {value:g}, and a number of an event is within ±{MOST}", scope)
         return value
 
     def holds(self, scope: Any) -> bool:

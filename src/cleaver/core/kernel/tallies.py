@@ -376,17 +376,22 @@ class Tallies(Part):
             if len(bucket.stamps) - bucket.old >= MOST_STAMPS:
                 self._too_many(bucket, f"more than {MOST_STAMPS:,} events within {kind.within / 1e6:g} s")
                 return
-            # A number, by the event
-            bucket.stamps.append([stage.clock.now, amount])  # type: ignore[list-item]
-            bucket.total = tidy(bucket.total + amount)  # type: ignore[operator]  # as above
-        else:
-            total = tidy(bucket.total + amount)  # type: ignore[operator]  # a number, by the event
-            if not -MOST <= total <= MOST:
-                self._too_many(bucket, f"a sum beyond {MOST:,}")
+            if not self._add_up(bucket, amount):
                 return
-            bucket.total = total
+            bucket.stamps.append([stage.clock.now, amount])  # type: ignore[list-item]  # a number, by the event
+        elif not self._add_up(bucket, amount):
+            return
         if bucket.level() != before or kind.within:
             self._tell(bucket)
+
+    def _add_up(self, bucket: Bucket, amount: Any) -> bool:
+        """Add to a sum; False where that would be more than can be kept."""
+        total = tidy(bucket.total + amount)
+        if not -MOST <= total <= MOST:
+            self._too_many(bucket, f"a sum beyond {MOST:,}")
+            return False
+        bucket.total = total
+        return True
 
     def _see(self, bucket: Bucket, word: str) -> bool:
         """Note a different value; False where it was seen before."""
