@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from cleaver.core.parts import Parts
     from cleaver.design.design import Design
 
+LATEST = 2**62  # microseconds that a world can be old
 FORMAT = 2
 """Of snapshots; since 2 the design is in them."""
 
@@ -122,6 +123,14 @@ def take_up(parts: Parts, snapshot: Mapping[str, Any], crossing: Crossing | None
         link(parts, body)
     for part in parts.all_parts:
         part.relink()
+    clock = stage.clock
+    if not (0 <= clock.now <= LATEST and clock.made >= 0 and -1 <= clock.remainder <= 1):
+        raise SnapshotError("the clock in the snapshot stands where none can")
+    late = [timer for timer in found if isinstance(timer, Timer) and 0 <= timer.due < clock.now]
+    if late:
+        raise SnapshotError(
+            f"a {late[0].verb} in the snapshot was due before the instant that it was taken at"
+        )
     for body in stage.actors.values():
         stage.belong(body)
         stage.lasting = stage.lasting or bool(body.inputs)

@@ -51,7 +51,7 @@ def story(stage: Stage, path: str, found: Path, value: Any, shared: Collection[s
     by_seq = {event.seq: event for event in events}
     body = stage.actors.get(found.root)
     whose, shield = {found.root, *shared}, None
-    if body is not None and found.what == "meter":
+    if body is not None and found.what == "meter" and found.part == "value":
         shield = body.kind.meters.get(found.name)
     chapters = []
     for event in events:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, MutableMapping
 
-from cleaver.core.kernel.arguments import amount, checked, whole, whole_if
+from cleaver.core.kernel.arguments import amount, checked, line, whole, whole_if
 from cleaver.core.kernel.body import Body, Meter
 from cleaver.core.kernel.living import Living, View
 from cleaver.core.kernel.results import ChangeResult, Result
@@ -374,7 +374,7 @@ class OwnData(Living, _Data):
     def __setitem__(self, name: str, value: Any) -> None:
         import json  # as above
 
-        if not isinstance(name, str) or not 0 < len(name) <= MOST_NAME:
+        if not line("the name of data", name, MOST_NAME):
             raise UsageError(f"{said(name)} is no name; use a text of up to {MOST_NAME} characters")
         try:
             text = json.dumps(value, allow_nan=False, ensure_ascii=False)

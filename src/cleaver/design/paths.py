@@ -301,8 +301,12 @@ def call_path(function: str, word: str, known: Known, root: str) -> Path:
     if function == "near":
         if word:
             known.need("kind or tag", word, (*known.kinds, *known.tags))
+        if not root:
+            raise UnknownNameError("function", function, ("placed",), "a formula that is about nobody")
         return Path(root, "near", word, "", "number")
     if function == "placed":
         return Path("", "pickups", known.need("pickup", word, known.pickups), "placed", "number")
     known.need("item or currency", word, (*known.items, *known.currencies))
+    if not root:
+        raise UnknownNameError("function", function, ("placed",), "a formula that is about nobody")
     return Path(root, "currency" if word in known.currencies else "item", word, "", "number")

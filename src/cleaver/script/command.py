@@ -6,6 +6,7 @@ completion offers and what `help` says come from them. Start at `command`.
 
 from __future__ import annotations
 
+import inspect
 from collections.abc import Callable, Mapping
 from functools import cached_property
 from typing import Any
@@ -98,6 +99,11 @@ def command(theme: str, example: str, *, acts: bool = True, name: str = "") -> C
     """Add a function to the table, under *name* or its own."""
 
     def add(function: Function) -> Function:
+        kinds = {parameter.kind for parameter in inspect.signature(function).parameters.values()}
+        if kinds >= {inspect.Parameter.VAR_KEYWORD, inspect.Parameter.POSITIONAL_OR_KEYWORD}:
+            raise TypeError(
+                f"{function.__name__} takes options of any name, so its words must stand before a /"
+            )
         own = name or function.__name__.rstrip("_")
         COMMANDS[own] = Command(own, theme, example, acts, function)
         return function

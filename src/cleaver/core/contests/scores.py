@@ -62,12 +62,12 @@ class Scores(Part):
         if amount == 0:
             return ChangeResult()
         table = self.table
-        score, team = table.players.get(body.id, 0) + amount, table.teams.get(body.team, 0) + amount
-        if max(score, team) > MOST:
+        score, side = table.players.get(body.id, 0) + amount, table.teams.get(body.team, 0) + amount
+        if max(score, side) > MOST:
             return ChangeResult("most", over=amount)
         table.players[body.id] = score
         if body.team:
-            table.teams[body.team] = team
+            table.teams[body.team] = side
         self.stage.emit("scored", body.id, source, (amount, score, body.team, match))
         if match and self.told is not None:
             self.told(match, body, amount)

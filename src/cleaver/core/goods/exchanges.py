@@ -17,7 +17,7 @@ from cleaver.core.kernel.results import ExchangeResult
 from cleaver.core.kernel.scope import Given, Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record, each_under_its_name
-from cleaver.errors import UnknownNameError
+from cleaver.errors import SnapshotError, UnknownNameError
 from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -137,8 +137,14 @@ class Exchanges(Part):
     def relink(self) -> None:
         """See `Part`."""
         each_under_its_name(self.table.stocks, "name")
-        for stock in self.table.stocks:
-            self.kind(stock)
+        for name, stock in self.table.stocks.items():
+            if not 0 <= stock.left <= (self.kind(name).stock or 0):
+                raise SnapshotError(
+                    f"the stock of {name} in the snapshot is {stock.left}, which it cannot be"
+                )
+        for player, bought in self.table.bought.items():
+            if min(bought.values(), default=0) < 0:
+                raise SnapshotError(f"{player} has bought less than nothing in the snapshot")
 
     def forget(self, body: Body) -> None:
         """Drop how often somebody who goes has bought."""

@@ -19,7 +19,7 @@ from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
-from cleaver.errors import AmountError, UnknownNameError, UsageError
+from cleaver.errors import AmountError, SnapshotError, UnknownNameError, UsageError
 from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -198,6 +198,18 @@ class Goods(Part):
 
     def _items(self, kind: ActorKind) -> Container[str]:
         return self.kinds.items
+
+    def relink(self) -> None:
+        """See `Part`: nobody has less than nothing."""
+        for holder, held in self.table.held.items():
+            for name, amount in (*held.purse.items(), *held.items.items()):
+                if amount < 0 or not self._is_good(name):
+                    raise SnapshotError(
+                        f"{holder} has {amount} {name} in the snapshot, which nobody can have"
+                    )
+        for entry in self.table.books.values():
+            if min(entry.came, entry.went, entry.times, entry.last) < 0:
+                raise SnapshotError(f"the books of {entry.good} in the snapshot have less than nothing")
 
     def fit(self, crossing: Crossing) -> None:
         """See `Part`: of goods that are not there any more nobody has any, and nothing is in the books."""

@@ -25,7 +25,7 @@ from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
 from cleaver.core.kernel.tallies import Bucket, Member, Tallies
 from cleaver.core.quests.offers import changed_by, told_by_time
-from cleaver.errors import AmountError, UnknownNameError
+from cleaver.errors import AmountError, SnapshotError, UnknownNameError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -264,6 +264,8 @@ class Quests(Part):
             body = self.stage.actors[player]
             for name, errand in errands.items():
                 errand.kind, errand.owner = self.kinds.quests[name], body
+                if (len(errand.goals), len(errand.fails)) != (len(errand.kind.goals), len(errand.kind.fails)):
+                    raise SnapshotError(f"quest {name} of {player} has other goals in the snapshot than here")
                 for timer in (errand.turning, errand.limit, errand.again):
                     if timer is not None:
                         timer.owner = errand

@@ -43,7 +43,7 @@ def xp(session: Session, actor: ActorName, levels: Ladder, amount: Whole) -> str
 
 
 @command(THEME, "rate ana dive")
-def rate(session: Session, actor: ActorName, rating: RatingName, **inputs: Input) -> str:
+def rate(session: Session, actor: ActorName, rating: RatingName, /, **inputs: Input) -> str:
     """Gives stars for what was done."""
     result = actor.rate(rating, **inputs)
     missing = f"; missing: {result.advice}" if result.advice else ""
@@ -51,7 +51,7 @@ def rate(session: Session, actor: ActorName, rating: RatingName, **inputs: Input
 
 
 @command(THEME, "start_rating ana dive")
-def start_rating(session: Session, actor: ActorName, rating: RatingName, **inputs: Input) -> str:
+def start_rating(session: Session, actor: ActorName, rating: RatingName, /, **inputs: Input) -> str:
     """Measures a rating from now on."""
     return said(session, actor.start_rating(rating, **inputs), f"{rating} is measured from now on")
 

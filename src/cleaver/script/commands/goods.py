@@ -32,6 +32,7 @@ THEME = "goods"
 def place(
     session: Session,
     pickup: PickupName,
+    /,
     *names: Annotated[str, words("NAME")],
     at: Spot | None = None,
     **inputs: Input,

@@ -58,7 +58,7 @@ def grant(session: Session, actor: ActorName, achievement: AchievementName) -> s
 
 
 @command(THEME, "announce ana reached place=wreck depth=18")
-def announce(session: Session, actor: Anybody, event: EventName, **fields: Field) -> str:
+def announce(session: Session, actor: Anybody, event: EventName, /, **fields: Field) -> str:
     """An event that your game saw, - for NAME where it is about nobody."""
     own = session.design.tables.events
     types = own[event].fields if event in own else {}

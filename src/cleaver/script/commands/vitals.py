@@ -48,6 +48,7 @@ Policy = Annotated[Keep, choice(*KEEPS)]
 def hit(
     session: Session,
     target: Target,
+    /,
     *,
     by: Attacker,
     with_: AttackName | None = None,
@@ -83,6 +84,7 @@ def launch(
     session: Session,
     actor: ActorName,
     attack: LaunchedAttack,
+    /,
     *,
     as_: Free | None = None,
     **inputs: Input,
@@ -107,6 +109,7 @@ def hurt(
     session: Session,
     actor: ActorName,
     amount: Amount,
+    /,
     *,
     type: DamageType = "",
     zone: Zone = "",
