@@ -276,8 +276,8 @@ EDITS = (
     Edit(
         "a reason is not booked",
         "core/goods/goods.py",
-        "        self.book(holder, name, amount, move.reason)\n",
-        '        self.book(holder, name, amount, "change")\n',
+        "        self.book(holder, move.name, amount, move.reason)\n",
+        '        self.book(holder, move.name, amount, "change")\n',
     ),
     Edit(
         "the room of a bag is not used up",

@@ -140,7 +140,7 @@ class Proxy:
     def _up(self, near: socket.socket, far: socket.socket, cut: threading.Event) -> None:
         try:
             while data := near.recv(65536):
-                if self.armed and b"COMMIT" in data:
+                if self.armed and b"COMMIT\0" in data:  # the statement, and no level of isolation
                     self.armed = False
                     cut.set()
                     far.sendall(data)

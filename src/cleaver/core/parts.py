@@ -22,7 +22,7 @@ from cleaver.core.goods.goods import Goods
 from cleaver.core.goods.pickups import Pickups
 from cleaver.core.goods.trades import Trades
 from cleaver.core.kernel import reading as names
-from cleaver.core.kernel.arguments import checked, number, own_name
+from cleaver.core.kernel.arguments import checked, number, own_name, whole
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
@@ -51,6 +51,9 @@ if TYPE_CHECKING:
     from typing import Any, TypeVar
 
     R = TypeVar("R")
+
+
+MOST_HISTORY = 100_000_000  # events
 
 
 class Parts:
@@ -92,6 +95,8 @@ class Parts:
             raise UsageError(
                 f"a world needs a design, not {said(design)}; make one with load_design or Design.from_dict"
             )
+        if whole("history", history) > MOST_HISTORY:
+            raise AmountError("history", history, f"a whole number from 0 to {MOST_HISTORY:,}")
         self.design = design
         self.handles: dict[str, Any] = {}  # what a game holds of the actors, by id
         self.kinds = kinds = bind(design, names.reader)

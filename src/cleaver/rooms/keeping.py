@@ -18,7 +18,7 @@ from typing import Any, NamedTuple
 from cleaver import files
 from cleaver.core.world import World
 from cleaver.design.design import Design, load_design
-from cleaver.errors import CleaverError, ScriptError, UsageError, unwritable
+from cleaver.errors import CleaverError, ScriptError, UsageError, said, unwritable
 from cleaver.journals.writing import Journal
 from cleaver.script import commands as _all_commands  # noqa: F401  # fills the table
 from cleaver.script.files import read_script
@@ -66,8 +66,7 @@ class Keeping:
         *,
         clock: Callable[[], float] = monotonic,
     ) -> None:
-        if not re.fullmatch(r"[\w-]{1,60}", name):
-            raise UsageError(f"{name!r} cannot name files; use letters, digits, - and _")
+        can_name_files(name)
         self.world, self.folder, self.name, self._clock = world, folder, name, clock
         self.known = dict(known or {})
         self._trouble = ""
@@ -153,6 +152,12 @@ def _remove(path: Path) -> None:
         beside.rmdir()
 
 
+def can_name_files(name: str) -> None:
+    """Raise where a room's name cannot be part of the name of a file."""
+    if not isinstance(name, str) or not re.fullmatch(r"[\w-]{1,60}", name):
+        raise UsageError(f"{said(name)} cannot name files; use letters, digits, - and _")
+
+
 def names_file(folder: Path, name: str) -> Path:
     """Return where it stands who is known by which name."""
     return folder / f"{name}.names.json"
@@ -160,6 +165,7 @@ def names_file(folder: Path, name: str) -> Path:
 
 def stretches(folder: Path, name: str) -> list[tuple[int, Path]]:
     """Return the stretches of a room's journal with their numbers, in order."""
+    can_name_files(name)
     found = []
     for path in folder.glob(f"{name}.*.play"):
         number = path.name.removeprefix(f"{name}.").removesuffix(".play")
@@ -229,5 +235,5 @@ def _names(folder: Path, name: str) -> dict[str, Known]:
     try:
         found: Any = json.loads(files.read(names_file(folder, name), MOST_NAMES))
         return {str(player): Known(str(one[0]), int(one[1])) for player, one in found.items()}
-    except (OSError, ValueError, TypeError, AttributeError, IndexError):
+    except (OSError, ValueError, TypeError, AttributeError, LookupError, OverflowError, RecursionError):
         return {}  # only how they were called

@@ -12,6 +12,7 @@ from typing import Any, NamedTuple
 
 from cleaver.errors import UsageError
 
+LATEST = 2**62  # microseconds
 FORM = 1
 Entry = list[Any]
 
@@ -58,16 +59,27 @@ def read(data: bytes) -> Message:
     try:
         told = json.loads(data)
         if type(told) is int:
-            return Message(False, told, "", [], 0, [])
+            return _sound(Message(False, told, "", [], 0, []))
+        if type(told) is not list:
+            raise TypeError
         if len(told) == 2:
-            return Message(False, told[0], "", told[1], 0, [])
+            return _sound(Message(False, told[0], "", told[1], 0, []))
         if len(told) == 4:
-            return Message(False, told[0], "", told[1], told[2], told[3])
+            return _sound(Message(False, told[0], "", told[1], told[2], told[3]))
         form, now, me, before, entries, events = told
-    except (ValueError, TypeError):
+    except (ValueError, TypeError, RecursionError):
         raise UsageError("this is no message of a room; feed what Room.full or Room.changes gave") from None
     if form != FORM:
         raise UsageError(
             f"this message has form {form!r}, and this version reads {FORM}; use one version on both sides"
         )
-    return Message(True, now, me, entries, before, events)
+    return _sound(Message(True, now, me, entries, before, events))
+
+
+def _sound(told: Message) -> Message:
+    """Return a message whose parts are of the types that a room sends; nothing of another one is taken up."""
+    numbers = type(told.now) is int and type(told.before) is int and min(told.now, told.before) >= 0
+    lists = type(told.entries) is list and type(told.events) is list
+    if not (numbers and lists and type(told.me) is str and told.now <= LATEST):
+        raise UsageError("this is no message of a room; feed what Room.full or Room.changes gave")
+    return told

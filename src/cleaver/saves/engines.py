@@ -36,6 +36,10 @@ FAULTS = (SQLAlchemyError, UnicodeError, OverflowError)
 """What a database can raise: its own errors, and texts and numbers that are none in a spoilt file."""
 
 
+SPOILT = (TypeError, ValueError, LookupError, AttributeError, RecursionError)
+"""What reading a row raises that was written by other means, of another type or with a value missing."""
+
+
 class Patience:
     """How long calls wait for a lock that somebody else has: `seconds`, and never beyond the instant `until`
     (of `time.monotonic`), which is set when a program has been asked to end."""
@@ -111,7 +115,10 @@ def make_engine(
         _immediate(engine, patience, memory=True)
         return engine, "the store in memory", None
     path = Path(parsed.database)
-    look_at(path)
+    try:
+        look_at(path)
+    except OSError as error:
+        raise StoreUnavailableError(f"{path.name} cannot be reached: {error.strerror}") from None
     if read_only:
         if not path.exists():
             raise UsageError(f"{path.name} is not there; nothing was made")
@@ -214,7 +221,7 @@ def trouble(label: str, error: Exception) -> SaveError:
     original = getattr(error, "orig", None) or error
     cause = str(original).strip().splitlines()[0] if str(original).strip() else type(original).__name__
     low = cause.lower()
-    spoilt = isinstance(error, (UnicodeError, OverflowError)) or isinstance(original, OverflowError)
+    spoilt = isinstance(error, (UnicodeError, *SPOILT)) or isinstance(original, OverflowError)
     if spoilt or "not a database" in low or "malformed" in low or "corrupt" in low:
         return StoreCorruptError(
             f"{label} is damaged ({cause}); nothing was written. Run `cleaver saves verify`, or put a "

@@ -9,6 +9,8 @@ import glob
 import os
 import shutil
 import sqlite3
+import struct
+import sys
 import tempfile
 import time
 import uuid
@@ -19,11 +21,13 @@ from stat import S_ISREG
 from typing import Any, BinaryIO
 
 from cleaver.errors import SaveError, StoreCorruptError, StoreUnavailableError, UsageError
-from cleaver.saves.tables import APPLICATION_ID, meta
+from cleaver.saves.tables import APPLICATION_ID, CHANGES, meta
 
 _HEADER = b"SQLite format 3\x00"
 PRIVATE = 0o600  # what players have is nobody else's business
 STALE = 600  # seconds after which what is half-made is nobody's any more
+_SHARED_BY_ALL = 128  # the byte of the index of its log on which whoever has a store open has a lock
+_LOG_HEAD, _FRAME_HEAD = 32, 24  # bytes, by SQLite's description of its log
 _BESIDE = ("-wal", "-shm")  # what SQLite keeps beside a file
 
 
@@ -186,14 +190,89 @@ def set_log_aside(path: Path, known: tuple[int, int] | None) -> None:
 
 
 @contextmanager
-def _copied(path: Path) -> Iterator[Path]:
+def _copied(path: Path, log: bytes | None = None) -> Iterator[Path]:
+    """Give a copy of a store, with its log or with the one that is given."""
     with tempfile.TemporaryDirectory() as folder:
         copy = Path(folder) / path.name
-        for name in ("", "-wal"):
-            there = path.with_name(path.name + name)
-            if there.exists():
-                shutil.copyfile(there, copy.with_name(copy.name + name))
+        shutil.copyfile(path, copy)
+        there = path.with_name(path.name + "-wal")
+        if log is not None:
+            copy.with_name(copy.name + "-wal").write_bytes(log)
+        elif there.exists():
+            shutil.copyfile(there, copy.with_name(copy.name + "-wal"))
         yield copy
+
+
+def set_strange_log_aside(path: Path) -> Path | None:
+    """Take the log that a killed process has left beside a store away from it, where it is another file's:
+    after a backup was copied to its place by hand. Returns where it is now; None where it belongs to the
+    file.
+
+    Each transaction of a store counts one up. The file alone must have what the log begins with, and no
+    more than what it ends with: else what is in the log would be mixed with another state of the store.
+    """
+    log = path.with_name(path.name + "-wal")
+    begin = _first_transaction(log)
+    if not begin or _in_use(path):
+        return None
+    alone, first, last = (_transactions(path, with_log) for with_log in (b"", begin, None))
+    if alone is None or (first is not None and last is not None and first - 1 <= alone <= last):
+        return (
+            None  # or the file alone cannot be read, as where the process was killed while it took in its log
+        )
+    aside = log.with_name(f"{log.name}.replaced-{uuid.uuid4().hex[:8]}")
+    log.rename(aside)
+    path.with_name(path.name + "-shm").unlink(missing_ok=True)
+    return aside
+
+
+def _in_use(path: Path) -> bool:
+    """Return whether somebody has a store open: then its log is in use. Where that cannot be asked, yes."""
+    try:
+        import fcntl  # not on Windows
+
+        kind, at = fcntl.F_WRLCK, (_SHARED_BY_ALL, 1)
+        form, place, asked = {  # of a lock, where its type stands in it, and one on that byte
+            "linux": ("hhqqi", 0, (kind, 0, *at, 0)),
+            "darwin": ("qqihh", 3, (*at, 0, kind, 0)),
+        }[sys.platform]
+        with path.with_name(path.name + "-shm").open("rb") as file:
+            found = struct.unpack(form, fcntl.fcntl(file, fcntl.F_GETLK, struct.pack(form, *asked)))
+        return bool(found[place] != fcntl.F_UNLCK)
+    except FileNotFoundError:
+        return False
+    except (ImportError, KeyError, OSError):
+        return True
+
+
+def _first_transaction(log: Path) -> bytes:
+    """Return the beginning of SQLite's log up to the end of its first transaction, nothing where there is
+    none."""
+    try:
+        data = log.read_bytes()
+    except OSError:
+        return b""
+    page = int.from_bytes(data[8:12], "big")
+    size = _LOG_HEAD
+    while len(data) >= size + _FRAME_HEAD + page and data[size + 8 : size + 16] == data[16:24]:
+        ends = data[size + 4 : size + 8] != b"\0\0\0\0"
+        size += _FRAME_HEAD + page
+        if ends:
+            return data[:size]
+    return b""
+
+
+def _transactions(path: Path, log: bytes | None) -> int | None:
+    """Return how many transactions a store has had, with some log; None where that cannot be read."""
+    with _copied(path, log) as copy:
+        connection = sqlite3.connect(copy)
+        try:
+            found = connection.execute(f"SELECT value FROM {meta.name} WHERE key = '{CHANGES}'").fetchone()
+            return int(found[0])
+        except (sqlite3.Error, TypeError, ValueError):
+            return None
+        finally:
+            connection.close()
 
 
 def to_read(path: Path, keep: ExitStack) -> str:

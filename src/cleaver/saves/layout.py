@@ -13,9 +13,8 @@ from sqlalchemy import Connection, Engine, Table, insert, inspect, select, text,
 from cleaver.errors import StoreCorruptError, UsageError
 from cleaver.saves import tables
 from cleaver.saves.boards import Boards
-from cleaver.saves.tables import LAYOUT, meta, metadata
+from cleaver.saves.tables import CHANGES, COMMITS, LAYOUT, meta, metadata
 
-COMMITS = "commits"
 _OLD_SCORES = "cleaver_boards"  # the table of leaderboards before layout 3
 _TURN = 0x436C7672  # of PostgreSQL's advisory locks: who makes tables
 
@@ -53,6 +52,7 @@ def prepare(engine: Engine, label: str, *, read_only: bool) -> Known:
                     {"key": "layout", "value": str(LAYOUT)},
                     {"key": "id", "value": uuid.uuid4().hex},
                     {"key": COMMITS, "value": "0"},
+                    {"key": CHANGES, "value": "0"},
                 ],
             )
         found = {row.key: row.value for row in connection.execute(select(meta)).all()}

@@ -18,7 +18,7 @@ from contextlib import ExitStack, contextmanager
 from pathlib import Path
 from secrets import randbelow
 from typing import Any
-from weakref import WeakValueDictionary
+from weakref import WeakSet, WeakValueDictionary
 
 from sqlalchemy import Connection, Engine, delete, select, text
 
@@ -28,6 +28,7 @@ from cleaver.core.profile import Profile
 from cleaver.design.design import Design
 from cleaver.errors import (
     AmountError,
+    CleaverError,
     ProfileDamagedError,
     SaveError,
     StoreBusyError,
@@ -41,14 +42,14 @@ from cleaver.rounding import counted
 from cleaver.saves import document
 from cleaver.saves.boards import Boards, checked_count, checked_score
 from cleaver.saves.chain import Counter, link
-from cleaver.saves.engines import FAULTS, Patience, make_engine, trouble
-from cleaver.saves.files import copy_into, has_log, inode, set_log_aside
+from cleaver.saves.engines import FAULTS, SPOILT, Patience, make_engine, trouble
+from cleaver.saves.files import copy_into, has_log, inode, set_log_aside, set_strange_log_aside
 from cleaver.saves.held import Held, Row, Write
-from cleaver.saves.layout import COMMITS, prepare
+from cleaver.saves.layout import prepare
 from cleaver.saves.leases import Leases
 from cleaver.saves.outcomes import Absent, Correction, Damaged, Found, HighScore, Holder, SaveInfo
 from cleaver.saves.ring import Ring
-from cleaver.saves.tables import audit, generations, meta, profiles, quarantine
+from cleaver.saves.tables import CHANGES, COMMITS, audit, generations, meta, profiles, quarantine
 from cleaver.saves.trail import Trail, change
 from cleaver.saves.trouble import Trouble
 from cleaver.saves.versions import Step, Versions
@@ -63,6 +64,10 @@ def _named(value: object, what: str = "the id of a player") -> None:
     again."""
     if own_name(what, value) == "":
         raise UsageError(f"{what} is empty; give it at least one letter")
+
+
+_OPEN: WeakSet[Store] = WeakSet()
+"""The stores that this process has open."""
 
 
 class Store:
@@ -111,6 +116,7 @@ class Store:
         self._driver_error: type[Exception] = self.engine.dialect.dbapi.Error  # type: ignore[union-attr]
         self._counter: Counter | None = None
         self.closed = False
+        _OPEN.add(self)
         self._pid = os.getpid()
         self.missing = 0  # transactions that the store has lost, by its counter
         try:
@@ -125,6 +131,20 @@ class Store:
 
     def _prepare(self) -> None:
         left_behind = self.path is not None and has_log(self.path)
+        mine = None if self.path is None else inode(self.path)
+        ours = any(
+            other.path is not None and inode(other.path) == mine for other in _OPEN if other is not self
+        )
+        if left_behind and not ours and not self.read_only and self.path is not None:
+            aside = set_strange_log_aside(self.path)
+            if aside is not None:
+                log.error(
+                    "beside %s stood the log of another file, as after a backup was copied there by hand; "
+                    "it is in %s "
+                    "now, and the store is as that backup. Next time: cleaver saves restore-store",
+                    self.label,
+                    aside.name,
+                )
         with self._safely():
             known = prepare(self.engine, self.label, read_only=self.read_only)
         self.id = known.id
@@ -177,7 +197,9 @@ class Store:
         """Let what a database raises be an error of the store."""
         try:
             yield
-        except FAULTS as error:
+        except (*FAULTS, *SPOILT, self._driver_error) as error:
+            if isinstance(error, CleaverError):
+                raise
             raise trouble(self.label, error) from error
 
     @contextmanager
@@ -193,6 +215,9 @@ class Store:
             connection.execution_options(patience=patience)
             with connection.begin():
                 yield connection
+                if self._counter is not None:  # so that a log can be told from that of another file
+                    driver: Any = connection.connection.driver_connection
+                    driver.execute(_CHANGED)
 
     @contextmanager
     def _looking(
@@ -240,7 +265,7 @@ class Store:
             MigrationError: A step from an older version failed.
         """
         _named(player)
-        with self._looking("load", [player]) as connection:
+        with self._looking("load", [player], one_instant=True) as connection:
             return self._ring.load(connection, player, self.missing)
 
     def read(self, player: str) -> Profile | None:
@@ -368,7 +393,7 @@ class Store:
         with self._changing("load", [player]) as connection:
             place = self._leases.take(connection, player, heir_of, 1 + randbelow(FENCES))
         try:
-            with self._looking() as connection:
+            with self._looking(one_instant=True) as connection:
                 outcome = self._ring.load(connection, player, self.missing)
             if isinstance(outcome, Damaged):
                 raise ProfileDamagedError(
@@ -490,7 +515,9 @@ class Store:
                 one if isinstance(one := found[index], SaveError) else self._ring.done(write, one)
                 for index, write in enumerate(writes)
             ]
-        except (*FAULTS, self._driver_error) as error:
+        except (*FAULTS, *SPOILT, self._driver_error) as error:
+            if isinstance(error, CleaverError):
+                raise
             why = trouble(self.label, error)
             if not isinstance(why, StoreBusyError):
                 self._drop_writer()
@@ -717,7 +744,7 @@ class Store:
             lost = counted(self.missing, "transaction")
             yield "", f"the store has lost its last {lost}; restore a backup if that is newer"
         try:
-            with self._looking() as connection:
+            with self._looking(one_instant=True) as connection:
                 wrong: list[tuple[str, str]] = []
                 if self.path is not None:
                     found = connection.execute(text("PRAGMA integrity_check")).scalars()
@@ -866,7 +893,8 @@ class Store:
         self.close()
 
 
-_COUNT_UP = f"UPDATE {meta.name} SET value = CAST(value AS INTEGER) + 1 WHERE key = '{COMMITS}'"
+_CHANGED = f"UPDATE {meta.name} SET value = CAST(value AS INTEGER) + 1 WHERE key = '{CHANGES}'"
+_COUNT_UP = f"{_CHANGED} OR key = '{COMMITS}'"
 _COUNT = f"SELECT value FROM {meta.name} WHERE key = '{COMMITS}'"
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from sqlalchemy import BigInteger, Column, Float, Index, LargeBinary, MetaData, String, Table, Text
 
+COMMITS, CHANGES = "commits", "changes"  # the keys under which saves, and all transactions, are counted
 LAYOUT = 3
 APPLICATION_ID = 0x436C7672  # "Clvr", in the header of an SQLite file
 
