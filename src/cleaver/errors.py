@@ -7,15 +7,40 @@ what, where, and what would be right; the parts stay on the error as attributes.
 
 from __future__ import annotations
 
+from _thread import get_ident
 from collections.abc import Iterable, Sequence
 
 from cleaver.named import NamedTuple
+
+
+_looks: dict[int, int] = {}  # thread: how many more nearest names are looked for in the design that it reads
+
+
+class looking_for_names:  # noqa: N801  # used as a function
+    """Look for so many nearest names at most meanwhile: of a thousand unknown ones the first are enough."""
+
+    most: int
+
+    def __init__(self, most: int = 200) -> None:
+        self.most = most
+
+    def __enter__(self) -> None:
+        _looks[get_ident()] = self.most
+
+    def __exit__(self, *error: object) -> None:
+        _looks.pop(get_ident(), None)
 
 
 def nearest(name: object, known: Iterable[str]) -> str:
     """Return the known name most like *name*, or "" where none is close; nothing is like what is no text."""
     if not isinstance(name, str):
         return ""
+    if _looks:
+        left = _looks.get(get_ident(), 1)
+        if left <= 0:
+            return ""
+        if get_ident() in _looks:
+            _looks[get_ident()] = left - 1
     known = list(known)
     from difflib import get_close_matches  # only needed once something is wrong; import costs start-up time
 
@@ -287,17 +312,20 @@ class DesignError(CleaverError, ValueError):
     """A design that cannot be used, or a trial of one; `problems` holds every one of them."""
 
     problems: tuple[Problem, ...]
+    more: int
+    """How many there are beyond those that are told."""
 
-    def __init__(self, problems: Sequence[Problem], what: str = "design") -> None:
+    def __init__(self, problems: Sequence[Problem], what: str = "design", more: int = 0) -> None:
         super().__init__(tuple(problems), what)
-        self.problems, self._what = tuple(problems), what
+        self.problems, self._what, self.more = tuple(problems), what, more
 
     def __str__(self) -> str:
-        count = len(self.problems)
+        count = len(self.problems) + self.more
         return "\n".join(
             [
-                f"{count} error{'s' if count != 1 else ''} in the {self._what}:",
+                f"{count:,} error{'s' if count != 1 else ''} in the {self._what}:",
                 *(f"  {problem}" for problem in self.problems),
+                *([f"  and {self.more:,} more"] if self.more else []),
             ]
         )
 

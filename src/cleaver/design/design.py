@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from cleaver.errors import DesignError
+from cleaver.errors import DesignError, looking_for_names
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -142,11 +142,12 @@ def build(source: Source, before: Design | None = None) -> Design:
     from cleaver.design.references import refer
     from cleaver.design.shape import shaped
 
-    inherit(source)
-    tables = shaped(source, None if before is None else (before.source, before.tables))
-    known = refer(tables, source, None if before is None else (before.tables, before.known))
+    with looking_for_names():
+        inherit(source)
+        tables = shaped(source, None if before is None else (before.source, before.tables))
+        known = refer(tables, source, None if before is None else (before.tables, before.known))
     if source.problems:
-        raise DesignError(sorted(source.problems, key=lambda problem: problem.line))
+        raise DesignError(sorted(source.problems, key=lambda problem: problem.line), more=source.more)
     return Design(source, tables, known)
 
 

@@ -20,6 +20,8 @@ from cleaver.errors import DesignError, DesignFileError, Problem, advice, unread
 MAX_BYTES = 4_000_000
 MAX_DEPTH = 30
 MAX_KEYS = 200_000
+MAX_PARTS = 1_000  # of one key
+MOST_TOLD = 100  # problems of one design
 
 Tree = dict[str, Any]
 ALIKE = (
@@ -52,6 +54,8 @@ class Source:
         self.written, self.tree, self.name, self.lines = tree, tree, name, dict(lines or {})
         self.parents: dict[Path, Path] = {}  # an entry: the one it is like
         self.problems: list[Problem] = []
+        self.more = 0  # problems beyond those that are told
+        self._told: set[Problem] = set()
 
     def line(self, path: Path) -> int:
         """Return the line of the nearest key above *path* that stands in the file; 0 for none."""
@@ -83,8 +87,12 @@ class Source:
 
     def tell(self, path: Path, wrong: str, right: str = "") -> None:
         """Note a problem at *path*."""
+        if len(self.problems) >= MOST_TOLD:
+            self.more += 1
+            return
         problem = Problem(self.name, self.line(path), key_of(path), wrong, right)
-        if problem not in self.problems:
+        if problem not in self._told:
+            self._told.add(problem)
             self.problems.append(problem)
 
 
@@ -113,6 +121,8 @@ def read_file(path: str | FilePath) -> Source:
 
 def read_text(text: str, name: str = "design", *, json_file: bool = False) -> Source:
     """Return the text of a design as a `Source`."""
+    if not json_file:
+        _look_at_keys(text, name)
     try:
         tree = _json(text) if json_file else tomllib.loads(text)
         if json_file and isinstance(tree, dict) and isinstance(tree.get("$schema"), str):
@@ -143,6 +153,20 @@ def read_text(text: str, name: str = "design", *, json_file: bool = False) -> So
         )
     _measure(tree, name)
     return Source(tree, name, json_lines(text) if json_file else toml_lines(text))
+
+
+def _look_at_keys(text: str, name: str) -> None:
+    """Raise where a key has so many parts that only reading it would take long."""
+    for number, line in enumerate(text.splitlines(), 1):
+        key = line if line.lstrip().startswith("[") else line.partition("=")[0]
+        if key.count(".") > MAX_PARTS:
+            raise DesignError(
+                [
+                    Problem(
+                        name, number, "", f"has a key of more than {MAX_PARTS:,} parts", "at most a handful"
+                    )
+                ]
+            )
 
 
 def _json(text: str) -> Any:

@@ -22,6 +22,7 @@ from pathlib import Path
 from typing import Literal
 
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.arguments import checked
 from cleaver.core.kernel.stage import only
 from cleaver.core.world import World
 from cleaver.errors import AmountError, CleaverError, ReactionError, SaveError, UsageError, unreadable
@@ -121,6 +122,7 @@ class Autosaver:
 
     # players
 
+    @checked
     def join(self, world: World, player: str, kind: str = "", *, team: str = "") -> Actor:
         """Take a player's profile and let it enter *world* with it; one that is there already gets what was
         saved.

@@ -34,7 +34,7 @@ def _needs(quest: models.Quest) -> set[str]:
 @rule
 def circular_needs(design: Design) -> Iterable[Told]:
     """Quests that need each other, directly or in a circle: none of them can ever be available."""
-    needs = {name: _needs(quest) for name, quest in design.tables.quests.items()}
+    needs = _tangled({name: _needs(quest) for name, quest in design.tables.quests.items()})
     told: set[str] = set()
     for name in needs:
         trail, reached = [name], _reached(name, needs)
@@ -46,6 +46,24 @@ def circular_needs(design: Design) -> Iterable[Told]:
                 f"needs itself in the end: {' → '.join(trail)}",
                 "let one of them need something else",
             )
+
+
+def _tangled(needs: dict[str, set[str]]) -> dict[str, set[str]]:
+    """Return the quests that are not open once all those are done that can be, each with what it needs of the
+    others: one pass over a chain, however long."""
+    left = {name: {need for need in mine if need in needs} for name, mine in needs.items()}
+    after: dict[str, list[str]] = {}
+    for name, mine in left.items():
+        for need in mine:
+            after.setdefault(need, []).append(name)
+    done = [name for name, mine in left.items() if not mine]
+    for name in done:  # which grows meanwhile
+        del left[name]
+        for other in after.get(name, ()):
+            left[other].discard(name)
+            if not left[other]:
+                done.append(other)
+    return left
 
 
 def _reached(name: str, needs: dict[str, set[str]]) -> set[str]:
@@ -202,9 +220,9 @@ def need_of_locked(design: Design) -> Iterable[Told]:
 def reward_of_nothing(design: Design) -> Iterable[Told]:
     """A quest without a reward, in a design where others have one."""
     rewarded = [name for name, quest in design.tables.quests.items() if quest.reward]
+    opening = {need for quest in design.tables.quests.values() for need in _needs(quest)}
     for name, quest in design.tables.quests.items():
-        opens = any(name in _needs(other) for other in design.tables.quests.values())
-        if rewarded and not quest.reward and not opens:
+        if rewarded and not quest.reward and name not in opening:
             yield (
                 ("quests", name),
                 "has no reward, and opens nothing",
