@@ -12,16 +12,15 @@ from collections.abc import Iterable, Sequence
 
 from cleaver.named import NamedTuple
 
-
 _looks: dict[int, int] = {}  # thread: how many more nearest names are looked for in the design that it reads
 
 
-class looking_for_names:  # noqa: N801  # used as a function
+class looking_for_names:  # used as a function
     """Look for so many nearest names at most meanwhile: of a thousand unknown ones the first are enough."""
 
     most: int
 
-    def __init__(self, most: int = 200) -> None:
+    def __init__(self, most: int = 100) -> None:
         self.most = most
 
     def __enter__(self) -> None:
