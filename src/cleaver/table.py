@@ -51,14 +51,16 @@ class Table:
         return pandas.DataFrame(self.rows, columns=list(self.columns), dtype=object).convert_dtypes()
 
     def to_csv(self) -> str:
-        """Return the rows as CSV, a row of titles first; what a row lacks is empty."""
+        """Return the rows as CSV, a row of titles first; what a row lacks is empty. A text that a
+        spreadsheet would work out (one that begins with =, +, - or @) has an apostrophe before it, and
+        stays a text."""
         import csv
         import io
 
         told = io.StringIO(newline="")
         writer = csv.writer(told, lineterminator="\n")
-        writer.writerow(self.columns)
-        writer.writerows(self.rows)
+        writer.writerow(map(_as_text, self.columns))
+        writer.writerows(map(_as_text, row) for row in self.rows)
         return told.getvalue()
 
     def write(self, path: str | PathLike[str]) -> None:
@@ -85,6 +87,10 @@ class Table:
         except ImportError:
             raise MissingExtraError("a table as Parquet", "lab") from None
         files.write(target, body)
+
+
+def _as_text(cell: Any) -> Any:
+    return f"'{cell}" if isinstance(cell, str) and cell.startswith(("=", "+", "-", "@", "\t", "\r")) else cell
 
 
 def check_ending(path: Path) -> None:

@@ -16,6 +16,7 @@ import click
 from click.shell_completion import CompletionItem
 
 from cleaver.errors import CleaverError, UsageError
+from cleaver.visible import visible
 
 if TYPE_CHECKING:
     from cleaver.design.design import Design
@@ -110,7 +111,7 @@ def write_table(table: Table, file: Path | None) -> None:
     """Write a table into a file, by its ending, if one was named; as CSV to standard output where it is
     ``-``."""
     if file == DASH:
-        write_out(table.to_csv().encode())
+        write_out(visible(table.to_csv()).encode())
     elif file is not None:
         table.write(file)
 

@@ -91,7 +91,7 @@ def command(
     found = [verdicts[script] for script in scripts if script in verdicts]
     if form == "json":
         say_json([plain(verdict) for verdict in found])
-    else:
+    elif junit != DASH:  # else the XML alone goes to standard output
         _tell(found, update=update, verbose=verbose)
     if junit is not None:
         data = junit_of(found)

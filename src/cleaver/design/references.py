@@ -11,7 +11,7 @@ from cleaver.design.lines import Path
 from cleaver.design.names import entries_of, flat, gather
 from cleaver.design.paths import FormulaNames, Known
 from cleaver.design.reading import Source
-from cleaver.design.vocabulary import COMMON_FIELDS, EVENTS
+from cleaver.design.vocabulary import ANNOUNCING, COMMON_FIELDS, EVENTS
 from cleaver.design.walk import Walk
 from cleaver.errors import advice
 
@@ -30,11 +30,13 @@ def refer(
     for name, event in tables.events.items():
         if name in EVENTS:
             source.tell(("events", name), f"{name} is one of Cleaver's own events", "choose another name")
-        clash = [field for field in event.fields if field in dict(COMMON_FIELDS)]
+        clash = [field for field in event.fields if field in (*dict(COMMON_FIELDS), *ANNOUNCING)]
         if clash:
             source.tell(
                 ("events", name, "fields", clash[0]),
-                f"every event has a field {clash[0]!r} already",
+                f"every event has a field {clash[0]!r} already"
+                if clash[0] in dict(COMMON_FIELDS)
+                else f"{clash[0]!r} is a word of the call that announces an event",
                 "choose another name",
             )
     _clashes(source)

@@ -6,9 +6,11 @@ every series also has its own dash or marker.
 
 from __future__ import annotations
 
+import io
 from pathlib import Path
 from typing import Any
 
+from cleaver import files
 from cleaver.errors import MissingExtraError
 
 BLUE, ORANGE, GREEN, RED, PURPLE, SKY, YELLOW, GREY = (
@@ -69,5 +71,7 @@ def tidy(axes: Any) -> None:
 def save(drawn: Any, path: str | Path) -> Path:
     """Write a figure as PNG; returns where."""
     path = Path(path)
-    drawn.savefig(path)
+    made = io.BytesIO()
+    drawn.savefig(made, format=Path(path).suffix.lstrip(".").lower() or "png")
+    files.write(Path(path), made.getvalue())  # whole, and never through a link
     return path

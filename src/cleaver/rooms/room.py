@@ -371,16 +371,18 @@ class Room:
             return  # what was saved is newer than what stood here
         self._viewer(player)
         failure = None
-        if self.saver is not None and self.saver.held(player) is not None:
-            failure = await self.saver.leave_async(player)
-            if failure is not None and not failure.final:
-                raise SaveError(f"{player} could not be saved, and stays: {failure.error}")
-        elif player in self.world._parts.stage.players:  # else the server's own code has let it go
-            self.world.leave(player)
-        del self._viewers[player]
-        if self._keeping is not None:
-            self._keeping.forget(player)
-        log.info("room %s: %s leaves", self.name, player)
+        try:
+            if self.saver is not None and self.saver.held(player) is not None:
+                failure = await self.saver.leave_async(player)
+                if failure is not None and not failure.final:
+                    raise SaveError(f"{player} could not be saved, and stays: {failure.error}")
+            elif player in self.world._parts.stage.players:  # else the server's own code has let it go
+                self.world.leave(player)
+        finally:  # also where the waiting is cancelled once it is out of the world
+            if player not in self.world._parts.stage.players and self._viewers.pop(player, None) is not None:
+                if self._keeping is not None:
+                    self._keeping.forget(player)
+                log.info("room %s: %s leaves", self.name, player)
         if failure is not None:
             raise SaveError(f"{player} has left, and cannot be saved any more: {failure.error}")
 

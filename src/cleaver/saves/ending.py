@@ -1,4 +1,4 @@
-"""Ending: what happens when a program that saves is asked to end (SIGTERM).
+"""Ending: what happens when a program that saves is asked to end (SIGTERM, or Ctrl-C).
 
 The signal may come in the middle of a command: half of an exchange would be saved. So the handler lets the
 command under way come to its end, and ends the program after it; else at once. All of it has a time limit.
@@ -21,11 +21,16 @@ from cleaver.saves.reports import log
 
 WITHIN = 5.0  # seconds from the signal to the end of the process
 STATUS = 128 + signal.SIGTERM  # the exit status
+_USUAL: dict[signal.Signals, Any] = {
+    signal.SIGTERM: signal.SIG_DFL,
+    signal.SIGINT: signal.default_int_handler,
+}
+"""The signals that ask for it, each with what handles it where a program says nothing."""
 _WHOLE = ("cleaver.core.", "cleaver.saves.")  # whose calls are not cut in two
 
 
 class Ending:
-    """The one handler of SIGTERM, for all savers that are open.
+    """The one handler of these signals, for all savers that are open.
 
     Each joins with two calls: `hurry` gets the instant (of `time.monotonic`) by which the process ends, and
     `late` is called, from another thread, when that has come and the process still runs.
@@ -36,6 +41,8 @@ class Ending:
 
     def __init__(self) -> None:
         self.asked = False
+        self.number = int(signal.SIGTERM)  # of the signal that came
+        self.numbers: list[signal.Signals] = []  # of those that are handled here
         self.open: list[tuple[Callable[[float], None], Callable[[], None]]] = []
         self.closing = 0  # savers that write their last just now: they are not cut short, only hurried
         self._over = threading.Event()
@@ -43,15 +50,18 @@ class Ending:
 
     @classmethod
     def join(cls, hurry: Callable[[float], None], late: Callable[[], None]) -> Ending | None:
-        """Take part in the handler; None off the main thread, and where the program has a handler of its own,
-        to which SIGTERM is left."""
+        """Take part in the handler; None off the main thread, and where the program has handlers of its
+        own, to which the signals are left."""
         if threading.current_thread() is not threading.main_thread():
             return None
         if cls.current is None:
-            if signal.getsignal(signal.SIGTERM) is not signal.SIG_DFL:
+            numbers = [number for number, usual in _USUAL.items() if signal.getsignal(number) is usual]
+            if not numbers:
                 return None
             cls.current = cls()
-            signal.signal(signal.SIGTERM, cls.current._asked)
+            cls.current.numbers = numbers
+            for number in numbers:
+                signal.signal(number, cls.current._asked)
         cls.current.open.append((hurry, late))
         return cls.current
 
@@ -61,16 +71,21 @@ class Ending:
         self.open.remove((hurry, late))
         if self.open:
             return
-        signal.signal(signal.SIGTERM, signal.SIG_DFL)
+        for number in self.numbers:
+            signal.signal(number, _USUAL[number])
         Ending.current = None
         self._over.set()
         if self.asked and sys.exc_info()[0] is None:
-            raise SystemExit(STATUS)
+            raise self._end()
+
+    def _end(self) -> BaseException:
+        """Return what ends the program, as the signal would have."""
+        return KeyboardInterrupt() if self.number == signal.SIGINT else SystemExit(STATUS)
 
     def _asked(self, number: int, frame: FrameType | None) -> None:
         if self.asked:
             return
-        self.asked = True
+        self.asked, self.number = True, number
         until = time.monotonic() + WITHIN
         threading.Thread(target=self._watch, name="cleaver-ending", daemon=True).start()
         for hurry, _ in self.open:
@@ -101,7 +116,7 @@ class Ending:
 
     def _raise(self) -> None:
         if not self.closing:  # else it is about to end as it is
-            raise SystemExit(STATUS)
+            raise self._end()
 
     def _watch(self) -> None:
         if self._over.wait(WITHIN):
@@ -109,7 +124,7 @@ class Ending:
         log.critical("the program did not end within %g s of being asked to; it is ended now", WITHIN)
         for _, late in list(self.open):
             late()
-        os._exit(STATUS)
+        os._exit(128 + self.number)
 
 
 def _command(frame: FrameType | None) -> FrameType | None:

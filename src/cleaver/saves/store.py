@@ -23,7 +23,7 @@ from weakref import WeakSet, WeakValueDictionary
 from sqlalchemy import Connection, Engine, delete, select, text
 
 from cleaver.core.kept import LARGEST, look_at
-from cleaver.core.kernel.arguments import checked, own_name, whole
+from cleaver.core.kernel.arguments import checked, line, own_name, whole
 from cleaver.core.profile import Profile
 from cleaver.design.design import Design
 from cleaver.errors import (
@@ -56,7 +56,13 @@ from cleaver.saves.versions import Step, Versions
 
 log: logging.Logger = logging.getLogger("cleaver.saves")
 LEASE = 30.0  # seconds that a process may be silent before others may take its profiles
+LONGEST_BOARD = 100  # letters
 FENCES = 2**40  # a player's first fence is drawn, so that none is given twice to one who was forgotten
+
+
+def _board(value: object) -> None:
+    """Refuse what can be no board's name, or is too long for one: the same for every store."""
+    _named(line("the name of the board", value, LONGEST_BOARD), "the name of the board")
 
 
 def _named(value: object, what: str = "the id of a player") -> None:
@@ -810,7 +816,7 @@ class Store:
         self, board: str, scores: Mapping[str, int], *, lower_is_better: bool | None = None
     ) -> dict[str, bool]:
         """As `keep_score`, for many players in one transaction; returns who has a new best."""
-        _named(board, "the name of the board")
+        _board(board)
         for player, score in scores.items():
             _named(player)
             checked_score(score)
@@ -821,7 +827,7 @@ class Store:
     def high_scores(self, board: str, limit: int = 10, *, start: int = 0) -> list[HighScore]:
         """Return the best of a leaderboard, at most *limit* rows from place *start* (0 is the first): equal
         scores share a rank, the earlier first."""
-        _named(board, "the name of the board")
+        _board(board)
         checked_count("limit", limit)
         checked_count("start", start, LARGEST)
         with self._looking(one_instant=True) as connection:
@@ -829,7 +835,7 @@ class Store:
 
     def rank_of(self, board: str, player: str) -> HighScore | None:
         """Return one player's rank and score on a leaderboard; None where it has none."""
-        _named(board, "the name of the board")
+        _board(board)
         _named(player)
         with self._looking() as connection:
             return self._boards.rank(connection, board, player)
@@ -840,7 +846,7 @@ class Store:
         Raises:
             UnknownNameError: The player has no score there.
         """
-        _named(board, "the name of the board")
+        _board(board)
         _named(player)
         checked_count("each", each)
         with self._looking(one_instant=True) as connection:
@@ -849,7 +855,7 @@ class Store:
     def end_season(self, board: str, season: str) -> str:
         """Close a season of a leaderboard: its rows can still be read, under the name that is returned
         (``"board/season"``), and the board begins anew."""
-        _named(board, "the name of the board")
+        _board(board)
         _named(season, "the name of the season")
         with self._changing("season") as connection:
             return self._boards.end_season(connection, board, season)
@@ -857,7 +863,7 @@ class Store:
     def recount(self, board: str) -> None:
         """Count the rows of a leaderboard anew. Needed only after rows of it were added or deleted by hand in
         the database, which `verify` tells."""
-        _named(board, "the name of the board")
+        _board(board)
         with self._changing("recount") as connection:
             self._boards.recount(connection, board)
 

@@ -139,6 +139,8 @@ def _carried_out(session: Session, line: int, block: Block) -> Step:
 
 
 def _repeat(session: Session, rest: str) -> str:
+    if session.journaled:  # whose limits are those of its length
+        raise UsageError("repeat is no line of a journal; write a script without `journal 1`")
     number, _, inner = rest.strip().partition(" ")
     if not number:
         raise UsageError(f"N is missing; write: {COMMANDS['repeat'].usage}")
@@ -295,6 +297,8 @@ def _inner(session: Session, file: str, tell: Tell, lines: list[Inner]) -> None:
 def _run(session: Session, item: Line | Block, file: str, tell: Tell) -> bool:
     """Carry out a line, or the lines of a block as often as it says; returns whether the script goes on."""
     if isinstance(item, Block):
+        if session.journaled:
+            raise UsageError("a journal holds no blocks; write a script without `journal 1`")
         return all(_run(session, inner, file, tell) for _ in range(item.turns) for inner in item.body)
     if item.text in ("quit", "exit"):
         return False

@@ -6,6 +6,7 @@ import xml.etree.ElementTree as ElementTree
 from pathlib import Path
 from typing import Any
 
+from cleaver import files
 from cleaver.errors import UsageError
 from cleaver.rounding import counted
 from cleaver.script.suite import Verdict
@@ -91,7 +92,7 @@ def plain(verdict: Verdict) -> dict[str, Any]:
 def write_junit(data: bytes, file: Path) -> None:
     """Write what `junit_of` made."""
     try:
-        file.write_bytes(data)
+        files.write(file, data)
     except OSError as error:
         raise UsageError(f"{file} cannot be written: {error.strerror}") from None
 
