@@ -25,7 +25,7 @@ from cleaver.core import snapshots
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.parts import Parts
 from cleaver.core.world import World
-from cleaver.errors import ReactionError, UsageError, unwritable
+from cleaver.errors import ReactionError, UsageError, said, unwritable
 from cleaver.journals.lines import LINES, Keep, Written
 from cleaver.script.files import HEAD, SUM, Beside
 
@@ -56,7 +56,7 @@ class Journal:
         path = Path(path)
         self.world, self.path = world, path
         self._parts = parts
-        self.trouble = ""
+        self.trouble, self._pid = "", os.getpid()
         """Why nothing is written any more, where that is so; the game goes on."""
         self._beside = Beside(path)
         self._sum, self._flushed_sum = 0, -1
@@ -130,12 +130,17 @@ class Journal:
     # lines
 
     def _write(self, text: str) -> None:
+        if len(f"{text}.".splitlines()) > 1:
+            self._end(f"{said(text)} cannot stand on one line")
+            return
         data = f"{text}\n".encode()
         self._sum = crc32(data, self._sum)
         self._to_file(lambda: self._file.write(data))
 
     def _to_file(self, write: Callable[[], Any]) -> None:
         """Write; where that fails, the journal ends and the game goes on."""
+        if os.getpid() != self._pid and not self.trouble:  # what is in the file is the other process's
+            self.trouble = f"{self.path.name} is written by another process, of which this one is a fork"
         if self.trouble:
             return
         try:
@@ -292,6 +297,11 @@ class Journal:
             if self._waiting is None and not self._inside:
                 self._catch_up()
             self._flush(sync=now - self._synced >= SYNCED)
+
+    def remark(self, text: str) -> None:
+        """Write a line that does nothing when the journal is played."""
+        if not self._file.closed:
+            self._write(f"# {text}")
 
     def sync(self) -> None:
         """Bring all that was done so far to the disk, outside of a listener."""

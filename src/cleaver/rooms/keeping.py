@@ -111,6 +111,15 @@ class Keeping:
             self._trouble = str(error)
             log.error("room %s: its journal cannot be written: %s", self.name, error)
 
+    def before_saving(self, revisions: Mapping[str, int]) -> None:
+        """Bring the journal to the disk, with the revisions as which its players are saved next: whoever is
+        found in the store as one of these is no newer there than here."""
+        if self._journal is not None:
+            for player, revision in revisions.items():
+                if player in self.known:
+                    self._journal.remark(f"{_SAVING}{revision} {player}")
+            self._journal.sync()
+
     def sync(self) -> None:
         """Bring the journal to the disk."""
         if self._journal is not None:
@@ -150,6 +159,9 @@ def _remove(path: Path) -> None:
         file.unlink(missing_ok=True)
     if beside.is_dir():
         beside.rmdir()
+
+
+_SAVING = "saving as revision "  # begins a remark in a journal
 
 
 def can_name_files(name: str) -> None:
@@ -214,8 +226,12 @@ def _played(path: Path, lines: list[str], design: Design) -> tuple[World, dict[s
     def tell(step: Step) -> None:
         for event in step.events:
             if event.name == "saved":
-                saved[event.actor] = int(event.get("revision"))
+                saved[event.actor] = max(int(event.get("revision")), saved.get(event.actor, 0))
 
+    for line in lines:
+        if line.startswith(f"# {_SAVING}"):
+            revision, _, player = line.removeprefix(f"# {_SAVING}").partition(" ")
+            saved[player] = int(revision)
     session = Session(_design_of(path, lines, design), folder=path.parent)
     play(session, lines, file=path.name, tell=tell)
     snapshot = session.world.snapshot()

@@ -133,7 +133,7 @@ class Room:
         self._keeping = Keeping(self.world, Path(folder), self.name, known, clock=self._clock)
         if self.saver is not None:
             # Or a coin would be saved with its player, and lie there again in a room that comes back.
-            self._no_more = self.saver.before_writing(self._keeping.sync)
+            self._no_more = self.saver.about_to_write(self._keeping.before_saving)
 
     @classmethod
     def recover(

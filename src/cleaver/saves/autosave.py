@@ -14,7 +14,7 @@ import sys
 import time
 import weakref
 from collections import deque
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Callable, Collection, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from functools import partial
 from math import inf
@@ -337,6 +337,11 @@ class Autosaver:
     def before_writing(self, call: Callable[[], None]) -> Callable[[], None]:
         """Call a function before profiles are given out to be written: for what must be on the disk before
         them, such as the journal of what they come from. Returns a function that ends this."""
+        return self.about_to_write(lambda revisions: call())
+
+    def about_to_write(self, call: Callable[[Mapping[str, int]], None]) -> Callable[[], None]:
+        """As `before_writing`, for a function that is given who is about to be written, by id, and as which
+        revision."""
         self._unsaved.before.append(call)
         return partial(self._unsaved.before.remove, call)
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import time
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import partial
 from heapq import heappop, heappush
 from math import inf
@@ -63,7 +63,7 @@ class Unsaved:
     def __init__(self, writer: Writer, reports: Reports, interval: float, clock: Callable[[], float]) -> None:
         self.writer, self.reports, self.interval, self.clock = writer, reports, interval, clock
         self.entries: dict[str, Tracked] = {}
-        self.before: list[Callable[[], None]] = []
+        self.before: list[Callable[[Mapping[str, int]], None]] = []
         """Called before profiles are given out to be written."""
         self._heard: dict[tuple[World, str], list[Listening]] = {}  # by world and kind of player
         self._hearing: Counter[tuple[World, str]] = Counter()
@@ -230,7 +230,7 @@ class Unsaved:
         it, and tried again."""
         try:
             for call in self.before:
-                call()
+                call({entry.player: entry.held.revision + 1 for entry in batch.entries})
         except Exception as error:
             failed: list[Result] = [as_save_error(error) for _ in batch.writes]
             self._come_back(Done(batch, failed, 0.0))
