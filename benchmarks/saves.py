@@ -179,7 +179,7 @@ def main() -> None:
             for start in range(0, PROFILES, 100):
                 store.save_many(
                     [
-                        store.encoded(held[number], profile(number, now), own=True)
+                        store.encoded(held[number], profile(number, now))
                         for number in range(start, start + 100)
                     ]
                 )
