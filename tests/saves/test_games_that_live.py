@@ -492,6 +492,7 @@ def test_a_snapshot_that_no_world_writes_is_refused(change: Callable[[Any], obje
     world = World(design)
     ana = world.join("diver", "ana")
     ana.gain_xp("rank", 350)
+    ana.earn("scrip", 5)
     ana.accept("drowned_bells")
     world.advance(1.5)
     snapshot = json.loads(json.dumps(world.snapshot()))
