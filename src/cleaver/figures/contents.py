@@ -187,7 +187,10 @@ def _exchanges(design: Design, numbers: Numbers) -> Rows:
                 price.exchange,
                 "\n".join(exchange.needs),
                 _goods(price.costs),
-                _effects(exchange.do) if exchange.do and not price.gives else _goods(price.gives),
+                "; ".join(
+                    [_goods(price.gives)] * bool(price.gives) + [_effects(exchange.do)] * bool(exchange.do)
+                )
+                or "nothing",
                 stock,
                 "" if price.minutes is None else _time(price.minutes * 60),
             )
