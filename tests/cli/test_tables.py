@@ -79,7 +79,7 @@ def test_what_csv_must_quote_is_quoted(tmp_path: Path) -> None:
         ["a", "b"],
         ['say "hi", ana', "1"],
         ["two\nlines", ""],
-        ["=1+2", "2.5"],
+        ["'=1+2", "2.5"],  # a text, in a spreadsheet too
     ]
     with pytest.raises(cleaver.UsageError, match=r"\.csv or \.parquet"):
         table.write(tmp_path / "it.xls")

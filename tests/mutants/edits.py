@@ -300,8 +300,8 @@ EDITS = (
     Edit(
         "loading adds",
         "core/goods/goods.py",
-        "            self._change(Move(body, what, name, amount - now, self.stage.told_why), amount - now)\n",
-        "            self._change(Move(body, what, name, amount, self.stage.told_why), amount)\n",
+        "            move = Move(body, what, name, amount - now, self.stage.told_why)\n",
+        "            move = Move(body, what, name, amount, self.stage.told_why)\n",
     ),
     Edit("a taken one lies there", "core/goods/pickups.py", "            placement.present = False\n", ""),
     Edit(
@@ -367,8 +367,8 @@ EDITS = (
     Edit(
         "the distinct are forgotten in a profile",
         "core/kernel/tallies.py",
-        '            "seen": list(bucket.seen),\n',
-        '            "seen": [],\n',
+        '"seen": list(bucket.seen), "stamps": []}\n',
+        '"seen": [], "stamps": []}\n',
     ),
     Edit(
         "a ready quest fails past its limit",
@@ -409,8 +409,8 @@ EDITS = (
     Edit(
         "one taken twice is two",
         "core/contests/matches.py",
-        "        if all_of and contest.asked.pop(str(event.values[1]), 0):\n",
-        '        if all_of and contest.asked.pop(next(iter(contest.asked), ""), 0):\n',
+        "        if contest.asked.pop(placement, 0):\n",
+        '        if contest.asked.pop(next(iter(contest.asked), ""), 0):\n',
     ),
     Edit(
         "a match ends twice",
@@ -559,7 +559,7 @@ EDITS = (
     Edit(
         "an exchange forgets its effects",
         "core/goods/exchanges.py",
-        "        for draft in order.drafts:\n            self.effects.finish(draft)\n",
+        "        if order.draft is not None:\n            self.effects.finish(order.draft, told)\n",
         "",
     ),
     Edit(

@@ -44,6 +44,7 @@ def adopted(parts: Parts, design: Design) -> Adoption:
     crossing.look_back()
     made = Parts(design, parts.stage.dice.seed, parts.stage.history.maxlen or 0)
     try:
+        made.stage.twin = partial(snapshots.twin, made)
         snapshots.take_up(made, snapshots.state(parts), crossing)
         for part in made.all_parts:
             part.go_on(crossing)

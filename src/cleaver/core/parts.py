@@ -37,7 +37,6 @@ from cleaver.core.profile import Profile, Profiles
 from cleaver.core.quests.achievements import Achievements
 from cleaver.core.quests.quests import Quests
 from cleaver.core.quests.talks import Talks
-from cleaver.core.snapshots import state, take_up
 from cleaver.core.vitals.hits import Combat
 from cleaver.core.vitals.meters import Vitals
 from cleaver.core.vitals.quick import Quick
@@ -180,7 +179,7 @@ class Parts:
             self.stages,
         )
         self.stages.parts, self.stages.sections = self.all_parts, self.profiles.sections
-        stage.enter, stage.try_out, stage.twin = self._creature, self._try_out, self._twin
+        stage.enter, stage.try_out = self._creature, self._try_out
         for part in self.all_parts:
             stage.departures.append(part.forget)
             for keeper in part.keepers():
@@ -276,13 +275,6 @@ class Parts:
         """Raise what a creature's coming would raise: its pulses may have formulas."""
         if any(not isinstance(pulse.every, int) for pulse in self.kinds.actors[kind].pulses.values()):
             Parts(self.design, 0, 0).come(kind, "", "", None, None)
-
-    def _twin(self) -> Parts:
-        """Return a copy of the world's state, which nobody listens to."""
-        twin = Parts(self.design, 0, 0)
-        take_up(twin, state(self))
-        twin.stage.given, twin.stage.playing = self.stage.given, self.stage.playing
-        return twin
 
     def let_go(self, body: Body) -> None:
         """Let every part forget an actor, and take it out of the world."""

@@ -7,7 +7,7 @@ Start at `written` and `restored`.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import cache
+from functools import cache, partial
 
 from cleaver.core.kernel.arguments import whole
 from cleaver.core.kernel.body import Body
@@ -54,6 +54,15 @@ def state(parts: Parts) -> dict[str, Any]:
         "actors": [body.pack() for body in stage.actors.values()],
         "parts": {name: part.table.pack() for name, part in parts.with_state()},
     }
+
+
+def twin(parts: Parts) -> Parts:
+    """Return a copy of a world as it is now, to try something in; nobody listens to it."""
+    made = type(parts)(parts.design, 0, 0)
+    take_up(made, state(parts))
+    made.stage.given = parts.stage.given
+    made.stage.twin = partial(twin, made)
+    return made
 
 
 def _looked_at(snapshot: Mapping[str, Any]) -> None:

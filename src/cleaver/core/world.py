@@ -7,6 +7,7 @@ parts it has, and the order in which they react, stand in `parts`. Start at `Wor
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
+from functools import partial
 
 from cleaver.core.adoption import Adoption
 from cleaver.core.goods.books import Books
@@ -72,9 +73,11 @@ class World(Living, _Listens):
 
     def __init__(self, design: Design, seed: int = 0, *, history: int = HISTORY) -> None:
         # Here, so that a tool or a menu that only names the library does not wait for the rules to load.
+        from cleaver.core import snapshots
         from cleaver.core.parts import Parts
 
         self._parts = Parts(design, seed, history)
+        self._parts.stage.twin = partial(snapshots.twin, self._parts)
 
     @property
     def design(self) -> Design:

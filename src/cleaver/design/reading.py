@@ -54,7 +54,7 @@ class Source:
         self.written, self.tree, self.name, self.lines = tree, tree, name, dict(lines or {})
         self.parents: dict[Path, Path] = {}  # an entry: the one it is like
         self.problems: list[Problem] = []
-        self.more = 0  # problems beyond those that are told
+        self.more: int = 0  # problems beyond those that are told
         self._told: set[Problem] = set()
 
     def line(self, path: Path) -> int:

@@ -41,7 +41,7 @@ class Ending:
 
     def __init__(self) -> None:
         self.asked = False
-        self.number = int(signal.SIGTERM)  # of the signal that came
+        self.number: int = int(signal.SIGTERM)  # of the signal that came
         self.numbers: list[signal.Signals] = []  # of those that are handled here
         self.open: list[tuple[Callable[[float], None], Callable[[], None]]] = []
         self.closing = 0  # savers that write their last just now: they are not cut short, only hurried

@@ -90,7 +90,7 @@ class Stage:
         """What else stands under a name of its own: one name is one thing."""
         self.lasting = False  # whether the host has set inputs for an actor that go on
         self.enter: Callable[[str, str], Body]  # lets a creature of a kind come, under a name; see `Parts`
-        self.twin: Callable[[], Any]  # a copy of the world as it is now, to try something in; see `Parts`
+        self.twin: Callable[[], Any]  # a copy of the world as it is now, to try something in; see `snapshots`
         self.try_out: Callable[[str], None]  # raises what the coming of one would raise; see `Parts`
         self.endings: list[Callable[[], None]] = []  # called where a stage ends: its content goes
         self.playing = ""  # the stage of the design that is being played
