@@ -590,3 +590,24 @@ def test_a_boards_name_is_as_long_in_every_store() -> None:
         store.keep_score("b" * 100, "ana", 1)
         with pytest.raises(CleaverError, match="at most 100 letters"):
             store.keep_score("b" * 101, "ana", 1)
+
+
+@pytest.mark.parametrize("odd", [None, 5, 1.5, b"x", [], object()], ids=lambda odd: type(odd).__name__)
+def test_wrong_types_are_documented_errors(odd: Any, tmp_path: Path) -> None:
+    with open_store("sqlite://", DESIGN) as store:
+        calls: list[Callable[[], object]] = [
+            lambda: open_store(odd, DESIGN),
+            lambda: open_store("sqlite://", odd),
+            lambda: Autosaver(odd),
+            lambda: Autosaver(store, threaded=False, spool=odd),
+            lambda: Autosaver(store, threaded=False).join(odd, "ana"),
+            lambda: Room(odd, "r"),
+            lambda: asyncio.run(Room(DESIGN, "r").enter(odd, kind="diver")),
+            lambda: Room.recover(odd, DESIGN),
+            lambda: store.save(odd),
+        ]
+        for call in calls:
+            with pytest.raises(CleaverError):
+                call()
+    with pytest.raises(CleaverError):
+        World(DESIGN, history=-1)

@@ -14,6 +14,7 @@ from time import monotonic
 from typing import TYPE_CHECKING, Any
 
 from cleaver.core.handles import Actor
+from cleaver.core.kernel.arguments import own_name
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.design.design import Design
@@ -162,6 +163,8 @@ class Room:
             UsageError: There is no journal, or it cannot be played.
             InUseError: Something that is in use is not in another design.
         """
+        if not isinstance(folder, (str, os.PathLike)):
+            raise UsageError(f"the folder is {said(folder)}; it must be a path")
         path = Path(folder)
         name = name or _only_name(path)
         found = recovered(path, name, design)
@@ -291,6 +294,7 @@ class Room:
             SaveError: The profile cannot be read, or another process has it; nobody has come.
         """
         self._still_here()
+        own_name("the id of a player", player)
         if player in self._viewers:
             return "here"
         if player in self._recovered and await self._come_back(player, shown_as, wait):

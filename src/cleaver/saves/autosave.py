@@ -22,10 +22,10 @@ from pathlib import Path
 from typing import Literal
 
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.arguments import checked
+from cleaver.core.kernel.arguments import checked, finite
 from cleaver.core.kernel.stage import only
 from cleaver.core.world import World
-from cleaver.errors import AmountError, CleaverError, ReactionError, SaveError, UsageError, unreadable
+from cleaver.errors import AmountError, CleaverError, ReactionError, SaveError, UsageError, said, unreadable
 from cleaver.rounding import counted
 from cleaver.saves.awaiting import off_loop, taken
 from cleaver.saves.backups import Backups
@@ -95,7 +95,9 @@ class Autosaver:
         keep: int = 24,
         on_request: Callable[[str, str], None] | None = None,
     ) -> None:
-        if not interval >= 0:
+        if not isinstance(store, Store):
+            raise UsageError(f"a saver needs a store, not {said(store)}; open one with open_store")
+        if not (finite(interval) and interval >= 0):
             raise AmountError("interval", interval, "a number of seconds, 0 or more")
         folder = _folder(store, spool)
         self.store, self.interval, self.clock = store, interval, clock
@@ -664,6 +666,8 @@ def _say_lost(player: str, why: str) -> None:
 
 
 def _folder(store: Store, spool: str | Path) -> Path | None:
+    if not isinstance(spool, (str, Path)):
+        raise UsageError(f"the spool is {said(spool)}; it must be the path of a folder")
     if spool:
         folder = Path(spool)
         try:

@@ -8,6 +8,7 @@ import glob
 import time
 from pathlib import Path
 
+from cleaver.core.kernel.arguments import finite
 from cleaver.errors import AmountError, CleaverError, UsageError, unreadable
 from cleaver.saves.files import sweep
 from cleaver.saves.reports import log
@@ -35,7 +36,7 @@ class Backups:
     keep: int
 
     def __init__(self, store: Store, folder: Path, every: float, keep: int) -> None:
-        if not every > 0:
+        if not (finite(every) and every > 0):
             raise AmountError("every", every, "a number of seconds, more than 0")
         if isinstance(keep, bool) or not isinstance(keep, int) or not 1 <= keep <= 10_000:
             raise AmountError("keep", keep, "a whole number from 1 to 10,000")

@@ -23,7 +23,8 @@ from weakref import WeakSet, WeakValueDictionary
 from sqlalchemy import Connection, Engine, delete, select, text
 
 from cleaver.core.kept import LARGEST, look_at
-from cleaver.core.kernel.arguments import checked, line, own_name, whole
+from cleaver.core.kernel.arguments import checked, finite, line, own_name, whole
+from cleaver.core.kernel.arguments import text as text_of
 from cleaver.core.profile import Profile
 from cleaver.design.design import Design
 from cleaver.errors import (
@@ -931,9 +932,12 @@ def open_store(
         SaveError: The store cannot be opened; nothing was changed.
         UsageError: A version of profiles that nothing leads on from; a store to be read that is not there.
     """
-    if not 2 <= generations <= 100:
+    text_of("the address of the store", url)
+    if not isinstance(design, Design):
+        raise UsageError(f"a store needs a design, not {said(design)}; make one with load_design")
+    if not 2 <= whole("generations", generations) <= 100:
         raise AmountError("generations", generations, "a whole number from 2 to 100")
-    if not lease > 0:
+    if not (finite(lease) and lease > 0):
         raise AmountError("lease", lease, "a number of seconds, more than 0")
     return Store(
         url,

@@ -631,7 +631,7 @@ class Goods(Part):
     def move(self, moves: Iterable[Move], told: Told | None = None) -> None:
         """Do moves that were settled, what leaves before what arrives, each booked and told.
 
-        With *told*, what moves is told as the sums that it holds, each where the first of it happens.
+        With *told*, what moves is reported as the sums that it holds, each where the first of it happens.
         """
         for move in in_turn(moves):
             amount = move.amount - move.over
@@ -643,7 +643,7 @@ class Goods(Part):
 
     @staticmethod
     def sums(moves: Iterable[Move]) -> Told | None:
-        """Return what each good comes or goes in all; None where one both comes and goes, which is told
+        """Return what each good comes or goes in all; None where one both comes and goes, which is reported
         move by move."""
         found: Told = {}
         for move in moves:
