@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from copy import copy
 from typing import Any
 
 import pytest
@@ -305,6 +306,19 @@ def test_a_pooled_currency_is_one_purse_a_team() -> None:
 
     assert (two.purse["oil"], world.value("team.north.oil"), box.purse["oil"]) == (6, 6, 10)
     assert two.spend("oil", 7).blocked == "too_poor"
+
+
+def test_money_of_a_team_that_a_profile_has_not_is_none_after_loading() -> None:
+    world, _ = crate_world(currencies={"oil": {"start": 10, "pooled": True}}, teams={"north": {}})
+    one = world.join("crate", "one", team="north")
+    kept = copy(world.profile(one))
+    assert "oil" not in kept.sections.get("currencies", {})
+    one.team = ""
+    one.earn("oil", 3)
+    world.load(one, copy(kept))
+
+    assert (one.purse["oil"], world.value("team.north.oil")) == (0, 10)
+    assert world.profile(one).sections == kept.sections
 
 
 def test_pulses_pay_in_step_with_any_slicing_and_the_short_way_is_the_long_way() -> None:

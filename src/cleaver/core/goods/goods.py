@@ -388,12 +388,15 @@ class Goods(Part):
         }
 
     def money_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
-        """Let a player have the money that was saved, and of a currency that never was what one starts with;
-        returns those that are unknown."""
+        """Let a player have the money that was saved, and of a currency that never was what one starts with,
+        or nothing where it is pooled; returns those that are unknown."""
+        purse = self._holding(body.id).purse
         for name, kind in self.kinds.currencies.items():
-            start = 0 if kind.pooled and body.team else kind.start
-            if name in data or (told and (not kind.pooled or name in self._holding(body.id).purse)):
-                self._become(body, MONEY, name, data.pop(name, start), told)
+            if kind.pooled and name not in data:
+                self._become(body, MONEY, name, 0, told)
+                purse.pop(name, None)
+            elif told or name in data:
+                self._become(body, MONEY, name, data.pop(name, kind.start), told)
         return data
 
     def beyond(self, sections: Mapping[str, Any]) -> tuple[str, int, int] | None:
