@@ -313,7 +313,7 @@ def test_money_of_a_team_that_a_profile_has_not_is_none_after_loading() -> None:
     one = world.join("crate", "one", team="north")
     kept = copy(world.profile(one))
     assert "oil" not in kept.sections.get("currencies", {})
-    one.team = ""
+    world.set_team(one, "")
     one.earn("oil", 3)
     world.load(one, copy(kept))
 
