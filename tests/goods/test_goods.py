@@ -319,6 +319,8 @@ def test_money_of_a_team_that_a_profile_has_not_is_none_after_loading() -> None:
 
     assert (one.purse["oil"], world.value("team.north.oil")) == (0, 10)
     assert world.profile(one).sections == kept.sections
+    world.leave(one)
+    assert world.join("crate", "one", profile=copy(kept)).purse["oil"] == 0
 
 
 def test_pulses_pay_in_step_with_any_slicing_and_the_short_way_is_the_long_way() -> None:

@@ -27,6 +27,7 @@ from cleaver.core import kept
 from cleaver.errors import StoreUnavailableError
 from cleaver.rooms import Replica, Room
 from cleaver.saves import Autosaver, Found, Trouble
+from cleaver.saves.document import decode, encode
 from cleaver.script import Session, play
 from cleaver.script.command import COMMANDS
 from cleaver.script.files import read_script
@@ -611,3 +612,24 @@ def test_wrong_types_are_documented_errors(odd: Any, tmp_path: Path) -> None:
                 call()
     with pytest.raises(CleaverError):
         World(DESIGN, history=-1)
+
+
+def test_a_goal_for_all_of_what_is_not_there_yet_is_saved_and_comes_back() -> None:
+    goal = {"on": "collected", "of": "pearl", "count": "all"}
+    design = Design.from_dict(
+        {
+            "pickups": {"pearl": {"do": [{"score": 1}]}},
+            "actors": {"diver": {"player": True}},
+            "quests": {"sweep": {"goals": [goal]}},
+        }
+    )
+    world = World(design)
+    world.join("diver", "ana").accept("sweep")
+    kept = decode(encode(world.profile("ana")))
+    assert kept.sections["quests"]["sweep"]["goals"][0]["target"] == 0
+    again = World.restore(design, json.loads(json.dumps(world.snapshot())))
+    other = World(design)
+    other.join("diver", "ana", profile=kept)
+    for there in (other, again):
+        there.actor("ana").take(there.place("pearl"))
+        assert there.actor("ana").quests["sweep"].state == "ready"

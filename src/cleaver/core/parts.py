@@ -246,7 +246,7 @@ class Parts:
             stage.came, stage.clock.made, stage.counts = stage.came - 1, made, counts
             raise
         if kind.player:
-            self.goods.start(body)
+            self.goods.start(body, saved=profile is not None)
         stage.listeners.forget(name)
         for arrive in stage.arrivals:
             arrive(body)

@@ -270,13 +270,14 @@ class Goods(Part):
         pooled."""
         return team_holder(body.team) if body.team and self.kinds.currencies[currency].pooled else body.id
 
-    def start(self, body: Body) -> None:
-        """Give a player who was never saved the starting amounts, booked as "start", without an event; a
-        pooled one comes once a team."""
+    def start(self, body: Body, *, saved: bool) -> None:
+        """Give a player the starting amounts of what its profile, if it was *saved*, does not know, booked as
+        "start", without an event; a pooled one comes once a team, and to who was never saved."""
         for name, kind in self.kinds.currencies.items():
             holder = self.holder(body, name)
             held = self.table.held.get(holder)
-            if kind.start and (held is None or name not in held.purse):
+            known = held is not None and name in held.purse
+            if kind.start and not known and not (saved and kind.pooled and holder == body.id):
                 self.put(holder, name, kind.start, "start")
 
     def put(self, holder: str, name: str, amount: int, reason: str) -> None:

@@ -1102,7 +1102,7 @@ class Quests(Part):
         found = self.tallies.find(body.id, user, ref)
         tally = self.tallies.kept(*found) if found is not None else kept.kept(self.stage.clock.now)
         progress = self.tallies.progress(*found) if found is not None else kept.progress
-        return {"progress": progress, "target": kept.target, "met": kept.met, **tally}
+        return {"progress": progress, "target": whole(kept.target), "met": kept.met, **tally}
 
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player have the quests that were saved, and no others; returns those that are unknown."""
@@ -1143,7 +1143,8 @@ class Quests(Part):
         """Let a goal be as it was saved; a plain number of the design is its target, whatever it was then."""
         self._tally_back(kept, saved)
         if saved is not None:
-            kept.target, kept.met = saved["target"], saved["met"]
+            endless = goal.count == "all" and not saved["target"]
+            kept.target, kept.met = ENDLESS if endless else saved["target"], saved["met"]
         if saved is None or (count is not None and isinstance(count, (int, float)) and not kept.met):
             kept.target = self._target(body, goal)
         kept.progress = kept.target if kept.met else min(kept.progress, kept.target)
