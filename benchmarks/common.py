@@ -23,12 +23,14 @@ def ratio(
     more: bool = False,
     share: int = 1,
     each: int = 1,
+    clock: Callable[[], float] = perf_counter,
 ) -> float:
     """Time both in interleaved rounds, order reversed every round; print and keep the median ratio beside its
     bar.
 
     With *more*, the ratio is how many times faster *new* is, and the bar is the least it may be. Where the
     baseline is too slow to be run whole, it is given one *share*-th of the work, and its time is multiplied.
+    *clock* says what counts as time.
     *each* is how many of what is measured *new* does: the time of one is printed beside the ratio.
     """
     rounds = min(rounds, MOST_ROUNDS)
@@ -39,9 +41,9 @@ def ratio(
         for number in range(rounds):
             times = {}
             for name, call in (("new", new), ("baseline", baseline))[:: 1 if number % 2 else -1]:
-                start = perf_counter()
+                start = clock()
                 call()
-                times[name] = perf_counter() - start
+                times[name] = clock() - start
             times["baseline"] *= share
             news.append(times["new"] / each)
             ratios.append(times["baseline"] / times["new"] if more else times["new"] / times["baseline"])

@@ -63,9 +63,9 @@ def chained() -> World:
     )
     world.spawn("crate")
     stage = world._parts.stage
-    world.listen("first", lambda event: stage.emit("second", "crate#1", "", (event.values[0],)))
-    world.listen("second", lambda event: stage.emit("third", "crate#1", "", (event.values[0],)))
-    world.listen("third", lambda event: None)
+    world.listen_own("first", lambda event: stage.emit("second", "crate#1", "", (event.values[0],)))
+    world.listen_own("second", lambda event: stage.emit("third", "crate#1", "", (event.values[0],)))
+    world.listen_own("third", lambda event: None)
     return world
 
 

@@ -3,6 +3,7 @@ would write them."""
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import Any
 
@@ -13,8 +14,8 @@ from cleaver.core.quests.quests import STATES
 from cleaver.core.quests.talks import NEXT_STEPS
 from cleaver.design import models
 from cleaver.design.checks import RULES
-from cleaver.design.keys import BESIDE, EFFECTS, KEYS
-from cleaver.design.vocabulary import EVENTS, IGNORABLE, KEEPS, VERBS
+from cleaver.design.keys import REQUIRED, words_of
+from cleaver.design.vocabulary import BESIDE, EVENTS, IGNORABLE, KEEPS, VERBS
 from cleaver.script.command import COMMANDS, themes
 
 OUT = Path(__file__).parent / "reference"
@@ -40,6 +41,7 @@ WHERE = {
     "Rule": "[[rules]]",
     "Exchange": "[exchanges.NAME]",
     "Team": "[teams.NAME]",
+    "Stage": "[stages.NAME]",
     "MatchTable": "[matches.NAME]",
     "Rating": "[ratings.NAME]",
     "Condition": "conditions of a rating",
@@ -48,6 +50,7 @@ WHERE = {
     "Quest": "[quests.NAME]",
     "Goal": "goals of a quest",
     "Fail": "fails of a quest",
+    "Days": "days of a quest's repeat",
     "QuestSet": "[quest_sets.NAME]",
     "Achievement": "[achievements.NAME]",
     "Rooms": "[rooms]",
@@ -58,52 +61,13 @@ WHERE = {
 }
 
 
-def kind_of(shape: dict[str, Any]) -> str:
-    """Return a JSON Schema in words: "number, 0 or more"."""
-    if "anyOf" in shape:
-        return " or ".join(
-            dict.fromkeys(kind_of(part) for part in shape["anyOf"] if part.get("type") != "null")
-        )
-    if "$ref" in shape:
-        name = shape["$ref"].rpartition("/")[2]
-        return f"[`{WHERE[name]}`](#{anchor(name)})" if name in WHERE else "a table"
-    if "enum" in shape or "const" in shape:
-        return ", ".join(
-            f'"{value}"' if isinstance(value, str) else str(value).lower()
-            for value in shape.get("enum", [shape.get("const")])
-        )
-    kind = shape.get("type")
-    if kind == "array":
-        if "prefixItems" in shape:
-            return f"a list of {len(shape['prefixItems'])} numbers"
-        inner = shape.get("items", {})
-        return "a list of effects" if len(inner.get("anyOf", ())) > 5 else f"a list: {kind_of(inner)}"
-    if kind == "object":
-        inner = shape.get("additionalProperties") or next(
-            iter(shape.get("patternProperties", {}).values()), None
-        )
-        return f"names, each with: {kind_of(inner)}" if isinstance(inner, dict) else "a table"
-    if kind in ("number", "integer"):
-        words = {"number": "a number", "integer": "a whole number"}[kind]
-        low, above, high = shape.get("minimum"), shape.get("exclusiveMinimum"), shape.get("maximum")
-        if above is not None:
-            words += f" above {above:g}"
-        if low is not None and high is not None and high < 1e6:
-            return f"{words} from {low:g} to {high:g}"
-        return words if low is None else f"{words}, {low:g} or more"
-    if kind == "string":
-        return (
-            "a formula"
-            if shape.get("description") == "a formula"
-            else "a formula of `level`"
-            if "level" in shape.get("description", "")
-            else "an event"
-            if shape.get("description") == "an event"
-            else "a name"
-            if "pattern" in shape
-            else "a text"
-        )
-    return {"boolean": "true or false"}.get(str(kind), "any")
+def kind_of(kind: Any) -> str:
+    """Return what a key holds, in words, with a link to a table."""
+    words = words_of(kind)
+    for name in re.findall(r"\[\[(\w+)\]\]", words):
+        link = f"[`{WHERE[name]}`](#{anchor(name)})" if name in WHERE else "a table"
+        words = words.replace(f"[[{name}]]", link)
+    return words
 
 
 def anchor(model: str) -> str:
@@ -111,11 +75,10 @@ def anchor(model: str) -> str:
     return f"k-{model.lower()}"
 
 
-def default_of(field: Any) -> str:
+def default_of(value: Any) -> str:
     """Return a default as it would be written."""
-    if field.is_required():
+    if value is REQUIRED:
         return "must be given"
-    value = field.get_default(call_default_factory=True)
     if value is None or value in ((), {}, "") or isinstance(value, models.Table):
         return ""
     return (
@@ -131,8 +94,6 @@ def default_of(field: Any) -> str:
 
 def design_page() -> str:
     """Return the page of every key of a design file."""
-    tree = models.DesignTables.model_json_schema(by_alias=True)
-    shapes = {**tree["$defs"], "DesignTables": tree}
     lines = [
         NOTE,
         "# Every key of a design file\n",
@@ -145,13 +106,11 @@ def design_page() -> str:
         model = getattr(models, name)
         lines += [f"## {where} {{ #{anchor(name)} }}\n", f"{(model.__doc__ or '').strip()}\n"]
         lines += ["| key | is | default | means | example |", "|---|---|---|---|---|"]
-        for key, field in model.model_fields.items():
-            written = field.alias or key
-            meaning, example = KEYS[name][written]
-            told = kind_of(shapes[name]["properties"][written]).replace("|", "\\|")
+        for key, declared in model.declared().items():
+            told = kind_of(declared.type).replace("|", "\\|")
             lines.append(
-                f"| `{written}` | {told} | {default_of(field)} | {meaning} | `{written} = {example}` "
-                "|".replace(" |  |", " | |")
+                f"| `{key}` | {told} | {default_of(declared.default)} | {declared.meaning} | "
+                f"`{key} = {declared.example}` |".replace(" |  |", " | |")
             )
         if issubclass(model, models.Matcher):
             lines.append(
@@ -168,12 +127,12 @@ def design_page() -> str:
     ]
     lines += [
         f"| `{verb}` | {spec.operand} | "
-        f"{', '.join(f'`{key}`: {kind}' for key, kind in spec.beside) or 'nothing'} | "
-        f"{EFFECTS[verb][0]} | `{EFFECTS[verb][1]}` |"
+        f"{', '.join(f'`{key}`: {BESIDE[key].kind}' for key in spec.beside) or 'nothing'} | "
+        f"{spec.meaning} | `{spec.example}` |"
         for verb, spec in VERBS.items()
     ]
     lines += ["", "Beside the verb:\n", "| key | means | example |", "|---|---|---|"]
-    lines += [f"| `{key}` | {meaning} | `{example}` |" for key, (meaning, example) in BESIDE.items()]
+    lines += [f"| `{key}` | {told.meaning} | `{told.example}` |" for key, told in BESIDE.items()]
     lines += [
         "",
         "## Events\n",
@@ -281,11 +240,8 @@ def event_types() -> str:
             "",
         ]
     lines += [
-        "    @overload",
-        f"    def listen(self, event: str, call: Callable[[Event], Any], {more}) -> Listening: ...",
-        "",
         f"    def listen(self, event: str, call: Any, {more}) -> Listening:",
-        '        """See `World.listen`."""',
+        '        """See `World.listen_own`, which takes an event of any name."""',
         "        raise NotImplementedError",
     ]
     return formatted("\n".join(lines) + "\n")

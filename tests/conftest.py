@@ -6,6 +6,7 @@ By hand, many more cases of each: ``CLEAVER_CASES=20000 pytest tests/script/test
 from __future__ import annotations
 
 import os
+import tempfile
 
 import pytest
 from hypothesis import Phase, settings
@@ -13,6 +14,9 @@ from hypothesis import Phase, settings
 from cleaver import Actor, Design, Event, World, load_design, sample
 
 collect_ignore = ["fuzz.py"]  # needs atheris
+
+_DATA = tempfile.TemporaryDirectory()  # what games and the demo save of their own accord
+os.environ["XDG_DATA_HOME"] = _DATA.name
 
 settings.register_profile(
     "default",
@@ -58,5 +62,5 @@ def log(world: World, eel: Actor) -> list[Event]:
     events: list[Event] = []
     for name in world.event_names:
         if name not in ("defeated", "struck", "mended"):
-            world.listen(name, events.append)
+            world.listen_own(name, events.append)
     return events

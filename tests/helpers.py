@@ -52,7 +52,7 @@ def log_of(world: World) -> list[dict[str, Any]]:
 def heard(world: World, name: str) -> list[Event]:
     """Return a list that every further event of that name is added to."""
     events: list[Event] = []
-    world.listen(name, events.append)
+    world.listen_own(name, events.append)
     return events
 
 

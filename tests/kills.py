@@ -17,7 +17,7 @@ from collections.abc import Iterator
 from typing import Any, NamedTuple
 
 from cleaver import Actor, Design, Event, World, open_store
-from cleaver.saves import Autosaver, Damaged, Found
+from cleaver.saves import Autosaver, DamagedProfile, Found
 
 START = 100
 PLAYERS = [f"p{number}" for number in range(6)]
@@ -55,7 +55,7 @@ def play(url: str, mode: str, pipe: int) -> None:
                 os.write(pipe, (json.dumps([event.actor, event.revision]) + "\n").encode())
 
             actors = [saver.join(world, player) for player in PLAYERS]
-            world.listen("saved", told)
+            world.listen_own("saved", told)
             os.write(pipe, b'["", 0]\n')
             if mode == "asyncio":
                 asyncio.run(_play_async(saver, world, actors))
@@ -130,7 +130,7 @@ def kills(url: str, mode: str, count: int, sign: int = signal.SIGKILL) -> Left:
             for player in PLAYERS:
                 outcome = store.load(player)
                 purse = outcome.profile.sections["currencies"] if isinstance(outcome, Found) else {}
-                damaged += isinstance(outcome, Damaged) or (
+                damaged += isinstance(outcome, DamagedProfile) or (
                     isinstance(outcome, Found) and bool(outcome.recovered_from)
                 )
                 revision = outcome.revision if isinstance(outcome, Found) else 0

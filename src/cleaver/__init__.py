@@ -17,16 +17,46 @@ A ten-line tour::
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
+    from cleaver import design as design
+    from cleaver import events as events
+    from cleaver import figures as figures
+    from cleaver import hud as hud
+    from cleaver import journals as journals
+    from cleaver import lab as lab
+    from cleaver import rooms as rooms
+    from cleaver import sample as sample
+    from cleaver import saves as saves
+    from cleaver import script as script
+    from cleaver import tables as tables
+    from cleaver import testing as testing
+    from cleaver import window as window
     from cleaver.face import *  # noqa: F403
     from cleaver.face import __all__ as __all__
+
+SUBMODULES = (
+    "design",
+    "events",
+    "figures",
+    "hud",
+    "journals",
+    "lab",
+    "rooms",
+    "sample",
+    "saves",
+    "script",
+    "tables",
+    "testing",
+    "window",
+)
+"""What pages name as `cleaver.NAME`; each is imported where a program first names it."""
 
 
 def __getattr__(name: str) -> object:
     """Bring the whole public face in when the first name of it is asked for (PEP 562)."""
-    if name == "hud":  # only a program that draws needs it
-        import cleaver.hud
+    if name in SUBMODULES:
+        from importlib import import_module
 
-        return cleaver.hud
+        return import_module(f"cleaver.{name}")
     if not name.startswith("__") or name == "__all__":
         import cleaver.face
 
@@ -45,4 +75,4 @@ def __getattr__(name: str) -> object:
 def __dir__() -> list[str]:
     import cleaver.face
 
-    return sorted({*globals(), *cleaver.face.__all__})
+    return sorted({*globals(), *cleaver.face.__all__, *SUBMODULES})

@@ -15,7 +15,9 @@ from cleaver.figures.numbers import numbers_of
 from helpers import REEF, run
 
 
-def test_a_new_folder_holds_a_game_of_which_everything_runs(tmp_path: Path) -> None:
+def test_a_new_folder_holds_a_game_of_which_everything_runs(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     code, out, _ = run("new", "old wreck", cwd=tmp_path)
     folder = tmp_path / "old wreck"
 
@@ -25,10 +27,7 @@ def test_a_new_folder_holds_a_game_of_which_everything_runs(tmp_path: Path) -> N
         "design.toml: no problems found in Old wreck"
     )
     assert run("test", cwd=folder)[1] == "1 script: passes; 6 of 6 expectations hold; no baselines\n"
-    assert (
-        run("saves", "list", "design.toml", "--store", "sqlite:///saves.db", cwd=folder)[1]
-        == "nobody was saved here yet\n"
-    )
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     games = [
         subprocess.run(
             [sys.executable, "game.py"],
@@ -43,6 +42,7 @@ def test_a_new_folder_holds_a_game_of_which_everything_runs(tmp_path: Path) -> N
     assert "comes with 5 scrip" in games[0]
     assert "comes with 20 scrip" in games[1]
     assert games[0].count("−11") == 2
+    assert (tmp_path / "data/old-wreck/saves.db").exists()
     tests = subprocess.run(
         [sys.executable, "-m", "pytest", "-q", "-p", "no:cacheprovider"],
         cwd=folder,

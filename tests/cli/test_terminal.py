@@ -159,6 +159,6 @@ def test_a_folder_that_cannot_be_written_is_a_line(tmp_path: Path) -> None:
         "test --junit /proc/junit.xml bad.play",
     ):
         (tmp_path / "bad.play").write_text(f"# design: {REEF}\njoin diver ana\n", "utf-8")
-        told = piped(command, tmp_path, HOME="/proc", XDG_CONFIG_HOME="/proc/config")
+        told = piped(command, tmp_path, HOME="/proc", XDG_DATA_HOME="/proc/data")
         assert "Traceback" not in told, told
         assert "/proc" in told.splitlines()[-1], command

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import copy
 import json
+import os
+import re
 import tomllib
 from pathlib import Path
+from random import Random
 from typing import Any
 
 import pytest
@@ -14,6 +17,8 @@ from jsonschema import Draft202012Validator
 from cleaver import Design, DesignError, load_design, sample
 from cleaver.cli.check import said_of
 from cleaver.design.design import schema
+from cleaver.design.vocabulary import EVENTS
+from cleaver.errors import Problem
 
 ROOT = Path(__file__).parents[2]
 SAMPLE = tomllib.loads(sample.path("lanternreef.toml").read_text(encoding="utf-8"))
@@ -148,3 +153,96 @@ def test_a_json_design_may_name_its_schema(tmp_path: Path) -> None:
     with pytest.raises(DesignError) as error:
         load_design(path)
     assert "$schema" in said_of(error.value.problems[0]._asdict())
+
+
+# any change
+
+
+VALUES: tuple[Any, ...] = (
+    0, 1, -1, 3, 0.5, 1.5, -0.25, 0.0004, 1e12, 10**19, 2**63 - 1, True, False, "", "eel", "scrip", "Eel", "self", "damaged",
+    "collected", "6 + 2", "all", "team", [], ["boss"], ["armour"], [1, 2], [[1, 2]], [3, "x"], {}, {"max": 5}, {"days": 1},
+    {"chance": 0.5}, {"heal": 5}, [{"heal": 5}], [{"heal": -1}], [{"score": 3, "to": "nobody"}], [{"earn": "scrip"}],
+    [{"choose": [{"do": [{"heal": 3}]}]}], [{"choose": [{"weight": 0, "do": []}, {"weight": 2, "do": [{"ern": 3}]}]}], [{"choose": []}],
+    [{"choose": [{"do": [], "why": 3}]}], [{"hurt": 3, "ignores": ["grace"]}], [{"hurt": 3, "ignores": ["all"]}], [{"raise_max": "suit", "amount": 3, "keep": "most"}],
+    [{"on": "died"}], [{"on": "damaged", "meter": "suit"}], [{"on": "damaged", "amount": "much"}], [{"on": "damaged", "metr": "suit"}],
+    [{"on": "reached", "depth": 3}], [{"announce": "reached", "depth": 3}], [{"place": "pearl", "lasts": 0}], {"like": "eel"},
+)  # fmt: skip
+KEYS = (
+    "max", "amount", "do", "on", "like", "rate", "every", "needs", "title", "count", "seen_by", "stack", "lasts", "mtr", "when",
+    "chance", "to", "weight", "meter", "name", "reward", "own_side", "critical",
+)  # fmt: skip
+BEYOND = (  # what a schema cannot say: it knows no other entry, compares no two values, reads no formula
+    r"unknown (meter|currency|item|levels|status|tag|achievement|quest|zone|type|pickup|match|rating|team|exchange|attack"
+    r"|kind|mark|event|currency or item|kind, tag or team|kind or tag)\b|there is no .* among|goes (in a|round in a) circle",
+    r"^formula |a formula in quotes, not|text that a player|cannot be read",  # whose places differ
+    r"above its (max|most)|on a meter of whole numbers|is one of the game's inputs|goes from .* down to|and the table leads to",
+    r"stands? (beside|without|in|on) |needs either|is missing: steps|are all optional|neither costs nor gives|is \d+ of \d+ goals",
+    r"is .* after .*; steps|adds up in|holds a (name|truth|number)|has no such field|has no field|does not say|there (is|are) no",
+    r"the name .* (is taken by|is used by paths)|is the name of|has the name of|every event has|is a word of the call|is a player kind",
+    r'is "all"|is "extend"|is missing: an actor|is \d+, and the game is of|is not the vital meter|has no weight above 0|one of Cleaver\'s own',
+    r"unknown key .* beside hold",
+)  # fmt: skip
+
+
+def beyond(problem: Problem) -> bool:
+    """Whether a schema cannot say it; of the fields of an event it knows those of Cleaver's own."""
+    asked = re.search(
+        r"event (\w+) has no such field|^field \w+ of (\w+) holds a ",
+        f"{problem.wrong}\n{problem.right}",
+        re.M,
+    )
+    if asked:
+        return (asked[1] or asked[2]) not in EVENTS
+    if problem.right == "it must be a whole number":
+        return problem.wrong.endswith(".0")  # to a schema it is one
+    return bool(re.search("|".join(BEYOND), problem.wrong))
+
+
+def places(tree: Any, path: tuple[str | int, ...] = ()) -> list[tuple[str | int, ...]]:
+    """Every place of a tree at which something stands."""
+    inner: Any = tree.items() if isinstance(tree, dict) else enumerate(tree) if isinstance(tree, list) else ()
+    return [path] * bool(path) + [place for key, held in inner for place in places(held, (*path, key))]
+
+
+def any_change(tree: dict[str, Any], dice: Random) -> tuple[tuple[str | int, ...], Any]:
+    """Change one place of a tree: another value, gone, or a key more."""
+    path = dice.choice(places(tree))
+    what = dice.random()
+    place: Any = tree
+    for part in path[:-1]:
+        place = place[part]
+    held = place[path[-1]]
+    if what < 0.2 and isinstance(place, dict):
+        del place[path[-1]]
+        return path, GONE
+    if what < 0.5 and isinstance(held, dict):
+        path = (*path, dice.choice(KEYS))
+        place = held
+    place[path[-1]] = dice.choice(VALUES)
+    return path, place[path[-1]]
+
+
+def test_any_change_is_right_for_both_or_wrong_for_both() -> None:
+    """By hand, many more: CLEAVER_CASES=3000 and on."""
+    validator = Draft202012Validator(schema())
+    files = [*(ROOT / "src/cleaver/sample").glob("*.toml"), *(ROOT / "examples").rglob("*.toml")]
+    designs = [tomllib.loads(path.read_text(encoding="utf-8")) for path in files]
+    for number in range(10 * int(os.environ.get("CLEAVER_CASES", "60"))):
+        dice = Random(number)
+        tree = copy.deepcopy(dice.choice(designs))
+        change = any_change(tree, dice)
+        wrong = ""
+        try:
+            Design.from_dict(tree)
+        except DesignError as error:
+            wrong = next(
+                (str(one) for one in error.problems if not beyond(one)), f"beyond: {error.problems[0]}"
+            )
+        fits = validator.is_valid(tree)
+        assert fits or wrong, (number, change, "the loader takes it")
+        assert not fits or not wrong or wrong.startswith("beyond: "), (
+            number,
+            change,
+            wrong,
+            "the schema takes it",
+        )

@@ -36,10 +36,10 @@ def test_the_same_listener_is_called_once_and_adding_never_replaces(world: World
     def first(event: Event) -> None:
         calls.append("first")
 
-    world.listen("damaged", first)
+    world.listen_own("damaged", first)
     world.listen("damaged", lambda event: calls.append("second"))
-    world.listen("damaged", first)
-    world.listen("damaged", first, actor=ana)
+    world.listen_own("damaged", first)
+    world.listen_own("damaged", first, actor=ana)
     ana.hurt(5)
 
     assert calls == ["first", "second", "first"]
@@ -102,7 +102,7 @@ def test_one_that_fails_stops_no_other_and_is_raised_at_the_end(world: World, an
     def fails(event: Event) -> None:
         raise ValueError("the lamp broke")
 
-    world.listen("damaged", fails)
+    world.listen_own("damaged", fails)
     world.listen("damaged", lambda event: calls.append(event.amount))
     with pytest.raises(ReactionError) as caught:
         ana.hurt(5)
@@ -125,7 +125,7 @@ def test_time_reaches_its_end_though_a_listener_fails() -> None:
         seen.append(event.time)
         raise ValueError("again")
 
-    world.listen("drained", fails)
+    world.listen_own("drained", fails)
     with pytest.raises(ReactionError) as caught:
         world.advance(3.5)
 
@@ -143,7 +143,7 @@ def test_a_command_of_a_listener_acts_at_once_and_its_events_follow_in_the_queue
         box.heal(3)
         order.append(("after", box["planks"].value))
 
-    world.listen("damaged", mend)
+    world.listen_own("damaged", mend)
     world.listen("damaged", lambda event: order.append(("second", event.after)))
     world.listen("healed", lambda event: order.append(("healed", event.after)))
     box.hurt(10)
@@ -334,7 +334,7 @@ def test_a_listener_added_during_delivery_does_not_hear_the_other_side_of_the_sa
     def add(event: Event) -> None:
         world.listen("struck", lambda struck: heard.append(struck.seq))
 
-    with world.listen("damaged", add):
+    with world.listen_own("damaged", add):
         eel.hit(ana, "sting")
     assert heard == []
     world.advance(5)  # the venom

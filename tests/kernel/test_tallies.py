@@ -46,7 +46,7 @@ class Diaries:
             self.now[player.id], self.played[player.id] = [], (0, self.world.now_us)
         for name in self.world.event_names:
             if name not in MIRRORED.values():
-                self.world.listen(name, self.note)
+                self.world.listen_own(name, self.note)
 
     def age(self, player: str) -> int:
         before, since = self.played[player]
@@ -199,7 +199,7 @@ def test_goals_are_a_count_over_every_event_since_the_quest_began(
         if event.quest == quest:
             begun[event.actor] = len(diaries.now.get(event.actor, ()))
 
-    world.listen("quest_started", start)
+    world.listen_own("quest_started", start)
     world.actor("one").accept(quest)
     for command in commands:
         diaries.do(command)

@@ -172,7 +172,7 @@ def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(
     play = Play(design)
     events: list[Event] = []
     for name in ("damaged", "healed", "drained"):
-        play.world.listen(name, events.append)
+        play.world.listen_own(name, events.append)
     for command in commands:
         play.do(command)
         for actor in play.world.actors:
@@ -286,7 +286,7 @@ def test_a_quest_is_reported_as_available_exactly_when_it_becomes_so(
 
     for name in world.event_names:
         if name not in ("defeated", "struck", "mended"):
-            world.listen(name, note)
+            world.listen_own(name, note)
     before = states()
     closed.update(key for key, state in before.items() if state != "available")
     for command in commands:

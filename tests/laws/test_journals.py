@@ -54,7 +54,7 @@ def test_a_journal_of_any_session_gives_the_same_events_and_the_same_world(
                 left[0] -= 1
                 live.all(inner)
 
-        world.listen(name, heard)
+        world.listen_own(name, heard)
     start = world._parts.stage.seq
     with TemporaryDirectory() as folder:
         path = Path(folder) / "live.play"

@@ -26,7 +26,7 @@ def without(packages: str, *words: str, where: Path) -> tuple[int, str]:
         cwd=where,
         check=False,
         stdin=subprocess.DEVNULL,
-        env={**os.environ, "XDG_CONFIG_HOME": str(where), "COLUMNS": "200"},
+        env={**os.environ, "XDG_DATA_HOME": str(where), "COLUMNS": "200"},
     )
     return done.returncode, done.stdout
 
@@ -35,6 +35,7 @@ def without(packages: str, *words: str, where: Path) -> tuple[int, str]:
     ("packages", "words", "extra"),
     [
         ("click", "demo", "cli"),
+        ("sqlalchemy", "new reef", "saves"),
         ("sqlalchemy", "demo --no-figure", "saves"),
         ("sqlalchemy", f"saves list {REEF} --store {STORE}", "saves"),
         ("sqlalchemy", "saves --help", "saves"),

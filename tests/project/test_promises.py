@@ -24,8 +24,8 @@ from cleaver import errors
 from cleaver.cli.main import COMMANDS
 from cleaver.design import models
 from cleaver.design.design import schema
-from cleaver.design.keys import BESIDE, EFFECTS, KEYS
-from cleaver.design.vocabulary import VERBS
+from cleaver.design.keys import REQUIRED
+from cleaver.design.vocabulary import ANYWHERE, BESIDE, VERBS, Beside, Verb
 
 ROOT = Path(__file__).parent.parent.parent
 HEAVY = {"numpy", "pandas", "scipy", "matplotlib", "sqlalchemy", "textual", "pydantic", "rich"}
@@ -347,20 +347,11 @@ def test_the_reference_pages_are_as_the_code_has_them() -> None:
 def test_every_key_of_a_design_is_explained_with_an_example_that_fits() -> None:
     for name in reference.WHERE:
         model = getattr(models, name)
-        keys = {field.alias or key for key, field in model.model_fields.items()}
-        assert set(KEYS[name]) == keys, name
-        for key, (meaning, example) in KEYS[name].items():
-            assert meaning, f"{name}.{key}"
-            assert example, f"{name}.{key}"
-            given = tomllib.loads(f"{key} = {example}")
-            required = {
-                field.alias or other: KEYS[name][field.alias or other][1]
-                for other, field in model.model_fields.items()
-                if field.is_required()
-            }
-            model.model_validate(
-                {**tomllib.loads("\n".join(f"{other} = {text}" for other, text in required.items())), **given}
-            )
+        needed = [key for key in model.declared().values() if key.default is REQUIRED]
+        for key in model.declared().values():
+            assert key.meaning, f"{name}.{key.written}"
+            text = "\n".join(f"{one.written} = {one.example}" for one in {*needed, key})
+            model(**tomllib.loads(text))
 
 
 def test_every_command_has_help_with_an_example_and_a_page_in_the_docs() -> None:
@@ -440,13 +431,13 @@ def test_the_pictures_of_the_readme_are_there() -> None:
 
 
 def test_every_effect_is_explained_with_an_example_that_fits() -> None:
-    beside = {key for spec in VERBS.values() for key, _ in spec.beside} | {"to", "when", "chance"}
-    assert (set(EFFECTS), set(BESIDE)) == (set(VERBS), beside)
-    for key, (meaning, example) in {**EFFECTS, **BESIDE}.items():
-        assert meaning, key
-        rule = models.Rule.model_validate(tomllib.loads(f'on = "damaged"\ndo = [ {example} ]'))
+    assert set(BESIDE) == {*ANYWHERE, *(key for spec in VERBS.values() for key in spec.beside)}
+    explained: dict[str, Verb | Beside] = {**VERBS, **BESIDE}
+    for key, told in explained.items():
+        assert told.meaning, key
+        rule = models.Rule(**tomllib.loads(f'on = "damaged"\ndo = [ {told.example} ]'))
         effect = rule.do[0]
         assert key == effect.verb or key in effect.written(), key
-    told = json.dumps(schema())
-    assert "gives back so much of a meter" in told
-    assert "by default `self`" in told
+    page = json.dumps(schema())
+    assert "gives back so much of a meter" in page
+    assert "by default `self`" in page

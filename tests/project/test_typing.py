@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -24,17 +25,26 @@ def test_the_typed_program_runs() -> None:
     assert lines[-1] == "nothing refused, 0 stars, 15.5"
 
 
-def misspelt(folder: Path) -> Path:
-    """Return the typed program with the field of an event misspelt."""
+def misspelt(folder: Path) -> list[Path]:
+    """Return the typed program, and the one in the README with its lambda, with a field of an event
+    misspelt."""
     text = (ROOT / "tests/typed_program.py").read_text(encoding="utf-8")
-    wrong = folder / "wrong_program.py"
-    wrong.write_text(text.replace("event.absorbed", "event.absorbt"), encoding="utf-8")
-    return wrong
+    page = (ROOT / "README.md").read_text(encoding="utf-8")
+    program = next(
+        block for block in re.findall(r"```python\n(.*?)```", page, re.DOTALL) if "lambda event" in block
+    )
+    made = {
+        "wrong_program.py": text.replace("event.absorbed", "event.absorbt"),
+        "wrong_readme.py": program.replace("event.amount", "event.amuont"),
+    }
+    for name, wrong in made.items():
+        (folder / name).write_text(wrong, encoding="utf-8")
+    return [folder / name for name in made]
 
 
 def test_a_misspelt_field_of_an_event_is_an_error(tmp_path: Path) -> None:
     done = subprocess.run(
-        [sys.executable, "-m", "mypy", "--strict", "--config-file=", str(misspelt(tmp_path))],
+        [sys.executable, "-m", "mypy", "--strict", "--config-file=", *map(str, misspelt(tmp_path))],
         capture_output=True,
         text=True,
         cwd=tmp_path,
@@ -43,7 +53,8 @@ def test_a_misspelt_field_of_an_event_is_an_error(tmp_path: Path) -> None:
     )
 
     assert 'has no attribute "absorbt"' in done.stdout, done.stdout
-    assert done.stdout.count("error:") == 1, done.stdout
+    assert "wrong_readme.py:" in done.stdout, done.stdout
+    assert done.stdout.count("error:") == 2, done.stdout
 
 
 def pyright(folder: Path, *args: str) -> dict[str, Any]:
@@ -65,8 +76,9 @@ def test_pyright_finds_nothing_in_the_typed_program_and_a_misspelt_field(tmp_pat
 
     found = pyright(tmp_path, "--pythonpath", sys.executable)["generalDiagnostics"]
 
-    assert {Path(error["file"]).name for error in found} == {"wrong_program.py"}, found
-    assert any("absorbt" in error["message"] for error in found)
+    assert {Path(error["file"]).name for error in found} == {"wrong_program.py", "wrong_readme.py"}, found
+    for field in ("absorbt", "amuont"):
+        assert any(field in error["message"] for error in found), field
 
 
 def test_the_types_of_everything_public_are_known(tmp_path: Path) -> None:

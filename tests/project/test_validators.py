@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import os
+import re
 import shutil
 import subprocess
 import sys
@@ -97,6 +99,11 @@ def test_what_is_published_holds_what_its_tests_need(tmp_path: Path) -> None:
     assert told.returncode == 0, told.stdout
     with tarfile.open(made[1]) as packed:
         inside = {name.partition("/")[2] for name in packed.getnames()}
+        info = packed.extractfile(next(name for name in packed.getnames() if name.endswith("PKG-INFO")))
+        assert info is not None
+        page = info.read().decode()
+    assert "# Cleaver" in page
+    assert re.findall(r"\]\((?!https?:|#)[^)]*\)", page) == []  # a page of an index has no folders beside it
     needed = {
         str(path.relative_to(ROOT))
         for folder in ("src", "tests", "examples", "docs", "benchmarks")
@@ -112,3 +119,54 @@ def test_the_schema_is_a_schema() -> None:
 
     _, out, _ = run("schema")
     jsonschema.Draft202012Validator.check_schema(json.loads(out))
+
+
+def test_the_links_of_the_readme_lead_to_where_the_repository_is() -> None:
+    sys.path.insert(0, str(ROOT))
+    try:
+        from hatch_build import readable_alone
+    finally:
+        sys.path.remove(str(ROOT))
+    text = "See [a window](docs/window.md), [below](#use).\n\n![A dive](docs/dive.png)\n"
+    assert readable_alone(text, "https://reef.invalid/cleaver/") == (
+        "See [a window](https://reef.invalid/cleaver/docs/window.md), [below](#use).\n\n"
+        "![A dive](https://reef.invalid/cleaver/docs/dive.png)\n"
+    )
+    assert readable_alone(text, "") == "See a window, [below](#use).\n\n"
+
+
+def committed(folder: Path) -> None:
+    for words in (("init", "-q"), ("add", "-A"), ("commit", "-qm", "begin")):
+        who = ("-c", "user.name=diver", "-c", "user.email=diver@reef.invalid")
+        subprocess.run(["git", *who, *words], cwd=folder, check=True, capture_output=True)
+
+
+def test_the_hook_looks_at_every_file_that_is_a_design(tmp_path: Path) -> None:
+    ours, theirs = tmp_path / "cleaver", tmp_path / "reef"
+    for name in ("pyproject.toml", "hatch_build.py", "README.md", "LICENSE", ".pre-commit-hooks.yaml"):
+        ours.mkdir(exist_ok=True)
+        shutil.copy(ROOT / name, ours)
+    shutil.copytree(ROOT / "src", ours / "src", ignore=shutil.ignore_patterns("__pycache__"))
+    committed(ours)
+    page = (ROOT / "docs/testing.md").read_text(encoding="utf-8")
+    snippet = re.search(r"```yaml\n(repos:.*?)```", page, re.DOTALL)
+    assert snippet
+    theirs.mkdir()
+    settings = re.sub(r"repo: \S+", f"repo: {ours}", snippet[1]).replace("rev: v0.2.0", "rev: HEAD")
+    (theirs / ".pre-commit-config.yaml").write_text(settings)
+    (theirs / "reef.toml").write_text('[game]\ntitle = "Reef"\n[actors.eel]\nvitl = "hide"\n')
+    (theirs / "levels.toml").write_text("[actors.eel.meters]\nhide = -3\n")  # named in args
+    (theirs / "settings.toml").write_text("[tool.other]\nvitl = 3\n")
+    committed(theirs)
+    done = subprocess.run(
+        [sys.executable, "-m", "pre_commit", "run", "--all-files"],
+        cwd=theirs,
+        capture_output=True,
+        text=True,
+        check=False,
+        env={**os.environ, "PRE_COMMIT_HOME": str(tmp_path / "home")},
+    )
+    assert done.returncode == 1, done.stdout + done.stderr
+    assert "reef.toml:4: actors.eel.vitl: unknown key 'vitl'; did you mean 'vital'?" in done.stdout
+    assert "levels.toml:2: actors.eel.meters.hide.max: is -3; it must be greater than 0.0" in done.stdout
+    assert "settings" not in done.stdout

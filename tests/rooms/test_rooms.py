@@ -170,7 +170,7 @@ def test_a_room_that_moves_goes_on_exactly(design: Design, stream: list[Any], cu
         replica, events = Replica(design.for_clients()), list[tuple[Any, ...]]()
         for name in here.world.event_names:
             if not here.world._parts.kinds.known.events[name].seen_from:
-                replica.listen(name, _kept(events))
+                replica.listen_own(name, _kept(events))
         replica.feed(here.full("one"))
         for number, command in enumerate(stream):
             one.do(command)
@@ -235,7 +235,7 @@ def test_each_event_comes_once_also_after_a_break(
     for replica, events in heard.items():
         for name in room.world.event_names:
             if not room.world._parts.kinds.known.events[name].seen_from:
-                replica.listen(name, _kept(events))
+                replica.listen_own(name, _kept(events))
     # Both are of one viewer's screen: what comes to one is fed to the other, unless the line breaks.
     whole.feed(room.full("one"))
     broken.feed(room.full("one"))
@@ -506,7 +506,7 @@ def test_a_room_goes_on_under_another_design() -> None:
     replica.feed(room.changes("p-2"))  # at the client it is still the old one: what is new is passed over
     newer = Replica(room.world.design.for_clients())
     heard: list[Any] = []
-    newer.listen("rung", heard.append)
+    newer.listen_own("rung", heard.append)
     newer.feed(room.full("p-2", resume=0))
 
     for one in (replica, newer):

@@ -22,7 +22,7 @@ from cleaver import (
     UsageError,
     World,
 )
-from cleaver.saves import Autosaver, Damaged, Found, HighScore, open_store
+from cleaver.saves import Autosaver, DamagedProfile, Found, HighScore, open_store
 from cleaver.saves.chain import Counter
 from helpers import Clock, run
 from saving import DESIGN, scrip
@@ -80,7 +80,7 @@ def test_a_row_that_does_not_fit_its_generations_is_told_and_not_written_over(
     changed(path, statement)
     with open_store(f"sqlite:///{path}", DESIGN) as store:
         found = store.load("ana")
-        assert isinstance(found, Damaged)
+        assert isinstance(found, DamagedProfile)
         assert told in "; ".join(found.tried)
         assert any(player == "ana" and told in what for player, what in store.verify())
         with pytest.raises(ProfileDamagedError):
@@ -98,7 +98,7 @@ def test_rows_of_another_store_are_no_saves_of_this_one(tmp_path: Path) -> None:
     changed(path, f"ATTACH '{other}' AS o", *copies)
     with open_store(f"sqlite:///{path}", DESIGN) as store:
         found = store.load("ana")
-        assert isinstance(found, Damaged)
+        assert isinstance(found, DamagedProfile)
         assert all("another store's" in why for why in found.tried)
         assert {what for player, what in store.verify()} == {
             f"revision {number}: it is another store's, or was altered" for number in range(6, 10)
@@ -112,7 +112,7 @@ def test_an_older_generation_under_a_newer_number_is_damage(tmp_path: Path) -> N
     sets = ", ".join(f"{name} = {old.format(name)}" for name in columns)
     changed(path, f"UPDATE cleaver_generations SET {sets} WHERE player = 'ana' AND revision = 6")
     with open_store(f"sqlite:///{path}", DESIGN) as store:
-        assert isinstance(store.load("ana"), Damaged)
+        assert isinstance(store.load("ana"), DamagedProfile)
 
 
 def test_numbers_beyond_all_bounds_are_a_damaged_store(tmp_path: Path) -> None:

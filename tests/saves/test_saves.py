@@ -20,7 +20,7 @@ from cleaver import (
     World,
     open_store,
 )
-from cleaver.saves import Absent, Damaged, Found, Store
+from cleaver.saves import Absent, DamagedProfile, Found, Store
 from cleaver.saves.document import decode, encode
 
 
@@ -61,7 +61,7 @@ def test_where_no_generation_can_be_read_it_is_damaged_and_not_written_over(stor
     with store.engine.begin() as connection:
         connection.execute(text("UPDATE cleaver_generations SET checksum = 'x'"))
 
-    assert isinstance(store.load("ann"), Damaged)
+    assert isinstance(store.load("ann"), DamagedProfile)
     for call in (lambda: store.read("ann"), lambda: store.save(scrip(5))):
         with pytest.raises(ProfileDamagedError, match="checksum|bytes"):
             call()

@@ -41,7 +41,7 @@ from cleaver import (
     load_design,
     sample,
 )
-from cleaver.saves import Absent, Autosaver, Damaged, Found, Store, Trouble, files, open_store
+from cleaver.saves import Absent, Autosaver, DamagedProfile, Found, Store, Trouble, files, open_store
 from cleaver.saves.document import decode
 from postgres import Server, server
 from saving import DESIGN, GAME, scrip
@@ -118,7 +118,7 @@ def test_where_nothing_can_be_read_it_is_damaged_and_nothing_is_written(store: S
                 text(f"DELETE FROM cleaver_{'generations' if fault == 'row without bodies' else 'profiles'}")
             )
 
-    assert isinstance(store.load("ana"), Damaged)
+    assert isinstance(store.load("ana"), DamagedProfile)
     for call in (lambda: store.hold("ana"), lambda: store.save(scrip(1)), lambda: store.read("ana")):
         with pytest.raises(ProfileDamagedError, match="Nothing was changed"):
             call()
@@ -495,7 +495,7 @@ def kills(url: str, count: int) -> tuple[int, int]:
                 safe = max(safe, amount)
             else:
                 lost += safe > 0
-                damaged += isinstance(outcome, Damaged)
+                damaged += isinstance(outcome, DamagedProfile)
             assert [problem for _, problem in store.verify()] == []
     assert acknowledged > count / 4, "the writers were killed before they wrote"
     return lost, damaged

@@ -290,7 +290,7 @@ def test_where_things_stood_when_something_followed_is_written_before_it(tmp_pat
             if event.placement == "gem#2":
                 ana.earn("scrip", 1)
 
-        world.listen("placed", second)
+        world.listen_own("placed", second)
         for frame in range(25):
             world.move(crab, frame, 0)
             world.advance(0.1)

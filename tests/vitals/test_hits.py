@@ -232,7 +232,7 @@ def test_unknown_names_are_errors_with_the_nearest(ana: Actor, eel: Actor, world
         (lambda: ana.hurt(5, ignores=("armor",)), "armour"),  # type: ignore[arg-type]  # misspelt
         (lambda: world.actor("anna"), "ana"),
         (lambda: world.spawn("eell"), "eel"),
-        (lambda: world.listen("damged", print), "damaged"),
+        (lambda: world.listen_own("damged", print), "damaged"),
         (lambda: ana.set_tag("submergd"), "submerged"),
     ):
         with pytest.raises(UnknownNameError, match=f"'{word}'|{word}"):

@@ -177,8 +177,8 @@ def test_a_tag_set_on_every_frame_is_one_event(world: World, ana: Actor) -> None
 def test_a_tag_that_a_status_and_the_host_both_set_goes_with_the_last() -> None:
     world, box = crate_world(statuses={"soaked": {"lasts": 1.0, "tags": ["wet"]}})
     events = [*heard(world, "tagged")]
-    world.listen("tagged", events.append)
-    world.listen("untagged", events.append)
+    world.listen_own("tagged", events.append)
+    world.listen_own("untagged", events.append)
     box.status("soaked")
     box.tag("wet")
     box.untag("wet")

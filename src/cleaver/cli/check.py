@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import sys
 from pathlib import Path
 from typing import Any
@@ -9,14 +10,20 @@ from urllib.parse import quote
 
 import click
 
-from cleaver import __version__
-from cleaver.cli.options import DASH, OneOf, design_argument, design_at, form_option
+from cleaver import __version__, files
+from cleaver.cli.options import DASH, FileOf, OneOf, design_argument, design_at, form_option
 from cleaver.cli.printing import say, say_json
 from cleaver.design.checks import RULES, looked
-from cleaver.errors import DesignError, UnknownNameError
+from cleaver.design.reading import MAX_BYTES
+from cleaver.errors import DesignError, DesignFileError, Problem, UnknownNameError
 from cleaver.rounding import counted
 
 _ERROR = "not_valid"
+EXPLAINED = {rule.name: rule.explanation for rule in RULES.values()} | {
+    _ERROR: "The design cannot be loaded: it has an error, such as an unknown key or name, a value of the "
+    "wrong kind or out of range, a formula that cannot be worked out. It cannot be silenced."
+}
+_GAME = re.compile(r"""^\s*(\[\s*["']?game["']?\s*\]|game\s*[.=]|\{?\s*"game"\s*:)""", re.MULTILINE)
 
 
 @click.command("check")
@@ -25,14 +32,24 @@ _ERROR = "not_valid"
 @click.option(
     "--explain",
     metavar="NAME",
-    type=OneOf(lambda context: ("all", *RULES)),
+    type=OneOf(lambda context: ("all", *EXPLAINED)),
     help="Explain one rule, or `all` of them.",
 )
-def command(designs: tuple[Path, ...], form: str, explain: str | None) -> None:
+@click.option("--with-game", is_flag=True, help="Pass over DESIGNS that have no [game] section.")
+@click.option(
+    "--also",
+    type=FileOf(".toml", ".json"),
+    metavar="FILE",
+    multiple=True,
+    help="Check FILE, too, whatever it has.",
+)
+def command(
+    designs: tuple[Path, ...], form: str, explain: str | None, with_game: bool, also: tuple[Path, ...]
+) -> None:
     """Report the errors of the files DESIGNS and likely mistakes, each with its line and what would be right.
 
-    Exit code 1 where something was found. A warning about what is meant can be silenced in the design, with a
-    reason:
+    Exit code 1 if something was found, 2 if a file cannot be read. A warning about what is meant can be
+    silenced in the design, with a reason:
     [[check.silence]] rule = "…", at = "actors.eel", because = "…"
 
     \b
@@ -44,14 +61,24 @@ def command(designs: tuple[Path, ...], form: str, explain: str | None) -> None:
     if explain is not None:
         _explain(explain)
         return
-    if not designs:
+    if not designs and not also:
         raise click.UsageError("Missing argument 'DESIGNS'.")
+    here = [design for design in designs if not with_game or design in also or _has_game(design)]
+    here += [design for design in also if design not in here]
+    if not here:
+        say(f"no design with a [game] section among {counted(len(designs), 'file')}")
     told: list[dict[str, Any]] = []
     summaries: list[tuple[str, bool]] = []
-    for design in designs:
-        found, summary = _look(design)
+    unread = False
+    for design in here:
+        try:
+            found, summary = _look(design)
+        except DesignFileError as error:
+            say(f"cleaver: {error}", err=True)
+            unread = True
+            continue
         told += found
-        summaries.append((summary if not found or len(designs) == 1 else f"{design}: {summary}", bool(found)))
+        summaries.append((summary if not found or len(here) == 1 else f"{design}: {summary}", bool(found)))
     if form == "json":
         say_json(told)
     elif form == "sarif":
@@ -63,7 +90,7 @@ def command(designs: tuple[Path, ...], form: str, explain: str | None) -> None:
             say(f": {said_of(row)}{name}", lead=place)
         for summary, wrong in summaries:
             say(summary, err=wrong)
-    sys.exit(1 if told else 0)
+    sys.exit(2 if unread else 1 if told else 0)
 
 
 def said_of(row: dict[str, Any]) -> str:
@@ -78,6 +105,12 @@ def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
     name = "stdin" if design == DASH else str(design)
     try:
         loaded = design_at(design)
+        if not any(loaded.source.tree.values()):
+            raise DesignError(
+                [Problem(name, 0, "", "nothing in it", "begin with a kind of actor: [actors.diver]")]
+            )
+    except DesignFileError:
+        raise
     except DesignError as error:
         told = [{"rule": _ERROR, **problem._asdict(), "file": name} for problem in error.problems]
         return told, counted(len(told), "error")
@@ -112,17 +145,25 @@ def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
     )
 
 
+def _has_game(design: Path) -> bool:
+    """Return whether a file has a [game] section, also where it is no valid TOML or JSON."""
+    try:
+        text = files.read(design, MAX_BYTES).decode("utf-8-sig", "replace")
+    except (OSError, files.TooLongError):
+        return False
+    return bool(_GAME.search(text))
+
+
 def _explain(name: str) -> None:
-    if name != "all" and name not in RULES:
-        raise UnknownNameError("rule", name, tuple(RULES))
-    for rule in RULES.values() if name == "all" else [RULES[name]]:
-        say(f"{rule.name}\n    {rule.explanation}")
+    if name != "all" and name not in EXPLAINED:
+        raise UnknownNameError("rule", name, tuple(EXPLAINED))
+    for rule in EXPLAINED if name == "all" else [name]:
+        say(f"{rule}\n    {EXPLAINED[rule]}")
 
 
 def _sarif(told: list[dict[str, Any]]) -> dict[str, Any]:
     """Return findings in the Static Analysis Results Interchange Format, version 2.1.0 (OASIS)."""
-    rules = [{"id": rule.name, "shortDescription": {"text": rule.explanation}} for rule in RULES.values()]
-    rules.append({"id": _ERROR, "shortDescription": {"text": "The design cannot be loaded."}})
+    rules = [{"id": name, "shortDescription": {"text": text}} for name, text in EXPLAINED.items()]
     results = [
         {
             "ruleId": row["rule"],

@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import click
+from platformdirs import user_data_path
 
 from cleaver import sample
 from cleaver.cli.dive import tell_dive
@@ -55,6 +56,4 @@ def command(out: Path, store: str | None, no_figure: bool) -> None:
 
 
 def _data_folder() -> Path:
-    folder = Path(click.get_app_dir("cleaver"))
-    folder.mkdir(parents=True, exist_ok=True)
-    return folder
+    return user_data_path("cleaver", appauthor=False, ensure_exists=True)

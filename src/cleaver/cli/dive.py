@@ -91,7 +91,7 @@ class _Dive:
         self.recorder.sample(world)
         events = world._parts.kinds.known.events
         names = [name for name in world.event_names if not events[name].seen_from]
-        self.watching.extend(world.listen(name, self.see) for name in names)
+        self.watching.extend(world.listen_own(name, self.see) for name in names)
 
     def _note(self, event: Event) -> str:
         """Return what stands under an event: the sum of a hit, or what the pulses of a status came to."""

@@ -87,8 +87,6 @@ def cli() -> None:
 
 def main() -> Any:
     """Run the command line; the entry point of the `cleaver` command."""
-    if sys.stdin is None:  # closed by who started this
-        sys.stdin = open(os.devnull)  # noqa: SIM115  # for as long as this runs
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors=SPARE)

@@ -11,9 +11,7 @@ import click
 
 from cleaver import sample
 from cleaver.cli.printing import say
-from cleaver.design.design import load_design
-from cleaver.errors import MissingExtraError, SaveError, UsageError
-from cleaver.opening import open_store
+from cleaver.errors import MissingExtraError, UsageError
 
 FILES = {
     "design.toml": "the design",
@@ -30,7 +28,7 @@ FILES = {
 @click.argument("folder", type=click.Path(path_type=Path, file_okay=False), metavar="DIR")
 @click.option("--window", is_flag=True, help="Let game.py be a small game in a window (extra 'window').")
 def command(folder: Path, window: bool) -> None:
-    """Make the folder DIR with a small working design, a script, a test, a store for saves and a README.
+    """Make the folder DIR with a small working design, a script, a test, a game that saves and a README.
     Overwrites nothing.
 
     \b
@@ -53,10 +51,10 @@ def command(folder: Path, window: bool) -> None:
             begun = "window.py" if window and name == "game.py" else name.removeprefix(".")
             text = sample.path(f"start/{begun}.txt").read_text(encoding="utf-8")
             (folder / name).write_text(
-                Template(text).substitute(title=title) if "$title" in text else text, encoding="utf-8"
+                Template(text).substitute(title=title, name="-".join(title.lower().split())),
+                encoding="utf-8",
             )
-        open_store(f"sqlite:///{folder / 'saves.db'}", load_design(folder / "design.toml")).close()
-    except (OSError, SaveError) as error:
+    except OSError as error:
         if new:
             shutil.rmtree(folder, ignore_errors=True)
         else:
@@ -66,12 +64,11 @@ def command(folder: Path, window: bool) -> None:
             f"{folder} cannot be made: {getattr(error, 'strerror', None) or error}; name another folder"
         ) from None
     say(f"Created {folder}:")
-    told = {**FILES, "saves.db": "an empty store for saves"}
-    if window:
-        told["game.py"] = "a small game in a window"
+    told = {**FILES, "game.py": "a small game in a window"} if window else FILES
     for name, what in told.items():
         say(f"  {name:<15} {what}")
     last = "python game.py" if window else "cleaver play design.toml"
     say(f"Next steps:\n  cd {folder}\n  cleaver test\n  {last}")
-    if window and find_spec("pygame") is None:
-        say(f"It needs the extra 'window': {MissingExtraError('a window', 'window').install}")
+    for extra, package, needed in (("saves", "sqlalchemy", True), ("window", "pygame", window)):
+        if needed and find_spec(package) is None:
+            say(f"game.py needs the extra {extra!r}: {MissingExtraError('', extra).install}")

@@ -38,7 +38,7 @@ from cleaver.errors import CleaverError, ProfileBusyError, SaveError, UnknownNam
 from cleaver.hud.wording import value_text
 from cleaver.opening import open_store
 from cleaver.rounding import counted
-from cleaver.saves import Damaged, Found, Store, unknown_to
+from cleaver.saves import DamagedProfile, Found, Store, unknown_to
 from cleaver.saves.document import FORMAT, decode
 from cleaver.saves.engines import file_of
 from cleaver.saves.files import private, replace
@@ -192,7 +192,7 @@ def show(design: Path, url: str, player: str, as_json: bool, form: str) -> None:
     """
     with _open(design, url) as (loaded, store):
         outcome = store.load(player)
-        if isinstance(outcome, Damaged):
+        if isinstance(outcome, DamagedProfile):
             raise SaveError(
                 f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed"
             )

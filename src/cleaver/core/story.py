@@ -39,6 +39,11 @@ class Story(NamedTuple):
     chapters: tuple[Chapter, ...]
     cut: bool
 
+    def __str__(self) -> str:
+        from cleaver.hud.telling import tale  # words are for people, and few stories are printed
+
+        return "\n".join(tale(self))
+
 
 def story(stage: Stage, path: str, found: Path, value: Any, shared: Collection[str] = ()) -> Story:
     """Return the story of a path of an actor: a meter, goods, a score, a quest's state, stars, a level;

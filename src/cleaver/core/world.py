@@ -13,7 +13,7 @@ from cleaver.core.adoption import Adoption
 from cleaver.core.goods.books import Books
 from cleaver.core.handles import Actor, Shot, body_of
 from cleaver.core.kernel import reading as names
-from cleaver.core.kernel.arguments import amount, checked, number, own_name, plain, whole
+from cleaver.core.kernel.arguments import amount, checked, number, own_name, plain, to_call, whole
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LONGEST, micros
 from cleaver.core.kernel.delivery import Hearer, Listening
@@ -449,8 +449,8 @@ class World(Living, _Listens):
         self._parts.stage.idle("advance")
         if self._parts.stage.passing:
             raise BusyError("advance")
-        if stop is not None and not callable(stop):
-            raise UsageError(f"stop is {said(stop)}; it must be something to call")
+        if stop is not None:
+            to_call("stop", stop)
         clock = self._parts.stage.clock
         if microseconds is None:
             passed, clock.remainder = clock.span(seconds)
@@ -489,8 +489,6 @@ class World(Living, _Listens):
             AmountError: No number of seconds in that range.
         """
         span = micros(amount("the time to wait", seconds, most=LONGEST))
-        if not callable(call):
-            raise UsageError(f"call is {said(call)}; it must be something to call")
         stage = self._parts.stage
         return stage.calls.add(call, stage.clock.now + span)
 
@@ -594,11 +592,12 @@ class World(Living, _Listens):
         return tuple(self._parts.stage.kinds.known.events)
 
     @checked
-    def _listen(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
+    def listen_own(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
         """Call *call* with each event of that name, of one actor or kind if given.
 
-        The same listener added twice for the same thing is called once. Close what is returned to stop, or
-        use it in a `with`.
+        It takes the design's own events, and a name that is worked out. `listen` does the same; to a type
+        checker it takes Cleaver's own events by name, and knows the fields of each. The same listener added
+        twice for the same thing is called once. Close what is returned to stop, or use it in a `with`.
 
         Raises:
             UnknownNameError: An event or kind that is not there, with the nearest that is.
@@ -613,7 +612,7 @@ class World(Living, _Listens):
         return self._parts.stage.listeners.listen(event, call, actor_id, kind)
 
     if not TYPE_CHECKING:
-        listen = _listen  # checkers take it from `Listens`, which knows each event's fields
+        listen = listen_own  # checkers take it from `Listens`, which knows each event's fields
 
     @property
     def listeners(self) -> tuple[Listening, ...]:

@@ -47,8 +47,6 @@ def refer(walk: Walk) -> None:
 
 
 def _stage(walk: Walk, path: Path, stage: models.Stage) -> None:
-    for name in stage.pickups:
-        walk.need("pickup", name, (*path, "pickups", name))
     for name in stage.actors:
         kind = walk.tables.actors.get(name)
         if name not in walk.known.kinds:
@@ -61,8 +59,6 @@ def _stage(walk: Walk, path: Path, stage: models.Stage) -> None:
                 "is a player kind",
                 "players join by themselves and stay from stage to stage",
             )
-    if stage.rating is not None:
-        walk.need("rating", stage.rating, (*path, "rating"))
     if path[1] in walk.known.ratings:
         walk.source.tell(
             path,
@@ -76,10 +72,6 @@ def _stage(walk: Walk, path: Path, stage: models.Stage) -> None:
 
 def _match(walk: Walk, path: Path, match: models.MatchTable) -> None:
     for number, team in enumerate(match.teams):
-        if team not in walk.known.teams:
-            walk.source.tell(
-                (*path, "teams", number), f"unknown team {team!r}", advice(team, walk.known.teams)
-            )
         if team in ("running", "winner", "left", "round"):
             walk.source.tell(
                 (*path, "teams", number),

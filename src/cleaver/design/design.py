@@ -79,7 +79,7 @@ class Design:
         from cleaver.design.reading import (
             Source,
             plain,
-        )  # pydantic is slow to import, and a game that only restores needs none
+        )  # a game that only restores needs none
 
         return build(Source(plain(tables)))
 

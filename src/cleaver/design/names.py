@@ -20,7 +20,7 @@ def gather(tables: models.DesignTables, source: Source) -> Known:
 
     known.inputs = dict(tables.inputs)
     for name, event in tables.events.items():
-        known.events[name] = EventSpec(name, tuple(event.fields.items()))
+        known.events[name] = EventSpec(name, tuple(event.fields.items()))  # type: ignore[arg-type]
     for name in section("events"):
         known.events.setdefault(name, EventSpec(name, ()))
     known.currencies, known.pickups, known.kinds, known.statuses = (

@@ -8,8 +8,6 @@ from cleaver.design.paths import FormulaNames
 from cleaver.design.walk import Walk
 from cleaver.errors import advice
 
-_GOAL_KEYS = ("name", "hold", "hand_over", "optional", "hidden", "reward", "text")
-
 
 def refer(walk: Walk) -> None:
     """Check every name and formula of quests, their sets, and achievements."""
@@ -17,8 +15,6 @@ def refer(walk: Walk) -> None:
     for name, quest in walk.others("quests"):
         _quest(walk, ("quests", name), quest)
     for name, table in tables.quest_sets.items():
-        for number, quest_name in enumerate(table.quests):
-            walk.need("quest", quest_name, ("quest_sets", name, "quests", number))
         if table.every is not None and table.days is not None:
             walk.source.tell(
                 ("quest_sets", name, "days"), "stands beside every", "draw by the clock or by the day"
@@ -26,13 +22,13 @@ def refer(walk: Walk) -> None:
     for name, achievement in walk.others("achievements"):
         path: Path = ("achievements", name)
         if achievement.on:
-            walk.tally(achievement, path, ("title", "text", "icon", "hidden", "ranks", "reward"))
+            walk.tally(achievement, path)
         elif achievement.fields():
             key = next(iter(achievement.fields()))
             walk.source.tell(
                 (*path, key),
                 f"unknown key {key!r}",
-                advice(key, ["on", "title", "text", "icon", "hidden", "ranks", "reward"]),
+                advice(key, list(achievement.declared())),
             )
         if achievement.count == "all":
             walk.source.tell(
@@ -76,7 +72,7 @@ def _goal(walk: Walk, path: Path, goal: models.Goal) -> None:
         )
         return
     if goal.on:
-        walk.tally(goal, path, _GOAL_KEYS)
+        walk.tally(goal, path)
         if goal.count == "all" and goal.on != "collected":
             walk.source.tell(
                 (*path, "count"),
@@ -84,14 +80,14 @@ def _goal(walk: Walk, path: Path, goal: models.Goal) -> None:
                 'only what is placed can be collected all: on = "collected"',
             )
     else:
-        goods = (*walk.known.currencies, *walk.known.items)
-        if goal.hold not in goods:
-            walk.source.tell(
-                (*path, "hold"), f"unknown currency or item {goal.hold!r}", advice(str(goal.hold), goods)
-            )
         for key in goal.fields():
             walk.source.tell(
-                (*path, key), f"unknown key {key!r} beside hold", advice(key, [*_GOAL_KEYS, "count"])
+                (*path, key),
+                f"unknown key {key!r} beside hold",
+                advice(
+                    key,
+                    ["count", *(name for name in goal.declared() if name not in models.Tallying.declared())],
+                ),
             )
         if isinstance(goal.count, str):
             walk.formula(goal.count, FormulaNames(walk.known, ("self",)), (*path, "count"))

@@ -13,8 +13,8 @@ from pathlib import Path as FilePath
 from typing import Any
 
 from cleaver import files
+from cleaver.design.keys import Table
 from cleaver.design.lines import Path, json_lines, key_of, toml_lines
-from cleaver.design.models import Matcher, Table
 from cleaver.errors import DesignError, DesignFileError, Problem, advice, unreadable
 
 MAX_BYTES = 4_000_000
@@ -24,21 +24,6 @@ MAX_PARTS = 1_000  # of one key
 MOST_TOLD = 100  # problems of one design
 
 Tree = dict[str, Any]
-ALIKE = (
-    "actors",
-    "currencies",
-    "items",
-    "statuses",
-    "pickups",
-    "exchanges",
-    "matches",
-    "ratings",
-    "levels",
-    "quests",
-    "achievements",
-    "records",
-)
-"""Sections whose entries may say `like`; attacks and pulses of one actor may too."""
 
 
 class Source:
@@ -209,9 +194,9 @@ def _measure(tree: Tree, name: str) -> None:
 
 
 def plain(value: Any) -> Any:
-    """Return *value* with models and tuples as plain tables and lists; a design built in Python is read this
+    """Return *value* with tables and tuples as plain tables and lists; a design built in Python is read this
     way."""
-    if isinstance(value, Table | Matcher):
+    if isinstance(value, Table):
         return plain(value.written())
     if isinstance(value, Mapping):
         return {str(key): plain(item) for key, item in value.items()}
@@ -221,16 +206,18 @@ def plain(value: Any) -> Any:
 def inherit(source: Source) -> None:
     """Make the tree of *source*: as it is written, with each entry that says `like` replaced by the merged
     one."""
+    from cleaver.design.models import Actor, DesignTables  # these say which entries may be alike
+
     tree = dict(source.written)  # what is written stays, and what says no `like` is shared with it
-    for section in ALIKE:
+    for section in [name for name, declared in DesignTables.declared().items() if declared.alike]:
         if not isinstance(tree.get(section), dict):
             continue
         entries = tree[section] = _merged(source, (section,), tree[section])
         for name, entry in entries.items() if section == "actors" else ():
             inner = {
                 key: _merged(source, (section, name, key), entry[key])
-                for key in ("attacks", "pulses")
-                if isinstance(entry, dict) and isinstance(entry.get(key), dict)
+                for key, declared in Actor.declared().items()
+                if declared.alike and isinstance(entry, dict) and isinstance(entry.get(key), dict)
             }
             if any(value is not entry[key] for key, value in inner.items()):
                 entries[name] = entry | inner

@@ -40,6 +40,9 @@ def refer(
                 "choose another name",
             )
     _clashes(source)
+    for section in models.NAMED:
+        for name, entry in walk.others(section):
+            walk.named(entry, (section, name))
     for name, actor in walk.others("actors"):
         _actor(walk, name, actor)
     for name, status in walk.others("statuses"):
@@ -171,8 +174,6 @@ def _meter(walk: Walk, path: Path, name: str, meter: models.MeterTable, actor: m
 
 
 def _status(walk: Walk, name: str, status: models.Status) -> None:
-    for number, flow in enumerate(status.flows):
-        walk.need("meter", flow.meter, ("statuses", name, "flows", number, "meter"))
     names = FormulaNames(walk.known, ("self", "source"))
     walk.formula(status.lasts, names, ("statuses", name, "lasts"))
     for number, pulse in enumerate(status.pulses):
@@ -198,12 +199,6 @@ def _pickup(walk: Walk, name: str, pickup: models.Pickup) -> None:
     walk.formula(pickup.cooldown, names, (*path, "cooldown"))
     for number, need in enumerate(pickup.needs):
         walk.formula(need, names, (*path, "needs", number))
-    allowed = (*walk.known.kinds, *walk.known.tags, *walk.known.teams)
-    for number, word in enumerate(pickup.for_):
-        if word not in allowed:
-            walk.source.tell(
-                (*path, "for", number), f"unknown kind, tag or team {word!r}", advice(word, allowed)
-            )
     if pickup.respawn_after is not None and pickup.stays:
         walk.source.tell(
             (*path, "respawn_after"),
@@ -221,14 +216,9 @@ def _pickup(walk: Walk, name: str, pickup: models.Pickup) -> None:
 
 def _exchange(walk: Walk, name: str, exchange: models.Exchange) -> None:
     path: Path = ("exchanges", name)
-    goods = (*walk.known.currencies, *walk.known.items)
     names = FormulaNames(walk.known, locals=("bought",))
     for key, table in (("costs", exchange.costs), ("gives", exchange.gives)):
         for good, amount in table.items():
-            if good not in goods:
-                walk.source.tell(
-                    (*path, key, good), f"unknown currency or item {good!r}", advice(good, goods)
-                )
             walk.formula(amount, names, (*path, key, good))
     for number, need in enumerate(exchange.needs):
         walk.formula(need, names, (*path, "needs", number))

@@ -229,46 +229,78 @@ one."""
 
 
 class Verb(NamedTuple):
-    """One effect: what its operand is, and what may stand beside it.
+    """One effect: what its operand is, what may stand beside it, what it does, and an example in TOML.
 
-    `operand` is "amount", "fraction", or what the name is of; `beside` are (key, kind) pairs; `free` lets
-    other keys stand beside it:
-    the fields of an event.
+    `operand` is "amount", "fraction", "options", or what the name is of; `beside` are keys of `BESIDE`; `needs`
+    those of them that must be there; `free` lets other keys stand beside it: the fields of an event.
     """
 
     operand: str
-    beside: tuple[tuple[str, str], ...] = ()
+    beside: tuple[str, ...]
+    meaning: str
+    example: str
+    needs: tuple[str, ...] = ()
     free: bool = False
 
 
+# fmt: off
+# A line a verb, however long.
 VERBS: dict[str, Verb] = {
-    "heal": Verb("amount", (("meter", "meter"),)),
-    "hurt": Verb("amount", (("type", "type"), ("zone", "zone"), ("ignores", "steps"))),
-    "drain": Verb("amount", (("meter", "meter"),)),
-    "revive": Verb("fraction"),
-    "score": Verb("amount"),
-    "deduct": Verb("amount"),
-    "lives": Verb("amount"),
-    "earn": Verb("currency", (("amount", "amount"),)),
-    "spend": Verb("currency", (("amount", "amount"),)),
-    "xp": Verb("levels", (("amount", "amount"),)),
-    "give": Verb("item", (("amount", "amount"),)),
-    "remove": Verb("item", (("amount", "amount"),)),
-    "raise_bag": Verb("amount"),
-    "raise_max": Verb("meter", (("amount", "amount"), ("keep", "keep"))),
-    "status": Verb("status", (("lasts", "span"),)),
-    "cure": Verb("status"),
-    "tag": Verb("tag"),
-    "untag": Verb("tag"),
-    "grant": Verb("achievement"),
-    "start_quest": Verb("quest"),
-    "fail_quest": Verb("quest"),
-    "place": Verb("pickup", (("amount", "amount"), ("lasts", "span"), ("spread", "amount"))),
-    "exchange": Verb("exchange", (("times", "amount"),)),
-    "choose": Verb("options"),
-    "announce": Verb("event", free=True),
+    "heal": Verb("amount", ("meter",), "gives back so much of a meter, at most what is missing", "{ heal = 25 }"),
+    "hurt": Verb("amount", ("type", "zone", "ignores"), "hurts as a hit of so much would, through the guard", '{ hurt = 2, type = "venom" }'),
+    "drain": Verb("amount", ("meter",), "takes so much of a meter, past guard and shields", '{ drain = 5, meter = "air" }'),
+    "revive": Verb("fraction", (), "brings back to life, with this fraction of each meter", "{ revive = 0.5 }"),
+    "score": Verb("amount", (), "adds points", "{ score = 10 }"),
+    "deduct": Verb("amount", (), "takes points away, to 0 at most unless the game has negative scores", "{ deduct = 5 }"),
+    "lives": Verb("amount", (), "gives lives", "{ lives = 1 }"),
+    "earn": Verb("currency", ("amount",), "gives money", '{ earn = "scrip", amount = 6 }', needs=("amount",)),
+    "spend": Verb("currency", ("amount",), "takes money, all of the amount or nothing", '{ spend = "scrip", amount = 6 }', needs=("amount",)),
+    "xp": Verb("levels", ("amount",), "gives experience of a ladder of levels", '{ xp = "rank", amount = 20 }', needs=("amount",)),
+    "give": Verb("item", ("amount",), "gives an item, at most what the bag takes", '{ give = "pearl", amount = 2 }'),
+    "remove": Verb("item", ("amount",), "takes an item, all of the amount or nothing", '{ remove = "pearl", amount = 2 }'),
+    "raise_bag": Verb("amount", (), "makes the bag so many slots larger", "{ raise_bag = 2 }"),
+    "raise_max": Verb("meter", ("amount", "keep"), "makes a meter's maximum larger", '{ raise_max = "suit", amount = 10 }', needs=("amount",)),
+    "status": Verb("status", ("lasts",), "puts under a status", '{ status = "venom" }'),
+    "cure": Verb("status", (), "ends a status", '{ cure = "venom" }'),
+    "tag": Verb("tag", (), "sets a tag", '{ tag = "submerged" }'),
+    "untag": Verb("tag", (), "takes a tag off", '{ untag = "submerged" }'),
+    "grant": Verb("achievement", (), "gives an achievement", '{ grant = "first_pearl" }'),
+    "start_quest": Verb("quest", (), "starts a quest that may be started", '{ start_quest = "bells" }'),
+    "fail_quest": Verb("quest", (), "lets an active quest fail", '{ fail_quest = "bells" }'),
+    "place": Verb("pickup", ("amount", "lasts", "spread"), "lays a pickup where `self` stands", '{ place = "pearl", amount = 2, lasts = 20, spread = 1.5 }'),
+    "exchange": Verb("exchange", ("times",), "does an exchange; where it cannot, the list ends, as at a cost that is not paid", '{ exchange = "harbour_office", times = 1 }'),
+    "choose": Verb("options", (), "does one of several lists, by their weights", '{ choose = [ { weight = 3, do = [ { give = "pearl" } ] }, { weight = 1, do = [] } ] }'),
+    "announce": Verb("event", (), "tells an event of the design's own, with its fields beside it", '{ announce = "reached", place = "wreck" }', free=True),
 }
-NEEDS_AMOUNT = frozenset({"earn", "spend", "xp", "raise_max"})
+# fmt: on
+
+
+class Beside(NamedTuple):
+    """What may stand beside the verb of an effect: what it is, what it means, and an example in TOML."""
+
+    kind: str
+    meaning: str
+    example: str
+
+
+# fmt: off
+BESIDE: dict[str, Beside] = {
+    "meter": Beside("meter", "which meter; by default the vital one", '{ heal = 20, meter = "air" }'),
+    "type": Beside("type", "the type of the damage", '{ hurt = 2, type = "venom" }'),
+    "zone": Beside("zone", "the zone that is hit", '{ hurt = 5, zone = "visor" }'),
+    "ignores": Beside("steps", "steps of the hit that are left out", '{ hurt = 5, ignores = ["armour"] }'),
+    "amount": Beside("amount", "how much: a number or a formula; 1 item where none is given", '{ earn = "scrip", amount = "2 * self.level.rank" }'),
+    "keep": Beside("keep", 'what of the value stays: "value", "fraction" or what is "missing"', '{ raise_max = "suit", amount = 10, keep = "fraction" }'),
+    "lasts": Beside("span", "seconds, or a formula: instead of what the status says; until what was placed goes", '{ status = "venom", lasts = 1.5 }'),
+    "spread": Beside("amount", "how far from there each may lie, along x and y, by the dice", '{ place = "pearl", spread = 1.5 }'),
+    "times": Beside("amount", "how often, all of them or none", '{ exchange = "harbour_office", times = 2 }'),
+    "to": Beside("target", 'whom it is for, on `match_ended` also "winners" or "losers"; by default `self`, who the rule, pickup, level or quest belongs to, and `target` in the `do` of an attack', '{ score = 100, to = "source" }'),
+    "when": Beside("formula", "a formula that must hold, else it is left out", '{ heal = 5, when = "self.suit.fraction < 0.5" }'),
+    "chance": Beside("chance", "how likely it happens, from 0 to 1: a number or a formula, by dice of its own", '{ give = "pearl", chance = 0.3 }'),
+}
+# fmt: on
+ANYWHERE = ("to", "when", "chance")
+"""What may stand beside any verb."""
 TARGETS = ("self", "source", "target", "owner", "team", "everyone", "winners", "losers")
 AFTER_A_MATCH = ("winners", "losers")  # whom there is on `match_ended` alone
 KEEPS = ("value", "fraction", "missing")

@@ -10,11 +10,12 @@ from collections.abc import Callable, Iterable
 from typing import Any
 
 from cleaver.design import models
+from cleaver.design.keys import Table
 from cleaver.design.lines import Path
 from cleaver.design.names import entries_of
 from cleaver.design.paths import FormulaNames, Known
 from cleaver.design.reading import Source
-from cleaver.design.vocabulary import AFTER_A_MATCH, EVENTS, VERBS, EventSpec
+from cleaver.design.vocabulary import AFTER_A_MATCH, BESIDE, EVENTS, VERBS, EventSpec
 from cleaver.errors import FormulaError, advice
 from cleaver.formula import Type
 from cleaver.parsing import parse
@@ -58,6 +59,8 @@ class Walk:
             "team": lambda: k.teams,
             "exchange": lambda: k.exchanges,
             "attack": lambda: k.attacks,
+            "currency or item": lambda: (*k.currencies, *k.items),
+            "kind, tag or team": lambda: (*k.kinds, *k.tags, *k.teams),
         }
 
     def others(self, section: str) -> list[tuple[str, Any]]:
@@ -66,6 +69,29 @@ class Walk:
         entries: dict[str, Any] = getattr(self.tables, section)
         past = {} if self._right is None else getattr(self._right, section)
         return [(name, entry) for name, entry in entries.items() if past.get(name) is not entry]
+
+    def named(self, table: Table, path: Path) -> None:
+        """Tell of each key of a table, and of the tables in it, that is declared to be a name of something,
+        and names nothing."""
+        for key, declared in table.declared().items():
+            held = vars(table).get(declared.attribute)
+            if held is not None:
+                self._named(held, declared.of, (*path, key))
+
+    def _named(self, held: object, what: str, path: Path) -> None:
+        if isinstance(held, Table):
+            self.named(held, path)
+        elif isinstance(held, dict):
+            for name, inner in held.items():
+                if what:
+                    self.need(what, name, (*path, name))
+                else:
+                    self._named(inner, "", (*path, name))
+        elif isinstance(held, tuple):
+            for number, inner in enumerate(held):
+                self._named(inner, what, (*path, number))
+        elif what:
+            self.need(what, held, path)
 
     def need(self, what: str, name: object, path: Path) -> None:
         """Tell where a name of some kind is not one the design has."""
@@ -114,7 +140,7 @@ class Walk:
             return
         for key, kind, value in (
             (effect.verb, spec.operand, effect.operand),
-            *((key, kind, effect.beside.get(key)) for key, kind in spec.beside),
+            *((key, BESIDE[key].kind, effect.beside.get(key)) for key in spec.beside),
         ):
             if value is None:
                 continue
@@ -166,7 +192,6 @@ class Walk:
         matcher: models.Matcher,
         path: Path,
         roots: tuple[str, ...] = ("self", "source", "target"),
-        besides: tuple[str, ...] = (),
     ) -> FormulaNames | None:
         """Check what picks events; returns the names its formulas may use, None where there is no such
         event."""
@@ -177,7 +202,7 @@ class Walk:
         fields = dict(spec.fields)
         for key, value in matcher.fields().items():
             if key not in fields:
-                allowed = ["on", "of", "where", *besides, *fields]
+                allowed = [*matcher.declared(), *fields]
                 self.source.tell(
                     (*path, key),
                     f"unknown key {key!r}: event {matcher.on} has no such field",
@@ -210,7 +235,7 @@ class Walk:
         """Check a list of rules: each by itself, and that no two have one name, and so the same dice."""
         seen: dict[str, int] = {}
         for number, rule in enumerate(rules):
-            names = self.matcher(rule, (*path, number), besides=("do", "own_side", "name"))
+            names = self.matcher(rule, (*path, number))
             if names is not None:
                 self.effects(rule.do, (*path, number, "do"), names, target=True)
             if rule.name is not None and seen.setdefault(rule.name, number) != number:
@@ -220,13 +245,9 @@ class Walk:
                     "choose another: the dice of a rule are named for it",
                 )
 
-    def tally(self, tally: models.Tallying, path: Path, besides: tuple[str, ...] = ()) -> None:
+    def tally(self, tally: models.Tallying, path: Path) -> None:
         """Check how a tally matches and adds up."""
-        names = self.matcher(
-            tally,
-            path,
-            besides=("count", "sum", "best", "least", "distinct", "within", "reset_on", "who", *besides),
-        )
+        names = self.matcher(tally, path)
         ways = [
             way for way in ("count", "sum", "best", "least", "distinct") if getattr(tally, way) is not None
         ]

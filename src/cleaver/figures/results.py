@@ -24,9 +24,9 @@ class ScoreRecorder:
         self.world, self.match = world, match
         self.courses: dict[str, list[tuple[float, int]]] = {}
         self.began = self.ended = world.now
-        world.listen("match_started", self._started)
-        world.listen("scored", self._scored)
-        world.listen("match_ended", self._over)
+        world.listen_own("match_started", self._started)
+        world.listen_own("scored", self._scored)
+        world.listen_own("match_ended", self._over)
 
     def _started(self, event: Event) -> None:
         if event.match == self.match:

@@ -13,7 +13,8 @@ from cleaver.design.lines import Path
 from cleaver.errors import CleaverError, ScriptError, UnknownNameError, UsageError
 from cleaver.lab.formulas import IT, TrialNames, compiled
 from cleaver.lab.play import LabSession, about_of, lines_of, prepared
-from cleaver.lab.trial import Habit, Tally, Trial
+from cleaver.lab.tables import Habit, Tally
+from cleaver.lab.trial import Trial
 from cleaver.script.command import COMMANDS
 
 ALLOWED = frozenset(

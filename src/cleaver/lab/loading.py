@@ -18,7 +18,8 @@ from cleaver.design.reading import Source, read_file
 from cleaver.design.shape import validated
 from cleaver.errors import CleaverError, DesignError, Problem, advice
 from cleaver.lab.checks import check
-from cleaver.lab.trial import MOST_HABITS, MOST_LOOKS, MOST_MEASURES, MOST_PLAYERS, Tally, Trial, TrialTables
+from cleaver.lab.tables import MOST_HABITS, MOST_LOOKS, MOST_MEASURES, MOST_PLAYERS, Tally, TrialTables
+from cleaver.lab.trial import Trial
 
 TRIAL = "trial"
 """What errors are said to be in."""

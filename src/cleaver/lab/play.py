@@ -23,7 +23,8 @@ from cleaver.design.design import Design
 from cleaver.dice import Stream, key_of, stream
 from cleaver.errors import CleaverError, UsageError
 from cleaver.lab.formulas import IT, TrialNames, compiled
-from cleaver.lab.trial import Habit, Tally, Trial
+from cleaver.lab.tables import Habit, Tally
+from cleaver.lab.trial import Trial
 from cleaver.rounding import shown
 from cleaver.script import commands as _all_commands  # noqa: F401  # fills the table
 from cleaver.script.blocks import Block, Line, items
@@ -302,7 +303,7 @@ class _Running:
         def joined(event: Event) -> None:
             self._clock(at, ready, self.stage.actors[event.actor])
 
-        self.world.listen("joined", joined, kind=habit.each)
+        self.world.listen_own("joined", joined, kind=habit.each)
         if ready.alive_only:
             self.world.listen("respawned", lambda event: self._wake(at, event.actor), kind=habit.each)
 
@@ -429,7 +430,7 @@ class _Running:
                     return
             call(event)
 
-        self.world.listen(name, heard, actor=who or "")
+        self.world.listen_own(name, heard, actor=who or "")
 
     def _tallier(self, at: int, tally: Tally) -> Callable[[Event], None]:
         self.tallies[at] = Tallied()

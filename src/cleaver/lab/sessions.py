@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from cleaver.errors import UnknownNameError, UsageError
 from cleaver.lab.play import Outcome, Player
-from cleaver.lab.trial import Tally, Trial
+from cleaver.lab.tables import Tally
+from cleaver.lab.trial import Trial
 from cleaver.table import Table
 
 Floats = NDArray[np.float64]

@@ -13,7 +13,7 @@ from cleaver.core.goods.goods import Holding, team_holder
 from cleaver.core.goods.pickups import Placement as PlacementState
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.body import Ailment, Body
-from cleaver.core.kernel.delivery import Listening
+from cleaver.core.kernel.delivery import Hearer, Listening
 from cleaver.core.kernel.events import Event
 from cleaver.core.views import Match, Placement
 from cleaver.core.world import World
@@ -22,8 +22,14 @@ from cleaver.errors import AmountError, UsageError
 from cleaver.rooms.board import GONE
 from cleaver.rooms.wire import Entry, Message, read
 
+TYPE_CHECKING = False
+if TYPE_CHECKING:
+    from cleaver.core.kernel.event_types import Listens as _Listens
+else:
+    _Listens = object
 
-class Replica:
+
+class Replica(_Listens):
     """What one viewer may see of a room.
 
     Args:
@@ -84,9 +90,12 @@ class Replica:
         """
         return self.world.value(path)
 
-    def listen(self, event: str, call: Callable[[Event], Any]) -> Listening:
-        """Call a function with each event of a name that comes from the room."""
-        return self.world.listen(event, call)
+    def listen_own(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
+        """Call a function with each event of a name that comes from the room; see `World.listen_own`."""
+        return self.world.listen_own(event, call, actor=actor, kind=kind)
+
+    if not TYPE_CHECKING:
+        listen = listen_own  # checkers take it from `Listens`, which knows each event's fields
 
     # what comes
 

@@ -63,7 +63,7 @@ class Watch:
         events = world._parts.kinds.known.events
         for name in world.event_names:
             if not events[name].seen_from:
-                world.listen(name, self._heard)
+                world.listen_own(name, self._heard)
         # Events of others that count for somebody.
         tallies = world._parts.kinds.tallies.values()
         self._wide = {kind.match.on for kind in tallies if kind.who != "self"}

@@ -13,7 +13,7 @@ except ImportError:
 from cleaver.saves.autosave import Autosaver
 from cleaver.saves.awaiting import AsyncStore
 from cleaver.saves.held import Held
-from cleaver.saves.outcomes import Absent, Correction, Damaged, Found, HighScore, Holder, SaveInfo
+from cleaver.saves.outcomes import Absent, Correction, DamagedProfile, Found, HighScore, Holder, SaveInfo
 from cleaver.saves.reports import Failure, Metric
 from cleaver.saves.store import Store, open_store
 from cleaver.saves.trouble import Trouble
@@ -24,7 +24,7 @@ __all__ = [
     "AsyncStore",
     "Autosaver",
     "Correction",
-    "Damaged",
+    "DamagedProfile",
     "Failure",
     "Found",
     "Held",

@@ -10,7 +10,7 @@ from typing import ParamSpec, TypeVar
 from cleaver.core.profile import Profile
 from cleaver.errors import AmountError, ProfileBusyError
 from cleaver.saves.held import Held
-from cleaver.saves.outcomes import Absent, Correction, Damaged, Found, HighScore, Holder, SaveInfo
+from cleaver.saves.outcomes import Absent, Correction, DamagedProfile, Found, HighScore, Holder, SaveInfo
 from cleaver.saves.store import Store
 
 P = ParamSpec("P")
@@ -83,7 +83,7 @@ class AsyncStore:
 
     # profiles
 
-    async def load(self, player: str) -> Found | Absent | Damaged:
+    async def load(self, player: str) -> Found | Absent | DamagedProfile:
         """As `Store.load`."""
         return await off_loop(self.store.load, player)
 

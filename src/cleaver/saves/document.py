@@ -11,18 +11,26 @@ import hashlib
 import json
 from typing import Any
 
-import orjson
-
 from cleaver import files
-from cleaver.core.kept import DEEPEST, can_be_kept, check_text, from_format_1
+from cleaver.core.kept import DEEPEST, LARGEST, can_be_kept, check_text, from_format_1
 from cleaver.core.profile import Profile
 from cleaver.errors import AmountError, ProfileError, SaveError, unreadable
 
 FORMAT = 2
 MAX_BYTES = 8 * 1024 * 1024
-_QUICK = (
-    orjson.OPT_SORT_KEYS | orjson.OPT_STRICT_INTEGER
-)  # strict: refuses whole numbers beyond 53 bits, which are looked at one by one then
+_JSON: dict[str, Any] = {"separators": (",", ":"), "ensure_ascii": False, "allow_nan": False}
+_SORTED, _AS_IT_CAME = (json.JSONEncoder(sort_keys=sort, **_JSON).encode for sort in (True, False))
+
+
+def _whole(digits: str) -> int:
+    """Return a whole number that is written somewhere; one beyond what may be kept is refused."""
+    number = int(digits) if len(digits) < 24 else LARGEST + 1
+    if not -LARGEST <= number <= LARGEST:
+        raise ValueError(f"a whole number of {len(digits)} digits; 64 bits are kept")
+    return number
+
+
+_read = json.JSONDecoder(parse_int=_whole).decode
 
 
 def encode(profile: Profile, *, in_order: bool = False) -> bytes:
@@ -31,25 +39,24 @@ def encode(profile: Profile, *, in_order: bool = False) -> bytes:
     Raises:
         AmountError: Something in it that JSON cannot hold or `decode` would refuse, with its path.
     """
+    _check_version(profile.version)
+    check_text(profile.player, "the player's id")
     tree = {
         "format": FORMAT,
         "player": profile.player,
         "version": profile.version,
         "sections": profile.sections,
     }
-    order = orjson.OPT_SORT_KEYS if in_order else 0  # left out
     try:
-        body = orjson.dumps(tree, option=_QUICK & ~order)
-    except TypeError:
-        _check_version(profile.version)
-        check_text(profile.player, "the player's id")
-        # Raises, and says where, unless it was only a whole number between 53 and 63 bits
-        can_be_kept(profile.sections, "profile", 0)
-        body = orjson.dumps(tree, option=orjson.OPT_SORT_KEYS & ~order)
-    # reading back costs less than walking through: what became null, a list or a text on the way is no longer
-    # equal
-    read = orjson.loads(body)["sections"]
-    if read != profile.sections or (body.count(b"{") + body.count(b"[") > DEEPEST and _deep(read)):
+        text = (_AS_IT_CAME if in_order else _SORTED)(tree)
+        body = text.encode()
+        # reading back costs less than walking through: what became a list or a text on the way is no longer
+        # equal
+        read = _read(text)["sections"]
+    except (TypeError, ValueError, RecursionError):
+        can_be_kept(profile.sections, "profile", 0)  # raises, and says where
+        raise
+    if read != profile.sections or (text.count("{") + text.count("[") > DEEPEST and _deep(read)):
         can_be_kept(profile.sections, "profile", 0)
     if len(body) > MAX_BYTES:
         raise AmountError("the size of the profile", len(body), f"at most {MAX_BYTES:,} bytes")
@@ -82,7 +89,7 @@ def decode(body: bytes) -> Profile:
     try:
         if len(body) > MAX_BYTES:
             raise ValueError(f"{len(body):,} bytes are more than a profile may have ({MAX_BYTES:,})")
-        tree = json.loads(body.decode())
+        tree = _read(body.decode())
         if (
             tree["format"] not in (1, FORMAT)
             or isinstance(tree["format"], bool)

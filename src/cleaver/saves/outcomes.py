@@ -38,7 +38,7 @@ class Absent(NamedTuple):
     player: str
 
 
-class Damaged(NamedTuple):
+class DamagedProfile(NamedTuple):
     """A player whose saved generations cannot be read; `tried` says what was wrong with each, newest
     first."""
 

@@ -15,7 +15,7 @@ from cleaver.errors import ProfileStaleError, SaveError
 from cleaver.saves import document
 from cleaver.saves.chain import link
 from cleaver.saves.held import Held, Row, Write
-from cleaver.saves.outcomes import Absent, Damaged, Found, SaveInfo
+from cleaver.saves.outcomes import Absent, DamagedProfile, Found, SaveInfo
 from cleaver.saves.tables import generations, profiles, quarantine
 from cleaver.saves.versions import Versions
 
@@ -60,7 +60,7 @@ class Ring:
 
     # reading
 
-    def load(self, connection: Connection, player: str, missing: int) -> Found | Absent | Damaged:
+    def load(self, connection: Connection, player: str, missing: int) -> Found | Absent | DamagedProfile:
         """Return what is saved of a player, carried over to the design's version; *missing* is how many
         transactions the whole store has lost."""
         head = connection.execute(
@@ -72,10 +72,10 @@ class Ring:
         if (head is None or head.revision == 0) and not rows:
             return Absent(player)
         if head is None:
-            return Damaged(player, ("its generations are there, but not its row",))
+            return DamagedProfile(player, ("its generations are there, but not its row",))
         wrong = _not_together(head, rows)
         if wrong:
-            return Damaged(player, (wrong,))
+            return DamagedProfile(player, (wrong,))
         bad: list[int] = []
         tried: list[str] = []
         if not rows or rows[0].revision < head.revision:
@@ -89,7 +89,7 @@ class Ring:
                 tried.append(f"revision {row.revision}: {error}")
                 continue
             return Found(self.versions.carry(profile), row.revision, tuple(bad), missing)
-        return Damaged(player, tuple(tried))
+        return DamagedProfile(player, tuple(tried))
 
     def read(self, player: str, row: Any) -> Profile:
         """Return the profile in one generation; raises where it is not what was written."""

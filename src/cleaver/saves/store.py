@@ -48,7 +48,7 @@ from cleaver.saves.files import copy_into, has_log, inode, set_log_aside, set_st
 from cleaver.saves.held import Held, Row, Write
 from cleaver.saves.layout import prepare
 from cleaver.saves.leases import Leases
-from cleaver.saves.outcomes import Absent, Correction, Damaged, Found, HighScore, Holder, SaveInfo
+from cleaver.saves.outcomes import Absent, Correction, DamagedProfile, Found, HighScore, Holder, SaveInfo
 from cleaver.saves.ring import Ring
 from cleaver.saves.tables import CHANGES, COMMITS, audit, generations, meta, profiles, quarantine
 from cleaver.saves.trail import Trail, change
@@ -263,7 +263,7 @@ class Store:
 
     # reading
 
-    def load(self, player: str) -> Found | Absent | Damaged:
+    def load(self, player: str) -> Found | Absent | DamagedProfile:
         """Return what is saved of *player*, carried over to the design's version; reads only, takes no lease.
 
         Raises:
@@ -279,7 +279,7 @@ class Store:
         """Return the saved profile, None where there never was one; one that cannot be read is an error."""
         _named(player)
         outcome = self.load(player)
-        if isinstance(outcome, Damaged):
+        if isinstance(outcome, DamagedProfile):
             raise ProfileDamagedError(
                 f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; restore "
                 "a backup"
@@ -402,7 +402,7 @@ class Store:
         try:
             with self._looking(one_instant=True) as connection:
                 outcome = self._ring.load(connection, player, self.missing)
-            if isinstance(outcome, Damaged):
+            if isinstance(outcome, DamagedProfile):
                 raise ProfileDamagedError(
                     f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; "
                     "restore a backup"

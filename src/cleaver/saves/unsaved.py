@@ -102,7 +102,7 @@ class Unsaved:
         heard = self._heard.setdefault((world, entry.kind), [])
         if not heard:
             self._listen(world, entry.kind)
-            heard.append(world.listen("traded", self._traded, kind=entry.kind))
+            heard.append(world.listen_own("traded", self._traded, kind=entry.kind))
             # Another design may have events of its own that change what is kept.
             heard.append(world.listen("adopted", partial(self._adopted, world, entry.kind)))
             world._parts.profiles.noted.append(self._noted)
@@ -118,9 +118,9 @@ class Unsaved:
         for name in world.event_names:
             if known[name].seen_from:
                 # What counts for a player as the doer, such as a record of those it defeated.
-                listening = world.listen(name, self._credited, kind=kind)
+                listening = world.listen_own(name, self._credited, kind=kind)
             elif name not in _ALWAYS:
-                listening = world.listen(name, self._changed, kind=kind)
+                listening = world.listen_own(name, self._changed, kind=kind)
             else:
                 continue
             if listening not in heard:

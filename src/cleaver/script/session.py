@@ -275,7 +275,7 @@ class Session(Memory):
         for name in self.world.event_names:
             if name not in self._hears:
                 self._hears.add(name)
-                self.world.listen(name, self._mirrored(name) if events[name].seen_from else self._heard)
+                self.world.listen_own(name, self._mirrored(name) if events[name].seen_from else self._heard)
 
     @property
     def design(self) -> Design:

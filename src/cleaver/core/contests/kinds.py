@@ -38,6 +38,8 @@ class MatchKind:
     win_when: Expression | None
     time_limit: int
     friendly_fire: float | None
+    win_at: float | str | None
+    on_tie: str
 
     def __init__(self, name: str, match: models.MatchTable, bind: Binder) -> None:
         self.name, self.teams, self.win_at, self.on_tie, self.rounds = (

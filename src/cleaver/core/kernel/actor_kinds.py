@@ -75,6 +75,7 @@ class MeterKind:
     shields: str
     cells: int | None
     saved: bool
+    mode: str
 
     def __init__(self, name: str, meter: models.MeterTable) -> None:
         self.name = name
@@ -310,6 +311,7 @@ class StatusKind:
     scale: float
     flows: tuple[tuple[str, FlowKind], ...]
     pulses: tuple[PulseKind, ...]
+    stack: str
 
     def __init__(self, name: str, status: models.Status, bind: Binder) -> None:
         self.name, self.stack, self.most = name, status.stack, status.most or 0

@@ -99,9 +99,23 @@ def _pairs(what: str, value: Any) -> None:
         raise UsageError(f"{what} is {said(value)}; it must be pairs, such as [(eel, ana)]")
 
 
-def _call(what: str, value: Any) -> None:
+def to_call(what: str, value: Any) -> None:
+    """Refuse what cannot be called, and an async function, which nobody would wait for."""
     if not callable(value):
         raise UsageError(f"{what} is {said(value)}; it must be something to call")
+    plain = value
+    while hasattr(plain, "func"):  # a partial one
+        plain = plain.func
+    called = plain if hasattr(plain, "__code__") else type(plain).__call__
+    code = getattr(called, "__code__", None)
+    if code is not None and code.co_flags & _ASYNC:
+        raise UsageError(
+            f"{what} is {said(value)}, an async function, and nobody would wait for it; give a plain one that "
+            "begins it: asyncio.get_running_loop().create_task(…)"
+        )
+
+
+_ASYNC = 0x80 | 0x100 | 0x200  # CO_COROUTINE, CO_ITERABLE_COROUTINE, CO_ASYNC_GENERATOR
 
 
 def _table(what: str, value: Any) -> None:
@@ -127,10 +141,10 @@ _CHECKS: dict[str, Callable[[str, Any], Any]] = {
     "Actor": _made_by("cleaver.core.handles", "Actor"),
     "Design": _design,
     "Autosaver": _made_by("cleaver.saves.autosave", "Autosaver"),
-    "Hearer": _call,
-    "Callable[[], Any]": _call,
-    "Callable[[], bool]": _call,
-    "Callable[[Place], Point]": _call,
+    "Hearer": to_call,
+    "Callable[[], Any]": to_call,
+    "Callable[[], bool]": to_call,
+    "Callable[[Place], Point]": to_call,
     "Iterable[tuple[Actor | str, Actor | str]]": _pairs,
     "Label": text,  # which word, the call looks at itself
     "Placement": _made_by("cleaver.core.views", "Placement"),

@@ -20,7 +20,7 @@ from cleaver.core.kernel.expressions import (
     Span,
 )
 from cleaver.design.paths import FormulaNames, Known
-from cleaver.design.vocabulary import VERBS
+from cleaver.design.vocabulary import BESIDE, VERBS
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -193,8 +193,10 @@ class Binder:
                 return self.amount(value, place, **keys) if kind == "amount" else value
 
             spec = VERBS[effect.verb]
-            kinds = dict(spec.beside)
-            beside = {key: bound(value, kinds.get(key, "")) for key, value in effect.beside.items()}
+            beside = {
+                key: bound(value, BESIDE[key].kind if key in spec.beside else "")
+                for key, value in effect.beside.items()
+            }
             if effect.verb == "announce":
                 beside = self._announced(str(effect.operand), beside, place, keys)
             found.append(

@@ -890,11 +890,6 @@ class Listens:
         self, event: Literal["mended"], call: Callable[[Mended], Any], *, actor: Any = "", kind: str = ""
     ) -> Listening: ...
 
-    @overload
-    def listen(
-        self, event: str, call: Callable[[Event], Any], *, actor: Any = "", kind: str = ""
-    ) -> Listening: ...
-
     def listen(self, event: str, call: Any, *, actor: Any = "", kind: str = "") -> Listening:
-        """See `World.listen`."""
+        """See `World.listen_own`, which takes an event of any name."""
         raise NotImplementedError

@@ -92,6 +92,7 @@ class TallyKind:
     where: str
     shared: bool
     spec: str
+    who: str
 
     def __init__(self, tally: models.Tallying, path: str, bind: Binder) -> None:
         self.match = EventMatch(tally, path, bind)

@@ -90,6 +90,7 @@ class QuestKind:
     time_limit: int
     repeat: int
     repeat_days: int
+    finish: str
 
     def __init__(self, name: str, quest: models.Quest, bind: Binder) -> None:
         path = f"quests.{name}"

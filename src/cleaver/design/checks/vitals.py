@@ -65,7 +65,7 @@ def no_vital(design: Design) -> Iterable[Told]:
     it is an error."""
     for kind, actor in design.tables.actors.items():
         still = actor.meters and not any(meter.flows for meter in actor.meters.values())
-        if actor.vital is None and ("guard" in actor.model_fields_set or still):
+        if actor.vital is None and ("guard" in vars(actor) or still):
             yield (
                 ("actors", kind),
                 "has no vital meter, so it cannot be hit",

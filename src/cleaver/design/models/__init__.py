@@ -1,10 +1,11 @@
 """Models: the shape of everything a designer writes, a module for each topic.
 
-One class for each table of the design file, with the range of each key. Pydantic reads them, finds all errors
-at once and makes the JSON Schema. What a name refers to is not known here (`references` checks that).
-Start at `tables`.
+One class for each table of the design file, one line for each key of it: what it holds, what it means, an
+example, its default and its bounds (`keys` says how). Whether there is what a name refers to is not known
+here; `references` checks that. Start at `tables`.
 """
 
+from cleaver.design.keys import Table
 from cleaver.design.models.contests import Condition, LevelLadder, MatchTable, Rating, Record, Stage, Team
 from cleaver.design.models.effects import (
     Effect,
@@ -12,9 +13,7 @@ from cleaver.design.models.effects import (
     Matcher,
     Option,
     Rule,
-    Table,
     Tallying,
-    written_keys,
 )
 from cleaver.design.models.game import Check, Event, Game, Silence
 from cleaver.design.models.goods import Currency, Exchange, Item, Pickup
@@ -23,14 +22,12 @@ from cleaver.design.models.rooms import Rooms
 from cleaver.design.models.saves import Change, Saves
 from cleaver.design.models.tables import NAMED, DesignTables
 from cleaver.design.models.values import (
-    AMOUNT_SCHEMA,
     LONGEST,
     SHORTEST,
     WHOLE_LIMIT,
     Amount,
     Count,
     EventName,
-    FieldValue,
     Formulas,
     FormulaText,
     Fraction,
@@ -55,7 +52,6 @@ from cleaver.design.models.vitals import (
     Flow,
     Guard,
     Lives,
-    Meter,
     MeterTable,
     Pulse,
     Respawn,
@@ -64,7 +60,6 @@ from cleaver.design.models.vitals import (
 )
 
 __all__ = [
-    "AMOUNT_SCHEMA",
     "LONGEST",
     "NAMED",
     "SHORTEST",
@@ -88,7 +83,6 @@ __all__ = [
     "EventName",
     "Exchange",
     "Fail",
-    "FieldValue",
     "Flow",
     "FormulaText",
     "Formulas",
@@ -101,7 +95,6 @@ __all__ = [
     "Lives",
     "MatchTable",
     "Matcher",
-    "Meter",
     "MeterTable",
     "Name",
     "NotNegative",
@@ -133,5 +126,4 @@ __all__ = [
     "Words",
     "amount_value",
     "formula_value",
-    "written_keys",
 ]

@@ -1,15 +1,13 @@
 """Contests: teams, matches, ratings, levels, records."""
 
-from __future__ import annotations
+# fmt: off
+# A line a key, however long.
 
-from typing import Annotated, Any, Literal
-
-from pydantic import Field, PlainValidator, WithJsonSchema
-from pydantic_core import PydanticCustomError
-
-from cleaver.design.models.effects import Effects, Rule, Table, Tallying
+from cleaver.design.keys import Custom, Table, key
+from cleaver.design.models.effects import Effects, Rule, Tallying
 from cleaver.design.models.values import (
     WHOLE_LIMIT,
+    Choice,
     Formulas,
     FormulaText,
     Fraction,
@@ -17,150 +15,149 @@ from cleaver.design.models.values import (
     Period,
     Text,
     Truth,
+    Whole,
     Word,
 )
+from cleaver.errors import said
 from cleaver.rounding import is_number
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+else:
+    Any = object  # annotations are worked out here, as keys are read by them
+
+MOST_LAID = 10_000  # of one thing in a stage
 
 
 def _win_at(value: Any) -> float | str:
     if value == "all":
         return "all"
-    if isinstance(value, bool) or not isinstance(value, (int, float)) or not 0 < value <= WHOLE_LIMIT:
-        raise PydanticCustomError(
-            "win_at", 'is {value}; it must be a number above 0, or "all"', {"value": repr(value)}
-        )
-    return value
+    if not is_number(value) or not 0 < value <= WHOLE_LIMIT:
+        raise ValueError(f'is {said(value)}; it must be a number above 0, or "all"')
+    return float(value)
 
 
 def _experience(value: Any) -> str | tuple[int, ...]:
     if isinstance(value, str):
         return value
-    if (
-        isinstance(value, (list, tuple))
-        and value
-        and all(isinstance(step, int) and not isinstance(step, bool) and step > 0 for step in value)
-    ):
+    if isinstance(value, (list, tuple)) and value and all(type(step) is int and step > 0 for step in value):
         return tuple(value)
     if is_number(value) and value >= 1:
         return str(value)
-    raise PydanticCustomError(
-        "experience",
-        "is {value}; it must be a formula of `level`, or a list of whole numbers above 0",
-        {"value": repr(value)},
-    )
-
-
-class Team(Table):
-    """Who stands together."""
-
-    spawn: Word | None = None
-    friendly_fire: Truth | Fraction = False
-
-
-MOST_LAID = 10_000  # of one thing in a stage
+    raise ValueError(f"is {said(value)}; it must be a formula of `level`, or a list of whole numbers above 0")
 
 
 def _laid(value: Any) -> int | tuple[tuple[float, ...], ...]:
-    if isinstance(value, int) and not isinstance(value, bool) and 0 <= value <= MOST_LAID:
+    if type(value) is int and 0 <= value <= MOST_LAID:
         return value
     if isinstance(value, (list, tuple)) and len(value) <= MOST_LAID:
         spots = [spot for spot in value if isinstance(spot, (list, tuple)) and len(spot) in (2, 3)]
         numbers = [number for spot in spots for number in spot]
         if len(spots) == len(value) and all(is_number(number) and abs(number) <= 1e12 for number in numbers):
             return tuple(tuple(map(float, spot)) for spot in spots)
-    raise PydanticCustomError(
-        "laid",
-        "is {value}; it must be how many, up to {most}, or a list of places such as {example}",
-        {"value": repr(value), "most": f"{MOST_LAID:,}", "example": "[[3, 0], [9, 2]]"},
+    raise ValueError(
+        f"is {said(value)}; it must be how many, up to {MOST_LAID:,}, or a list of places such as "
+        "[[3, 0], [9, 2]]"
     )
 
 
-Laid = Annotated[
-    int | tuple[tuple[float, ...], ...],
-    PlainValidator(_laid),
-    WithJsonSchema(
+_SPOT = {
+    "type": "array",
+    "items": {"type": "number", "minimum": -1e12, "maximum": 1e12},
+    "minItems": 2,
+    "maxItems": 3,
+}
+if TYPE_CHECKING:
+    WinAt = float | str
+    Experience = str | tuple[int, ...]
+    Laid = int | tuple[tuple[float, ...], ...]
+else:
+    WinAt = Custom(
+        _win_at,
+        {"anyOf": [{"type": "number", "exclusiveMinimum": 0, "maximum": WHOLE_LIMIT}, {"const": "all"}]},
+        'a number above 0 or "all"',
+    )
+    Experience = Custom(
+        _experience,
+        {
+            "anyOf": [
+                {"type": "string"},
+                {"type": "number", "minimum": 1},
+                {"type": "array", "items": {"type": "integer", "minimum": 1}, "minItems": 1},
+            ]
+        },
+        "a formula of `level` or a list: a whole number, 1 or more",
+    )
+    Laid = Custom(
+        _laid,
         {
             "anyOf": [
                 {"type": "integer", "minimum": 0, "maximum": MOST_LAID},
-                {
-                    "type": "array",
-                    "items": {
-                        "type": "array",
-                        "items": {"type": "number"},
-                        "minItems": 2,
-                        "maxItems": 3,
-                    },
-                },
+                {"type": "array", "items": _SPOT, "maxItems": MOST_LAID},
             ]
-        }
-    ),
-]
+        },
+        f"a whole number from 0 to {MOST_LAID} or a list of places",
+        name="Laid",
+    )
+
+
+class Team(Table):
+    """Who stands together."""
+
+    spawn: Word | None = key("the name of the place where it enters", '"north_pier"', default=None)
+    friendly_fire: Truth | Fraction = key("whether its own hits count, or what part of them", "0.5", default=False)
 
 
 class Stage(Table):
     """Content laid out for play: how many of each pickup and creature, or where each of them is."""
 
-    title: Text = ""
-    pickups: dict[Word, Laid] = {}
-    actors: dict[Word, Laid] = {}
-    rating: Word | None = None
-    needs: Formulas = ()
+    title: Text = key("its name for players", '"The reef"', default="")
+    pickups: dict[Word, Laid] = key("how many of each lie there, or where", "{ pearl = 12, sealant = [[3, 0], [9, 2]] }", default={}, of="pickup")
+    actors: dict[Word, Laid] = key("how many creatures of each kind live there, or where", "{ eel = 6, moray = 1 }", default={})
+    rating: Word | None = key("the rating whose stars are kept for this stage", '"dive"', default=None, of="rating")
+    needs: Formulas = key("formulas that must hold for every player to enter it", '["self.stars >= 4"]', default=())
 
 
 class MatchTable(Table):
     """A contest with an end."""
 
-    teams: tuple[Word, ...] = ()
-    rules: tuple[Rule, ...] = ()
-    win_at: Annotated[
-        float | Literal["all"] | None,
-        PlainValidator(_win_at),
-        WithJsonSchema({"anyOf": [{"type": "number", "exclusiveMinimum": 0}, {"const": "all"}]}),
-    ] = None
-    win_when: FormulaText | None = None
-    time_limit: Period | None = None
-    on_tie: Literal["draw", "extra_time"] = "draw"
-    friendly_fire: Truth | Fraction | None = None
-    rounds: Annotated[int, Field(ge=1, le=99, strict=True)] = 1
-    title: Text = ""
+    teams: tuple[Word, ...] = key("who takes part; by default each player alone", '["north", "south"]', default=(), of="team")
+    rules: tuple[Rule, ...] = key("rules that hold while it runs, whose score is the match's", '[ { on = "collected", of = "pearl", do = [ { score = 1 } ] } ]', default=())
+    win_at: WinAt | None = key('the score that wins, or "all" there is to collect', "7", default=None)
+    win_when: FormulaText | None = key("a formula that ends it", '"self.score >= 3"', default=None)
+    time_limit: Period | None = key("seconds it lasts at most", "600.0", default=None)
+    on_tie: Choice = key("what a tie at the end is", '"extra_time"', default="draw", among=("draw", "extra_time"))
+    friendly_fire: Truth | Fraction | None = key("as of teams, while it runs", "false", default=None)
+    rounds: Whole = key("how many rounds are played", "3", default=1, ge=1, le=99)
+    title: Text = key("its name for players", '"Salvage race"', default="")
 
 
 class Condition(Table):
     """A star for a condition that holds."""
 
-    text: Text
-    when: FormulaText
+    text: Text = key("what the star is for", '"Come back alive"')
+    when: FormulaText = key("the formula that earns it", '"self.alive"')
 
 
 class Rating(Table):
     """Stars for a result: `steps` over a `measure`, or `conditions`."""
 
-    measure: FormulaText | None = None
-    steps: tuple[Number, ...] = ()
-    better: Literal["higher", "lower"] = "higher"
-    conditions: tuple[Condition, ...] = ()
-    unit: Text = "points"
-    title: Text = ""
+    measure: FormulaText | None = key("the formula that is rated", '"self.score"', default=None)
+    steps: tuple[Number, ...] = key("what each star needs", "[20, 60, 120]", default=())
+    better: Choice = key("whether more or less is better", '"lower"', default="higher", among=("higher", "lower"))
+    conditions: tuple[Condition, ...] = key("stars for conditions, in place of steps", '[ { text = "Come back alive", when = "self.alive" } ]', default=())
+    unit: Text = key("of the measure, for texts", '"seconds"', default="points")
+    title: Text = key("its name for players", '"Clean dive"', default="")
 
 
 class LevelLadder(Table):
     """Ranks reached by experience."""
 
-    experience: Annotated[
-        str | tuple[int, ...],
-        PlainValidator(_experience),
-        WithJsonSchema(
-            {
-                "anyOf": [
-                    {"type": "string", "description": "a formula of `level`"},
-                    {"type": "array", "items": {"type": "integer", "minimum": 1}},
-                ]
-            }
-        ),
-    ]
-    most: Annotated[int, Field(ge=2, le=10_000, strict=True)] | None = None
-    do: Effects = ()
-    title: Text = ""
+    experience: Experience = key("from one level to the next: a formula of `level`, or a list", '"100 * level"')
+    most: Whole | None = key("the last level; needed with a formula", "10", default=None, ge=2, le=10_000)
+    do: Effects = key("effects at each new level", '[ { raise_max = "suit", amount = 10 } ]', default=())
+    title: Text = key("its name for players", '"Rank"', default="")
 
 
 class Record(Tallying):

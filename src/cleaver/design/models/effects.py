@@ -1,61 +1,106 @@
-"""Effects, rules and tallies: what every topic of a design is made of. Start at `Effect` and `Matcher`."""
+"""Effects, rules and tallies: what every topic of a design is made of.
 
-from __future__ import annotations
+An effect is a table of one verb, with what stands beside it; the verbs are in `vocabulary`. Start at `Effect`
+and `Matcher`.
+"""
 
-from typing import Annotated, Any, ClassVar, Literal
+from functools import partial
 
-from pydantic import BaseModel, ConfigDict, Field, PlainValidator, WithJsonSchema
-from pydantic_core import PydanticCustomError
-
+from cleaver.design import keys
+from cleaver.design.keys import WRONG, Table, key
 from cleaver.design.models.values import (
-    AMOUNT_SCHEMA,
     LONGEST,
     SHORTEST,
     Amount,
+    Chance,
+    Choice,
     EventName,
     FormulaText,
     Period,
     Truth,
     Word,
     amount_value,
+    chance_value,
     formula_value,
 )
-from cleaver.design.vocabulary import IGNORABLE, KEEPS, NEEDS_AMOUNT, TARGETS, VERBS
-from cleaver.errors import nearest
+from cleaver.design.vocabulary import ANYWHERE, BESIDE, EVENTS, IGNORABLE, KEEPS, TARGETS, VERBS
+from cleaver.errors import nearest, said
+from cleaver.rounding import is_number
 
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
-class Table(BaseModel):
-    """A table of the design file; unknown keys are refused."""
-
-    model_config: ClassVar[ConfigDict] = ConfigDict(extra="forbid", frozen=True, populate_by_name=True)
-
-    def written(self) -> dict[str, Any]:
-        """Return the keys that were given, as they stand in a file."""
-        return written_keys(self)
-
-
-def written_keys(model: BaseModel) -> dict[str, Any]:
-    """Return the keys of a table that were given, as they stand in a file."""
-    return {
-        field.alias or name: getattr(model, name)
-        for name, field in type(model).model_fields.items()
-        if name in model.model_fields_set
-    }
-
-
-ANYWHERE = ("to", "when", "chance")
-"""What may stand beside any verb."""
+    from cleaver.design.keys import Shape, Shapes, Tell
+    from cleaver.design.lines import Path
+else:
+    Any = Path = Shape = Shapes = Tell = object  # annotations are worked out here, as keys are read by them
 
 
 class Effect(Table):
     """One change, written ``{ heal = 25 }``: a verb with its operand, and what stands beside it."""
 
-    verb: str
-    operand: float | str | tuple[Option, ...]
-    beside: dict[str, Any] = {}
-    to: str | None = None
-    when: str | None = None
-    chance: float | str | None = None
+    if TYPE_CHECKING:
+        verb: str
+        operand: float | str | tuple["Option", ...]
+        beside: dict[str, Any]
+        to: str | None
+        when: str | None
+        chance: float | str | None
+
+    @classmethod
+    def read(cls, value: Any, path: Path, tell: Tell) -> Any:
+        """See `keys.Type`."""
+        if isinstance(value, Effect):
+            return value
+        try:
+            return cls._read(value, path, tell)
+        except ValueError as error:
+            wrong, _, right = str(error).partition("; ")
+            tell(path, wrong, right)
+            return WRONG
+
+    @classmethod
+    def _read(cls, value: Any, path: Path, tell: Tell) -> Any:
+        if not isinstance(value, dict):
+            raise ValueError(f"must be a table such as {{ heal = 25 }}, not {said(value)}")
+        verb = _verb(value)
+        beside = _beside(verb, value)
+        for needed in VERBS[verb].needs:
+            if needed not in beside:
+                raise ValueError(
+                    f"{verb} has no {needed}; write {{ {verb} = {said(value[verb])}, {needed} = 10 }}"
+                )
+        to, when, chance = (value.get(name) for name in ANYWHERE)
+        if verb == "choose" and to is not None:
+            raise ValueError("to stands beside choose; say it in the effects that it chooses")
+        if to is not None and to not in TARGETS:
+            raise ValueError(f"to is {said(to)}; it must be one of {', '.join(TARGETS)}")
+        operand = _operand(VERBS[verb].operand, value[verb], verb, (*path, verb), tell)
+        if operand is WRONG:
+            return WRONG
+        made = cls.__new__(cls)
+        vars(made).update(
+            verb=verb,
+            operand=operand,
+            beside=beside,
+            to=to,
+            when=None if when is None else formula_value(when),
+            chance=None if chance is None else chance_value(chance),
+        )
+        return made
+
+    @classmethod
+    def shape(cls, shapes: Shapes) -> Shape:
+        """See `keys.Type`: the table of each verb, by the verb that it has."""
+        known = [verb for verb in VERBS if verb != "announce"]
+        one = [{"if": {"required": [verb]}, "then": _verb_shape(shapes, verb)} for verb in known]
+        return {
+            "type": "object",
+            "if": {"required": ["announce"]},
+            "then": _verb_shape(shapes, "announce"),
+            "else": {"oneOf": [{"required": [verb]} for verb in known], "allOf": one},
+        }
 
     def written(self) -> dict[str, Any]:
         """Return the effect as it stands in a file."""
@@ -64,277 +109,217 @@ class Effect(Table):
         return {
             self.verb: options or self.operand,
             **self.beside,
-            **{key: value for key, value in rest.items() if value is not None},
+            **{name: value for name, value in rest.items() if value is not None},
         }
 
-    def options(self) -> tuple[Option, ...]:
+    def options(self) -> "tuple[Option, ...]":
         """Return what it chooses from; empty for any other verb."""
         return self.operand if isinstance(self.operand, tuple) else ()
 
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Effect) and vars(self) == vars(other)
 
-def _effect(value: Any) -> Effect:
-    if isinstance(value, Effect):
-        return value
-    if not isinstance(value, dict):
-        raise PydanticCustomError(
-            "effect",
-            "must be a table such as {example}, not {value}",
-            {"example": "{ heal = 25 }", "value": repr(value)},
-        )
-    verb = _verb(value)
-    beside = _beside(verb, value)
-    if verb in NEEDS_AMOUNT and "amount" not in beside:
-        raise PydanticCustomError(
-            "effect",
-            "{verb} has no amount; write {example}",
-            {"verb": verb, "example": f"{{ {verb} = {value[verb]!r}, amount = 10 }}"},
-        )
-    to, when = value.get("to"), value.get("when")
-    if verb == "choose" and to is not None:
-        raise PydanticCustomError(
-            "effect", "to stands beside choose; say it in the effects that it chooses", {}
-        )
-    if to is not None and to not in TARGETS:
-        raise PydanticCustomError(
-            "effect", "to is {to}; it must be one of {known}", {"to": repr(to), "known": ", ".join(TARGETS)}
-        )
-    return Effect(
-        verb=verb,
-        operand=_operand(VERBS[verb].operand, value[verb], verb),
-        beside=beside,
-        to=to,
-        when=None if when is None else formula_value(when),
-        chance=_chance(value.get("chance")),
-    )
-
-
-def _chance(value: Any) -> float | str | None:
-    """Return a chance: a number from 0 to 1, or a formula."""
-    if value is None or isinstance(value, str):
-        return None if value is None else formula_value(value)
-    if isinstance(value, bool) or not isinstance(value, (int, float)) or not 0 <= value <= 1:
-        raise PydanticCustomError(
-            "effect",
-            "chance is {value}; it must be a number from 0 to 1, or a formula",
-            {"value": repr(value)},
-        )
-    return float(value)
+    def __hash__(self) -> int:
+        return hash(self.verb)
 
 
 def _verb(value: dict[str, Any]) -> str:
     """Return the one verb of an effect."""
     if "announce" in value:  # what stands beside it are the fields of an event, whatever they are called
         return "announce"
-    given = [key for key in value if key in VERBS]
+    given = [name for name in value if name in VERBS]
     if len(given) == 1:
         return given[0]
-    near = [f"{key!r} (did you mean {nearest(key, VERBS)!r}?)" for key in value if nearest(key, VERBS)]
+    near = [f"{name!r} (did you mean {nearest(name, VERBS)!r}?)" for name in value if nearest(name, VERBS)]
     trouble = f"has no verb{': ' + ', '.join(near) if near else ''}"
     if given:
         trouble = f"has two verbs: {', '.join(given)}; write two effects"
-    raise PydanticCustomError(
-        "effect", "{trouble}; the verbs are {known}", {"trouble": trouble, "known": ", ".join(VERBS)}
-    )
+    raise ValueError(f"{trouble}; the verbs are {', '.join(VERBS)}")
 
 
 def _beside(verb: str, value: dict[str, Any]) -> dict[str, Any]:
     """Return what stands beside the verb of an effect, checked."""
     spec = VERBS[verb]
-    kinds = dict(spec.beside)
     beside: dict[str, Any] = {}
-    for key, item in value.items():
-        if key == verb or key in ANYWHERE:
+    for name, item in value.items():
+        if name == verb or name in ANYWHERE:
             continue
-        if key not in kinds and not spec.free:
-            known = [*kinds, *ANYWHERE]
-            near = nearest(key, known)
+        if name not in spec.beside and not spec.free:
+            known = [*spec.beside, *ANYWHERE]
+            near = nearest(name, known)
             hint = f"; did you mean {near!r}?" if near else ""
-            raise PydanticCustomError(
-                "effect",
-                "unknown key {key} beside {verb}{hint} (known: {known})",
-                {"key": repr(key), "verb": verb, "hint": hint, "known": ", ".join(known)},
-            )
-        beside[key] = _operand(kinds.get(key, "field"), item, f"{key} of {verb}")
+            raise ValueError(f"unknown key {said(name)} beside {verb}{hint} (known: {', '.join(known)})")
+        kind = "field" if spec.free else BESIDE[name].kind
+        beside[name] = _operand(kind, item, f"{name} of {verb}")
     return beside
 
 
-def _operand(kind: str, value: Any, what: str) -> Any:
+def _operand(kind: str, value: Any, what: str, path: Path = (), tell: Tell | None = None) -> Any:
     """Return what stands behind a verb or a key beside it, if it has the right shape."""
-
-    def refuse(wanted: str) -> PydanticCustomError:
-        return PydanticCustomError(
-            "effect",
-            "{what} must be {wanted}, not {value}",
-            {"what": what, "wanted": wanted, "value": repr(value)},
-        )
-
     if kind == "amount":
         return amount_value(value)
     if kind == "options":
-        return _options(value, what)
-    if kind == "span":
-        if not isinstance(value, str) and (
-            isinstance(value, bool) or not isinstance(value, (int, float)) or not SHORTEST <= value <= LONGEST
-        ):
-            raise refuse(f"seconds, {SHORTEST} or more, or a formula in quotes")
-    elif kind == "fraction":
-        if isinstance(value, bool) or not isinstance(value, (int, float)) or not 0 <= value <= 1:
-            raise refuse("a number from 0 to 1")
-    elif kind == "steps":
-        wrong = [step for step in value if step not in IGNORABLE] if isinstance(value, list) else [value]
-        if wrong:
-            raise refuse(f"a list of steps out of {', '.join(IGNORABLE)}")
-    elif kind == "keep":
-        if value not in KEEPS:
-            raise refuse(f"one of {', '.join(KEEPS)}")
-    elif kind == "field":
-        if not isinstance(value, (str, int, float)):
-            raise refuse("a number, a word or a formula in quotes")
-    elif not isinstance(value, str):
-        raise refuse(f"the name of one {kind}")
+        return _options(value, what, path, tell) if tell is not None else WRONG
+    right, wanted = _fits(kind, value)
+    if not right:
+        raise ValueError(f"{what} must be {wanted}, not {said(value)}")
     return value
 
 
-def _options(value: Any, what: str) -> tuple[Option, ...]:
+def _fits(kind: str, value: Any) -> tuple[bool, str]:
+    """Return whether a value is what stands for its kind, and what that is."""
+    if kind == "span":
+        right = isinstance(value, str) or (is_number(value) and SHORTEST <= value <= LONGEST)
+        return right, f"seconds, {SHORTEST} or more, or a formula in quotes"
+    if kind == "fraction":
+        return is_number(value) and 0 <= value <= 1, "a number from 0 to 1"
+    if kind == "steps":
+        right = isinstance(value, list) and all(step in IGNORABLE for step in value)
+        return right, f"a list of steps out of {', '.join(IGNORABLE)}"
+    if kind == "keep":
+        return value in KEEPS, f"one of {', '.join(KEEPS)}"
+    if kind == "field":
+        return isinstance(value, (str, int, float)), "a number, a word or a formula in quotes"
+    return isinstance(value, str), f"the name of one {kind}"
+
+
+def _options(value: Any, what: str, path: Path, tell: Tell) -> Any:
     """Return the lists that a `choose` chooses from, checked."""
-    if not isinstance(value, list) or not value:
-        raise PydanticCustomError(
-            "effect",
-            "{what} must be a list such as {example}",
-            {"what": what, "example": "[ { weight = 3, do = [ … ] }, { do = [] } ]"},
-        )
-    found = []
-    for number, one in enumerate(value):
-        if isinstance(one, Option):
-            found.append(one)
-            continue
-        place = f"{what}[{number + 1}]"
-        if not isinstance(one, dict) or not set(one) <= {"weight", "do"} or "do" not in one:
-            raise PydanticCustomError(
-                "effect",
-                "{place} must be a table of `do` and, where the lists differ in it, `weight`, not {value}",
-                {"place": place, "value": repr(one)},
-            )
-        if not isinstance(one["do"], list):
-            raise PydanticCustomError("effect", "{place}.do must be a list of effects", {"place": place})
-        effects = tuple(_effect(effect) for effect in one["do"])
-        found.append(Option.model_construct(weight=amount_value(one.get("weight", 1)), do=effects))
+    if not isinstance(value, (list, tuple)) or not value:
+        raise ValueError(f"{what} must be a list such as [ {{ weight = 3, do = [ … ] }}, {{ do = [] }} ]")
+    found = [Option.read(one, (*path, number), tell) for number, one in enumerate(value)]
+    if WRONG in found:
+        return WRONG
     if all(option.weight == 0 for option in found):
-        raise PydanticCustomError("effect", "{what} has no weight above 0", {"what": what})
+        raise ValueError(f"{what} has no weight above 0")
     return tuple(found)
 
 
-def _effect_schema() -> dict[str, Any]:
-    shapes = {
-        "amount": AMOUNT_SCHEMA,
-        "fraction": {"type": "number", "minimum": 0, "maximum": 1},
-        "span": {
+def _verb_shape(shapes: Shapes, verb: str) -> Shape:
+    """Return the JSON Schema of an effect of one verb."""
+    spec = VERBS[verb]
+    told = f"{spec.meaning}; for example {spec.example}"
+    properties = {verb: {**_kind_shape(shapes, spec.operand), "description": told}}
+    for name in (*spec.beside, *ANYWHERE):
+        if not (verb == "choose" and name == "to"):
+            properties[name] = shapes.part(f"beside_{name}", partial(_beside_shape, name))
+    whole: Shape = {"properties": properties, "required": [verb, *spec.needs]}
+    whole["additionalProperties"] = {"type": ["string", "number", "boolean"]} if spec.free else False
+    return whole
+
+
+def _beside_shape(name: str, shapes: Shapes) -> Shape:
+    beside = BESIDE[name]
+    return {
+        **_kind_shape(shapes, beside.kind),
+        "description": f"{beside.meaning}; for example {beside.example}",
+    }
+
+
+def _kind_shape(shapes: Shapes, kind: str) -> Shape:
+    """Return the JSON Schema of what stands behind a verb or a key beside it."""
+    named: dict[str, Any] = {
+        "amount": Amount,
+        "span": SPAN,
+        "chance": Chance,
+        "formula": FormulaText,
+        "options": keys.Each(Option, low=1),
+    }
+    if kind in named:
+        return shapes.of(named[kind])
+    listed = {"steps": IGNORABLE, "keep": KEEPS, "target": TARGETS}
+    if kind in listed:
+        choice: Shape = {"enum": list(listed[kind])}
+        return {"type": "array", "items": choice} if kind == "steps" else choice
+    return {"type": "number", "minimum": 0, "maximum": 1} if kind == "fraction" else {"type": "string"}
+
+
+if TYPE_CHECKING:
+    Effects = tuple[Effect, ...]
+    SPAN: keys.Custom
+else:
+    SPAN = keys.Custom(
+        None,
+        {
             "anyOf": [
                 {"type": "number", "minimum": SHORTEST, "maximum": LONGEST},
                 {"type": "string", "description": "a formula"},
             ]
         },
-        "options": {
-            "type": "array",
-            "minItems": 1,
-            "items": {
-                "type": "object",
-                "properties": {"weight": AMOUNT_SCHEMA, "do": {"type": "array", "items": {"type": "object"}}},
-                "required": ["do"],
-                "additionalProperties": False,
-            },
-        },
-        "steps": {"type": "array", "items": {"enum": list(IGNORABLE)}},
-        "keep": {"enum": list(KEEPS)},
-    }
-    tables = []
-    for verb, spec in VERBS.items():
-        keys = {
-            verb: shapes.get(spec.operand, {"type": "string"}),
-            "to": {"enum": list(TARGETS)},
-            "when": {"type": "string", "description": "a formula"},
-            "chance": {
-                "anyOf": [
-                    {"type": "number", "minimum": 0, "maximum": 1},
-                    {"type": "string", "description": "a formula"},
-                ]
-            },
-        }
-        keys.update({key: shapes.get(kind, {"type": "string"}) for key, kind in spec.beside})
-        required = [verb, "amount"] if verb in NEEDS_AMOUNT else [verb]
-        tables.append(
-            {
-                "title": verb,
-                "type": "object",
-                "properties": keys,
-                "required": required,
-                "additionalProperties": spec.free,
-            }
-        )
-    return {"anyOf": tables}
+        "",
+        name="Span",
+    )
+    Effects = keys.Each(Effect, name="Effects", words="a list of effects")
 
 
-Effects = Annotated[
-    tuple[Annotated[Effect, PlainValidator(_effect), WithJsonSchema(_effect_schema())], ...],
-    Field(strict=False),
-]
-
-
+# fmt: off
+# A line a key, however long.
 class Option(Table):
     """One of the lists that a `choose` chooses from."""
 
-    weight: Amount = 1
-    do: tuple[Effect, ...] = ()
+    weight: Amount = key("how likely it is, beside the weights of the others", "3", default=1)
+    do: Effects = key("its effects", '[ { give = "pearl" } ]')
 
     def as_written(self) -> dict[str, Any]:
         """Return it as it stands in a file."""
         return {"weight": self.weight, "do": [effect.written() for effect in self.do]}
 
 
-Effect.model_rebuild()
-
-
-class Matcher(BaseModel):
+class Matcher(Table):
     """What picks events: `on` one, `of` the other party, any field by its name, `where` a formula.
 
     `defeated` and `struck` leave out what one does to oneself or one's own side, `mended` only oneself,
     unless `own_side`.
     """
 
-    model_config: ClassVar[ConfigDict] = ConfigDict(extra="allow", frozen=True, populate_by_name=True)
+    open = True
 
-    on: EventName
-    of: Word | None = None
-    where: FormulaText | None = None
-    own_side: Truth = False
+    on: EventName = key("the event it hears", '"damaged"')
+    of: Word | None = key("the other party's kind, tag or name of a pickup", '"eel"', default=None)
+    where: FormulaText | None = key("a formula that must hold, over the event's fields, `self` and `source`", '"amount > 5"', default=None)
+    own_side: Truth = key("whether `defeated`, `struck` and `mended` count what one does to oneself or one's own side, too", "true", default=False)
+
+    @classmethod
+    def shape(cls, shapes: Shapes) -> Shape:
+        """See `keys.Type`: with the fields of the event that it is on, by Cleaver's own events."""
+        whole = super().shape(shapes)
+        return whole | {"allOf": [shapes.part("fields", _fields_shape)], "unevaluatedProperties": False}
 
     def fields(self) -> dict[str, Any]:
         """Return the fields of the event that are asked for, as written."""
-        return dict(self.model_extra or {})
+        return dict(vars(self).get("_more", {}))
 
-    def written(self) -> dict[str, Any]:
-        """Return the keys that were given, as they stand in a file."""
-        return written_keys(self) | self.fields()
+
+def _fields_shape(shapes: Shapes) -> Shape:
+    """Return the JSON Schema of the fields that a matcher may ask for, by its event."""
+    kinds = {"number": {"type": "number"}, "name": {"type": "string"}, "truth": {"type": "boolean"}}
+    own = {"properties": {"on": {"not": {"enum": list(EVENTS)}}}, "required": ["on"]}
+    cases = [{"if": own, "then": {"additionalProperties": True}}]
+    for name, spec in EVENTS.items():
+        fields = {field: kinds[kind] for field, kind in spec.fields}
+        case = {"properties": {"on": {"const": name}}, "required": ["on"]}
+        cases.append({"if": case, "then": {"properties": fields}})
+    return {"allOf": cases}
 
 
 class Rule(Matcher):
     """On an event that matches, do effects."""
 
-    name: Word | None = None
-    do: Effects
+    name: Word | None = key("what its dice are named for; by default its event and its number among the rules on it", '"pearls_of_eels"', default=None)
+    do: Effects = key("the effects", "[ { score = 10 } ]")
 
 
 class Tallying(Matcher):
     """How a tally adds up what matches."""
 
-    count: Amount | None = None
-    sum: Word | None = None
-    best: Word | None = None
-    least: Word | None = None
-    distinct: Word | None = None
-    within: Period | None = None
-    reset_on: Word | None = None
-    who: Literal["self", "team", "anyone"] = "self"
+    count: Amount | None = key("how often it must come", "3", default=None)
+    sum: Word | None = key("the field that is added up", '"amount"', default=None)
+    best: Word | None = key("the field whose largest value counts", '"depth"', default=None)
+    least: Word | None = key("the field whose smallest value counts", '"time"', default=None)
+    distinct: Word | None = key("the field whose different values are counted", '"place"', default=None)
+    within: Period | None = key("only the last so many seconds count", "10.0", default=None)
+    reset_on: Word | None = key("the event that sets it back to nothing", '"died"', default=None)
+    who: Choice = key("whose events count: one's own, the team's, or anyone's", '"team"', default="self", among=("self", "team", "anyone"))
 
     def way(self) -> tuple[str, str]:
         """Return how it adds up and over which field: ("count", ""), ("sum", "amount")…"""

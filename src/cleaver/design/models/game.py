@@ -1,42 +1,39 @@
 """The game as a whole: its title and tags, its own events, and the settings of `cleaver check`."""
 
-from __future__ import annotations
+# fmt: off
+# A line a key, however long.
 
-from typing import Annotated, Literal
-
-from pydantic import Field
-
-from cleaver.design.models.effects import Table
-from cleaver.design.models.saves import Asked, Usual
-from cleaver.design.models.values import Name, SeenBy, Text, Truth, Word
+from cleaver.design.keys import Table, key
+from cleaver.design.models.saves import KEPT
+from cleaver.design.models.values import Choice, Name, SeenBy, Text, Truth, Whole, Word
 
 
 class Game(Table):
     """The game as a whole."""
 
-    title: Text = "Untitled"
-    version: Annotated[int, Field(ge=1, le=1_000_000, strict=True)] = 1
-    tags: tuple[Name, ...] = ()
-    negative_scores: Truth = False
-    restart_keeps: tuple[Usual | Asked, ...] = ("achievements", "records", "ratings")
+    title: Text = key("the game's name", '"Lanternreef"', default="Untitled")
+    version: Whole = key("of what is saved; one more whenever names in it change", "2", default=1, ge=1, le=1_000_000)
+    tags: tuple[Name, ...] = key("tags that your game sets, so that a misspelt one is found", '["submerged"]', default=())
+    negative_scores: Truth = key("whether `deduct` may take a score below 0", "true", default=False)
+    restart_keeps: tuple[Choice, ...] = key("what players keep where a stage is played again", '["achievements", "records", "ratings"]', default=("achievements", "records", "ratings"), among=KEPT)
 
 
 class Event(Table):
     """An event of your game's own."""
 
-    fields: dict[Word, Literal["name", "number"]] = {}
-    seen_by: SeenBy | None = None
+    fields: dict[Word, Choice] = key("what it tells: names and numbers", '{ place = "name", depth = "number" }', default={}, among=("name", "number"))
+    seen_by: SeenBy | None = key('whose screens know of it: "all", its "owner", the "team", or "nobody"', '"team"', default=None)
 
 
 class Silence(Table):
     """A warning of `cleaver check` about what is meant: the rule, where, and why."""
 
-    rule: Word
-    at: Text
-    because: Annotated[str, Field(min_length=3, max_length=2_000, strict=True)]
+    rule: Word = key("the rule's name, as `cleaver check` prints it in brackets", '"contact_every_frame"')
+    at: Text = key("the key path it is about", '"actors.diver.attacks.jab"')
+    because: Text = key("why it is meant", '"our game calls it once a swing"', low=3, high=2_000)
 
 
 class Check(Table):
     """Settings of `cleaver check`."""
 
-    silence: tuple[Silence, ...] = ()
+    silence: tuple[Silence, ...] = key("warnings about what is meant", '[ { rule = "no_vital", at = "actors.crate", because = "nobody hits it" } ]', default=())

@@ -1,14 +1,13 @@
 """Goods: currencies, items, pickups, exchanges."""
 
-from __future__ import annotations
+# fmt: off
+# A line a key, however long.
 
-from typing import Annotated, Literal
-
-from pydantic import Field
-
-from cleaver.design.models.effects import Effects, Table
+from cleaver.design.keys import Table, key
+from cleaver.design.models.effects import Effects
 from cleaver.design.models.values import (
     Amount,
+    Choice,
     Count,
     Formulas,
     InputName,
@@ -28,50 +27,50 @@ from cleaver.design.models.values import (
 class Currency(Table):
     """Whole-number money."""
 
-    start: Count = 0
-    most: Count | None = None
-    pooled: Truth = False
-    seen_by: SeenBy | None = None
+    start: Count = key("what a player has who was never saved", "5", default=0)
+    most: Count | None = key("more than this is not kept; `earn` says what did not fit", "9999", default=None)
+    pooled: Truth = key("one purse for a whole team", "true", default=False)
+    seen_by: SeenBy | None = key('whose screens know of it: "all", its "owner", the "team", or "nobody"', '"team"', default=None)
 
 
 class Item(Table):
     """A thing held."""
 
-    most: Count | None = None
-    size: Count = 1
-    title: Text = ""
-    seen_by: SeenBy | None = None
+    most: Count | None = key("how many one may hold", "20", default=None)
+    size: Count = key("how much room one takes in the bag", "2", default=1)
+    title: Text = key("its name for players", '"Brass helm"', default="")
+    seen_by: SeenBy | None = key('whose screens know of it: "all", its "owner", the "team", or "nobody"', '"team"', default=None)
 
 
 class Pickup(Table):
     """A thing lying in the world with effects for whoever takes it."""
 
-    inputs: dict[InputName, Number] = {}
-    do: Effects
-    for_: Annotated[Words, Field(alias="for")] = ()
-    needs: Formulas = ()
-    once: Truth = False
-    reach: NotNegative | None = None
-    waste: Truth = False
-    stays: Truth = False
-    split: Truth = False
-    cooldown: SecondsOrFormula = 0
-    respawn_after: Seconds | None = None
-    respawn_in: dict[Literal["x", "y", "z"], tuple[Number, Number]] = {}
-    tags: tuple[Name, ...] = ()
-    title: Text = ""
+    inputs: dict[InputName, Number] = key("its own numbers, which each placement may change", "{ mends = 25 }", default={})
+    do: Effects = key("effects on whoever takes it", '[ { heal = "mends" } ]')
+    for_: Words = key("kinds, tags or teams that may take it; by default players", '"diver"', default=(), of="kind, tag or team")
+    needs: Formulas = key("formulas that must all be true, else it is `locked`", '["self.level.rank >= 2"]', default=())
+    once: Truth = key("lets each player take it once ever, whichever placement", "true", default=False)
+    reach: NotNegative | None = key("from how far it can be taken, in your game's units; else as far as who takes it reaches", "2", default=None)
+    waste: Truth = key("is taken even where it would do nothing", "true", default=False)
+    stays: Truth = key("stays lying there", "true", default=False)
+    split: Truth = key("gives what fits and keeps the rest", "true", default=False)
+    cooldown: SecondsOrFormula = key("seconds before it can be taken again, by anybody: a number, or a formula", "5.0", default=0)
+    respawn_after: Seconds | None = key("seconds until it lies there again", "30.0", default=None)
+    respawn_in: dict[Choice, tuple[Number, Number]] = key("the box in which it comes back, by axis", "{ x = [0, 10], y = [0, 4] }", default={}, among=("x", "y", "z"))
+    tags: tuple[Name, ...] = key("words that rules and goals can ask for", '["salvage"]', default=())
+    title: Text = key("its name for players", '"Sealant kit"', default="")
 
 
 class Exchange(Table):
     """Some goods for others: a sale, a shop, a craft."""
 
-    costs: dict[Word, Amount] = {}
-    gives: dict[Word, Amount] = {}
-    do: Effects = ()
-    all: Truth = False
-    needs: Formulas = ()
-    stock: Count | None = None
-    restock_after: Seconds | None = None
-    at: Annotated[tuple[Number, ...], Field(min_length=2, max_length=3)] | None = None
-    reach: NotNegative | None = None
-    title: Text = ""
+    costs: dict[Word, Amount] = key("what it takes", '{ scrip = "40 + 10 * bought" }', default={}, of="currency or item")
+    gives: dict[Word, Amount] = key("what it gives", "{ brass_helm = 1 }", default={}, of="currency or item")
+    do: Effects = key("effects beside the goods, each time", '[ { raise_max = "suit", amount = 10 } ]', default=())
+    all: Truth = key("done as often as it can be, in one go", "true", default=False)
+    needs: Formulas = key("formulas that must hold", '["self.rank >= 2"]', default=())
+    stock: Count | None = key("how often it can be done", "3", default=None)
+    restock_after: Seconds | None = key("seconds until the stock is full again", "120.0", default=None)
+    at: tuple[Number, ...] | None = key("where it stands, in your game's units", "[3, 4]", default=None, low=2, high=3)
+    reach: NotNegative | None = key("from how far it can be used; else as far as who uses it reaches", "5", default=None)
+    title: Text = key("its name for players", '"Harbour office"', default="")

@@ -1,20 +1,17 @@
 """Rooms: what clients may ask for, where several play on several screens."""
 
-from __future__ import annotations
+# fmt: off
+# A line a key, however long.
 
-from typing import Annotated, Literal, get_args
+from cleaver.design.keys import Table, key
+from cleaver.design.models.values import Choice, Number
 
-from pydantic import Field
-
-from cleaver.design.models.effects import Table
-
-Ask = Literal["take", "exchange", "accept", "turn_in", "abandon", "talk"]
+ASKS = ("take", "exchange", "accept", "turn_in", "abandon", "talk")
 """What a player does for itself; the rest comes from the server's own code."""
-ASKS: tuple[Ask, ...] = get_args(Ask)
 
 
 class Rooms(Table):
     """What a client may ask for itself, and how often."""
 
-    allow: tuple[Ask, ...] = ASKS
-    rate: Annotated[float, Field(gt=0, le=1_000)] = 20.0
+    allow: tuple[Choice, ...] = key("what a client may ask for itself", '["take", "exchange", "accept", "turn_in", "abandon", "talk"]', default=ASKS, among=ASKS)
+    rate: Number = key("how many times a second it may ask, for a while", "20", default=20.0, gt=0, le=1_000)

@@ -1,23 +1,12 @@
 """Saves: what is kept of a player, and what became of names from one version to the next."""
 
-from __future__ import annotations
+# fmt: off
+# A line a key, however long.
 
-from typing import Annotated, Literal, get_args
+from cleaver.design.keys import Table, key
+from cleaver.design.models.values import Choice, Text, Whole, Word
 
-from pydantic import Field
-
-from cleaver.design.models.effects import Table
-from cleaver.design.models.values import Word
-
-
-class Change(Table):
-    """What became of names from one version of saved data to the next."""
-
-    from_: Annotated[int, Field(alias="from", ge=1, le=1_000_000, strict=True)]
-    rename: dict[str, Word] = {}
-
-
-Usual = Literal[
+SECTIONS = (
     "currencies",
     "items",
     "exchanges",
@@ -28,16 +17,21 @@ Usual = Literal[
     "ratings",
     "records",
     "lives",
-]
-Asked = Literal["statuses", "tags", "team", "score"]
+)
+ASKED = ("statuses", "tags", "team", "score")
 """What is kept only where a design asks for it: in games in which leaving must not heal or reset."""
-SECTIONS: tuple[Usual, ...] = get_args(Usual)
-ASKED: tuple[Asked, ...] = get_args(Asked)
+KEPT = SECTIONS + ASKED
+
+
+class Change(Table):
+    """What became of names from one version of saved data to the next."""
+
+    from_: Whole = key("the version before the change", "1", ge=1, le=1_000_000)
+    rename: dict[Text, Word] = key("names that became others", '{ scrip = "brass" }', default={})
 
 
 class Saves(Table):
     """What is kept of a player."""
 
-    changes: tuple[Change, ...] = ()
-
-    include: tuple[Usual | Asked, ...] = SECTIONS
+    changes: tuple[Change, ...] = key("what names became from one version to the next", '[ { from = 1, rename = { scrip = "brass" } } ]', default=())
+    include: tuple[Choice, ...] = key("what is kept besides meters that say so", '["currencies", "items", "quests"]', default=SECTIONS, among=KEPT)

@@ -1,49 +1,24 @@
-"""Values: the types of single keys, each with its range. Times are in seconds, fractions between 0 and 1."""
+"""Values: what single keys may hold, each with its range. Times are in seconds, fractions between 0 and 1.
+
+Checkers read the first list, the reader the second. Start at `Word` and `Amount`.
+"""
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from collections.abc import Callable
 
-from pydantic import AfterValidator, BeforeValidator, Field, PlainValidator, WithJsonSchema
-from pydantic_core import PydanticCustomError
+from cleaver.design import keys
+from cleaver.design.vocabulary import RESERVED
+from cleaver.errors import said
+from cleaver.rounding import is_number
 
-from cleaver.design.vocabulary import EVENTS, RESERVED
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 WHOLE_LIMIT = 2**63 - 1
-
-
 LONGEST = 1e9  # seconds, a little over thirty years
-
-
 SHORTEST = 0.001  # seconds: a span that is shorter is an error, or time would stand still
-
-
-def _word(value: str) -> str:
-    if (
-        not value.isascii()
-        or not value
-        or not value[0].isalpha()
-        or not value.replace("_", "").isalnum()
-        or value != value.lower()
-    ):
-        raise PydanticCustomError(
-            "word",
-            "{value} is no name; names are lower-case words joined by underscores, such as brass_helm",
-            {"value": repr(value)},
-        )
-    return value
-
-
-def _unreserved(value: str) -> str:
-    if value in RESERVED:
-        raise PydanticCustomError(
-            "reserved",
-            "the name {value} is used by paths and formulas already; choose another",
-            {"value": repr(value)},
-        )
-    return value
-
-
 CALLED = frozenset(
     [
         "amount",
@@ -67,30 +42,42 @@ CALLED = frozenset(
 """What the calls that take inputs have as parameters: an input of that name could never be given."""
 
 
-def _uncalled(value: str) -> str:
-    if value in CALLED:
-        raise PydanticCustomError(
-            "reserved",
-            "the name {value} is used by the calls that take inputs already; choose another",
-            {"value": repr(value)},
-        )
-    return value
+class _Word(keys.Text):
+    """A lower-case word, and none of those that are taken."""
+
+    def __init__(self, taken: frozenset[str], by: str, *, name: str) -> None:
+        super().__init__(name=name)
+        self.words, self.taken, self.by = "a name", taken, by
+
+    def check(self, value: Any) -> tuple[str, str] | None:
+        """See `Type`."""
+        plain = value.isascii() and value[:1].isalpha() and value.replace("_", "").isalnum()
+        if not plain or value != value.lower():
+            return (
+                f"{said(value)} is no name",
+                "names are lower-case words joined by underscores, such as brass_helm",
+            )
+        if value in self.taken:
+            taken_by = self.by if value in RESERVED else "the calls that take inputs"
+            return f"the name {said(value)} is used by {taken_by} already", "choose another"
+        return None
+
+    def shape(self, shapes: keys.Shapes) -> dict[str, Any]:
+        """See `Type`."""
+        taken = {"not": {"enum": sorted(self.taken)}} if self.taken else {}
+        return {"type": "string", "pattern": "^[a-z][a-z0-9_]*$", **taken}
 
 
 def amount_value(value: Any) -> float | str:
     """Return an amount, 0 or more, or a formula; refuses anything else."""
     if isinstance(value, str):
         return value
-    if isinstance(value, bool) or not isinstance(value, (int, float)):
-        raise PydanticCustomError(
-            "amount", "must be a number or a formula in quotes, not {value}", {"value": repr(value)}
-        )
-    if not value >= 0 or value > WHOLE_LIMIT:
-        raise PydanticCustomError(
-            "amount",
-            "is {value}; amounts are 0 or more and finite: the direction is in the verb (heal, hurt), never "
-            "in the sign",
-            {"value": repr(value)},
+    if not is_number(value):
+        raise ValueError(f"must be a number or a formula in quotes, not {said(value)}")
+    if not 0 <= value <= WHOLE_LIMIT:
+        raise ValueError(
+            f"is {said(value)}; amounts are 0 or more and finite: the direction is in the verb (heal, hurt), "
+            "never in the sign"
         )
     return value
 
@@ -98,142 +85,130 @@ def amount_value(value: Any) -> float | str:
 def formula_value(value: Any) -> str:
     """Return a formula as text; a plain number is one, too."""
     if isinstance(value, bool) or not isinstance(value, (str, int, float)):
-        raise PydanticCustomError(
-            "formula", "must be a formula in quotes, not {value}", {"value": repr(value)}
-        )
+        raise ValueError(f"must be a formula in quotes, not {said(value)}")
     return str(value)
 
 
-def _span(value: float) -> float:
-    if 0 < value < SHORTEST:
-        raise PydanticCustomError(
-            "span",
-            "is {value}; a span of time is 0, or {shortest} s and more",
-            {"value": repr(value), "shortest": SHORTEST},
-        )
-    return value
+def chance_value(value: Any) -> float | str:
+    """Return a chance: a number from 0 to 1, or a formula."""
+    if isinstance(value, str):
+        return value
+    if not is_number(value) or not 0 <= value <= 1:
+        raise ValueError(f"chance is {said(value)}; it must be a number from 0 to 1, or a formula")
+    return float(value)
 
 
-_WORD_SCHEMA = WithJsonSchema({"type": "string", "pattern": "^[a-z][a-z0-9_]*$"})
+class _Span(keys.Number):
+    """A span of time: 0, or long enough that time moves on."""
+
+    def check(self, value: Any) -> tuple[str, str] | None:
+        """See `Type`."""
+        if 0 < value < SHORTEST:
+            return f"is {said(value)}", f"a span of time is 0, or {SHORTEST} s and more"
+        return super().check(value)
+
+    def shape(self, shapes: keys.Shapes) -> dict[str, Any]:
+        """See `Type`."""
+        return span_shape(0)
 
 
-AMOUNT_SCHEMA: dict[str, Any] = {
-    "anyOf": [{"type": "number", "minimum": 0}, {"type": "string", "description": "a formula"}]
-}
+def span_shape(shortest: float) -> dict[str, Any]:
+    """Return the JSON Schema of a span of time: 0, where it may be that short, or long enough."""
+    span = {"type": "number", "minimum": SHORTEST, "maximum": LONGEST}
+    return span if shortest else {"anyOf": [{"const": 0}, span]}
 
 
-Word = Annotated[str, AfterValidator(_word), _WORD_SCHEMA]
-
-
-Name = Annotated[str, AfterValidator(_word), AfterValidator(_unreserved), _WORD_SCHEMA]
-InputName = Annotated[Name, AfterValidator(_uncalled)]
-
-
-Amount = Annotated[float | str, PlainValidator(amount_value), WithJsonSchema(AMOUNT_SCHEMA)]
-
-
-FormulaText = Annotated[
-    str, PlainValidator(formula_value), WithJsonSchema({"type": "string", "description": "a formula"})
-]
-
-
-Number = Annotated[float, Field(allow_inf_nan=False, strict=True)]
-
-
-Positive = Annotated[float, Field(gt=0, le=WHOLE_LIMIT, allow_inf_nan=False, strict=True)]
-
-
-NotNegative = Annotated[float, Field(ge=0, le=WHOLE_LIMIT, allow_inf_nan=False, strict=True)]
-
-
-Seconds = Annotated[float, Field(ge=0, le=LONGEST, allow_inf_nan=False, strict=True), AfterValidator(_span)]
-
-
-Period = Annotated[float, Field(ge=SHORTEST, le=LONGEST, allow_inf_nan=False, strict=True)]
-
-
-def _seconds_or_formula(shortest: float) -> Any:
+def _span_or_formula(shortest: float) -> Callable[[Any], float | str]:
     def value_of(value: Any) -> float | str:
         if isinstance(value, str):
             return value
-        if isinstance(value, bool) or not isinstance(value, (int, float)):
-            raise PydanticCustomError(
-                "span", "must be seconds or a formula in quotes, not {value}", {"value": repr(value)}
-            )
+        if not is_number(value):
+            raise ValueError(f"must be seconds or a formula in quotes, not {said(value)}")
         if not shortest <= value <= LONGEST:
-            raise PydanticCustomError(
-                "span",
-                "is {value}; it must be {shortest} s or more, up to {longest}",
-                {"value": repr(value), "shortest": f"{shortest:g}", "longest": f"{LONGEST:,.0f}"},
-            )
-        return float(_span(value))
+            raise ValueError(f"is {said(value)}; it must be {shortest:g} s or more, up to {LONGEST:,.0f}")
+        if 0 < value < SHORTEST:
+            raise ValueError(f"is {said(value)}; a span of time is 0, or {SHORTEST} s and more")
+        return float(value)
 
     return value_of
 
 
-def _span_schema(shortest: float) -> dict[str, Any]:
-    return {
-        "anyOf": [
-            {"type": "number", "minimum": shortest, "maximum": LONGEST},
-            {"type": "string", "description": "a formula"},
-        ]
-    }
+FORMULA_SHAPE = {"type": "string", "description": "a formula"}
+_NUMBER_SHAPE = {"type": "number", "minimum": 0, "maximum": WHOLE_LIMIT}
 
-
-SecondsOrFormula = Annotated[
-    float | str, PlainValidator(_seconds_or_formula(0)), WithJsonSchema(_span_schema(0))
-]
-"""A span that may be 0, or a formula of it."""
-
-
-PeriodOrFormula = Annotated[
-    float | str, PlainValidator(_seconds_or_formula(SHORTEST)), WithJsonSchema(_span_schema(SHORTEST))
-]
-"""A span that may not be 0, or a formula of it."""
-
-
-Fraction = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False, strict=True)]
-
-
-Count = Annotated[int, Field(ge=0, le=WHOLE_LIMIT, strict=True)]
-
-
-Text = Annotated[str, Field(max_length=2_000, strict=True)]
-
-
-def _lines(value: Any) -> Any:
-    return [value] if isinstance(value, str) else value
-
-
-Lines = Annotated[
-    tuple[Text, ...],
-    Field(min_length=1, strict=False),
-    BeforeValidator(_lines, json_schema_input_type=str | list[str]),
-]
-"""A text, or several that follow one another."""
-
-
-Truth = Annotated[bool, Field(strict=True)]
-
-
-FieldValue = str | float | bool
-
-
-def _words(value: Any) -> Any:
-    return [value] if isinstance(value, str) else value
-
-
-Words = Annotated[tuple[Word, ...], BeforeValidator(_words)]
-
-
-Formulas = tuple[FormulaText, ...]
-
-
-_EVENT_SCHEMA = WithJsonSchema({"type": "string", "description": "an event", "examples": list(EVENTS)})
-
-
-EventName = Annotated[str, _EVENT_SCHEMA]
-
-
-SeenBy = Literal["all", "owner", "team", "nobody"]
-"""Who may know of something, where several play on several screens."""
+if TYPE_CHECKING:
+    Word = str
+    Name = str
+    InputName = str
+    EventName = str
+    Text = str
+    Lines = tuple[str, ...]
+    Words = tuple[str, ...]
+    FormulaText = str
+    Formulas = tuple[str, ...]
+    Truth = bool
+    Choice = str
+    Whole = int
+    Count = int
+    Number = float
+    Positive = float
+    NotNegative = float
+    Fraction = float
+    Seconds = float
+    Period = float
+    Amount = float | str
+    Chance = float | str
+    SecondsOrFormula = float | str
+    PeriodOrFormula = float | str
+    SeenBy = str
+else:
+    Word = _Word(frozenset(), "", name="Word")
+    Name = _Word(RESERVED, "paths and formulas", name="Name")
+    InputName = _Word(RESERVED | CALLED, "paths and formulas", name="InputName")
+    EventName = keys.Text()
+    EventName.words = "an event"
+    Text = keys.Text(high=2_000, name="Text")
+    Lines = keys.Each(Text, low=1, alone=True)
+    Words = keys.Each(Word, alone=True)
+    FormulaText = keys.Custom(
+        formula_value,
+        {"type": ["string", "number"], "description": "a formula"},
+        "a formula",
+        name="Formula",
+    )
+    Formulas = keys.Each(FormulaText)
+    Truth = keys.Truth()
+    Choice = keys.OneOf()
+    Whole = keys.Number(whole=True)
+    Count = keys.Number(ge=0, le=WHOLE_LIMIT, whole=True, name="Count")
+    Number = keys.Number()
+    Positive = keys.Number(gt=0, le=WHOLE_LIMIT, name="Positive")
+    NotNegative = keys.Number(ge=0, le=WHOLE_LIMIT, name="NotNegative")
+    Fraction = keys.Number(ge=0, le=1, name="Fraction")
+    Seconds = _Span(ge=0, le=LONGEST, name="Seconds")
+    Period = keys.Number(ge=SHORTEST, le=LONGEST, name="Period")
+    Amount = keys.Custom(
+        amount_value,
+        {"anyOf": [_NUMBER_SHAPE, FORMULA_SHAPE]},
+        "a number, 0 or more or a formula",
+        name="Amount",
+    )
+    Chance = keys.Custom(
+        chance_value,
+        {"anyOf": [{"type": "number", "minimum": 0, "maximum": 1}, FORMULA_SHAPE]},
+        "a number from 0 to 1 or a formula",
+        name="Chance",
+    )
+    SecondsOrFormula = keys.Custom(
+        _span_or_formula(0),
+        {"anyOf": [span_shape(0), FORMULA_SHAPE]},
+        "a number, 0 or more or a formula",
+        name="SecondsOrFormula",
+    )
+    PeriodOrFormula = keys.Custom(
+        _span_or_formula(SHORTEST),
+        {"anyOf": [span_shape(SHORTEST), FORMULA_SHAPE]},
+        "a number, 0.001 or more or a formula",
+        name="PeriodOrFormula",
+    )
+    SeenBy = keys.OneOf("all", "owner", "team", "nobody", name="SeenBy")

@@ -1,15 +1,14 @@
 """Vitals: actors with their meters, guards and attacks, and statuses."""
 
-from __future__ import annotations
+# fmt: off
+# A line a key, however long.
 
-from typing import Annotated, Any, Literal
-
-from pydantic import BeforeValidator, Field
-
-from cleaver.design.models.effects import Effects, Table
+from cleaver.design.keys import Table, key
+from cleaver.design.models.effects import Effects
 from cleaver.design.models.values import (
     WHOLE_LIMIT,
     Amount,
+    Choice,
     Count,
     FormulaText,
     Fraction,
@@ -24,150 +23,143 @@ from cleaver.design.models.values import (
     SeenBy,
     Text,
     Truth,
+    Whole,
     Word,
     Words,
 )
-from cleaver.literals import HitStep
-from cleaver.rounding import is_number
+from cleaver.design.vocabulary import IGNORABLE
+from cleaver.rounding import MODES
 
 
 class Flow(Table):
     """A continuous change of a meter, in units per second."""
 
-    rate: Number
-    while_: Annotated[Word | None, Field(alias="while")] = None
-    unless: Word | None = None
-    after_hurt: Seconds = 0
-    until: Fraction | None = None
-    every: Period | None = None
+    rate: Number = key("units a second; below 0 drains", "-1.2")
+    while_: Word | None = key("flows only while this tag is set", '"submerged"', default=None)
+    unless: Word | None = key("flows only while this tag is not set", '"submerged"', default=None)
+    after_hurt: Seconds = key("seconds after the last hurt in which it rests", "3.0", default=0)
+    until: Fraction | None = key("the fraction of the maximum where it stops", "0.5", default=None)
+    every: Period | None = key("changes in steps of so many seconds, each with an event, instead of smoothly", "0.5", default=None)
 
 
 class StatusFlow(Flow):
     """A flow that a status brings to a meter."""
 
-    meter: Word
-
-
-def _bare_max(value: Any) -> Any:
-    return {"max": value} if is_number(value) else value
+    meter: Word = key("the meter that flows", '"air"', of="meter")
 
 
 class MeterTable(Table):
     """A number between 0 and its maximum."""
 
-    max: Positive
-    start: NotNegative | None = None
-    whole: Truth = False
-    round: Literal["half_up", "down", "up"] = "half_up"
-    marks: dict[Name, Fraction] = {}
-    flows: tuple[Flow, ...] = ()
-    overfill: NotNegative = 0
-    shields: Word | None = None
-    cells: Annotated[int, Field(ge=1, le=1000, strict=True)] | None = None
-    saved: Truth = False
-    seen_by: SeenBy | None = None
+    bare = "max"
 
-
-Meter = Annotated[MeterTable, BeforeValidator(_bare_max, json_schema_input_type=MeterTable | Positive)]
+    max: Positive = key("its maximum; a bare number for a meter is this", "90")
+    start: NotNegative | None = key("its value at first; by default full", "0", default=None)
+    whole: Truth = key("holds whole numbers only", "true", default=False)
+    round: Choice = key("how an amount becomes whole", '"down"', default="half_up", among=MODES)
+    marks: dict[Name, Fraction] = key("named fractions that raise `crossed`", "{ low = 0.25 }", default={})
+    flows: tuple[Flow, ...] = key("what changes it by itself", "[ { rate = 5, after_hurt = 3.0 } ]", default=())
+    overfill: NotNegative = key("how far healing may go above the maximum", "20", default=0)
+    shields: Word | None = key("absorbs hits before this other meter", '"suit"', default=None)
+    cells: Whole | None = key("into how many cells a bar shows it", "12", default=None, ge=1, le=1000)
+    saved: Truth = key("outlives the session", "true", default=False)
+    seen_by: SeenBy | None = key('whose screens know of it: "all", its "owner", the "team", or "nobody"', '"team"', default=None)
 
 
 class Guard(Table):
     """All that stands between a hit and a meter."""
 
-    zones: dict[Word, NotNegative] = {}
-    through: dict[Word, NotNegative] = {}
-    armour: NotNegative = 0
-    scale: FormulaText | None = None
-    grace: Seconds = 0
-    immune_while: Words = ()
-    least: NotNegative = 0
-    most: NotNegative | None = None
-
-
-_NO_GUARD = Guard()
+    zones: dict[Word, NotNegative] = key("places on the body, and what they multiply a hit by", "{ visor = 3 }", default={})
+    through: dict[Word, NotNegative] = key("types of damage, and what part of them comes through", "{ venom = 0.5 }", default={})
+    armour: NotNegative = key("taken off every hit", "1", default=0)
+    scale: FormulaText | None = key("a formula that every hit is multiplied by; `self` is who is hit", '"1 / (1 + near(6))"', default=None)
+    grace: Seconds = key("seconds without a hit after one", "0.8", default=0)
+    immune_while: Words = key("tags under which nothing hits", '["in_harbour"]', default=())
+    least: NotNegative = key("what armour leaves of a hit at least", "1", default=0)
+    most: NotNegative | None = key("more than this no hit takes", "40", default=None)
 
 
 class Crit(Table):
     """The chance of a critical hit, and what it multiplies by."""
 
-    chance: Fraction
-    times: NotNegative = 2
+    chance: Fraction = key("how likely a hit is critical", "0.1")
+    times: NotNegative = key("what a critical hit is multiplied by", "2", default=2)
 
 
 class Attack(Table):
     """The definition of a hit."""
 
-    amount: Amount
-    type: Word | None = None
-    cooldown: SecondsOrFormula = 0
-    crit: Crit | None = None
-    ignores: tuple[HitStep, ...] = ()
-    hits_owner: Truth = False
-    pierces: Count = 0
-    flight: Period = 30
-    do: Effects = ()
+    amount: Amount = key("what it takes: a number, or a formula over inputs and the attacker", '"6 + 6 * charge"')
+    type: Word | None = key("its type of damage, which guards know by `through`", '"venom"', default=None)
+    cooldown: SecondsOrFormula = key("seconds before the same attack may hit the same target again: a number, or a formula", '"2 - self.rank / 10"', default=0)
+    crit: Crit | None = key("the chance of a critical hit", "{ chance = 0.1, times = 2 }", default=None)
+    ignores: tuple[Choice, ...] = key("steps of the guard it passes by", '["armour"]', default=(), among=IGNORABLE)
+    hits_owner: Truth = key("whether it may hit whom its attacker acts for, or a shot who launched it", "true", default=False)
+    pierces: Count = key("how many more a shot of it hits, each once", "1", default=0)
+    flight: Period = key("seconds after which a shot of it is over", "4.0", default=30)
+    do: Effects = key("effects on the target of a hit that lands", '[ { status = "venom" } ]', default=())
 
 
 class Pulse(Table):
     """Effects repeated every so many seconds."""
 
-    every: PeriodOrFormula
-    at_once: Truth = False
-    do: Effects
+    every: PeriodOrFormula = key("seconds from one to the next: a number, or a formula, worked out where each begins", "4.0")
+    at_once: Truth = key("whether it comes at the start as well", "true", default=False)
+    do: Effects = key("the effects", '[ { earn = "scrip", amount = 6, to = "owner" } ]')
 
 
 class Bag(Table):
     """How much an actor can hold."""
 
-    most: Count
+    most: Count = key("how much it holds, in sizes of items", "4")
 
 
 class Lives(Table):
     """How many lives there are, the present one included."""
 
-    start: Annotated[int, Field(ge=1, le=WHOLE_LIMIT, strict=True)]
-    most: Annotated[int, Field(ge=1, le=WHOLE_LIMIT, strict=True)] | None = None
+    start: Whole = key("at first, the present one included", "3", ge=1, le=WHOLE_LIMIT)
+    most: Whole | None = key("more than this is not kept", "9", default=None, ge=1, le=WHOLE_LIMIT)
 
 
 class Respawn(Table):
     """How an actor comes back after a death."""
 
-    after: SecondsOrFormula
-    fraction: Fraction = 1
-    grace: Seconds = 0
+    after: SecondsOrFormula = key("seconds from death to return: a number, or a formula", "2.0")
+    fraction: Fraction = key("of each meter on return", "0.5", default=1)
+    grace: Seconds = key("seconds without hits on return", "1.5", default=0)
 
 
 class Actor(Table):
     """A kind of actor."""
 
-    player: Truth = False
-    vital: Word | None = None
-    tags: tuple[Name, ...] = ()
-    title: Text = ""
-    spawn: Word | None = None
-    bag: Bag | None = None
-    lives: Lives | None = None
-    respawn: Respawn | None = None
-    meters: dict[Name, Meter] = {}
-    guard: Guard = Field(default_factory=lambda: _NO_GUARD)  # shared: nothing in it changes
-    attacks: dict[Word, Attack] = {}
-    pulses: dict[Word, Pulse] = {}
-    on_death: Effects = ()
-    vanish_after: Seconds | None = None
-    keep: Truth = False
-    reach: NotNegative | None = None
+    player: Truth = key("its progress can be saved; it has a purse, levels, quests", "true", default=False)
+    vital: Word | None = key("the meter it dies of", '"suit"', default=None)
+    tags: tuple[Name, ...] = key("words on it from the start", '["boss"]', default=())
+    title: Text = key("its name for players", '"Moray"', default="")
+    spawn: Word | None = key("the name of the place where it enters", '"north_pier"', default=None)
+    bag: Bag | None = key("how much it can hold", "{ most = 4 }", default=None)
+    lives: Lives | None = key("how many lives it has", "{ start = 3 }", default=None)
+    respawn: Respawn | None = key("how it comes back after a death", "{ after = 2.0 }", default=None)
+    meters: dict[Name, MeterTable] = key("numbers between 0 and a maximum", "{ suit = 90 }", default={})
+    guard: Guard = key("all that stands between a hit and a meter", "{ armour = 1 }", default=Guard())
+    attacks: dict[Word, Attack] = key("hits it can land", "{ jab = { amount = 15, cooldown = 0.5 } }", default={}, alike=True)
+    pulses: dict[Word, Pulse] = key("effects it repeats", '{ haul = { every = 4.0, do = [ { earn = "scrip", amount = 6, to = "owner" } ] } }', default={}, alike=True)
+    on_death: Effects = key("effects at its death; `source` is who did it", '[ { score = 100, to = "source" } ]', default=())
+    vanish_after: Seconds | None = key("seconds from its death until it is taken out of the world", "2.0", default=None)
+    keep: Truth = key("stays in the world where a stage ends", "true", default=False)
+    reach: NotNegative | None = key("how far it takes and exchanges where these say no reach of their own, and from how far it is talked to, in your game's units", "3", default=None)
 
 
 class Status(Table):
     """Something temporary on an actor."""
 
-    lasts: PeriodOrFormula | None = None
-    stack: Literal["refresh", "extend", "add", "keep"] = "refresh"
-    most: Annotated[int, Field(ge=1, le=1000, strict=True)] | None = None
-    tags: tuple[Name, ...] = ()
-    flows: tuple[StatusFlow, ...] = ()
-    pulses: tuple[Pulse, ...] = ()
-    deals: NotNegative = 1
-    through: dict[Word, NotNegative] = {}
-    scale: NotNegative = 1
-    seen_by: SeenBy | None = None
+    lasts: PeriodOrFormula | None = key("seconds, or a formula of them; by default until cured", "3.0", default=None)
+    stack: Choice = key("what a second one does: begins anew, adds its time, runs beside the first, or is refused", '"extend"', default="refresh", among=("refresh", "extend", "add", "keep"))
+    most: Whole | None = key("how many may run side by side with `add`", "3", default=None, ge=1, le=1000)
+    tags: tuple[Name, ...] = key("tags it brings", '["slow"]', default=())
+    flows: tuple[StatusFlow, ...] = key("what it lets meters do", '[ { meter = "air", rate = -2 } ]', default=())
+    pulses: tuple[Pulse, ...] = key("effects it repeats", '[ { every = 0.5, do = [ { hurt = 2, type = "venom" } ] } ]', default=())
+    deals: NotNegative = key("what hits of whoever has it are multiplied by", "0.5", default=1)
+    through: dict[Word, NotNegative] = key("what part of a type of damage comes through", "{ venom = 2 }", default={})
+    scale: NotNegative = key("what hits on whoever has it are multiplied by", "0.5", default=1)
+    seen_by: SeenBy | None = key('whose screens know of it: "all", its "owner", the "team", or "nobody"', '"team"', default=None)

@@ -158,7 +158,7 @@ class Notices(Hearing):
         self._world, self._texts = world, world.design.tables.texts
         self._lasts = lasting(lasts)
         self.lines: list[tuple[str, float]] = []
-        self._listening = [world.listen(name, self._heard, actor=actor) for name in self._texts]
+        self._listening = [world.listen_own(name, self._heard, actor=actor) for name in self._texts]
 
     def _heard(self, event: Event) -> None:
         self.lines.append((notice(event, self._texts, self._title), self._lasts))

@@ -176,7 +176,7 @@ class Toasts(Hearing):
     def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 4.0) -> None:
         self._parts, self._lasts = world._parts, lasting(lasts)
         self.waiting: list[Toast] = []
-        self._listening = (world.listen("achieved", self._heard, actor=actor),)
+        self._listening = (world.listen_own("achieved", self._heard, actor=actor),)
 
     def _heard(self, event: Event) -> None:
         kind = self._parts.kinds.quests.achievements[event.achievement]

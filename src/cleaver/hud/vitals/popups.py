@@ -98,7 +98,7 @@ class Popups(Hearing):
         self._parts = world._parts
         self._lasts, self._rise, self._spread = lasting(lasts), rise, spread
         self._key, self._count = key_of(world.seed, "popups"), 0
-        self._listening = [world.listen(name, self._heard, actor=actor) for name in EVENTS]
+        self._listening = [world.listen_own(name, self._heard, actor=actor) for name in EVENTS]
 
     def _heard(self, event: Event) -> None:
         gain = event.name in ("scored", "earned")
