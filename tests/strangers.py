@@ -11,10 +11,10 @@ import tempfile
 from pathlib import Path
 
 from cleaver import CleaverError, Design, World, load_design, sample
+from cleaver.core.wording import notice
 from cleaver.design.checks import findings
 from cleaver.design.design import build
 from cleaver.design.reading import read_file
-from cleaver.hud.wording import notice
 from cleaver.saves.document import decode, encode
 from cleaver.script import Session, play
 from cleaver.script.baseline import baseline_of, compare

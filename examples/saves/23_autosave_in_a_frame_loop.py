@@ -10,15 +10,15 @@ seconds = [0.0]  # the game's own clock; a real game leaves `clock` out
 store = cleaver.open_store("sqlite://", design)
 world = cleaver.World(design)
 failures: list[Failure] = []  # without on_failure they are logged as errors
-saver = Autosaver(store, interval=6.0, threaded=False, clock=lambda: seconds[0], on_failure=failures.append)
+saver = Autosaver(store, interval=10.0, threaded=False, clock=lambda: seconds[0], on_failure=failures.append)
 ana = saver.join(world, "ana")
 light, shown = SaveIndicator(saver, "ana"), ""
 
-for frame in range(30 * 20):
+for frame in range(40 * 20):
     seconds[0] = frame / 20
     if frame % 10 == 0:
         ana.earn("scrip", 1)  # twice a second
-    if frame == 200:
+    if frame == 300:
         store.trouble = Trouble(failing=3)
     saver.pump()
     world.advance(1 / 20)
@@ -31,7 +31,7 @@ print(
     saver.leave("ana"),
     "- writes:",
     saver.writes,
-    "of 60 changes; unsaved at the end:",
+    "of 80 changes; unsaved at the end:",
     saver.close(),
 )
 found = store.load("ana")

@@ -32,7 +32,7 @@ from cleaver.saves import Autosaver
 TICK = 1 / 20
 ROOMS = ("reef", "wreck")
 LINGER = 5.0  # seconds for which somebody whose line broke stays in the room
-PATIENCE = 6.0  # seconds that another server gets to hand somebody over
+PATIENCE = 5.0  # seconds that another server gets to hand somebody over
 MOST = 4096  # bytes of a message of a client
 
 

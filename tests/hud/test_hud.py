@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from cleaver import Actor, UnknownNameError, World
 from cleaver.core.kernel.events import EventShape
+from cleaver.core.wording import PHRASES
 from cleaver.design.vocabulary import EVENTS
 from cleaver.hud import (
     Bar,
@@ -33,7 +34,6 @@ from cleaver.hud import (
     slots,
 )
 from cleaver.hud.terminal import bar_line, bar_text, popups_text, ring_text
-from cleaver.hud.wording import PHRASES
 from helpers import crate_world, heard
 
 

@@ -109,7 +109,7 @@ def test_luck_goes_by_place_and_self() -> None:
     ("effect", "told"),
     [
         ({"choose": []}, "choose must be a list such as"),
-        ({"choose": [{"weight": 1}]}, "must be a table of `do`"),
+        ({"choose": [{"weight": 1}]}, "choose[1].do: is missing"),
         ({"choose": [{"weight": 0, "do": []}]}, "choose has no weight above 0"),
         ({"choose": [{"weight": -1, "do": []}]}, "amounts are 0 or more"),
         ({"choose": [{"do": []}], "to": "team"}, "to stands beside choose"),

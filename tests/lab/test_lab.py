@@ -655,7 +655,7 @@ def test_the_command_answers_and_says_json(tmp_path: Path) -> None:
     code, told, _ = run("lab", "run", str(DIVE), "--sessions", "20", cwd=tmp_path)
     assert code == 0
     assert told.startswith("Two minutes under the pier: 20 sessions, seed 0\n")
-    code, told, _ = run("lab", "run", str(DIVE), "--sessions", "20", "--json", cwd=tmp_path)
+    code, told, _ = run("lab", "run", str(DIVE), "--sessions", "20", "--format", "json", cwd=tmp_path)
     data = json.loads(told)
     assert (data["sessions"], data["seed"]) == (20, 0)
     assert set(data["measures"]["two_stars"]["all"]) >= {"share", "low", "high"}
@@ -665,21 +665,9 @@ def test_the_command_answers_and_says_json(tmp_path: Path) -> None:
 
 
 def test_sessions_are_written_as_a_table(tmp_path: Path) -> None:
-    assert (
-        run(
-            "lab",
-            "run",
-            str(DIVE),
-            "--sessions",
-            "12",
-            "--csv",
-            "a.csv",
-            "--parquet",
-            "a.parquet",
-            cwd=tmp_path,
-        )[0]
-        == 0
-    )
+    for name in ("a.csv", "a.parquet"):
+        code, _, _ = run("lab", "run", str(DIVE), "--sessions", "12", "--table", name, cwd=tmp_path)
+        assert code == 0
 
     rows = (tmp_path / "a.csv").read_text().splitlines()
     assert rows[0] == "session,player,seconds,two_stars,score,lost,first_death,three_pearls,eels"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 import pytest
@@ -145,10 +146,17 @@ def test_a_set_of_the_day_is_the_same_all_day_and_offers_again_the_next() -> Non
 
 
 @pytest.mark.parametrize(
-    "wrong", [{"days": 0}, {"days": 1.5}, {"day": 1}, {"days": 1, "hours": 2}, -1, True, "daily", 0.0001]
+    ("wrong", "told"),
+    [
+        ({"days": 0}, "repeat.days: is 0; it must be 1 or more"),
+        ({"days": 1.5}, "repeat.days: is 1.5; it must be a whole number"),
+        ({"day": 1}, "repeat.day: unknown key 'day'; did you mean 'days'?"),
+        ({"days": 1, "hours": 2}, "repeat.hours: unknown key 'hours'; known: days"),
+        *((wrong, "it must be seconds, or days such as") for wrong in (-1, True, "daily", 0.0001)),
+    ],
 )
-def test_a_repeat_that_cannot_be_is_told(wrong: Any) -> None:
-    with pytest.raises(DesignError, match="it must be seconds, or days such as"):
+def test_a_repeat_that_cannot_be_is_told(wrong: Any, told: str) -> None:
+    with pytest.raises(DesignError, match=re.escape(told)):
         begun(quests={"daily": {**DAILY, "repeat": wrong}})
 
 

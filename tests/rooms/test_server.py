@@ -82,7 +82,7 @@ async def until(holds: Any) -> None:
         if holds():
             return
         await asyncio.sleep(0.01)
-    raise AssertionError("it did not come in six seconds")
+    raise AssertionError("it did not come in time")
 
 
 @pytest.fixture(scope="module")

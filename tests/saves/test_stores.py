@@ -427,15 +427,15 @@ def test_a_stand_in_for_a_far_store_is_slow_fails_and_limits_writes(url: str) ->
     clock = Clock()
     slept: list[float] = []
     with open_store(url, DESIGN, clock=clock) as store:
-        store.trouble = Trouble(failing=2, slow=0.5, spacing=6.0, clock=clock, sleep=slept.append)
+        store.trouble = Trouble(failing=2, slow=0.5, spacing=5.0, clock=clock, sleep=slept.append)
         for _ in range(2):
             with pytest.raises(StoreUnavailableError, match="does not answer"):
                 store.load("ana")
         held = store.hold("ana")
         held.save(scrip(1))
-        with pytest.raises(StoreUnavailableError, match="too many writes of ana: at most one in 6 s"):
+        with pytest.raises(StoreUnavailableError, match="too many writes of ana: at most one in 5 s"):
             held.save(scrip(2))
-        clock.now += 6
+        clock.now += 5
         assert held.save(scrip(3)).revision == 2
         assert len(slept) == store.trouble.calls == 6
 

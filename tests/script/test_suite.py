@@ -273,6 +273,14 @@ def test_only_scripts_that_are_surely_ours_are_collected(pytester: pytest.Pytest
     (pytester.path / "beside/c.play").write_text("join diver ana\n")
     (pytester.path / "beside/lanternreef.toml").write_text(REEF, encoding="utf-8")
     (pytester.path / "named/d.play").write_text("# design: ../beside/lanternreef.toml\njoin diver ana\n")
+    pytester.makeconftest("""
+        import sys
+
+        def pytest_sessionfinish() -> None:
+            print("loaded", [name for name in sys.modules if name.startswith("cleaver.script")])
+    """)
+    alone = pytester.runpytest_subprocess("--collect-only", "-q", "alone", "other").stdout.str()
+    assert "loaded []" in alone  # files of somebody else's cost nothing
     found = pytester.runpytest_subprocess("--collect-only", "-q").stdout.str()
     assert "beside/c.play" in found
     assert "named/d.play" in found

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import sys
 from pathlib import Path
 from typing import Any
@@ -10,11 +9,11 @@ from urllib.parse import quote
 
 import click
 
-from cleaver import __version__, files
+from cleaver import __version__
 from cleaver.cli.options import DASH, FileOf, OneOf, design_argument, design_at, form_option
 from cleaver.cli.printing import say, say_json
 from cleaver.design.checks import RULES, looked
-from cleaver.design.reading import MAX_BYTES
+from cleaver.design.near import has_game
 from cleaver.errors import DesignError, DesignFileError, Problem, UnknownNameError
 from cleaver.rounding import counted
 
@@ -23,7 +22,6 @@ EXPLAINED = {rule.name: rule.explanation for rule in RULES.values()} | {
     _ERROR: "The design cannot be loaded: it has an error, such as an unknown key or name, a value of the "
     "wrong kind or out of range, a formula that cannot be worked out. It cannot be silenced."
 }
-_GAME = re.compile(r"""^\s*(\[\s*["']?game["']?\s*\]|game\s*[.=]|\{?\s*"game"\s*:)""", re.MULTILINE)
 
 
 @click.command("check")
@@ -63,7 +61,7 @@ def command(
         return
     if not designs and not also:
         raise click.UsageError("Missing argument 'DESIGNS'.")
-    here = [design for design in designs if not with_game or design in also or _has_game(design)]
+    here = [design for design in designs if not with_game or design in also or has_game(design)]
     here += [design for design in also if design not in here]
     if not here:
         say(f"no design with a [game] section among {counted(len(designs), 'file')}")
@@ -143,15 +141,6 @@ def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
         f"{name}: no problems found in {loaded.title}: "
         f"{', '.join(counted(*part) for part in parts if part[0])}{hushed}",
     )
-
-
-def _has_game(design: Path) -> bool:
-    """Return whether a file has a [game] section, also where it is no valid TOML or JSON."""
-    try:
-        text = files.read(design, MAX_BYTES).decode("utf-8-sig", "replace")
-    except (OSError, files.TooLongError):
-        return False
-    return bool(_GAME.search(text))
 
 
 def _explain(name: str) -> None:

@@ -13,10 +13,10 @@ from rich.text import Text
 from cleaver.cli.printing import cell, console, printable, say_table, within
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.results import HitResult
+from cleaver.core.wording import sentence
 from cleaver.figures.timeline import Recorder
 from cleaver.hud.terminal import bar_text, style_of
 from cleaver.hud.vitals.bar import Bar
-from cleaver.hud.wording import sentence
 from cleaver.rounding import shown
 from cleaver.script import Session, Step
 

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from cleaver.cli.options import FileOf
+from cleaver.cli.options import FileOf, OneOf, form_option, one_output, table_option, write_table
 from cleaver.cli.printing import say, say_json, say_table, within
 from cleaver.errors import CleaverError, MissingExtraError, UsageError
 
@@ -24,13 +24,36 @@ COMMON: list[Callable[[Any], Any]] = [
     ),
     click.option("--seed", type=int, default=0, show_default=True, help="Of all luck."),
     click.option("--only", metavar="PLAYER", default="", help="One kind of player alone."),
-    click.option("--processes", type=click.IntRange(0), default=0, help="How many; one a core unless given."),
+    click.option(
+        "--jobs",
+        type=click.IntRange(0, 256),
+        default=0,
+        metavar="N",
+        help="How many processes play; by default one per core.",
+    ),
     click.option(
         "--dask", metavar="ADDRESS", default="", help="Of a cluster's scheduler, in place of processes."
     ),
     click.option("--cache", metavar="DIR", default="", help="Keep what is played, and go on from it."),
-    click.option("--json", "form", is_flag=True, help="Report as JSON."),
+    form_option(),
 ]
+
+
+def _trial(context: click.Context) -> Any:
+    from cleaver.lab.loading import load_trial  # only where Tab asks
+
+    return load_trial(context.params["trial"])
+
+
+def _keys(context: click.Context) -> list[str]:
+    numbers = _trial(context).design.keys()
+    return [number.key for number in numbers]
+
+
+MEASURE = OneOf(lambda context: _trial(context).tables.measures)
+OVER = OneOf(lambda context: _trial(context).fan)
+KEY = OneOf(_keys)
+CHANGE = OneOf(lambda context: [f"{key}=" for key in _keys(context)])
 FIGURE = click.option(
     "--figure", type=FileOf(".png", dir_okay=False), metavar="FILE", help="Draw the answer."
 )
@@ -64,7 +87,7 @@ def lab_of(trial: Path, **given: Any) -> Lab:
         if isinstance(error, MissingExtraError):
             raise
         raise MissingExtraError("playing many sessions", "lab") from None
-    engine = Dask(given["dask"]) if given["dask"] else Processes(given["processes"])
+    engine = Dask(given["dask"]) if given["dask"] else Processes(given["jobs"])
     return Lab(
         trial,
         seed=given["seed"],
@@ -107,12 +130,10 @@ def _tables() -> Any:
 
 @command.command("run", short_help="say what each measure comes to")
 @asking
-@click.option("--csv", type=FileOf(".csv", dir_okay=False), metavar="FILE", help="Write all sessions as CSV.")
-@click.option(
-    "--parquet",
-    type=FileOf(".parquet", dir_okay=False),
-    metavar="FILE",
-    help="Write them as Parquet; above 100,000 as a folder of that name, a file of each block.",
+@table_option(
+    "--table",
+    "Write all sessions as a table: .csv or .parquet, or - for CSV; above 100,000 Parquet is a folder of "
+    "that name, with a file of each block.",
 )
 @click.option(
     "--figure",
@@ -120,13 +141,12 @@ def _tables() -> Any:
     metavar="FILE",
     help="Draw a page; some thousand sessions more.",
 )
-@click.option("--measure", default="", help="What the page is about; the first unless given.")
+@click.option("--measure", type=MEASURE, default="", help="What the page is about; the first unless given.")
 @click.option("--target", type=float, default=None, help="What is wanted of it, for the page.")
 def run(
     trial: Path,
-    form: bool,
-    csv: Path | None,
-    parquet: Path | None,
+    form: str,
+    table: Path | None,
     figure: Path | None,
     measure: str,
     target: float | None,
@@ -138,18 +158,18 @@ def run(
         lab.shape.index(measure)  # before all is played
     from cleaver.lab.laboratory import MANY
 
-    folder = parquet if parquet is not None and lab.count > MANY else None
+    one_output(form, table)
+    folder = table if table is not None and table.suffix == ".parquet" and lab.count > MANY else None
     if folder is not None:
         folder.mkdir(parents=True, exist_ok=True)
     found = lab.run(table="" if folder is None else str(folder.resolve()))
-    for file in (csv, parquet):
-        if file is not None and file != folder:
-            found.sessions.table().write(file)
+    if table is not None and folder is None:
+        write_table(found.sessions.table(), table)
     if figure is not None:
         from cleaver.figures.lab import page
 
         page(lab.page(found, measure, target), figure)
-    if form:
+    if form == "json":
         say_json(found.data)
         return
     say(f"{found.title}: {len(found.sessions)} sessions, seed {found.seed}")
@@ -165,7 +185,7 @@ def run(
     if found.odd:
         odd = "; ".join(f"{number} ({why})" for number, why in found.odd)
         say(f"The oddest sessions: {odd}")
-        say(f"Look at one with: cleaver lab replay {trial} {found.odd[0][0]} --into DIR")
+        say(f"Look at one with: cleaver lab replay {trial} {found.odd[0][0]} --out DIR")
     say(_guess())
 
 
@@ -180,12 +200,12 @@ def _band(both: tuple[float, float] | None, truth: bool) -> str:
 
 @command.command("compare", short_help="say what another design changes")
 @asking
-@click.argument("changes", nargs=-1, required=True, metavar="KEY=VALUE|DESIGN…")
-def compare(trial: Path, changes: tuple[str, ...], form: bool, **given: Any) -> None:
+@click.argument("changes", type=CHANGE, nargs=-1, required=True, metavar="KEY=VALUE|DESIGN…")
+def compare(trial: Path, changes: tuple[str, ...], form: str, **given: Any) -> None:
     """Play it under the design and under another one, with the same luck, and say what differs."""
     lab = lab_of(trial, **given)
     found = lab.compare(_changed(lab, changes))
-    if form:
+    if form == "json":
         say_json(found.data)
         return
     for change in found.changes:
@@ -256,10 +276,10 @@ def _values(text: str) -> list[float]:
 
 @command.command("sweep", short_help="look at several values of a key")
 @asking
-@click.argument("key")
+@click.argument("key", type=KEY)
 @click.argument("values")
 @click.argument("other", nargs=-1, metavar="[KEY VALUES]")
-@click.option("--measure", default="", help="Which one; the first unless given.")
+@click.option("--measure", type=MEASURE, default="", help="Which one; the first unless given.")
 @click.option("--target", type=float, default=None, help="Drawn as a line, or as a contour.")
 @FIGURE
 def sweep(
@@ -270,7 +290,7 @@ def sweep(
     measure: str,
     target: float | None,
     figure: Path | None,
-    form: bool,
+    form: str,
     **given: Any,
 ) -> None:
     """Play it at several values of KEY, or of two keys, and say how a measure moves."""
@@ -283,7 +303,7 @@ def sweep(
         from cleaver.figures.lab import draw_sweep
 
         draw_sweep(found, target, figure)
-    if form:
+    if form == "json":
         say_json(found.data)
         return
     say(f"{found.measure} over {' and '.join(found.keys)}, {found.count} sessions each, under the same luck")
@@ -300,8 +320,8 @@ def sweep(
 
 @command.command("solve", short_help="find the value that meets a target")
 @asking
-@click.argument("key")
-@click.argument("measure")
+@click.argument("key", type=KEY)
+@click.argument("measure", type=MEASURE)
 @click.argument("target", type=float)
 @click.option(
     "--from", "low", type=float, default=None, help="The least value; a quarter of the present one."
@@ -318,7 +338,7 @@ def solve(
     low: float | None,
     high: float | None,
     figure: Path | None,
-    form: bool,
+    form: str,
     **given: Any,
 ) -> None:
     """Find the value of KEY at which MEASURE meets TARGET (a share from 0 to 1, or a mean)."""
@@ -328,7 +348,7 @@ def solve(
         from cleaver.figures.lab import draw_solved
 
         draw_solved(found, figure)
-    if form:
+    if form == "json":
         say_json(found.data)
         return
     from cleaver.lab.answers import short
@@ -357,9 +377,9 @@ def solve(
 
 @command.command("levers", short_help="say which numbers matter")
 @asking
-@click.argument("measure")
+@click.argument("measure", type=MEASURE)
 @FIGURE
-def levers(trial: Path, measure: str, figure: Path | None, form: bool, **given: Any) -> None:
+def levers(trial: Path, measure: str, figure: Path | None, form: str, **given: Any) -> None:
     """Move every number of the design, and every guess about players, by a tenth, and say which matter."""
     lab = lab_of(trial, **given)
     found = lab.levers(measure)
@@ -367,7 +387,7 @@ def levers(trial: Path, measure: str, figure: Path | None, form: bool, **given: 
         from cleaver.figures.lab import draw_levers
 
         draw_levers(found, figure)
-    if form:
+    if form == "json":
         say_json(found.data)
         return
     say(f"{measure} is {found.now.cells[0]} now")
@@ -388,9 +408,9 @@ def levers(trial: Path, measure: str, figure: Path | None, form: bool, **given: 
 
 @command.command("when", short_help="say who has not reached a time yet")
 @asking
-@click.argument("measure")
+@click.argument("measure", type=MEASURE)
 @FIGURE
-def when(trial: Path, measure: str, figure: Path | None, form: bool, **given: Any) -> None:
+def when(trial: Path, measure: str, figure: Path | None, form: str, **given: Any) -> None:
     """Say how many have not reached MEASURE, a time, by when."""
     lab = lab_of(trial, **given)
     found = lab.when(measure)
@@ -402,7 +422,7 @@ def when(trial: Path, measure: str, figure: Path | None, form: bool, **given: An
     whole = all(curve.at(max(reached, default=0.0)) == 0 for curve in found.values())
     longest = max(reached) if whole and reached else lab.shape.longest
     times = [longest * part / 8 for part in range(1, 9)]
-    if form:
+    if form == "json":
         say_json(
             {group: [{"time": at, "left": curve.at(at)} for at in times] for group, curve in found.items()}
         )
@@ -422,9 +442,9 @@ def when(trial: Path, measure: str, figure: Path | None, form: bool, **given: An
 
 @command.command("over", short_help="say how a value goes over time")
 @asking
-@click.argument("name")
+@click.argument("name", type=OVER)
 @FIGURE
-def over(trial: Path, name: str, figure: Path | None, form: bool, **given: Any) -> None:
+def over(trial: Path, name: str, figure: Path | None, form: str, **given: Any) -> None:
     """Say how NAME, a value over time, goes: its quantiles, and how many go on."""
     lab = lab_of(trial, **given)
     times, quantiles, left = lab.over(name)
@@ -433,7 +453,7 @@ def over(trial: Path, name: str, figure: Path | None, form: bool, **given: Any) 
 
         draw_over(name, times, quantiles, left, figure)
     titles = ("10 %", "25 %", "50 %", "75 %", "90 %")
-    if form:
+    if form == "json":
         say_json(
             [
                 {"time": float(at), "left": float(on), **dict(zip(titles, map(float, row), strict=True))}
@@ -456,12 +476,12 @@ def over(trial: Path, name: str, figure: Path | None, form: bool, **given: Any) 
 @asking
 @click.argument("number", type=click.IntRange(0))
 @click.option(
-    "--into", type=click.Path(path_type=Path, file_okay=False), required=True, metavar="DIR", help="Where."
+    "--out", type=click.Path(path_type=Path, file_okay=False), required=True, metavar="DIR", help="Where."
 )
-def replay(trial: Path, number: int, into: Path, form: bool, **given: Any) -> None:
+def replay(trial: Path, number: int, out: Path, form: str, **given: Any) -> None:
     """Write session NUMBER as a script with its design, for play, why and test."""
-    written = lab_of(trial, **given).replay(number, into)
-    if form:
+    written = lab_of(trial, **given).replay(number, out)
+    if form == "json":
         say_json([str(path) for path in written])
         return
     design, script = written

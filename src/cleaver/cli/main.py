@@ -90,6 +90,8 @@ def main() -> Any:
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors=SPARE)
+    if "_CLEAVER_COMPLETE" in os.environ:
+        import_module("cleaver.cli.completion")  # how each shell asks
     code = _run()
     try:
         sys.stdout.flush()

@@ -34,7 +34,8 @@ DASH = Path("-")
 def design_at(path: Path) -> Design:
     """Return the design in a file; ``-`` is standard input, TOML, or JSON where it begins with a brace."""
     from cleaver.design.design import build, load_design  # only where a design is read, not for `--help`
-    from cleaver.design.reading import MAX_BYTES, read_text
+    from cleaver.design.near import MAX_BYTES
+    from cleaver.design.reading import read_text
 
     if path != DASH:
         return load_design(path)

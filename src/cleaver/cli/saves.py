@@ -33,9 +33,9 @@ from cleaver.cli.options import (
 )
 from cleaver.cli.printing import cell, console, say, say_json, say_table
 from cleaver.core.profile import Profile
+from cleaver.core.wording import value_text
 from cleaver.design.design import Design
 from cleaver.errors import CleaverError, ProfileBusyError, SaveError, UnknownNameError, UsageError, unreadable
-from cleaver.hud.wording import value_text
 from cleaver.opening import open_store
 from cleaver.rounding import counted
 from cleaver.saves import DamagedProfile, Found, Store, unknown_to

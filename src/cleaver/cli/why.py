@@ -17,7 +17,7 @@ from cleaver.cli.options import (
     script_type,
 )
 from cleaver.cli.printing import say, say_json
-from cleaver.hud.telling import tale
+from cleaver.core.story import tale
 from cleaver.script import Session, play
 
 if TYPE_CHECKING:

@@ -1,22 +1,28 @@
 """Stories: a number explained back to where it began, from the events that were kept.
 
 Each event that changed the number is a chapter, with what it follows from; a history that was cut, by its
-length or by a restore, is said to be. Start at `story`.
+length or by a restore, is said to be. `tale` puts it into words. Start at `story`.
 """
 
 from __future__ import annotations
 
+from collections.abc import Collection
+
 from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.results import explained
 from cleaver.core.kernel.stage import Stage
+from cleaver.core.wording import sentence, value_text
 from cleaver.design.paths import Path
 from cleaver.errors import UsageError
 from cleaver.named import NamedTuple
+from cleaver.rounding import shown
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from collections.abc import Collection
     from typing import Any
 
+MOST_CAUSES = 3  # shown of one change, nearest first
+LONGEST = 40  # chapters shown; earlier ones are counted
 _METER_EVENTS = ("damaged", "healed", "drained", "adjusted", "emptied", "filled", "respawned", "died")
 
 
@@ -40,8 +46,6 @@ class Story(NamedTuple):
     cut: bool
 
     def __str__(self) -> str:
-        from cleaver.hud.telling import tale  # words are for people, and few stories are printed
-
         return "\n".join(tale(self))
 
 
@@ -164,3 +168,58 @@ def _quest_change(event: Event, path: Path) -> tuple[Any, Any] | None:
         "quest_abandoned": "available",
     }
     return (None, states[event.name]) if event.name in states else None
+
+
+def tale(story: Story) -> list[str]:
+    """Return a story as lines: the value now, where it began as far as is known, then each change with its
+    time, by how much, and why."""
+    words = isinstance(story.value, list)
+    value = (", ".join(story.value) or "none") if words else value_text(story.value)
+    lines = [f"{story.path} is {value} now"]
+    first = next((chapter.before for chapter in story.chapters if chapter.before is not None), None)
+    if story.cut:
+        lines.append(
+            f"  {value_text(first) if first is not None else 'earlier'} before that: events from before are "
+            "not kept any more"
+        )
+    elif first is not None:
+        lines.append(f"  {value_text(first)} at the start")
+    elif not story.chapters:
+        lines.append("  as it was at the start: nothing has changed it")
+    skipped = len(story.chapters) - LONGEST
+    if skipped > 0:
+        lines.append(f"  … {skipped} earlier changes")
+    mentioned: set[int] = set()
+    for chapter in story.chapters[-LONGEST:]:
+        lines.append(_chapter_line(chapter, mentioned))
+        mentioned.update(event.seq for event in (chapter.event, *chapter.because[:MOST_CAUSES]))
+    last = next(
+        (chapter.after for chapter in reversed(story.chapters) if isinstance(chapter.after, (int, float))),
+        first,
+    )
+    if isinstance(story.value, float) and isinstance(last, (int, float)) and abs(last - story.value) > 1e-9:
+        lines.append(f"  {_signed(story.value - last)} since, by its flows")
+    return lines
+
+
+def _chapter_line(chapter: Chapter, mentioned: Collection[int] = ()) -> str:
+    """Return one change as a line: "−12.5 at 0 s, #3: ana loses 12.5 suit … to eel1's sting: 9 × 3 visor …  ←
+    …"; causes already *mentioned* by number."""
+    event, before, after = chapter.event, chapter.before, chapter.after
+    change = ""
+    if isinstance(before, (int, float)) and isinstance(after, (int, float)) and not isinstance(after, bool):
+        change = f"{_signed(after - before)} "
+    because = ""
+    for cause in chapter.because[:MOST_CAUSES]:
+        if cause.seq in mentioned:
+            because += f"  ← #{cause.seq}"
+            break
+        because += f"  ← #{cause.seq} {sentence(cause)}"
+    steps = getattr(event, "steps", ())
+    steps = steps() if callable(steps) else steps
+    total = f": {explained(steps, event.amount + event.absorbed + event.overkill)}" if steps else ""
+    return f"  {change}at {shown(event.time)} s, #{event.seq}: {sentence(event)}{total}{because}"
+
+
+def _signed(number: float) -> str:
+    return shown(number) if number < 0 else f"+{shown(number)}"

@@ -318,15 +318,18 @@ class Either(Type):
     """One of several types: the first that a value is of the kind of."""
 
     types: list[Any]
+    said: str
 
-    def __init__(self, types: Iterable[Any]) -> None:
-        self.types = [type_of(one) for one in types]
+    def __init__(self, types: Iterable[Any], said: str = "") -> None:
+        self.types, self.said = [type_of(one) for one in types], said
 
     @property
     def words(self) -> str:  # type: ignore[override]
         return " or ".join(dict.fromkeys(map(words_of, self.types)))
 
-    wanted = words
+    @property
+    def wanted(self) -> str:  # type: ignore[override]
+        return self.said or self.words
 
     def takes(self, value: Any) -> bool:
         return any(one.takes(value) for one in self.types)

@@ -15,9 +15,9 @@ from typing import Any
 from cleaver import files
 from cleaver.design.keys import Table
 from cleaver.design.lines import Path, json_lines, key_of, toml_lines
+from cleaver.design.near import MAX_BYTES
 from cleaver.errors import DesignError, DesignFileError, Problem, advice, unreadable
 
-MAX_BYTES = 4_000_000
 MAX_DEPTH = 30
 MAX_KEYS = 200_000
 MAX_PARTS = 1_000  # of one key

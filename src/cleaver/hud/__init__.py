@@ -3,6 +3,8 @@
 Start at `Bar`; `wording` puts events into sentences, `terminal` makes text of the values.
 """
 
+from cleaver.core.story import tale
+from cleaver.core.wording import notice, sentence
 from cleaver.hud.contests.boards import ComboMeter, LevelBar, MatchClock, Scoreboard, Stars
 from cleaver.hud.goods.counters import Counter, Flight, Notices, slots
 from cleaver.hud.pace import Pace
@@ -11,11 +13,9 @@ from cleaver.hud.quests.errands import Toast, Toasts, Tracker, line_of, quest_lo
 from cleaver.hud.saves.saving import SaveIndicator
 from cleaver.hud.screen import frame
 from cleaver.hud.sliders import Slider, Sliders
-from cleaver.hud.telling import tale
 from cleaver.hud.vitals.bar import Bar
 from cleaver.hud.vitals.popups import Popup, Popups
 from cleaver.hud.vitals.rings import CooldownRing, PulseRing, Ring, StatusRing
-from cleaver.hud.wording import notice, sentence
 
 __all__ = [
     "Bar",

@@ -26,10 +26,10 @@ from textual.widgets import Input, OptionList, RichLog, Static
 from textual.widgets.option_list import Option
 
 from cleaver.core.handles import Actor
+from cleaver.core.wording import value_text
 from cleaver.hud.terminal import bar_text, popups_text, style_of
 from cleaver.hud.vitals.bar import Bar
 from cleaver.hud.vitals.popups import Popups
-from cleaver.hud.wording import value_text
 from cleaver.prompt.completing import complete
 from cleaver.prompt.live import Live, Said, greeting
 from cleaver.rounding import counted, shown

@@ -14,10 +14,10 @@ from typing import Any, NamedTuple
 
 from cleaver import files
 from cleaver.core.kernel.events import Event, EventShape
+from cleaver.core.wording import sentence, value_text
 from cleaver.design.changes import changes, told
 from cleaver.design.design import Design
 from cleaver.errors import BaselineError
-from cleaver.hud.wording import sentence, value_text
 from cleaver.rounding import counted, shown
 from cleaver.script.session import Step
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from cleaver.core.handles import Actor
+from cleaver.core.wording import sentence
 from cleaver.core.world import World
 from cleaver.hud.terminal import bar_line
 from cleaver.hud.vitals.bar import Bar
-from cleaver.hud.wording import sentence
 from cleaver.rounding import shown
 
 

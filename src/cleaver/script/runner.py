@@ -13,6 +13,7 @@ from typing import NamedTuple
 
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.results import Result
+from cleaver.core.wording import sentence
 from cleaver.errors import (
     CleaverError,
     ReactionError,
@@ -21,7 +22,6 @@ from cleaver.errors import (
     UnknownNameError,
     UsageError,
 )
-from cleaver.hud.wording import sentence
 from cleaver.rounding import counted, shown
 from cleaver.script import commands as _all_commands  # noqa: F401  # fills the table
 from cleaver.script.blocks import CLOSE, NO_BLOCK, Block, Line, items, opens, times

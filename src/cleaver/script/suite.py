@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import multiprocessing
 import os
-import re
 import signal
 import sys
 import time
@@ -21,9 +20,8 @@ from functools import lru_cache
 from pathlib import Path
 from typing import NamedTuple
 
-from cleaver import files
 from cleaver.design.design import Design, load_design
-from cleaver.design.reading import MAX_BYTES
+from cleaver.design.near import designs_in, names_design
 from cleaver.errors import CleaverError, UsageError
 from cleaver.script import baseline
 from cleaver.script.files import read_script
@@ -34,10 +32,6 @@ SUFFIX = ".play"
 TIMEOUT = 60.0  # seconds one script may take
 LATEST = 5  # events shown before an expectation that failed
 MAX_SCRIPTS = 100_000
-_NAMES_DESIGN = re.compile(r"#\s*design:\s*(\S.*)")
-_LOOKS_LIKE_DESIGN = re.compile(
-    rb'^\s*(\[\s*(game|actors|"actors")\s*[.\]]|actors\s*[.=])|^\s*\{?\s*"(actors|game)"\s*:', re.MULTILINE
-)
 
 
 class Failure(NamedTuple):
@@ -104,23 +98,6 @@ def find_scripts(paths: Sequence[Path]) -> list[Path]:
     return list(found)
 
 
-def names_design(lines: Sequence[str]) -> str:
-    """Return the design that a comment in a script's head names, as it stands there; "" for none."""
-    for line in lines:
-        text = line.strip()
-        if text and not text.startswith(("#", "journal ")):
-            break
-        named = _NAMES_DESIGN.match(text)
-        if named:
-            return named.group(1)
-    return ""
-
-
-def designs_in(folder: Path) -> list[Path]:
-    """Return the designs in a folder."""
-    return [file for file in sorted((*folder.glob("*.toml"), *folder.glob("*.json"))) if _is_design(file)]
-
-
 def design_of(
     script: Path, lines: Sequence[str], given: Path | None = None, *, top: Path | None = None
 ) -> Path:
@@ -161,13 +138,6 @@ def said_path(folder: Path) -> str:
     if folder == here:
         return "this folder"
     return str(folder.relative_to(here)) if folder.is_relative_to(here) else str(folder)
-
-
-def _is_design(file: Path) -> bool:
-    try:
-        return bool(_LOOKS_LIKE_DESIGN.search(files.read(file, MAX_BYTES)))
-    except (OSError, files.TooLongError):
-        return False
 
 
 @lru_cache(maxsize=32)

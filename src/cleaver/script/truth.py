@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from cleaver.core.kernel.scope import Scope
+from cleaver.core.wording import value_text
 from cleaver.errors import UsageError
 from cleaver.formula import Formula
-from cleaver.hud.wording import value_text
 from cleaver.parsing import comparisons
 from cleaver.script.session import Memory
 

@@ -9,9 +9,9 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from cleaver.core.kernel.events import Event
+from cleaver.core.wording import sentence, value_text
 from cleaver.design.design import Design
 from cleaver.errors import ScriptError
-from cleaver.hud.wording import sentence, value_text
 from cleaver.rounding import shown
 from cleaver.script.runner import play
 from cleaver.script.session import Session, Step

@@ -52,14 +52,14 @@ def pytest_collect_file(file_path: Path, parent: pytest.Collector) -> pytest.Col
 
 
 def _is_ours(script: Path) -> bool:
-    from cleaver.errors import CleaverError  # only where there is a file of that name
-    from cleaver.script.files import read_script
-    from cleaver.script.suite import designs_in, names_design
+    from cleaver import files  # only where there is a file of that name
+    from cleaver.design.near import MAX_BYTES, designs_in, names_design
 
     try:
-        return bool(names_design(read_script(script)) or designs_in(script.parent))
-    except CleaverError:
+        lines = files.read(script, MAX_BYTES).decode().splitlines()
+    except (OSError, files.TooLongError, UnicodeDecodeError):
         return False  # no text: a file of somebody else's
+    return bool(names_design(lines) or designs_in(script.parent))
 
 
 def _design(config: pytest.Config) -> Path | None:

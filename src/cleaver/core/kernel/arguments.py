@@ -110,8 +110,8 @@ def to_call(what: str, value: Any) -> None:
     code = getattr(called, "__code__", None)
     if code is not None and code.co_flags & _ASYNC:
         raise UsageError(
-            f"{what} is {said(value)}, an async function, and nobody would wait for it; give a plain one that "
-            "begins it: asyncio.get_running_loop().create_task(…)"
+            f"{what} is {said(value)}, an async function, and nobody would wait for it; give a plain one "
+            "that begins it: asyncio.get_running_loop().create_task(…)"
         )
 
 

@@ -3,7 +3,7 @@
 # fmt: off
 # A line a key, however long.
 
-from cleaver.design.keys import Custom, Table, key
+from cleaver.design.keys import Custom, Either, Table, key
 from cleaver.design.models.effects import Effects, Tallying
 from cleaver.design.models.values import (
     LONGEST,
@@ -63,7 +63,9 @@ def _again(value: Any) -> float:
 if TYPE_CHECKING:
     Repeat = float | Days
 else:
-    Repeat = Days | Custom(_again, span_shape(0), "a number, 0 or more")
+    Repeat = Either(
+        [Days, Custom(_again, span_shape(0), "a number, 0 or more")], "seconds, or days such as { days = 1 }"
+    )
 
 
 class Quest(Table):

@@ -11,11 +11,11 @@ from collections.abc import Callable, Iterator
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import checked, finite
 from cleaver.core.kernel.events import Event
+from cleaver.core.wording import notice
 from cleaver.core.world import World
 from cleaver.errors import AmountError, UnknownNameError
 from cleaver.hud.drawn import Drawn, Hearing, lasting
 from cleaver.hud.origin import Place, origin
-from cleaver.hud.wording import notice
 
 Point = tuple[float, float]
 _GAINS = {"currency": ("earned", "spent"), "item": ("gained", "lost")}

@@ -28,7 +28,7 @@ def show(session: Session, name: Somebody = "") -> str:
 @command(THEME, "why ana.suit", acts=False)
 def why(session: Session, path: ValuePath) -> str:
     """Explains how a value came about, back to where it began."""
-    from cleaver.hud.telling import tale  # only where somebody asks
+    from cleaver.core.story import tale  # only where somebody asks
 
     lines = tale(session.world.why(path))
     return "\n".join(f"{'    ' if number else ''}{line}" for number, line in enumerate(lines))

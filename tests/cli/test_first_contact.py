@@ -1,0 +1,143 @@
+"""What a newcomer meets before the first game works: closed streams, empty files, wrong ways of asking."""
+
+from __future__ import annotations
+
+import functools
+import importlib
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import cleaver
+from cleaver import Actor, UsageError, World, hud
+from helpers import DIVE, REEF, run
+
+TRIAL = Path(REEF).parent / "trials/dive.toml"
+COMMANDS = (
+    "--help", "--version", "nonsense", f"check {REEF}", f"check --format json {REEF}", "check nowhere.toml", f"show {REEF}",
+    f"play {REEF} {DIVE}", f"test {DIVE}", f"why {REEF} {DIVE} ana.suit", f"diff {REEF} {REEF}", "schema", f"stubs {REEF}",
+    "completion zsh", "demo --no-figure --store sqlite://", "saves list --store sqlite:///none.db " + REEF, "new reef",
+    f"lab run {TRIAL} --sessions 2 --jobs 1", "journal cut none.play 1 2",
+)  # fmt: skip
+
+
+def reef_world() -> tuple[World, Actor, Actor]:
+    world = World(cleaver.load_design(REEF), seed=7)
+    return world, world.join("diver", "ana"), world.spawn("eel")
+
+
+@pytest.mark.skipif(os.name != "posix", reason="how a shell closes streams")
+@pytest.mark.parametrize("command", COMMANDS)
+def test_closed_streams_bring_no_traceback(command: str, tmp_path: Path) -> None:
+    for number, closed in enumerate((">&-", "2>&-", "<&- >&- 2>&-")):
+        place = tmp_path / str(number)
+        place.mkdir()
+        done = subprocess.run(
+            f"{sys.executable} -m cleaver {command} {closed}",
+            shell=True,
+            cwd=place,
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+        assert "Traceback" not in done.stdout + done.stderr, closed
+        assert done.returncode in (0, 1, 2)
+
+
+def test_an_empty_design_and_a_file_that_cannot_be_read(tmp_path: Path) -> None:
+    (tmp_path / "empty.toml").write_text("# nothing yet\n")
+    (tmp_path / "named.toml").write_text("[actors]\n")
+    for name in ("empty", "named"):
+        code, told, _ = run("check", f"{name}.toml", cwd=tmp_path)
+        assert (code, told) == (
+            1,
+            f"{name}.toml: nothing in it; begin with a kind of actor: [actors.diver]\n",
+        )
+    code, told, _ = run("check", "-", cwd=tmp_path, stdin="")
+    assert (code, told.split(";")[0]) == (1, "stdin: nothing in it")
+    for command in (
+        "check", "play", "show", "stubs", "diff nope.toml", "why {} x.play ana.suit", "test", "lab run", "test --design",
+        "saves list --store sqlite://", "lab levers {} score",
+    ):  # fmt: skip
+        words = (command if "{}" in command else command + " {}").format("nope.toml").split()
+        code, _, told = run(*words, cwd=tmp_path)
+        assert code == 2, (command, told)
+    code, told, _ = run("check", "--explain", "not_valid")
+    assert (code, told.startswith("not_valid\n    The design cannot be loaded")) == (0, True)
+
+
+def test_a_story_is_printed_as_it_is_told() -> None:
+    world, ana, eel = reef_world()
+    eel.hit(ana, "sting")
+    world.advance(1)
+    story = world.why("ana.suit")
+    assert str(story).splitlines() == hud.tale(story)
+    assert "#3: ana loses" in str(story)
+
+
+async def later(*_: object) -> None:
+    """Would never be waited for."""
+
+
+class Later:
+    """One to call."""
+
+    async def __call__(self, *_: object) -> None:
+        """Would never be waited for."""
+
+    call = __call__
+
+
+@pytest.mark.parametrize("call", [later, functools.partial(later, 1), Later(), Later().call], ids=range(4))
+def test_an_async_listener_is_an_error_that_says_what_to_do(call: Any) -> None:
+    world, ana, _ = reef_world()
+    for door in (
+        lambda: world.listen("damaged", call),
+        lambda: world.listen_own("damaged", call, actor=ana),
+        lambda: world.after(1, call),
+        lambda: world.advance(1, stop=call),
+    ):
+        with pytest.raises(UsageError, match="an async function, and nobody would wait for it"):
+            door()
+    assert not world.listeners
+
+
+def test_a_name_is_of_one_class_and_every_part_is_there_by_its_name() -> None:
+    found: dict[str, set[object]] = {}
+    for name in ("", *cleaver.SUBMODULES):
+        part = getattr(cleaver, name) if name else cleaver
+        assert part is importlib.import_module(f"cleaver.{name}".rstrip("."))
+        for public in getattr(part, "__all__", ()):
+            one = getattr(part, public)
+            if isinstance(one, type) and name != "design":
+                found.setdefault(public, set()).add(one)
+    assert len(found) > 80
+    assert {name for name, classes in found.items() if len(classes) > 1} == set()
+
+
+@pytest.mark.skipif(not shutil.which("bash"), reason="no bash")
+@pytest.mark.parametrize(
+    ("line", "replies"),
+    [
+        ("cleaver che", "check"),
+        ("cleaver saves list reef.toml --store sqlite:///sa", "///saves.db"),
+        ("cleaver saves list reef.toml --store sq", "sqlite:///"),
+        (f"cleaver lab solve {TRIAL} actors.eel.attacks.sting.am", "actors.eel.attacks.sting.amount"),
+        (f"cleaver lab levers {TRIAL} two", "two_stars"),
+    ],
+)
+def test_bash_completes_what_has_colons(line: str, replies: str, tmp_path: Path) -> None:
+    (tmp_path / "saves.db").touch()
+    script = f"""
+        cleaver() {{ {sys.executable} -m cleaver "$@"; }}; compopt() {{ :; }}
+        env() {{ while [[ $1 == *=* ]]; do export "$1"; shift; done; "$@"; }}
+        eval "$(cleaver completion bash)"
+        COMP_LINE={line!r}; COMP_POINT=${{#COMP_LINE}}; _cleaver_completion cleaver; echo "${{COMPREPLY[*]}}"
+    """
+    done = subprocess.run(["bash", "-c", script], cwd=tmp_path, capture_output=True, text=True, check=False)
+    assert (done.stdout.strip(), done.stderr) == (replies, "")
