@@ -12,10 +12,13 @@ import warnings
 from collections.abc import Iterator
 from functools import lru_cache
 from math import isfinite
-from typing import Any
 
 from cleaver.errors import FormulaError, UnknownNameError
 from cleaver.formula import Formula, Names, Parts, Type, called, failing
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 MAX_TEXT = 1_000  # characters
 MAX_NODES = 300

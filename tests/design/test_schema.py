@@ -19,6 +19,7 @@ from cleaver.cli.check import said_of
 from cleaver.design.design import schema
 from cleaver.design.vocabulary import EVENTS
 from cleaver.errors import Problem
+from helpers import run
 
 ROOT = Path(__file__).parents[2]
 SAMPLE = tomllib.loads(sample.path("lanternreef.toml").read_text(encoding="utf-8"))
@@ -128,6 +129,9 @@ def test_it_is_a_schema_and_takes_every_design_there_is() -> None:
         tree = tomllib.loads(path.read_text(encoding="utf-8"))
         assert [said.message for said in validator.iter_errors(tree)] == [], path
     assert schema()["$id"]
+    _, told, _ = run("schema")
+    assert json.loads(told) == schema()
+    assert len(told) < 120_000
 
 
 @pytest.mark.parametrize("change", [*RIGHT, *WRONG], ids=lambda change: f"{'.'.join(map(str, change[0]))}")

@@ -41,7 +41,6 @@ def without(packages: str, *words: str, where: Path) -> tuple[int, str]:
         ("sqlalchemy", "saves --help", "saves"),
         ("sqlalchemy", f"play {REEF} {DIVE}", "saves"),
         ("matplotlib", f"show {REEF} --figure reef.png", "figures"),
-        ("grandalf", f"show {REEF} --figure reef.png", ""),
         ("pandas", f"play {REEF} {DIVE} --quiet --store {STORE} --events e.parquet", "lab"),
         ("pyarrow", f"play {REEF} {DIVE} --quiet --store {STORE} --events e.parquet", "lab"),
         ("psycopg", f"saves list {REEF} --store postgresql://127.0.0.1:1/none", "postgres"),
@@ -69,10 +68,6 @@ def test_a_missing_extra_is_a_line_that_names_it(
         (
             "matplotlib",
             "import cleaver, cleaver.figures.economy as e; e.economy(cleaver.World(cleaver.Design.from_dict({})).books, 'x.png')",
-        ),
-        (
-            "grandalf",
-            "from cleaver.figures.layers import laid_out; laid_out({'a': (1, 1), 'b': (1, 1)}, {'b': ['a']}, across=1, beside=1, most=9)",
         ),
     ],
 )

@@ -12,6 +12,7 @@ import tarfile
 from pathlib import Path
 
 import pytest
+import sizes
 from junitparser import JUnitXml
 from sarif_pydantic import Sarif
 
@@ -170,3 +171,21 @@ def test_the_hook_looks_at_every_file_that_is_a_design(tmp_path: Path) -> None:
     assert "reef.toml:4: actors.eel.vitl: unknown key 'vitl'; did you mean 'vital'?" in done.stdout
     assert "levels.toml:2: actors.eel.meters.hide.max: is -3; it must be greater than 0.0" in done.stdout
     assert "settings" not in done.stdout
+
+
+def test_the_base_brings_nothing_else_and_is_as_large_as_the_readme_says() -> None:
+    packages = sizes.brought("")
+    assert [one.name for one in packages] == [sizes.OWN]
+    page = (ROOT / "README.md").read_text(encoding="utf-8")
+    assert re.search(r"^\| `pip install \.` \| .* \| 1 \| (\d+) MB \|$", page, re.MULTILINE)
+    told = int(re.findall(r"^\| `pip install \.` .* (\d+) MB \|$", page, re.MULTILINE)[0])
+    assert abs(sum(one.size for one in packages) / 1e6 - told) < 1.5
+    page = (ROOT / "docs/platforms.md").read_text(encoding="utf-8")
+    rows = re.findall(r"^\| `\w+` \| (\S+) \| (.*?) \| [\d.,]+ MB \|$", page, re.MULTILINE)
+    assert len(rows) > 20
+    for name, licence in rows:  # a licence that asks for one's own code is named in words
+        assert licence != "not stated", name
+        assert (
+            not sizes.COPYLEFT.search(licence)
+            or f"`{name.removesuffix('-binary')}`" in page.partition("<!--")[0]
+        )

@@ -9,7 +9,6 @@ from urllib.parse import quote
 
 import click
 
-from cleaver import __version__
 from cleaver.cli.options import DASH, FileOf, OneOf, design_argument, design_at, form_option
 from cleaver.cli.printing import say, say_json
 from cleaver.design.checks import RULES, looked
@@ -152,6 +151,8 @@ def _explain(name: str) -> None:
 
 def _sarif(told: list[dict[str, Any]]) -> dict[str, Any]:
     """Return findings in the Static Analysis Results Interchange Format, version 2.1.0 (OASIS)."""
+    from cleaver import __version__  # slow to find out
+
     rules = [{"id": name, "shortDescription": {"text": text}} for name, text in EXPLAINED.items()]
     results = [
         {

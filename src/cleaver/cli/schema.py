@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import json
+
 import click
 
-from cleaver.cli.printing import say_json
+from cleaver.cli.printing import say
 from cleaver.design.design import schema
 
 
@@ -15,4 +17,11 @@ def command() -> None:
     \b
     Example:  cleaver schema > cleaver.schema.json
     """
-    say_json(schema())
+    rows = []
+    for key, value in schema().items():
+        if isinstance(value, dict):  # a line a section, and a line a shared part
+            inner = ",\n".join(f"  {json.dumps(name)}: {json.dumps(part)}" for name, part in value.items())
+            rows.append(f" {json.dumps(key)}: {{\n{inner}\n }}")
+        else:
+            rows.append(f" {json.dumps(key)}: {json.dumps(value)}")
+    say("{\n" + ",\n".join(rows) + "\n}", wrap=False)

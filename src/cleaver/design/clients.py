@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import copy
-from typing import Any
 
 SERVERS = ("rules", "quest_sets", "check", "saves", "rooms")
 """Sections that are the server's alone."""
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 
 def for_clients(tree: dict[str, Any]) -> dict[str, Any]:

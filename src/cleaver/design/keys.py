@@ -628,6 +628,12 @@ class Table:
     @classmethod
     def shape(cls, shapes: Shapes) -> Shape:
         properties = {name: declared.shape(shapes) for name, declared in cls.declared().items()}
+        if shapes.partial:  # what is the same as in the whole table is said there
+            shapes.whole.of(cls)
+            place = f"#/$defs/{cls.__name__}{'/anyOf/0' if cls.bare else ''}/properties"
+            for name, declared in cls.declared().items():
+                if properties[name] == declared.shape(shapes.whole):
+                    properties[name] = {"$ref": f"{place}/{name}"}
         whole: Shape = {"type": "object", "description": cls.__doc__, "properties": properties}
         required = [name for name, declared in cls.declared().items() if declared.default is REQUIRED]
         if required and not shapes.partial:

@@ -7,8 +7,6 @@ nothing of designs. Start at `toml_lines` and `json_lines`.
 
 from __future__ import annotations
 
-import re
-
 Path = tuple[str | int, ...]
 
 
@@ -21,20 +19,20 @@ def key_of(path: Path) -> str:
 
 def path_of(key: str) -> Path:
     """Return the path that `key_of` writes as *key*; empty where it is written in another way."""
-    if not _KEY.fullmatch(key):
+    import re  # slow to import, and a design made in Python is not looked at by patterns
+
+    if not re.fullmatch(_KEY, key):
         return ()
-    return tuple(
-        int(part) - 1 if part.isdigit() and bracket else part for bracket, part in _PART.findall(key)
-    )
+    parts = re.findall(_PART, key)
+    return tuple(int(part) - 1 if part.isdigit() and bracket else part for bracket, part in parts)
 
 
-_KEY = re.compile(r"[^.\[\]\s]+(\[[1-9]\d*\])*(\.[^.\[\]\s]+(\[[1-9]\d*\])*)*")
-_PART = re.compile(r"(\[?)([^.\[\]]+)")
+_KEY = r"[^.\[\]\s]+(\[[1-9]\d*\])*(\.[^.\[\]\s]+(\[[1-9]\d*\])*)*"
+_PART = r"(\[?)([^.\[\]]+)"
 
-_TOKEN = re.compile(
+_TOKEN = (
     r'(?P<string>"""(?:[^"\\]|\\.|"(?!""))*"{3,5}|\'\'\'(?:[^\']|\'(?!\'\'))*\'{3,5}|"(?:[^"\\\n]|\\.)*"|\'[^\'\n]*\')'
-    r"|(?P<comment>\#[^\n]*)|(?P<newline>\n)|(?P<mark>[\[\]{}=,.:])|(?P<bare>[^\s\[\]{}=,.:\"'#]+)|(?P<space>[^\S\n]+)",
-    re.DOTALL,
+    r"|(?P<comment>\#[^\n]*)|(?P<newline>\n)|(?P<mark>[\[\]{}=,.:])|(?P<bare>[^\s\[\]{}=,.:\"'#]+)|(?P<space>[^\S\n]+)"
 )
 
 
@@ -42,9 +40,11 @@ class _Tokens:
     """The tokens of a text with their lines; white space and comments dropped."""
 
     def __init__(self, text: str) -> None:
+        import re  # as above
+
         self.items: list[tuple[str, str, int]] = []
         line = 1
-        for match in _TOKEN.finditer(text):
+        for match in re.finditer(_TOKEN, text, re.DOTALL):
             kind = match.lastgroup or ""
             if kind not in ("comment", "space"):
                 self.items.append((kind, match.group(), line))

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Any
 
 from cleaver.design import models
 from cleaver.design.paths import Known
 from cleaver.design.reading import Source
 from cleaver.design.vocabulary import EventSpec
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 
 def gather(tables: models.DesignTables, source: Source) -> Known:

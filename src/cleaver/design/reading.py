@@ -6,24 +6,23 @@ replaced). Knows the shape of files, not what the entries mean. Start at `read_f
 
 from __future__ import annotations
 
-import json
-import tomllib
 from collections.abc import Mapping
-from pathlib import Path as FilePath
-from typing import Any
 
-from cleaver import files
 from cleaver.design.keys import Table
 from cleaver.design.lines import Path, json_lines, key_of, toml_lines
-from cleaver.design.near import MAX_BYTES
 from cleaver.errors import DesignError, DesignFileError, Problem, advice, unreadable
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from pathlib import Path as FilePath
+    from typing import Any
+
+    Tree = dict[str, Any]
 
 MAX_DEPTH = 30
 MAX_KEYS = 200_000
 MAX_PARTS = 1_000  # of one key
 MOST_TOLD = 100  # problems of one design
-
-Tree = dict[str, Any]
 
 
 class Source:
@@ -87,6 +86,11 @@ def read_file(path: str | FilePath) -> Source:
     Raises:
         DesignError: Where the file cannot be read at all, with the line.
     """
+    from pathlib import Path as FilePath  # a design made in Python needs no files
+
+    from cleaver import files
+    from cleaver.design.near import MAX_BYTES
+
     path = FilePath(path)
     name = path.name
     try:
@@ -106,6 +110,9 @@ def read_file(path: str | FilePath) -> Source:
 
 def read_text(text: str, name: str = "design", *, json_file: bool = False) -> Source:
     """Return the text of a design as a `Source`."""
+    import json  # as above
+    import tomllib
+
     if not json_file:
         _look_at_keys(text, name)
     try:
@@ -155,6 +162,8 @@ def _look_at_keys(text: str, name: str) -> None:
 
 
 def _json(text: str) -> Any:
+    import json  # as above
+
     def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
         table = dict(pairs)
         if len(table) != len(pairs):

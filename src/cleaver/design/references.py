@@ -266,14 +266,14 @@ def _circle(walk: Walk, name: str) -> list[str]:
 
 
 def _texts(walk: Walk) -> None:
-    from string import Formatter  # only designs with texts need it
-
     for name, text in walk.tables.texts.items():
         spec = walk.event(name, ("texts", name))
         if spec is None:
             continue
         fields = [*spec.names(), *(field for field, _ in COMMON_FIELDS)]
         try:
+            from string import Formatter  # only designs with texts need it
+
             parts = list(Formatter().parse(text))
             used = [field for _, field, _, _ in parts if field is not None]
         except ValueError as error:

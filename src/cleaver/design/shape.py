@@ -6,13 +6,15 @@ Every entry is read by itself, so that one broken entry hides nothing about the 
 
 from __future__ import annotations
 
-from typing import Any
-
 from cleaver.design.keys import WRONG, Each, Named
 from cleaver.design.lines import Path
 from cleaver.design.models import DesignTables
 from cleaver.design.reading import Source
 from cleaver.errors import advice
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 
 def shaped(source: Source, before: tuple[Source, DesignTables] | None = None) -> DesignTables:

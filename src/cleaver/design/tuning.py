@@ -7,7 +7,6 @@ what changed is looked at again. Start at `tuned`.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
 from cleaver.design.lines import Path, key_of, path_of
 from cleaver.design.reading import Source, merge, plain
@@ -15,6 +14,10 @@ from cleaver.errors import UnknownNameError, UsageError, said
 from cleaver.rounding import is_number
 
 _NOTHING = object()
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
 
 
 def tuned(source: Source, values: Mapping[str, Any]) -> Source:

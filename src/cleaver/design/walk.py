@@ -7,7 +7,6 @@ modules of single sections walk with it.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import Any
 
 from cleaver.design import models
 from cleaver.design.keys import Table
@@ -18,10 +17,11 @@ from cleaver.design.reading import Source
 from cleaver.design.vocabulary import AFTER_A_MATCH, BESIDE, EVENTS, VERBS, EventSpec
 from cleaver.errors import FormulaError, advice
 from cleaver.formula import Type
-from cleaver.parsing import parse
 
 TYPE_CHECKING = False  # only checkers need it
 if TYPE_CHECKING:
+    from typing import Any
+
     from cleaver.design.models import DesignTables
 
 
@@ -103,6 +103,8 @@ class Walk:
         """Tell what is wrong with a formula; anything but a text is passed over."""
         if not isinstance(text, str):
             return
+        from cleaver.parsing import parse  # slow to import, and a design of no formulas needs none
+
         try:
             found = parse(text, names).type
         except FormulaError as error:

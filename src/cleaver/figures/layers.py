@@ -1,18 +1,18 @@
 """Layers: boxes with arrows laid out from left to right, so that no arrow runs behind a box.
 
 The layout is the layered one of Sugiyama, Tagawa and Toda ("Methods for visual understanding of hierarchical
-system structures", IEEE Transactions on Systems, Man and Cybernetics, 1981), worked out by the package
-`grandalf`, which gives an arrow over several layers a free path between the boxes. Start at `laid_out`.
+system structures", IEEE Transactions on Systems, Man and Cybernetics, 1981): layers, an order in each by the
+middle of what a place is linked with, and a free path for an arrow over several layers. Start at `laid_out`.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from itertools import pairwise
 from typing import Any, NamedTuple
 
-from cleaver.errors import MissingExtraError
-
 Point = tuple[float, float]
+SWEEPS = 12  # forth and back over the layers
 
 
 class Layout(NamedTuple):
@@ -47,9 +47,6 @@ def laid_out(
         across: The room between two layers, and between two columns of blocks.
         beside: The room between two boxes of one layer.
         most: How high a column of blocks may be.
-
-    Raises:
-        MissingExtraError: grandalf is not installed.
     """
     parts = _parts(sizes, before)
     blocks = [_block(names, edges, sizes, across, beside) for names, edges in parts]
@@ -108,55 +105,129 @@ def _block(
     beside: float,
 ) -> Layout:
     """Return the layout of one part."""
-    try:
-        from grandalf.graphs import Edge, Graph, Vertex  # as heavy as its extra
-        from grandalf.layouts import SugiyamaLayout, VertexViewer
-        from grandalf.routing import EdgeViewer, route_with_lines
-    except ImportError:
-        raise MissingExtraError("a map of quests", "figures") from None
-    # The package lays out from top to bottom; with width and height exchanged that is from left to right.
-    vertices: dict[str, Any] = {name: Vertex(name) for name in names}
-    for name, vertex in vertices.items():
-        wide, tall = sizes[name]
-        vertex.view = VertexViewer(w=tall, h=wide)
-    lines = [Edge(vertices[one], vertices[two]) for one, two in edges]
-    for line in lines:
-        line.view = EdgeViewer()
-    graph = Graph(list(vertices.values()), lines)
-    layout = SugiyamaLayout(graph.C[0])
-    layout.xspace, layout.yspace, layout.dw, layout.dh = beside, across, beside, beside
-    layout.route_edge = route_with_lines
-    layout.init_all()
-    layout.draw(12)
-    middles = {name: (float(one.view.xy[1]), float(one.view.xy[0])) for name, one in vertices.items()}
-    widest: dict[int, float] = {}  # half the width of each layer, by where its middle is
-    for name, (x, _) in middles.items():
-        widest[round(x)] = max(widest.get(round(x), 0.0), sizes[name][0] / 2)
+    layer = _layers(names, edges)
+    # Where an arrow goes over a layer, a place is kept free for it, named by the arrow and the layer
+    chains: dict[tuple[str, str], list[Any]] = {}
+    for one, two in edges:
+        step = 1 if layer[one] < layer[two] else -1
+        chains[one, two] = [one, *((one, two, at) for at in range(layer[one] + step, layer[two], step)), two]
+    rows: list[list[Any]] = [[] for _ in range(max(layer.values()) + 1)]
+    for name in names:
+        rows[layer[name]].append(name)
+    for chain in chains.values():
+        for passed in chain[1:-1]:
+            rows[passed[2]].append(passed)
+    links = [pair for chain in chains.values() for pair in pairwise(chain)]
+    order = _ordered(rows, links)
+    tall = {place: sizes[place][1] if isinstance(place, str) else 0.0 for row in order for place in row}
+    high = _heights(order, links, tall, beside)
+    widest = [max((sizes[name][0] for name in row if isinstance(name, str)), default=0.0) for row in order]
+    middle = [sum(widest[:at]) + at * across + widest[at] / 2 for at in range(len(widest))]
     arrows = {}
-    for (one, two), line in zip(edges, lines, strict=True):
-        inner = [(float(y), float(x)) for x, y in line.view._pts][1:-1]
-        if line.v[0].data != one:  # turned round, where it closed a circle
-            inner = inner[::-1]
-        way = 1 if middles[one][0] < middles[two][0] else -1
-        # Level through each layer, so that it turns only where no box is.
-        begin, end = middles[one], middles[two]
-        points = [_side(begin, way * sizes[one][0] / 2), _side(begin, way * widest[round(begin[0])])]
-        for x, y in inner:
-            half = widest.get(round(x), 0.0) * way
-            points += [(x - half, y), (x + half, y)]
-        points += [_side(end, -way * widest[round(end[0])]), _side(end, -way * sizes[two][0] / 2)]
+    for (one, two), chain in chains.items():
+        way = 1 if layer[one] < layer[two] else -1
+        half, last = way * widest[layer[one]] / 2, way * widest[layer[two]] / 2
+        begin, end = (middle[layer[one]], high[one]), (middle[layer[two]], high[two])
+        # Level through each layer, so that it turns only where no box is
+        points = [_side(begin, way * sizes[one][0] / 2), _side(begin, half)]
+        for passed in chain[1:-1]:
+            at = (middle[passed[2]], high[passed])
+            points += [_side(at, -way * widest[passed[2]] / 2), _side(at, way * widest[passed[2]] / 2)]
+        points += [_side(end, -last), _side(end, -way * sizes[two][0] / 2)]
         arrows[one, two] = [point for index, point in enumerate(points) if point != points[index - 1]]
-    left = min(x - sizes[name][0] / 2 for name, (x, _) in middles.items())
-    every = [y for points in arrows.values() for _, y in points]
-    top = min(*(y - sizes[name][1] / 2 for name, (_, y) in middles.items()), *every)
-    right = max(x + sizes[name][0] / 2 for name, (x, _) in middles.items()) - left
-    low = max(*(y + sizes[name][1] / 2 for name, (_, y) in middles.items()), *every) - top
+    top = min(high[place] - tall[place] / 2 for place in high)
+    low = max(high[place] + tall[place] / 2 for place in high)
     return Layout(
-        {name: (x - left, y - top) for name, (x, y) in middles.items()},
-        {ends: [(x - left, y - top) for x, y in points] for ends, points in arrows.items()},
-        right,
-        low,
+        {name: (middle[layer[name]], high[name] - top) for name in names},
+        {ends: [(x, y - top) for x, y in points] for ends, points in arrows.items()},
+        middle[-1] + widest[-1] / 2,
+        low - top,
     )
+
+
+def _layers(names: list[str], edges: list[tuple[str, str]]) -> dict[str, int]:
+    """Return the layer of each box, from 0: one more than the last of those before it; in a circle the first
+    box that is named comes first."""
+    before: dict[str, list[str]] = {name: [] for name in names}
+    for one, two in edges:
+        before[two].append(one)
+    layer: dict[str, int] = {}
+    left = list(names)
+    while left:
+        free = next((name for name in left if all(other in layer for other in before[name])), left[0])
+        layer[free] = 1 + max((layer[other] for other in before[free] if other in layer), default=-1)
+        left.remove(free)
+    return layer
+
+
+def _ordered(rows: list[list[Any]], links: list[tuple[Any, Any]]) -> list[list[Any]]:
+    """Return the layers, each in the order that was found to cross the fewest arrows: by the middle of what
+    each place is linked with, forth and back."""
+    near: dict[Any, list[Any]] = {}
+    for one, two in links:
+        near.setdefault(one, []).append(two)
+        near.setdefault(two, []).append(one)
+    best, fewest = rows, _crossings(rows, links)
+    for turn in range(SWEEPS):
+        if not fewest:
+            break
+        rows = [list(row) for row in rows]
+        way = range(1, len(rows)) if turn % 2 == 0 else range(len(rows) - 2, -1, -1)
+        for at in way:
+            other = {place: number for number, place in enumerate(rows[at - 1 if turn % 2 == 0 else at + 1])}
+            own = {place: float(number) for number, place in enumerate(rows[at])}
+            for place in rows[at]:
+                seen = [other[link] for link in near.get(place, ()) if link in other]
+                own[place] = sum(seen) / len(seen) if seen else own[place]
+            rows[at].sort(key=own.__getitem__)
+        crossed = _crossings(rows, links)
+        if crossed < fewest:
+            best, fewest = rows, crossed
+    return best
+
+
+def _crossings(rows: list[list[Any]], links: list[tuple[Any, Any]]) -> int:
+    """Return how many pairs of links cross."""
+    at = {place: (number, spot) for number, row in enumerate(rows) for spot, place in enumerate(row)}
+    gaps: dict[int, list[tuple[int, int]]] = {}
+    for one, two in links:
+        (first, left), (_, right) = sorted((at[one], at[two]))
+        gaps.setdefault(first, []).append((left, right))
+    return sum(
+        (one[0] - two[0]) * (one[1] - two[1]) < 0
+        for pairs in gaps.values()
+        for number, one in enumerate(pairs)
+        for two in pairs[:number]
+    )
+
+
+def _heights(
+    rows: list[list[Any]], links: list[tuple[Any, Any]], tall: dict[Any, float], beside: float
+) -> dict[Any, float]:
+    """Return how far down the middle of each place is: near the middle of what it is linked with, and clear
+    of the others in its layer."""
+    near: dict[Any, list[Any]] = {place: [] for place in tall}
+    for one, two in links:
+        near[one].append(two)
+        near[two].append(one)
+    high: dict[Any, float] = {}
+    for row in rows:
+        down = 0.0
+        for place in row:
+            high[place] = down + tall[place] / 2
+            down += tall[place] + beside
+    for turn in range(SWEEPS):
+        for row in rows if turn % 2 == 0 else reversed(rows):
+            wanted = [sum(map(high.__getitem__, near[place])) / len(near[place]) for place in row]
+            free: list[float] = []
+            for place, want in zip(row, wanted, strict=True):
+                above = row[len(free) - 1] if free else None
+                gap = (tall[place] + tall[above]) / 2 + beside if above is not None else 0.0
+                free.append(max(want, free[-1] + gap) if free else want)
+            shift = sum(want - got for want, got in zip(wanted, free, strict=True)) / len(row)
+            for place, got in zip(row, free, strict=True):
+                high[place] = got + shift
+    return high
 
 
 def _side(middle: Point, right: float) -> Point:

@@ -42,7 +42,7 @@ def quest_map(design: Design, path: str | Path, *, title: str = "") -> Path:
     At 1280×800 readable for about thirty quests; the picture grows where there are more.
 
     Raises:
-        MissingExtraError: matplotlib or grandalf is not installed.
+        MissingExtraError: matplotlib is not installed.
     """
     from matplotlib.patches import FancyArrowPatch, FancyBboxPatch  # heavy, as all of matplotlib
     from matplotlib.path import Path as Line
