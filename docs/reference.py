@@ -14,7 +14,7 @@ from cleaver.core.quests.quests import STATES
 from cleaver.core.quests.talks import NEXT_STEPS
 from cleaver.design import models
 from cleaver.design.checks import RULES
-from cleaver.design.keys import REQUIRED, words_of
+from cleaver.design.keys import REQUIRED, Table, words_of
 from cleaver.design.vocabulary import BESIDE, EVENTS, IGNORABLE, KEEPS, VERBS
 from cleaver.script.command import COMMANDS, themes
 
@@ -79,7 +79,7 @@ def default_of(value: Any) -> str:
     """Return a default as it would be written."""
     if value is REQUIRED:
         return "must be given"
-    if value is None or value in ((), {}, "") or isinstance(value, models.Table):
+    if value is None or value in ((), {}, "") or isinstance(value, Table):
         return ""
     return (
         f"`{str(value).lower()}`"

@@ -5,7 +5,9 @@ By hand, many more cases of each: ``CLEAVER_CASES=20000 pytest tests/script/test
 
 from __future__ import annotations
 
+import atexit
 import os
+import shutil
 import tempfile
 
 import pytest
@@ -15,8 +17,8 @@ from cleaver import Actor, Design, Event, World, load_design, sample
 
 collect_ignore = ["fuzz.py"]  # needs atheris
 
-_DATA = tempfile.TemporaryDirectory()  # what games and the demo save of their own accord
-os.environ["XDG_DATA_HOME"] = _DATA.name
+os.environ["XDG_DATA_HOME"] = tempfile.mkdtemp()  # what games and the demo save of their own accord
+atexit.register(shutil.rmtree, os.environ["XDG_DATA_HOME"], ignore_errors=True)
 
 settings.register_profile(
     "default",

@@ -7,7 +7,7 @@ JSON Schema and the reference follow from that line. Knows nothing of games. Sta
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from types import GenericAlias, UnionType
 
 from cleaver.design.lines import Path
@@ -33,19 +33,25 @@ REQUIRED: Any = object()
 
 
 class Type:
-    """What a key may hold.
+    """What a key may hold; made with settings that stand in place of those of its class.
 
-    `name` is what the schema keeps it under, where it is used in many places; `words` say it in the
-    reference.
+    `name` is what the schema keeps it under, where it is used in many places; `words` are for the reference.
     """
 
     name: str = ""
     words: str = "any"
     wanted: str = "another value"
 
+    def __init__(self, **settings: Any) -> None:
+        vars(self).update(settings)
+
+    def bounded(self, **bounds: Any) -> Type:
+        """Return it with other settings, and no name."""
+        return type(self)(**{**vars(self), "name": "", **bounds})
+
     def takes(self, value: Any) -> bool:
         """Return whether a value is of the right kind at all, in range or not."""
-        raise NotImplementedError
+        return True
 
     def check(self, value: Any) -> tuple[str, str] | None:
         """Return what is wrong with a value of the right kind, and what would be right; None for nothing."""
@@ -67,15 +73,11 @@ class Type:
         """Return the JSON Schema of it."""
         return {}
 
-    def bounded(self, **bounds: Any) -> Type:
-        """Return it within other bounds."""
-        raise TypeError(f"{type(self).__name__} has no bounds")
-
     def __or__(self, other: Any) -> Type:
-        return Optional(self) if other is None else Either([self, type_of(other)])
+        return Optional(inner=self) if other is None else Either(self, type_of(other))
 
     def __ror__(self, other: Any) -> Type:
-        return Either([type_of(other), self])
+        return Either(type_of(other), self)
 
 
 class Shapes:
@@ -123,42 +125,24 @@ def _with_like(shape: Shape) -> Shape:
     return shape
 
 
-class Anything(Type):
-    """Whatever there is; something else looks at it."""
-
-    def takes(self, value: Any) -> bool:
-        return True
-
-
 class Number(Type):
     """A number within bounds, or a whole one."""
 
-    ge: float | None
-    gt: float | None
-    le: float | None
-    whole: bool
-    name: str
-    words: str
-    wanted: str
+    ge: float | None = None
+    gt: float | None = None
+    le: float | None = None
+    whole: bool = False
 
-    def __init__(
-        self,
-        *,
-        ge: float | None = None,
-        gt: float | None = None,
-        le: float | None = None,
-        whole: bool = False,
-        name: str = "",
-    ) -> None:
-        self.ge, self.gt, self.le, self.whole, self.name = ge, gt, le, whole, name
-        self.wanted = "a whole number" if whole else "a number"
-        low = f" above {gt:g}" if gt is not None else ""
-        if ge is not None:
-            low = f" from {ge:g} to {le:g}" if le is not None and le < 1e6 else f", {ge:g} or more"
-        self.words = self.wanted + low
+    @property
+    def wanted(self) -> str:  # type: ignore[override]
+        return "a whole number" if self.whole else "a number"
 
-    def bounded(self, **bounds: Any) -> Type:
-        return type(self)(whole=self.whole, **{"ge": self.ge, "gt": self.gt, "le": self.le, **bounds})
+    @property
+    def words(self) -> str:  # type: ignore[override]
+        if self.ge is None:
+            return self.wanted + (f" above {self.gt:g}" if self.gt is not None else "")
+        to = f" from {self.ge:g} to {self.le:g}" if self.le is not None and self.le < 1e6 else ""
+        return self.wanted + (to or f", {self.ge:g} or more")
 
     def takes(self, value: Any) -> bool:
         return isinstance(value, int if self.whole else (int, float)) and not isinstance(value, bool)
@@ -166,17 +150,14 @@ class Number(Type):
     def check(self, value: Any) -> tuple[str, str] | None:
         right = ""
         if self.gt is not None and not value > self.gt:
-            right = f"greater than {self._said(self.gt)}"
+            right = f"greater than {self.made(self.gt)}"
         elif self.ge is not None and not value >= self.ge:
-            right = f"{self._said(self.ge)} or more"
+            right = f"{self.made(self.ge)} or more"
         elif self.le is not None and not value <= self.le:
-            right = f"at most {self._said(self.le)}"
+            right = f"at most {self.made(self.le)}"
         if value != value or not -LARGEST <= value <= LARGEST:
             right = "a finite number"
         return (f"is {said(value)}", f"it must be {right}") if right else None
-
-    def _said(self, bound: float) -> str:
-        return str(bound if self.whole else float(bound))
 
     def made(self, value: Any) -> Any:
         return int(value) if self.whole else float(value)
@@ -205,16 +186,9 @@ class Truth(Type):
 class Text(Type):
     """A text of so many characters."""
 
-    low: int
-    high: int | None
-    name: str
     words = wanted = "a text"
-
-    def __init__(self, *, low: int = 0, high: int | None = None, name: str = "") -> None:
-        self.low, self.high, self.name = low, high, name
-
-    def bounded(self, **bounds: Any) -> Type:
-        return Text(**{"low": self.low, "high": self.high, **bounds})
+    low: int = 0
+    high: int | None = None
 
     def takes(self, value: Any) -> bool:
         return isinstance(value, str)
@@ -234,78 +208,59 @@ class Text(Type):
 class OneOf(Type):
     """One of a few words."""
 
-    choices: tuple[str, ...]
-    name: str
-    words: str
+    among: tuple[str, ...] = ()
 
-    def __init__(self, *words: str, name: str = "") -> None:
-        self.choices, self.name = words, name
-        self.words = ", ".join(f'"{word}"' for word in words)
-
-    def bounded(self, **bounds: Any) -> Type:
-        return OneOf(*bounds["among"])
-
-    def takes(self, value: Any) -> bool:
-        return True
+    @property
+    def words(self) -> str:  # type: ignore[override]
+        return ", ".join(f'"{word}"' for word in self.among)
 
     def check(self, value: Any) -> tuple[str, str] | None:
-        if isinstance(value, str) and value in self.choices:
+        if isinstance(value, str) and value in self.among:
             return None
-        near = advice(str(value), self.choices, lead="allowed").removeprefix("allowed: ")
+        near = advice(str(value), self.among, lead="allowed").removeprefix("allowed: ")
         return f"is {said(value)}", f"it must be one of {near}"
 
     def shape(self, shapes: Shapes) -> Shape:
-        return {"enum": list(self.choices)}
+        return {"enum": list(self.among)}
 
 
 class Custom(Type):
     """Whatever a function of ours takes: it returns the value as the design has it, or raises `ValueError`
     with what is wrong, a semicolon, and what would be right."""
 
-    convert: Callable[[Any], Any]
-    told: Shape
-    name: str
-    words: str
-    wanted: str
-
-    def __init__(self, convert: Callable[[Any], Any], shape: Shape, words: str, *, name: str = "") -> None:
-        self.convert, self.told, self.words, self.name = convert, shape, words, name
-        self.wanted = words
+    def __init__(self, convert: Callable[[Any], Any], shape: Shape, words: str, **settings: Any) -> None:
+        super().__init__(words=words, wanted=words, **settings)
+        self._convert, self._shape = convert, shape
 
     def takes(self, value: Any) -> bool:
-        try:
-            self.convert(value)
-        except ValueError:
-            return False
-        return True
+        return self.read(value, (), lambda *_: None) is not WRONG
 
     def read(self, value: Any, path: Path, tell: Tell) -> Any:
         try:
-            return self.convert(value)
+            return self._convert(value)
         except ValueError as error:
             wrong, _, right = str(error).partition("; ")
             tell(path, wrong, right)
             return WRONG
 
     def shape(self, shapes: Shapes) -> Shape:
-        return self.told
+        return self._shape
 
 
 class Optional(Type):
-    """Something, or nothing where it is not given."""
+    """Something, or nothing where it is not given; a file has no word for that."""
 
-    def __init__(self, inner: Type | type[Table]) -> None:
-        self.inner = inner
+    inner: Any
 
     @property
     def words(self) -> str:  # type: ignore[override]
         return words_of(self.inner)
 
     def bounded(self, **bounds: Any) -> Type:
-        return Optional(type_of(self.inner).bounded(**bounds))
+        return Optional(inner=self.inner.bounded(**bounds))
 
     def takes(self, value: Any) -> bool:
-        return value is None or self.inner.takes(value)
+        return value is None or bool(self.inner.takes(value))
 
     def read(self, value: Any, path: Path, tell: Tell) -> Any:
         return None if value is None else self.inner.read(value, path, tell)
@@ -317,56 +272,37 @@ class Optional(Type):
 class Either(Type):
     """One of several types: the first that a value is of the kind of."""
 
-    types: list[Any]
-    said: str
-
-    def __init__(self, types: Iterable[Any], said: str = "") -> None:
-        self.types, self.said = [type_of(one) for one in types], said
+    def __init__(self, *types: Any, said: str = "") -> None:
+        self._types, self._said = [type_of(one) for one in types], said
 
     @property
     def words(self) -> str:  # type: ignore[override]
-        return " or ".join(dict.fromkeys(map(words_of, self.types)))
+        return " or ".join(dict.fromkeys(map(words_of, self._types)))
 
     @property
     def wanted(self) -> str:  # type: ignore[override]
-        return self.said or self.words
+        return self._said or self.words
 
     def takes(self, value: Any) -> bool:
-        return any(one.takes(value) for one in self.types)
+        return any(one.takes(value) for one in self._types)
 
     def read(self, value: Any, path: Path, tell: Tell) -> Any:
-        for one in self.types:
-            if one.takes(value):
-                return one.read(value, path, tell)
-        return super().read(value, path, tell)
+        fitting = next((one for one in self._types if one.takes(value)), None)
+        return super().read(value, path, tell) if fitting is None else fitting.read(value, path, tell)
 
     def shape(self, shapes: Shapes) -> Shape:
-        return {"anyOf": [shapes.of(one) for one in self.types]}
+        return {"anyOf": [shapes.of(one) for one in self._types]}
 
 
 class Each(Type):
     """A list of any length within bounds, or of exactly so many; `alone`: one may stand without brackets."""
 
-    wanted = "a list"
     inner: Any
-    low: int
-    high: int | None
-    alone: bool
-    name: str
-    said: str
-
-    def __init__(
-        self,
-        inner: Any,
-        *,
-        low: int = 0,
-        high: int | None = None,
-        alone: bool = False,
-        name: str = "",
-        words: str = "",
-    ) -> None:
-        self.inner, self.low, self.high, self.alone = type_of(inner), low, high, alone
-        self.name, self.said = name, words
+    low: int = 0
+    high: int | None = None
+    alone: bool = False
+    said: str = ""
+    wanted = "a list"
 
     @property
     def words(self) -> str:  # type: ignore[override]
@@ -376,66 +312,54 @@ class Each(Type):
         return f"{one} or a list: {one}" if self.alone else f"a list: {one}"
 
     def bounded(self, **bounds: Any) -> Type:
-        own = {"low": self.low, "high": self.high} | {
-            name: bounds.pop(name) for name in ("low", "high") if name in bounds
-        }
-        return Each(self.inner.bounded(**bounds) if bounds else self.inner, alone=self.alone, **own)
+        own = {name: bounds.pop(name) for name in ("low", "high") if name in bounds}
+        return super().bounded(**own, inner=self.inner.bounded(**bounds) if bounds else self.inner)
 
     def takes(self, value: Any) -> bool:
         return isinstance(value, (list, tuple)) or (self.alone and isinstance(value, str))
 
-    def read(self, value: Any, path: Path, tell: Tell) -> Any:
-        if self.alone and isinstance(value, str):
-            value = [value]
-        if not isinstance(value, (list, tuple)):
-            tell(path, f"is {said(value)}", "it must be a list")
-            return WRONG
-        if len(value) < self.low or (self.high is not None and len(value) > self.high):
-            tell(path, f"has {len(value)} in it", f"it must have {self._many()}")
-            return WRONG
-        read = self.inner.read
-        found = [read(one, (*path, number), tell) for number, one in enumerate(value)]
-        return WRONG if any(one is WRONG for one in found) else tuple(found)
+    def check(self, value: Any) -> tuple[str, str] | None:
+        count, most = len(value), self.high
+        if (self.alone and isinstance(value, str)) or (self.low <= count and (most is None or count <= most)):
+            return None
+        many = f"{self.low} or more" if most is None else f"{self.low} to {most}"
+        return f"has {count} in it", f"it must have {self.low if most == self.low else many}"
 
-    def _many(self) -> str:
-        if self.high is None:
-            return f"{self.low} or more"
-        return f"{self.low}" if self.low == self.high else f"{self.low} to {self.high}"
+    def read(self, value: Any, path: Path, tell: Tell) -> Any:
+        value = super().read(value, path, tell)
+        if value is WRONG:
+            return WRONG
+        value = [value] if isinstance(value, str) else value
+        found = [self.inner.read(one, (*path, number), tell) for number, one in enumerate(value)]
+        return WRONG if any(one is WRONG for one in found) else tuple(found)
 
     def shape(self, shapes: Shapes) -> Shape:
         one = shapes.whole.of(self.inner)
-        bounds = {"minItems": self.low} if self.low else {}
-        whole = {"type": "array", "items": one, **bounds}
-        if self.high is not None:
-            whole["maxItems"] = self.high
+        bounds = {"minItems": self.low, "maxItems": self.high}
+        whole = {"type": "array", "items": one, **{name: most for name, most in bounds.items() if most}}
         return {"anyOf": [one, whole]} if self.alone else whole
 
 
 class Named(Type):
     """A table of anything by name."""
 
-    wanted = "a table"
     names: Any
     inner: Any
-
-    def __init__(self, names: Any, inner: Any) -> None:
-        self.names, self.inner = type_of(names), type_of(inner)
+    wanted = "a table"
 
     @property
     def words(self) -> str:  # type: ignore[override]
         return f"names, each with: {words_of(self.inner)}"
 
     def bounded(self, **bounds: Any) -> Type:
-        if isinstance(self.names, OneOf):
-            return Named(self.names.bounded(**bounds), self.inner)
-        return Named(self.names, self.inner.bounded(**bounds))
+        which = "names" if isinstance(self.names, OneOf) else "inner"
+        return super().bounded(**{which: getattr(self, which).bounded(**bounds)})
 
     def takes(self, value: Any) -> bool:
         return isinstance(value, dict)
 
     def read(self, value: Any, path: Path, tell: Tell) -> Any:
-        if not isinstance(value, dict):
-            tell(path, f"is {said(value)}", "it must be a table")
+        if super().read(value, path, tell) is WRONG:
             return WRONG
         found, right = {}, True
         for name, inner in value.items():
@@ -445,11 +369,8 @@ class Named(Type):
         return found if right else WRONG
 
     def shape(self, shapes: Shapes) -> Shape:
-        return {
-            "type": "object",
-            "propertyNames": shapes.of(self.names),
-            "additionalProperties": shapes.of(self.inner),
-        }
+        names, inner = shapes.of(self.names), shapes.of(self.inner)
+        return {"type": "object", "propertyNames": names, "additionalProperties": inner}
 
 
 def type_of(annotation: Any) -> Any:
@@ -458,13 +379,14 @@ def type_of(annotation: Any) -> Any:
         return annotation
     if isinstance(annotation, UnionType):
         several = [one for one in annotation.__args__ if one is not type(None)]
-        inner = type_of(several[0]) if len(several) == 1 else Either(several)
-        return Optional(inner) if len(several) < len(annotation.__args__) else inner
+        inner = type_of(several[0]) if len(several) == 1 else Either(*several)
+        return Optional(inner=inner) if len(several) < len(annotation.__args__) else inner
     if isinstance(annotation, GenericAlias):
-        of, inside = annotation.__origin__, annotation.__args__
-        if of is dict:
-            return Named(*inside)
-        return Each(inside[0]) if inside[-1] is ... else Each(inside[0], low=len(inside), high=len(inside))
+        first, *others = (one if one is ... else type_of(one) for one in annotation.__args__)
+        if annotation.__origin__ is dict:
+            return Named(names=first, inner=others[0])
+        many = {} if others[-1] is ... else {"low": 1 + len(others), "high": 1 + len(others)}
+        return Each(inner=first, **many)
     raise TypeError(f"{annotation!r} is no type of a key")
 
 

@@ -4,7 +4,7 @@ measures. Start at `TrialTables`.
 
 from typing import TYPE_CHECKING, Any
 
-from cleaver.design.keys import Anything, Custom, Table, key
+from cleaver.design.keys import Custom, Table, Type, key
 from cleaver.design.models.values import FormulaText, Number, Positive, Seconds, Text, Truth, Whole, Word
 from cleaver.rounding import is_number
 from cleaver.script.tallies import Way, ways_of
@@ -45,7 +45,7 @@ else:
     Span = Custom(_span, {}, "seconds, a formula, or [low, high]")
     Script = Custom(_lines, {}, "a line of a script, or a list of lines")
     Chance = Custom(_chance, {}, "a number from 0 to 1 or a formula")
-    Object = Anything()
+    Object = Type()
 
 
 # fmt: off

@@ -5,125 +5,13 @@ example, its default and its bounds (`keys` says how). Whether there is what a n
 here; `references` checks that. Start at `tables`.
 """
 
-from cleaver.design.keys import Table
-from cleaver.design.models.contests import Condition, LevelLadder, MatchTable, Rating, Record, Stage, Team
-from cleaver.design.models.effects import (
-    Effect,
-    Effects,
-    Matcher,
-    Option,
-    Rule,
-    Tallying,
-)
-from cleaver.design.models.game import Check, Event, Game, Silence
-from cleaver.design.models.goods import Currency, Exchange, Item, Pickup
-from cleaver.design.models.quests import Achievement, Days, Fail, Goal, Quest, QuestSet
-from cleaver.design.models.rooms import Rooms
-from cleaver.design.models.saves import Change, Saves
-from cleaver.design.models.tables import NAMED, DesignTables
-from cleaver.design.models.values import (
-    LONGEST,
-    SHORTEST,
-    WHOLE_LIMIT,
-    Amount,
-    Count,
-    EventName,
-    Formulas,
-    FormulaText,
-    Fraction,
-    Name,
-    NotNegative,
-    Number,
-    Period,
-    Positive,
-    Seconds,
-    Text,
-    Truth,
-    Word,
-    Words,
-    amount_value,
-    formula_value,
-)
-from cleaver.design.models.vitals import (
-    Actor,
-    Attack,
-    Bag,
-    Crit,
-    Flow,
-    Guard,
-    Lives,
-    MeterTable,
-    Pulse,
-    Respawn,
-    Status,
-    StatusFlow,
-)
-
-__all__ = [
-    "LONGEST",
-    "NAMED",
-    "SHORTEST",
-    "WHOLE_LIMIT",
-    "Achievement",
-    "Actor",
-    "Amount",
-    "Attack",
-    "Bag",
-    "Change",
-    "Check",
-    "Condition",
-    "Count",
-    "Crit",
-    "Currency",
-    "Days",
-    "DesignTables",
-    "Effect",
-    "Effects",
-    "Event",
-    "EventName",
-    "Exchange",
-    "Fail",
-    "Flow",
-    "FormulaText",
-    "Formulas",
-    "Fraction",
-    "Game",
-    "Goal",
-    "Guard",
-    "Item",
-    "LevelLadder",
-    "Lives",
-    "MatchTable",
-    "Matcher",
-    "MeterTable",
-    "Name",
-    "NotNegative",
-    "Number",
-    "Option",
-    "Period",
-    "Pickup",
-    "Positive",
-    "Pulse",
-    "Quest",
-    "QuestSet",
-    "Rating",
-    "Record",
-    "Respawn",
-    "Rooms",
-    "Rule",
-    "Saves",
-    "Seconds",
-    "Silence",
-    "Stage",
-    "Status",
-    "StatusFlow",
-    "Table",
-    "Tallying",
-    "Team",
-    "Text",
-    "Truth",
-    "Word",
-    "Words",
-    "amount_value",
-    "formula_value",
-]
+from cleaver.design.models.contests import *
+from cleaver.design.models.effects import *
+from cleaver.design.models.game import *
+from cleaver.design.models.goods import *
+from cleaver.design.models.quests import *
+from cleaver.design.models.rooms import *
+from cleaver.design.models.saves import *
+from cleaver.design.models.tables import *
+from cleaver.design.models.values import *
+from cleaver.design.models.vitals import *

@@ -223,7 +223,7 @@ def _kind_shape(shapes: Shapes, kind: str) -> Shape:
         "span": SPAN,
         "chance": Chance,
         "formula": FormulaText,
-        "options": keys.Each(Option, low=1),
+        "options": keys.Each(inner=Option, low=1),
     }
     if kind in named:
         return shapes.of(named[kind])
@@ -249,7 +249,7 @@ else:
         "",
         name="Span",
     )
-    Effects = keys.Each(Effect, name="Effects", words="a list of effects")
+    Effects = keys.Each(inner=Effect, name="Effects", said="a list of effects")
 
 
 # fmt: off

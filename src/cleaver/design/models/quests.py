@@ -63,9 +63,7 @@ def _again(value: Any) -> float:
 if TYPE_CHECKING:
     Repeat = float | Days
 else:
-    Repeat = Either(
-        [Days, Custom(_again, span_shape(0), "a number, 0 or more")], "seconds, or days such as { days = 1 }"
-    )
+    Repeat = Either(Days, Custom(_again, span_shape(0), "a number, 0 or more"), said="seconds, or days such as { days = 1 }")
 
 
 class Quest(Table):

@@ -45,9 +45,8 @@ CALLED = frozenset(
 class _Word(keys.Text):
     """A lower-case word, and none of those that are taken."""
 
-    def __init__(self, taken: frozenset[str], by: str, *, name: str) -> None:
-        super().__init__(name=name)
-        self.words, self.taken, self.by = "a name", taken, by
+    words = "a name"
+    taken: frozenset[str] = frozenset()
 
     def check(self, value: Any) -> tuple[str, str] | None:
         """See `Type`."""
@@ -58,8 +57,8 @@ class _Word(keys.Text):
                 "names are lower-case words joined by underscores, such as brass_helm",
             )
         if value in self.taken:
-            taken_by = self.by if value in RESERVED else "the calls that take inputs"
-            return f"the name {said(value)} is used by {taken_by} already", "choose another"
+            by = "paths and formulas" if value in RESERVED else "the calls that take inputs"
+            return f"the name {said(value)} is used by {by} already", "choose another"
         return None
 
     def shape(self, shapes: keys.Shapes) -> dict[str, Any]:
@@ -162,21 +161,20 @@ if TYPE_CHECKING:
     PeriodOrFormula = float | str
     SeenBy = str
 else:
-    Word = _Word(frozenset(), "", name="Word")
-    Name = _Word(RESERVED, "paths and formulas", name="Name")
-    InputName = _Word(RESERVED | CALLED, "paths and formulas", name="InputName")
-    EventName = keys.Text()
-    EventName.words = "an event"
+    Word = _Word(name="Word")
+    Name = _Word(taken=RESERVED, name="Name")
+    InputName = _Word(taken=RESERVED | CALLED, name="InputName")
+    EventName = keys.Text(words="an event")
     Text = keys.Text(high=2_000, name="Text")
-    Lines = keys.Each(Text, low=1, alone=True)
-    Words = keys.Each(Word, alone=True)
+    Lines = keys.Each(inner=Text, low=1, alone=True)
+    Words = keys.Each(inner=Word, alone=True)
     FormulaText = keys.Custom(
         formula_value,
         {"type": ["string", "number"], "description": "a formula"},
         "a formula",
         name="Formula",
     )
-    Formulas = keys.Each(FormulaText)
+    Formulas = keys.Each(inner=FormulaText)
     Truth = keys.Truth()
     Choice = keys.OneOf()
     Whole = keys.Number(whole=True)
@@ -211,4 +209,4 @@ else:
         "a number, 0.001 or more or a formula",
         name="PeriodOrFormula",
     )
-    SeenBy = keys.OneOf("all", "owner", "team", "nobody", name="SeenBy")
+    SeenBy = keys.OneOf(among=("all", "owner", "team", "nobody"), name="SeenBy")
