@@ -147,8 +147,7 @@ def completed(words: str, cwd: Path) -> list[str]:
         env={
             **os.environ,
             "_CLEAVER_COMPLETE": "bash_complete",
-            "COMP_WORDS": words,
-            "COMP_CWORD": str(len(words.split(" ")) - 1),
+            "COMP_LINE": words,
         },
         cwd=cwd,
         capture_output=True,
@@ -176,7 +175,7 @@ def test_tab_completes_what_the_design_and_the_store_name(saved: Path) -> None:
 
 def test_the_first_tab_loads_no_more_than_the_help(tmp_path: Path) -> None:
     code = (
-        "import os, sys; os.environ.update(_CLEAVER_COMPLETE='bash_complete', COMP_WORDS='cleaver ', COMP_CWORD='1')\n"
+        "import os, sys; os.environ.update(_CLEAVER_COMPLETE='bash_complete', COMP_LINE='cleaver ')\n"
         "import atexit; atexit.register(lambda: sys.stderr.write(' '.join(m for m in ('rich', 'pydantic') if m in sys.modules)))\n"
         "from cleaver.cli.main import main; main()"
     )

@@ -57,7 +57,7 @@ def play(*words: str, where: Path) -> str:
         capture_output=True,
         text=True,
         check=False,
-        env={**os.environ, "SDL_VIDEODRIVER": "dummy"},
+        env={**os.environ, "SDL_VIDEODRIVER": "dummy", "XDG_DATA_HOME": str(where / "data")},
     )
     assert (done.returncode, done.stderr) == (0, "")
     return done.stdout
