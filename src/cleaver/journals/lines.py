@@ -79,9 +79,9 @@ def _set_input(keep: Keep, me: Actor, name: str, value: float | None, /) -> str:
 
 
 def _profile(keep: Keep, profile: Any) -> dict[str, str]:
-    from cleaver.saves.document import encode  # only where profiles come and go
+    from cleaver.saves.document import written  # only where profiles come and go
 
-    return {"from": keep("profile", encode(profile, in_order=True))}
+    return {"from": keep("profile", written(profile))}
 
 
 def _join(keep: Keep, world: World, kind: str, name: str, /, *, profile: Any = None, **options: Any) -> str:

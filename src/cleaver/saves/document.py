@@ -14,12 +14,14 @@ from typing import Any
 from cleaver import files
 from cleaver.core.kept import DEEPEST, LARGEST, can_be_kept, check_text, from_format_1
 from cleaver.core.profile import Profile
-from cleaver.errors import AmountError, ProfileError, SaveError, unreadable
+from cleaver.errors import AmountError, MissingExtraError, ProfileError, SaveError, unreadable
 
 FORMAT = 2
 MAX_BYTES = 8 * 1024 * 1024
-_JSON: dict[str, Any] = {"separators": (",", ":"), "ensure_ascii": False, "allow_nan": False}
-_SORTED, _AS_IT_CAME = (json.JSONEncoder(sort_keys=sort, **_JSON).encode for sort in (True, False))
+try:
+    import orjson
+except ModuleNotFoundError:  # of the extra "saves"; whoever only reads profiles needs none
+    orjson = None  # type: ignore[assignment]
 
 
 def _whole(digits: str) -> int:
@@ -33,31 +35,50 @@ def _whole(digits: str) -> int:
 _read = json.JSONDecoder(parse_int=_whole).decode
 
 
-def encode(profile: Profile, *, in_order: bool = False) -> bytes:
-    """Return *profile* as bytes; names sorted, or *in_order* as they came.
+def _tree(profile: Profile) -> dict[str, Any]:
+    sections = profile.sections
+    return {"format": FORMAT, "player": profile.player, "version": profile.version, "sections": sections}
+
+
+def encode(profile: Profile) -> bytes:
+    """Return *profile* as bytes, names sorted.
 
     Raises:
         AmountError: Something in it that JSON cannot hold or `decode` would refuse, with its path.
+        MissingExtraError: The extra "saves" is not installed.
     """
+    if orjson is None:
+        raise MissingExtraError("saving profiles", "saves")
+    tree = _tree(profile)
+    try:
+        # Strict: refuses whole numbers beyond 53 bits, which are looked at one by one then
+        body = orjson.dumps(tree, option=orjson.OPT_SORT_KEYS | orjson.OPT_STRICT_INTEGER)
+    except TypeError:
+        _check(profile)
+        body = orjson.dumps(tree, option=orjson.OPT_SORT_KEYS)
+    # reading back costs less than walking through: what became null, a list or a text on the way is no longer
+    # equal
+    read = orjson.loads(body)["sections"]
+    if read != profile.sections or (body.count(b"{") + body.count(b"[") > DEEPEST and _deep(read)):
+        _check(profile)
+    return _within(body)
+
+
+def written(profile: Profile) -> bytes:
+    """Return *profile* as bytes, names in the order in which they came; raises `AmountError` as `encode`
+    does. Slower, and needs no other package."""
+    _check(profile)
+    return _within(json.dumps(_tree(profile), separators=(",", ":"), ensure_ascii=False).encode())
+
+
+def _check(profile: Profile) -> None:
+    """Raise where a profile holds what cannot be saved, naming its path."""
     _check_version(profile.version)
     check_text(profile.player, "the player's id")
-    tree = {
-        "format": FORMAT,
-        "player": profile.player,
-        "version": profile.version,
-        "sections": profile.sections,
-    }
-    try:
-        text = (_AS_IT_CAME if in_order else _SORTED)(tree)
-        body = text.encode()
-        # reading back costs less than walking through: what became a list or a text on the way is no longer
-        # equal
-        read = _read(text)["sections"]
-    except (TypeError, ValueError, RecursionError):
-        can_be_kept(profile.sections, "profile", 0)  # raises, and says where
-        raise
-    if read != profile.sections or (text.count("{") + text.count("[") > DEEPEST and _deep(read)):
-        can_be_kept(profile.sections, "profile", 0)
+    can_be_kept(profile.sections, "profile", 0)
+
+
+def _within(body: bytes) -> bytes:
     if len(body) > MAX_BYTES:
         raise AmountError("the size of the profile", len(body), f"at most {MAX_BYTES:,} bytes")
     return body
