@@ -16,20 +16,15 @@ A ten-line tour::
 """
 
 TYPE_CHECKING = False
-if TYPE_CHECKING:
+if TYPE_CHECKING:  # those that bring no other packages; of the others a checker hears by `import cleaver.lab`
     from cleaver import design as design
     from cleaver import events as events
-    from cleaver import figures as figures
     from cleaver import hud as hud
     from cleaver import journals as journals
-    from cleaver import lab as lab
     from cleaver import rooms as rooms
     from cleaver import sample as sample
     from cleaver import saves as saves
     from cleaver import script as script
-    from cleaver import tables as tables
-    from cleaver import testing as testing
-    from cleaver import window as window
     from cleaver.face import *  # noqa: F403
     from cleaver.face import __all__ as __all__
 
