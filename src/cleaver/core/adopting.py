@@ -99,7 +99,7 @@ def _become(parts: Parts, made: Parts) -> None:
     new.listeners.stage = old
     new.adopted = old.adopted + 1
     new.passing, new.patience, new.halted = old.passing, old.patience, old.halted
-    made.handles = parts.handles
+    made.handles, made.observers = parts.handles, parts.observers
     made.goods.journal, made.pickups.gone = parts.goods.journal, parts.pickups.gone
     made.profiles.noted = parts.profiles.noted
     # Handles, bars and the time that passes hold these two objects: what they are is from now on what the

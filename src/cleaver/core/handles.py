@@ -9,6 +9,7 @@ from __future__ import annotations
 from cleaver.core.kernel.arguments import amount, checked, number, own_name, whole
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import micros
+from cleaver.core.kernel.door import command
 from cleaver.core.kernel.living import Living, View
 from cleaver.core.kernel.results import (
     ChangeResult,
@@ -238,6 +239,7 @@ class Actor(Living):
         if (
             target.__class__ is Actor
             and target._world is world
+            and not world.observers
             and amount is None
             and (crit is None or crit.__class__ is bool)
             and not (type or ignores or posthumous)
@@ -257,7 +259,7 @@ class Actor(Living):
             **inputs,
         )
 
-    @checked
+    @command
     def _hit(
         self,
         target: Actor | str,
@@ -297,7 +299,7 @@ class Actor(Living):
         )
         return world.done(world.combat.hit(struck, blow))
 
-    @checked
+    @command
     def hurt(
         self,
         amount: float,
@@ -322,7 +324,7 @@ class Actor(Living):
         )
         return world.done(world.combat.hit(body, blow))
 
-    @checked
+    @command
     def launch(self, attack: str, name: str = "", **inputs: float) -> Shot:
         """Launch one of this actor's attacks: a shot that hits what the game says it meets.
 
@@ -343,7 +345,7 @@ class Actor(Living):
         shot, blocked = world.shots.launch(body, attack, name, mine)
         return world.done(Shot(world, shot, blocked, attack))
 
-    @checked
+    @command
     def set_input(self, name: str, value: float | None) -> Result:
         """Let an input stand at *value* for this actor from now on, wherever a call gives none; None lets it
         go back to the design's own."""
@@ -355,7 +357,7 @@ class Actor(Living):
 
     # meters
 
-    @checked
+    @command
     def heal(self, amount: float, meter: str = "", *, source: Actor | str | None = None) -> HealResult:
         """Give back up to *amount* of a meter (the vital one unless named)."""
         world, body = self._world, self._there
@@ -368,7 +370,7 @@ class Actor(Living):
             )
         )
 
-    @checked
+    @command
     def drain(self, amount: float, meter: str = "", *, source: Actor | str | None = None) -> ChangeResult:
         """Take up to *amount* of a meter, past guard and shields."""
         world, body = self._world, self._there
@@ -381,6 +383,7 @@ class Actor(Living):
             )
         )
 
+    @command
     def revive(self, fraction: float = 1.0) -> Result:
         """Bring a dead actor back with that fraction of what each meter starts with."""
         world, body = self._world, self._there
@@ -388,23 +391,23 @@ class Actor(Living):
 
     # tags, statuses, pulses
 
-    @checked
+    @command
     def set_tag(self, tag: str, on: bool = True) -> Result:
         """Set or take away a tag; call it on every frame if you like, an event comes only when it changes."""
         world, body = self._world, self._there
         return world.done(world.statuses.set_tag(body, tag, on))
 
-    @checked
+    @command
     def tag(self, tag: str) -> Result:
         """Set a tag."""
         return self.set_tag(tag, True)
 
-    @checked
+    @command
     def untag(self, tag: str) -> Result:
         """Take a tag away."""
         return self.set_tag(tag, False)
 
-    @checked
+    @command
     def status(self, status: str, *, lasts: float | None = None, source: Actor | str | None = None) -> Result:
         """Put this actor under a status; *lasts* (seconds) replaces the design's."""
         world, body = self._world, self._there
@@ -417,19 +420,19 @@ class Actor(Living):
             )
         )
 
-    @checked
+    @command
     def cure(self, status: str) -> Result:
         """End a status before its time."""
         world, body = self._world, self._there
         return world.done(world.statuses.cure(body, status))
 
-    @checked
+    @command
     def pause(self, pulse: str) -> Result:
         """Pause a pulse; it keeps its place."""
         world, body = self._world, self._there
         return world.done(world.statuses.pause(body, pulse, True))
 
-    @checked
+    @command
     def resume(self, pulse: str) -> Result:
         """Let a paused pulse go on."""
         world, body = self._world, self._there
@@ -451,37 +454,37 @@ class Actor(Living):
 
     # goods
 
-    @checked
+    @command
     def take(self, placement: Placement) -> Result:
         """Take a placement."""
         world, body = self._world, self._there
         return world.done(world.pickups.take(body, lying(world, placement)))
 
-    @checked
+    @command
     def earn(self, currency: str, amount: int, *, reason: str = "earn") -> ChangeResult:
         """Gain money; what is over the most that may be had is reported as `over`."""
         world, body = self._world, self._there
         return world.done(world.goods.change(body, "earn", currency, amount, reason))
 
-    @checked
+    @command
     def spend(self, currency: str, amount: int, *, reason: str = "spend") -> ChangeResult:
         """Spend money, all or nothing."""
         world, body = self._world, self._there
         return world.done(world.goods.change(body, "spend", currency, amount, reason))
 
-    @checked
+    @command
     def give(self, item: str, amount: int = 1, *, reason: str = "give") -> ChangeResult:
         """Give this actor an item, all or nothing."""
         world, body = self._world, self._there
         return world.done(world.goods.change(body, "give", item, amount, reason))
 
-    @checked
+    @command
     def remove(self, item: str, amount: int = 1, *, reason: str = "remove") -> ChangeResult:
         """Take an item from this actor, all or nothing."""
         world, body = self._world, self._there
         return world.done(world.goods.change(body, "remove", item, amount, reason))
 
-    @checked
+    @command
     def exchange(self, name: str, times: int | None = None) -> ExchangeResult:
         """Use an exchange once, *times* times or nothing, or as often as it can where the design says
         `all`."""
@@ -501,11 +504,13 @@ class Actor(Living):
         """Return what the next use of an exchange would cost this actor, by good."""
         return self._world.exchanges.price(self._there, exchange)
 
+    @command
     def add_score(self, points: int) -> ChangeResult:
         """Add points to this player and its team."""
         world, body = self._world, self._there
         return world.done(world.scores.add(body, whole("the points", points)))
 
+    @command
     def deduct(self, points: int) -> ChangeResult:
         """Take points from this player and its team, from each as many as there are; what the player did not
         have is `over`. With `[game] negative_scores` all of them are taken."""
@@ -519,38 +524,38 @@ class Actor(Living):
         """This player's quests by name, with their goals."""
         return QuestLog(self._world, self._there)
 
-    @checked
+    @command
     def accept(self, quest: str) -> QuestResult:
         """Begin a quest: from now on its goals count."""
         world, body = self._world, self._there
         return world.done(world.quests.accept(body, quest))
 
-    @checked
+    @command
     def turn_in(self, quest: str) -> QuestResult:
         """Turn a ready quest in, for its reward."""
         world, body = self._world, self._there
         return world.done(world.quests.turn_in(body, quest))
 
-    @checked
+    @command
     def abandon(self, quest: str) -> QuestResult:
         """Give a quest up; it is available again, its progress 0."""
         world, body = self._world, self._there
         return world.done(world.quests.abandon(body, quest))
 
-    @checked
+    @command
     def fail(self, quest: str) -> QuestResult:
         """Let a quest fail."""
         world, body = self._world, self._there
         return world.done(world.quests.fail(body, quest))
 
-    @checked
+    @command
     def talk(self, giver: str) -> TalkResult:
         """Let a giver of quests say its next line to this player, about the quest it has most to say
         about."""
         world, body = self._world, self._there
         return world.done(world.talks.talk(body, giver))
 
-    @checked
+    @command
     def grant(self, achievement: str) -> Result:
         """Give this player an achievement, once for ever."""
         world, body = self._world, self._there
@@ -558,24 +563,25 @@ class Actor(Living):
 
     # contests
 
-    @checked
+    @command
     def gain_xp(self, levels: str, amount: int) -> ChangeResult:
         """Gain experience on a ladder of levels."""
         world, body = self._world, self._there
         return world.done(world.levels.gain(body, levels, whole("the experience", amount)))
 
-    @checked
+    @command
     def rate(self, rating: str, **inputs: float) -> RateResult:
         """Rate this player now; the best stars are kept."""
         world, body = self._world, self._there
         return world.done(world.ratings.rate(body, rating, world.inputs(inputs)))
 
-    @checked
+    @command
     def start_rating(self, rating: str, **inputs: float) -> Result:
         """Let a rating be measured from now on: from here to `rate`, instead of over the whole life."""
         world, body = self._world, self._there
         return world.done(world.ratings.start(body, rating, world.inputs(inputs)))
 
+    @command
     def add_lives(self, count: int) -> ChangeResult:
         """Add lives, up to the most the kind may have."""
         world, body = self._world, self._there
@@ -583,7 +589,7 @@ class Actor(Living):
 
     # events of the host's own
 
-    @checked
+    @command
     def announce(self, event: str, **fields: float | str) -> int:
         """Tell an event the host saw, one of the design's own events; returns its number."""
         world, body = self._world, self._there
@@ -638,7 +644,7 @@ class Shot(View):
         """How long it will still fly, in seconds."""
         return (self._there.due - self._world.stage.clock.now) / 1e6
 
-    @checked
+    @command
     def hit(self, target: Actor | str, *, zone: str = "", crit: bool | None = None) -> HitResult:
         """Let it land on *target*: the hit is worked out now, for who launched it, also when that actor has
         died or left meanwhile.
@@ -655,7 +661,7 @@ class Shot(View):
         struck = body_of(world, target)
         return world.done(world.shots.hit(shot, struck, zone, crit, lambda: world.inputs(shot.inputs)))
 
-    @checked
+    @command
     def drop(self) -> None:
         """Take it out of the world: it has flown past, or against a wall."""
         self._world.shots.end(self._there, "was dropped")

@@ -8,8 +8,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, MutableMapping
 
-from cleaver.core.kernel.arguments import amount, checked, line, whole, whole_if
+from cleaver.core.kernel.arguments import amount, line, whole, whole_if
 from cleaver.core.kernel.body import Body, Meter
+from cleaver.core.kernel.door import command
 from cleaver.core.kernel.living import Living, View
 from cleaver.core.kernel.results import ChangeResult, Result
 from cleaver.core.vitals.meters import TALLEST
@@ -109,12 +110,13 @@ class MeterView(View):
         kind = self._meter.kind
         return self._body.kind.vital if kind.name in self._body.kind.shields else ""
 
+    @command
     def set(self, value: float) -> ChangeResult:
         """Set the value by hand, within 0 and max plus overfill; 0 on the vital meter kills."""
         world, body = self._world, there(self._body)
         return world.done(world.vitals.set(body, self.name, amount(self.path, value)))
 
-    @checked
+    @command
     def set_max(self, value: float, keep: Keep = "value") -> ChangeResult:
         """Set the maximum; *keep* the "value" (clamped), the "fraction", or what is "missing"."""
         world, body = self._world, there(self._body)
@@ -222,6 +224,7 @@ class Bag(_Log[int]):
         most = self._world.goods.bag_most(self._there)
         return None if most < 0 else most
 
+    @command
     def resize(self, most: int) -> ChangeResult:
         """Let the bag hold *most*; what is held already stays, also where it is more."""
         world, body = self._world, self._there
@@ -371,6 +374,7 @@ class OwnData(Living, _Data):
             raise UnknownNameError("name", name, tuple(kept), f"the data of {self._body.id}")
         return json.loads(kept[name])
 
+    @command
     def __setitem__(self, name: str, value: Any) -> None:
         import json  # as above
 
@@ -393,6 +397,7 @@ class OwnData(Living, _Data):
             raise UsageError(f"{name} is {len(text):,} characters long as JSON; keep at most {MOST_TEXT:,}")
         self._world.profiles.set_own(there(self._body), name, text)
 
+    @command
     def __delitem__(self, name: str) -> None:
         self[name]  # which says what is wrong where it is not there
         self._world.profiles.set_own(there(self._body), name, None)
@@ -463,6 +468,7 @@ class Placement(View):
         """Where it lies, if the host said."""
         return position(self._there)
 
+    @command
     def remove(self) -> None:
         """Take it out of the world for good."""
         state = self._there
@@ -659,18 +665,22 @@ class Match(View):
         """Rank, side and score of each side, best first; equal scores share a rank."""
         return tuple(self._world.contests.places(self._world.contests.contest(self.name)))
 
+    @command
     def start(self) -> Result:
         """Start it, standings from 0."""
         return self._world.done(self._world.contests.start(self.name))
 
+    @command
     def end(self) -> Result:
         """End it by hand; whoever leads wins."""
         return self._world.done(self._world.contests.end(self.name))
 
+    @command
     def pause(self) -> Result:
         """Pause it: its rules count nothing, its time stands still."""
         return self._world.done(self._world.contests.pause(self.name, True))
 
+    @command
     def resume(self) -> Result:
         """Let a paused one go on."""
         return self._world.done(self._world.contests.pause(self.name, False))

@@ -17,6 +17,7 @@ from cleaver.core.kernel.arguments import amount, checked, number, own_name, pla
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LONGEST, micros
 from cleaver.core.kernel.delivery import Hearer, Listening
+from cleaver.core.kernel.door import command
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import MOST, Expression
 from cleaver.core.kernel.later import Later
@@ -45,6 +46,7 @@ if TYPE_CHECKING:
     from typing import Any, TypeVar
 
     from cleaver.core.kernel.event_types import Listens as _Listens
+    from cleaver.core.parts import Parts
     from cleaver.core.story import Story
 
     R = TypeVar("R")
@@ -78,6 +80,11 @@ class World(Living, _Listens):
 
         self._parts = Parts(design, seed, history)
         self._parts.stage.twin = partial(snapshots.twin, self._parts)
+
+    @property
+    def _world(self) -> Parts:
+        """Its parts, as each handle of it names them."""
+        return self._parts
 
     @property
     def design(self) -> Design:
@@ -189,7 +196,7 @@ class World(Living, _Listens):
             handle = handles[body.id] = Actor(self._parts, body)
         return handle
 
-    @checked
+    @command
     def join(self, kind: str, name: str, *, team: str = "", profile: Profile | None = None) -> Actor:
         """Let a player enter under the id *name*, with what *profile* brings; without one it gets the
         starting amounts."""
@@ -201,7 +208,7 @@ class World(Living, _Listens):
             raise UsageError("a player needs an id of its own; join(kind, id)")
         return self._enter(kind, name, team, None, profile)
 
-    @checked
+    @command
     def spawn(self, kind: str, name: str = "", *, team: str = "", owner: Actor | str = "") -> Actor:
         """Let any other actor enter; without a name it gets one such as "eel#3"."""
         if self._kind(kind).player:
@@ -232,7 +239,7 @@ class World(Living, _Listens):
         stage.drain()
         return self._handle(body)
 
-    @checked
+    @command
     def dismiss(self, actor: Actor | str) -> None:
         """Take an actor out of the world for good; all that is kept of it is forgotten, and its id may be
         given again."""
@@ -240,7 +247,7 @@ class World(Living, _Listens):
         self._parts.stage.idle("dismiss")
         self._parts.depart(body)
 
-    @checked
+    @command
     def leave(self, actor: Actor | str) -> Profile:
         """Let a player leave; returns the profile it leaves with."""
         self._parts.stage.idle("leave")
@@ -259,7 +266,7 @@ class World(Living, _Listens):
             raise UsageError(f"{body.id} is no player; only players have a profile")
         return self._parts.profiles.write(body)
 
-    @checked
+    @command
     def load(self, actor: Actor | str, profile: Profile) -> None:
         """Make everything that a profile keeps of a player as *profile* says, what it lacks as at its start.
 
@@ -280,7 +287,7 @@ class World(Living, _Listens):
             )
         self._take_back(body, profile)
 
-    @checked
+    @command
     def take_back(self, actor: Actor | str, profile: Profile) -> None:
         """As `load`, also with more of a good than the design lets one have by now: it stays, as with what
         one holds already."""
@@ -312,13 +319,13 @@ class World(Living, _Listens):
         stage.emit("loaded", body.id, "", ())
         stage.drain()
 
-    @checked
+    @command
     def saved(self, actor: Actor | str, revision: int) -> None:
         """Tell that a player was saved, as that revision of its profile."""
         self._parts.stage.emit("saved", self._body(actor).id, "", (whole("the revision", revision),))
         self._parts.stage.drain()
 
-    @checked
+    @command
     def trade(
         self, one: Actor | str, gives: Mapping[str, int], other: Actor | str, gives_back: Mapping[str, int]
     ) -> TradeResult:
@@ -344,7 +351,7 @@ class World(Living, _Listens):
 
     # things lying about
 
-    @checked
+    @command
     def place(
         self, pickup: str, name: str = "", *, at: tuple[float, ...] | None = None, **inputs: float
     ) -> Placement:
@@ -365,6 +372,7 @@ class World(Living, _Listens):
         if (
             thing.__class__ is Actor
             and thing._world is parts
+            and not parts.observers
             and x.__class__ is float
             and y.__class__ is float
             and z.__class__ is float
@@ -378,7 +386,7 @@ class World(Living, _Listens):
         else:
             self._move(thing, x, y, z)
 
-    @checked
+    @command
     def _move(self, thing: Actor | Placement | str, x: float, y: float, z: float) -> None:
         at, table = _spot((x, y, z)), self._parts.pickups.table
         if isinstance(thing, str) and thing in table.placements:
@@ -421,6 +429,7 @@ class World(Living, _Listens):
         """The seed of the dice."""
         return self._parts.stage.dice.seed
 
+    @command
     def advance(
         self,
         seconds: float = 0,
@@ -497,7 +506,7 @@ class World(Living, _Listens):
         """The calendar day that the game last said it is; None where it never did."""
         return self._parts.quests.table.day
 
-    @checked
+    @command
     def set_day(self, day: int) -> Result:
         """Say what calendar day it is: any whole number that grows by one a day, such as the days since 1970.
 
@@ -519,7 +528,7 @@ class World(Living, _Listens):
         """The stage that is being played, "" for none."""
         return self._parts.stage.playing
 
-    @checked
+    @command
     def enter_stage(self, stage: str) -> Result:
         """End the stage that is being played, and lay out another: creatures and placements go, players stay
         with all they have.
@@ -538,11 +547,13 @@ class World(Living, _Listens):
         self._parts.stage.idle("enter_stage")
         return self._parts.stages.enter(stage)
 
+    @command
     def leave_stage(self) -> Result:
         """End the stage that is being played; nothing is laid out after it."""
         self._parts.stage.idle("leave_stage")
         return self._parts.stages.leave()
 
+    @command
     def restart_stage(self) -> Result:
         """Put the stage that is being played back to how it began, players included; whoever came later is
         as on arrival. What `[game] restart_keeps` names stays, and what it gave; clock and dice go on.
@@ -568,14 +579,14 @@ class World(Living, _Listens):
         self._parts.contests.contest(name)
         return Match(self._parts, name)
 
-    @checked
+    @command
     def set_team(self, actor: Actor | str, team: str) -> Result:
         """Let an actor change sides, or stand alone ("")."""
         return self._parts.done(self._parts.teams.change(self._body(actor), team))
 
     # events
 
-    @checked
+    @command
     def announce(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:
         """Tell an event of the design's own events; returns its number."""
         return self._parts.announce(event, actor, fields)
@@ -659,7 +670,7 @@ class World(Living, _Listens):
         self._parts.stage.idle("snapshot")
         return snapshots.written(self._parts)
 
-    @checked
+    @command
     def adopt(self, design: Design) -> Adoption:
         """Go on under another design, in the middle of the game.
 

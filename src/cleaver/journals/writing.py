@@ -1,8 +1,8 @@
 """Writing: a journal of what a running game does, as a script that does it again.
 
-While a journal is open, the methods by which a game commands a world are wrapped: each command is a line,
-with what listeners commanded inside the delivery of its events after it. Frames are merged: time is written
-only where something else comes. Start at `Journal`.
+A journal observes the door of a world: each command is a line, with what listeners commanded inside the
+delivery of its events after it. Frames are merged: time is written only where something else comes. Start at
+`Journal`.
 """
 
 from __future__ import annotations
@@ -12,18 +12,18 @@ import os
 import re
 from collections.abc import Callable
 from contextlib import suppress
-from functools import partial, wraps
+from functools import cache
 from inspect import Parameter, Signature, signature
 from pathlib import Path
-from threading import Lock
 from time import monotonic
 from types import TracebackType
-from typing import Any
+from typing import Any, NamedTuple
 from zlib import crc32
 
 from cleaver.core import snapshots
+from cleaver.core.kernel import door
+from cleaver.core.kernel.door import Call
 from cleaver.core.kernel.stage import Stage
-from cleaver.core.parts import Parts
 from cleaver.core.world import World
 from cleaver.errors import ReactionError, UsageError, said, unwritable
 from cleaver.journals.lines import LINES, Keep, Written
@@ -33,10 +33,16 @@ FLUSHED, SYNCED = 1.0, 5.0  # seconds after which what was written is given to t
 _PLACES = re.compile(r"\b(near|x|y|z)\b")
 
 log = logging.getLogger("cleaver.journals")
-_OPEN: dict[Parts, Journal] = {}
-_LOCK = Lock()  # worlds in several threads share nothing else
-_BARE: dict[tuple[type, str], Any] = {}
-"""The methods as they are while no journal is open."""
+
+
+class Under(NamedTuple):
+    """A command under way: how it is written down (as part of another one, not at all), its line, the event
+    in whose delivery it comes, the number of the last event before it."""
+
+    how: str
+    text: str = ""
+    handling: int = 0
+    before: int = 0
 
 
 class Journal:
@@ -51,8 +57,9 @@ class Journal:
             raise UsageError("a journal is of a world: cleaver.journal(world, path)")
         parts = world._parts
         parts.stage.idle("journal")
-        if parts in _OPEN:
-            raise UsageError(f"this world has a journal already: {_OPEN[parts].path.name}; close it first")
+        other = next((one for one in parts.observers if isinstance(one, Journal)), None)
+        if other is not None:
+            raise UsageError(f"this world has a journal already: {other.path.name}; close it first")
         path = Path(path)
         self.world, self.path = world, path
         self._parts = parts
@@ -62,6 +69,7 @@ class Journal:
         self._sum, self._flushed_sum = 0, -1
         self._unsynced = False
         self._inside: list[int] = []  # events in whose delivery commands are under way; 0 for none
+        self._under: list[Under] = []  # the commands under way
         self._waiting: list[str] | None = None  # lines of a command that is under way
         self._time = (-1, 0.0)  # instant and carry of the last line of time
         self._timed = False  # whether nothing but what belongs to that line has been written since
@@ -84,10 +92,7 @@ class Journal:
             raise
         if self.trouble:
             raise UsageError(f"{self.trouble}; name another file")
-        with _LOCK:
-            if not _OPEN:
-                _wrap()
-            _OPEN[parts] = self
+        door.observe(parts, self)
 
     def _begin(self) -> None:
         stage, design = self._stage, self._parts.design
@@ -152,7 +157,7 @@ class Journal:
         """Let the journal end here, for what comes after would not be what the game did."""
         self.trouble = f"{self.path.name} ends at {self.world.now:g} s: {why}"
         log.error("the journal %s; the game goes on", self.trouble)
-        _leave(self._parts)
+        door.leave(self._parts, self)
         with suppress(OSError):
             self._file.close()
 
@@ -204,39 +209,70 @@ class Journal:
 
     # what the game does
 
-    def around(self, act: Callable[[], Any], given: Given) -> Any:
-        """Carry out a command of the game, and write it down if it did anything."""
-        stage = self._stage
+    def before(self, call: Call) -> None:
+        """Hear of a command: what it will be written down as."""
+        self._under.append(self._begun(call))
+
+    def _begun(self, call: Call) -> Under:
+        stage, seq = self._stage, self._stage.seq
         handling = stage.handling if stage.draining else 0
-        if self._inside and self._inside[-1] == handling:
-            return act()  # part of a command that is written already
+        if call.name == "advance":
+            if stage.draining or stage.passing:
+                return Under("refused")
+            self._frame = (stage.clock.now, stage.clock.remainder)
+            return Under("time", before=seq)
+        if self.trouble or (self._inside and self._inside[-1] == handling):
+            return Under("part")  # of a command that is written already
+        try:
+            given = given_to(call)
+        except TypeError:
+            return Under("part")  # the call says what is wrong
         try:
             text = given.line(self.keep)
         except Exception as error:
-            result = act()  # which says better what is wrong
-            self._end(f"{given.method} could not be written: {error!r}")
-            return result
+            return Under("lost", f"{call.name} could not be written: {error!r}")
+        merged = not (self._reads_places or stage.draining or stage.passing or self._inside)
+        if call.name == "move" and isinstance(call.me, World) and merged:
+            thing = given.args[1]
+            return Under(f"move {thing if isinstance(thing, str) else thing.id}", text, before=seq)
         if handling:
-            return self._in_delivery(act, f"during={handling} {text}", handling)
+            self._inside.append(handling)
+            return Under("delivery", f"during={handling} {text}", handling, seq)
         if text.startswith("saved "):  # what a save has in it must not be lost here
             self._catch_up()
             self._flush(sync=True)
         self._waiting = [text]
-        before, done = stage.seq, False
         self._inside.append(0)
-        try:
-            result = act()
-            done = not _idle(result) or self._stage.seq != before
-            return result
-        except ReactionError:
-            done = True
-            raise
-        except BaseException:
-            done = self._stage.seq != before
-            raise
-        finally:
+        return Under("command", text, before=seq)
+
+    def after(self, call: Call, result: Any, error: BaseException | None) -> None:
+        """Hear what came of a command, and write it down if it did anything."""
+        under = self._under.pop()
+        moved = self._stage.seq != under.before
+        done = moved or isinstance(error, ReactionError) or (error is None and not _idle(result))
+        if under.how == "time":
+            if moved and self._moves:
+                self._write_moves_of_frame()
+            self._passed = True
+            self._beat()
+        elif under.how.startswith("move "):
+            if error is None:
+                self._moves[under.how.removeprefix("move ")] = under.text
+                if moved:
+                    self._catch_up()
+        elif under.how == "lost":
+            if error is None:
+                self._end(under.text)
+        elif under.how == "delivery":
             self._inside.pop()
-            lines, self._waiting = self._waiting, None
+            if (moved if error is not None else done) and self._waiting is not None:
+                self._waiting.append(under.text)
+            elif moved if error is not None else done:
+                self._catch_up(under.handling)
+                self._write(under.text)
+        elif under.how == "command":
+            self._inside.pop()
+            lines, self._waiting = self._waiting or [], None
             if done or len(lines) > 1:
                 self._catch_up()  # time stands as it did before the command
                 for one in lines:
@@ -244,51 +280,6 @@ class Journal:
                 self._timed = False
             if self._parts.design is not self._design:
                 self._look_at_design()
-            self._beat()
-
-    def _in_delivery(self, act: Callable[[], Any], text: str, handling: int) -> Any:
-        before, done = self._stage.seq, False
-        self._inside.append(handling)
-        try:
-            result = act()
-            done = not _idle(result) or self._stage.seq != before
-            return result
-        except BaseException:
-            done = self._stage.seq != before
-            raise
-        finally:
-            self._inside.pop()
-            if done and self._waiting is not None:
-                self._waiting.append(text)
-            elif done:
-                self._catch_up(handling)
-                self._write(text)
-
-    def move(self, act: Callable[[], Any], given: Given) -> Any:
-        """Carry out a move: where nothing asks where things stand, only the latest places are written."""
-        stage = self._stage
-        if self._reads_places or stage.draining or stage.passing or self._inside:
-            return self.around(act, given)
-        before = stage.seq
-        result = act()
-        thing = given.args[1]
-        self._moves[thing if isinstance(thing, str) else thing.id] = given.line(self.keep)
-        if self._stage.seq != before:
-            self._catch_up()
-        return result
-
-    def passes(self, act: Callable[[], Any]) -> Any:
-        """Let time pass, and note that it has."""
-        stage, before = self._stage, self._stage.seq
-        if stage.draining or stage.passing:
-            return act()  # which is refused
-        self._frame = (stage.clock.now, stage.clock.remainder)
-        try:
-            return act()
-        finally:
-            if self._stage.seq != before and self._moves:
-                self._write_moves_of_frame()
-            self._passed = True
             self._beat()
 
     def _beat(self) -> None:
@@ -316,7 +307,7 @@ class Journal:
         """Write what is left, and end the journal; safe twice."""
         if self._file.closed:
             return
-        _leave(self._parts)
+        door.leave(self._parts, self)
         self._catch_up()
         self._flush(sync=True)
         self._file.close()
@@ -333,46 +324,38 @@ class Journal:
         return f"<Journal {self.path.name}, {'closed' if self._file.closed else 'open'}>"
 
 
-def _leave(parts: Parts) -> None:
-    """Let a world have no journal any more."""
-    with _LOCK:
-        if _OPEN.pop(parts, None) is not None and not _OPEN:
-            _unwrap()
-
-
 def _idle(result: Any) -> bool:
     """Return whether a result says that nothing was done."""
     return bool(getattr(result, "blocked", ""))
 
 
-# the methods that are wrapped
+# how a command was given
 
 
 class Given:
-    """A call of a method, with what it was given in one form, however it was written: `args` are what may
-    stand without a name, in their order and with their defaults, `options` the others that were given."""
+    """A command with what it was given in one form, however it was written: `args` are what may stand without
+    a name, in their order and with their defaults, `options` the others that were given."""
 
-    method: str
     args: tuple[Any, ...]
     options: dict[str, Any]
 
-    def __init__(self, method: str, write: Written, args: tuple[Any, ...], options: dict[str, Any]) -> None:
-        self.method, self._write, self.args, self.options = method, write, args, options
+    def __init__(self, write: Written, args: tuple[Any, ...], options: dict[str, Any]) -> None:
+        self._write, self.args, self.options = write, args, options
 
     def line(self, keep: Keep) -> str:
         """Return it as a line of a script."""
         return self._write(keep, *self.args, **self.options)
 
 
-def given(
-    method: str, form: Signature, write: Written, args: tuple[Any, ...], options: dict[str, Any]
-) -> Given:
-    """Return what a method was given.
+def given_to(call: Call) -> Given:
+    """Return what a command was given.
 
     Raises:
         TypeError: It cannot be called so.
     """
-    found = form.bind(*args, **options).arguments
+    owner = next(cls for cls in type(call.me).__mro__ if call.name in LINES.get(cls, ()))
+    form = _form(owner, call.name)
+    found = form.bind(call.me, *call.args, **call.options).arguments
     words, named = [], dict[str, Any]()
     for name, parameter in form.parameters.items():
         if parameter.kind is Parameter.POSITIONAL_OR_KEYWORD:
@@ -381,51 +364,9 @@ def given(
             named.update(found.get(name, {}))
         elif name in found and found[name] != parameter.default:
             named[name] = found[name]
-    return Given(method, write, tuple(words), named)
+    return Given(LINES[owner][call.name], tuple(words), named)
 
 
-def _wrap() -> None:
-    for cls, methods in LINES.items():
-        for name, write in methods.items():
-            _replace(cls, name, partial(_recorded, name, write, moves=(cls, name) == (World, "move")))
-    _replace(World, "advance", _timed)
-
-
-def _replace(cls: type, name: str, by: Callable[[Any], Any]) -> None:
-    bare = _BARE[cls, name] = cls.__dict__[name]
-    setattr(cls, name, by(bare))
-
-
-def _unwrap() -> None:
-    for (cls, name), bare in _BARE.items():
-        setattr(cls, name, bare)
-    _BARE.clear()
-
-
-def _recorded(name: str, write: Written, bare: Callable[..., Any], *, moves: bool) -> Callable[..., Any]:
-    form = signature(bare)
-
-    @wraps(bare)
-    def recorded(self: Any, *args: Any, **options: Any) -> Any:
-        parts = self._parts if isinstance(self, World) else self._world
-        found = _OPEN.get(parts)
-        if found is None:
-            return bare(self, *args, **options)
-        try:
-            call = given(name, form, write, (self, *args), options)
-        except TypeError:
-            return bare(self, *args, **options)  # which says what is wrong
-        return (found.move if moves else found.around)(lambda: bare(self, *args, **options), call)
-
-    return recorded
-
-
-def _timed(bare: Callable[..., Any]) -> Callable[..., Any]:
-    @wraps(bare)
-    def advance(self: World, *args: Any, **options: Any) -> Any:
-        found = _OPEN.get(self._parts)
-        if found is None:
-            return bare(self, *args, **options)
-        return found.passes(lambda: bare(self, *args, **options))
-
-    return advance
+@cache
+def _form(owner: type, name: str) -> Signature:
+    return signature(getattr(owner, name))

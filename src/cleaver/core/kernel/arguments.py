@@ -193,6 +193,16 @@ def _check_of(annotation: str) -> Callable[[str, Any], Any] | None:
     return check
 
 
+def check_plan(method: Callable[..., Any]) -> list[tuple[int, str, Callable[[str, Any], Any]]]:
+    """Return the checks of a method's arguments: the place and the name of each, itself the first."""
+    names = method.__code__.co_varnames[: method.__code__.co_argcount + method.__code__.co_kwonlyargcount]
+    return [
+        (index, name, check)
+        for index, name in enumerate(names)
+        if (check := _check_of(str(method.__annotations__.get(name, "")))) is not None
+    ]
+
+
 def checked(method: F) -> F:
     """Let a public method look at the types of its arguments before anything else, by what they are annotated
     with.
@@ -200,12 +210,7 @@ def checked(method: F) -> F:
     Raises, when called:
         UsageError: An argument of another type; nothing has changed.
     """
-    names = method.__code__.co_varnames[: method.__code__.co_argcount + method.__code__.co_kwonlyargcount]
-    plan = [
-        (index, name, check)
-        for index, name in enumerate(names)
-        if (check := _check_of(str(method.__annotations__.get(name, "")))) is not None
-    ]
+    plan = check_plan(method)
 
     @wraps(method)
     def call(*args: Any, **named: Any) -> Any:
