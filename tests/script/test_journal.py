@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import partial
 from inspect import Parameter, signature
 from pathlib import Path
 from types import SimpleNamespace
@@ -14,9 +15,10 @@ from click.testing import CliRunner
 import cleaver
 from cleaver import Design, Profile, ReactionError, ScriptError, UsageError, World
 from cleaver.cli.main import cli
+from cleaver.core.kernel.door import Call
 from cleaver.journals.cutting import cut
 from cleaver.journals.lines import LINES
-from cleaver.journals.writing import given
+from cleaver.journals.writing import given_to
 from cleaver.script import Session, play
 from cleaver.script.files import read_script
 
@@ -198,7 +200,8 @@ def test_a_journal_is_one_a_world_and_writes_over_nothing(tmp_path: Path) -> Non
     other.join("diver", "bea").hurt(3)  # of another world nothing is written
     written.close()
     written.close()
-    assert cleaver.Actor.hurt is bare
+    assert cleaver.Actor.hurt is bare  # nothing is replaced, and nobody observes any more
+    assert not other._parts.observers
     assert lines(path) == ["journal 1"]
     with pytest.raises(UsageError, match="a journal is of a world"):
         cleaver.journal("world", path)  # type: ignore[arg-type]
@@ -229,13 +232,28 @@ def test_a_command_is_written_the_same_however_it_is_called(cls: type, method: s
             options[name] = value
         else:
             options |= {"keep": 1, "me": 2, "world": 3}  # inputs and fields may be called so
-    write = LINES[cls][method]
-    by_place = given(method, form, write, (me, *(value for _, value in plain)), options)
-    by_name = given(method, form, write, (me,), dict(plain) | options)
+    by_place = given_to(cls, Call(method, me, tuple(value for _, value in plain), options))
+    by_name = given_to(cls, Call(method, me, (), dict(plain) | options))
     assert by_place.line(lambda what, text: f"{what}.json") == by_name.line(lambda what, text: f"{what}.json")
     text = by_place.line(lambda what, text: f"{what}.json")
     for name in options:
         assert f"{'by' if name == 'source' else 'from' if name == 'profile' else name}=" in text
+
+
+def test_a_command_is_written_however_it_was_bound(tmp_path: Path) -> None:
+    world, path = World(DESIGN), tmp_path / "a.play"
+    ana = world.join("diver", "ana")
+    hurt, earn, advance, move = ana.hurt, ana.earn, world.advance, world.move  # before there is a journal
+    world.after(1.0, partial(ana.earn, "scrip", 7))
+    world.listen("earned", lambda event: ana.add_score(5) if event.amount == 7 else None)
+    with cleaver.journal(world, path):
+        hurt(3)
+        earn("scrip", 2)
+        move(ana, 1.0, 2.0)
+        advance(2)
+    assert ana.score == 5
+    assert ana.purse["scrip"] >= 9
+    assert replayed(path).snapshot() == world.snapshot()
 
 
 def test_named_arguments_and_names_with_spaces_come_back(tmp_path: Path) -> None:

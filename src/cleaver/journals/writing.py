@@ -224,7 +224,7 @@ class Journal:
         if self.trouble or (self._inside and self._inside[-1] == handling):
             return Under("part")  # of a command that is written already
         try:
-            given = given_to(call)
+            given = given_to(_owner(call), call)
         except TypeError:
             return Under("part")  # the call says what is wrong
         try:
@@ -347,13 +347,17 @@ class Given:
         return self._write(keep, *self.args, **self.options)
 
 
-def given_to(call: Call) -> Given:
-    """Return what a command was given.
+def _owner(call: Call) -> type:
+    """Return the class that has the command."""
+    return next(cls for cls in type(call.me).__mro__ if call.name in LINES.get(cls, ()))
+
+
+def given_to(owner: type, call: Call) -> Given:
+    """Return what a command of a class was given.
 
     Raises:
         TypeError: It cannot be called so.
     """
-    owner = next(cls for cls in type(call.me).__mro__ if call.name in LINES.get(cls, ()))
     form = _form(owner, call.name)
     found = form.bind(call.me, *call.args, **call.options).arguments
     words, named = [], dict[str, Any]()
