@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from cleaver.design import models
 from cleaver.design.paths import Known
 from cleaver.design.reading import Source
-from cleaver.design.vocabulary import EventSpec
+from cleaver.design.vocabulary import BESIDE, VERBS, EventSpec
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -115,15 +115,24 @@ def all_rules(tables: models.DesignTables) -> Iterable[models.Rule]:
         yield from match.rules
 
 
+def named_in(effects: Iterable[models.Effect], kind: str) -> Iterable[str]:
+    """Yield every name of a kind ("meter", "tag"…) that effects name, behind a verb or beside it."""
+    for effect in effects:
+        spec = VERBS[effect.verb]
+        if spec.operand == kind:
+            yield str(effect.operand)
+        yield from (
+            effect.beside[key] for key in spec.beside if BESIDE[key].kind == kind and key in effect.beside
+        )
+
+
 def _kinds_of_damage(tables: models.DesignTables, effects: Iterable[models.Effect]) -> Iterable[str]:
     for actor in tables.actors.values():
         yield from actor.guard.through
         yield from (attack.type for attack in actor.attacks.values() if attack.type)
     for status in tables.statuses.values():
         yield from status.through
-    yield from (
-        effect.beside["type"] for effect in effects if effect.verb == "hurt" and "type" in effect.beside
-    )
+    yield from named_in(effects, "type")
 
 
 def _tags(tables: models.DesignTables, effects: Iterable[models.Effect]) -> Iterable[str]:
@@ -139,7 +148,7 @@ def _tags(tables: models.DesignTables, effects: Iterable[models.Effect]) -> Iter
         yield from (tag for flow in status.flows for tag in (flow.while_, flow.unless) if tag)
     for pickup in tables.pickups.values():
         yield from pickup.tags
-    yield from (str(effect.operand) for effect in effects if effect.verb in ("tag", "untag"))
+    yield from named_in(effects, "tag")
     tallies: list[models.Matcher] = [
         *all_rules(tables),
         *tables.records.values(),

@@ -10,10 +10,10 @@ from collections.abc import Iterable, Mapping
 
 from cleaver.design.design import Design
 from cleaver.design.models import Effect, Matcher, Rule, Stage
+from cleaver.design.vocabulary import COUNTED, VERBS
 from cleaver.named import NamedTuple
 
 SCORE = "score"
-_GIVES = ("earn", "give", "xp", "score")
 
 
 class Total(NamedTuple):
@@ -106,9 +106,9 @@ def _gained(effects: Iterable[Effect], inputs: Mapping[str, float] | None = None
                 best = [way.get(good, Total()) for way in ways]
                 most = Total(max(one.amount for one in best), any(one.more for one in best))
                 found[good] = found.get(good, Total()).plus(most)
-        elif effect.verb in _GIVES:
-            good = SCORE if effect.verb == "score" else str(effect.operand)
-            amount = effect.operand if effect.verb == "score" else effect.beside.get("amount", 1)
+        elif (gives := VERBS[effect.verb].gives) in COUNTED:
+            good = SCORE if gives == "points" else str(effect.operand)
+            amount = effect.operand if gives == "points" else effect.beside.get("amount", 1)
             amount = (inputs or {}).get(amount, amount) if isinstance(amount, str) else amount
             one = Total(float(amount), False) if isinstance(amount, (int, float)) else Total(0, True)
             found[good] = found.get(good, Total()).plus(one)

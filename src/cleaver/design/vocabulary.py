@@ -232,7 +232,8 @@ class Verb(NamedTuple):
     """One effect: what its operand is, what may stand beside it, what it does, and an example in TOML.
 
     `operand` is "amount", "fraction", "options", or what the name is of; `beside` are keys of `BESIDE`; `needs`
-    those of them that must be there; `free` lets other keys stand beside it: the fields of an event.
+    those of them that must be there; `gives` and `takes` say what there is more or less of afterwards, which
+    checks and totals ask; `free` lets other keys stand beside it: the fields of an event.
     """
 
     operand: str
@@ -240,24 +241,26 @@ class Verb(NamedTuple):
     meaning: str
     example: str
     needs: tuple[str, ...] = ()
+    gives: str = ""
+    takes: str = ""
     free: bool = False
 
 
 # fmt: off
 # A line a verb, however long.
 VERBS: dict[str, Verb] = {
-    "heal": Verb("amount", ("meter",), "gives back so much of a meter, at most what is missing", "{ heal = 25 }"),
-    "hurt": Verb("amount", ("type", "zone", "ignores"), "hurts as a hit of so much would, through the guard", '{ hurt = 2, type = "venom" }'),
-    "drain": Verb("amount", ("meter",), "takes so much of a meter, past guard and shields", '{ drain = 5, meter = "air" }'),
+    "heal": Verb("amount", ("meter",), "gives back so much of a meter, at most what is missing", "{ heal = 25 }", gives="meter"),
+    "hurt": Verb("amount", ("type", "zone", "ignores"), "hurts as a hit of so much would, through the guard", '{ hurt = 2, type = "venom" }', takes="meter"),
+    "drain": Verb("amount", ("meter",), "takes so much of a meter, past guard and shields", '{ drain = 5, meter = "air" }', takes="meter"),
     "revive": Verb("fraction", (), "brings back to life, with this fraction of each meter", "{ revive = 0.5 }"),
-    "score": Verb("amount", (), "adds points", "{ score = 10 }"),
-    "deduct": Verb("amount", (), "takes points away, to 0 at most unless the game has negative scores", "{ deduct = 5 }"),
-    "lives": Verb("amount", (), "gives lives", "{ lives = 1 }"),
-    "earn": Verb("currency", ("amount",), "gives money", '{ earn = "scrip", amount = 6 }', needs=("amount",)),
-    "spend": Verb("currency", ("amount",), "takes money, all of the amount or nothing", '{ spend = "scrip", amount = 6 }', needs=("amount",)),
-    "xp": Verb("levels", ("amount",), "gives experience of a ladder of levels", '{ xp = "rank", amount = 20 }', needs=("amount",)),
-    "give": Verb("item", ("amount",), "gives an item, at most what the bag takes", '{ give = "pearl", amount = 2 }'),
-    "remove": Verb("item", ("amount",), "takes an item, all of the amount or nothing", '{ remove = "pearl", amount = 2 }'),
+    "score": Verb("amount", (), "adds points", "{ score = 10 }", gives="points"),
+    "deduct": Verb("amount", (), "takes points away, to 0 at most unless the game has negative scores", "{ deduct = 5 }", takes="points"),
+    "lives": Verb("amount", (), "gives lives", "{ lives = 1 }", gives="lives"),
+    "earn": Verb("currency", ("amount",), "gives money", '{ earn = "scrip", amount = 6 }', needs=("amount",), gives="money"),
+    "spend": Verb("currency", ("amount",), "takes money, all of the amount or nothing", '{ spend = "scrip", amount = 6 }', needs=("amount",), takes="money"),
+    "xp": Verb("levels", ("amount",), "gives experience of a ladder of levels", '{ xp = "rank", amount = 20 }', needs=("amount",), gives="experience"),
+    "give": Verb("item", ("amount",), "gives an item, at most what the bag takes", '{ give = "pearl", amount = 2 }', gives="item"),
+    "remove": Verb("item", ("amount",), "takes an item, all of the amount or nothing", '{ remove = "pearl", amount = 2 }', takes="item"),
     "raise_bag": Verb("amount", (), "makes the bag so many slots larger", "{ raise_bag = 2 }"),
     "raise_max": Verb("meter", ("amount", "keep"), "makes a meter's maximum larger", '{ raise_max = "suit", amount = 10 }', needs=("amount",)),
     "status": Verb("status", ("lasts",), "puts under a status", '{ status = "venom" }'),
@@ -273,6 +276,11 @@ VERBS: dict[str, Verb] = {
     "announce": Verb("event", (), "tells an event of the design's own, with its fields beside it", '{ announce = "reached", place = "wreck" }', free=True),
 }
 # fmt: on
+
+
+GOODS = ("money", "item")
+COUNTED = (*GOODS, "points", "experience")
+"""What is counted in whole numbers."""
 
 
 class Beside(NamedTuple):

@@ -8,7 +8,7 @@ from itertools import pairwise
 from cleaver.design.checks.finding import Told, all_effects, all_rules, rule
 from cleaver.design.design import Design
 from cleaver.design.lines import Path
-from cleaver.design.vocabulary import EVENTS
+from cleaver.design.vocabulary import COUNTED, EVENTS, VERBS
 
 
 @rule
@@ -136,7 +136,7 @@ def repeated_announce(design: Design) -> Iterable[Told]:
     pay on every frame."""
     for path, given in all_rules(design):
         if given.on in design.tables.events and any(
-            effect.verb in ("score", "earn", "give", "xp", "lives") for effect in given.do
+            VERBS[effect.verb].gives in (*COUNTED, "lives") for effect in given.do
         ):
             yield (
                 path,

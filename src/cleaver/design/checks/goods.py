@@ -11,9 +11,11 @@ from cleaver.design.checks.vitals import trials
 from cleaver.design.design import Design
 from cleaver.design.lines import Path
 from cleaver.design.models import Exchange
+from cleaver.design.names import named_in
+from cleaver.design.vocabulary import COUNTED, GOODS, VERBS
 from cleaver.rounding import half_up, is_number
 
-WHOLE_VERBS = ("earn", "spend", "give", "remove", "score", "deduct", "xp")
+WHOLE_VERBS = [verb for verb, spec in VERBS.items() if (spec.gives or spec.takes) in COUNTED]
 FREE = ""  # stands for the cost of what costs nothing
 MOST_TURNS = 100  # that a good becomes cheaper in the search for circles
 
@@ -26,7 +28,7 @@ def _goods(design: Design) -> Iterator[tuple[Path, str]]:
 
 def given(design: Design) -> set[str]:
     """Return every good that something in the design gives."""
-    found = {str(effect.operand) for _, effect in all_effects(design) if effect.verb in ("earn", "give")}
+    found = {str(effect.operand) for _, effect in all_effects(design) if VERBS[effect.verb].gives in GOODS}
     found |= {
         good
         for exchange in design.tables.exchanges.values()
@@ -38,7 +40,7 @@ def given(design: Design) -> set[str]:
 
 def taken(design: Design) -> set[str]:
     """Return every good that something in the design takes, or asks for."""
-    found = {str(effect.operand) for _, effect in all_effects(design) if effect.verb in ("spend", "remove")}
+    found = {str(effect.operand) for _, effect in all_effects(design) if VERBS[effect.verb].takes in GOODS}
     found |= {good for exchange in design.tables.exchanges.values() for good in exchange.costs}
     found |= {goal.hold for quest in design.tables.quests.values() for goal in quest.goals if goal.hold}
     texts = " ".join(formulas_of(design))
@@ -70,9 +72,7 @@ def part_of_a_whole(design: Design) -> Iterable[Told]:
     """A part of something that is counted in whole numbers: money, items, points, experience. What is earned,
     given or paid is rounded each time, so 0.4 is nothing, however often it comes."""
     for path, effect in all_effects(design):
-        amount = effect.beside.get("amount")
-        if effect.verb in ("score", "deduct"):
-            amount = effect.operand
+        amount = effect.operand if VERBS[effect.verb].operand == "amount" else effect.beside.get("amount")
         if effect.verb in WHOLE_VERBS and is_number(amount) and _is_part(amount):
             yield (*path, "amount" if "amount" in effect.beside else effect.verb), *_rounded(amount)
     for name, exchange in design.tables.exchanges.items():
@@ -244,7 +244,7 @@ def pickup_for_nobody(design: Design) -> Iterable[Told]:
         ]
         meters = {meter for actor in kinds for meter in actor.meters}
         for number, effect in enumerate(pickup.do):
-            meter = effect.beside.get("meter") or (effect.operand if effect.verb == "raise_max" else None)
+            meter = next(named_in([effect], "meter"), None)
             if meter is not None and effect.to in (None, "self") and kinds and meter not in meters:
                 yield (
                     ("pickups", name, "do", number),

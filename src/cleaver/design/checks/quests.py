@@ -13,6 +13,7 @@ from cleaver.design.checks.goods import given
 from cleaver.design.checks.stages import stars_there_are
 from cleaver.design.design import Design
 from cleaver.design.lines import Path
+from cleaver.design.names import named_in
 from cleaver.design.paths import FormulaNames
 from cleaver.errors import CleaverError
 from cleaver.parsing import parse
@@ -248,7 +249,7 @@ def fails_at_once(design: Design) -> Iterable[Told]:
 def achievement_out_of_reach(design: Design) -> Iterable[Told]:
     """An achievement that no tally counts and no effect grants, or that counts what never happens."""
     raised = raised_events(design)
-    granted = {effect.operand for _, effect in all_effects(design) if effect.verb == "grant"}
+    granted = set(named_in((effect for _, effect in all_effects(design)), "achievement"))
     for name, achievement in design.tables.achievements.items():
         if not achievement.on and name not in granted:
             yield (

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from cleaver.design.checks.finding import Told, rule
 from cleaver.design.design import Design
 from cleaver.design.models import Actor, Status
+from cleaver.design.vocabulary import VERBS
 
 
 @rule
@@ -41,8 +42,7 @@ def _wears(status: Status, actor: Actor, meter: str) -> bool:
     if any(flow.meter == meter and flow.rate < 0 for flow in status.flows):
         return True
     return any(
-        (effect.verb == "hurt" and meter == actor.vital)
-        or (effect.verb == "drain" and effect.beside.get("meter", actor.vital) == meter)
+        VERBS[effect.verb].takes == "meter" and effect.beside.get("meter", actor.vital) == meter
         for pulse in status.pulses
         for effect in pulse.do
     )

@@ -10,6 +10,7 @@ from cleaver.design import models
 from cleaver.design.checks.finding import Told, all_effects, rule
 from cleaver.design.design import Design
 from cleaver.design.lines import Path
+from cleaver.design.names import named_in
 from cleaver.design.paths import FormulaNames
 from cleaver.design.vocabulary import VERBS
 from cleaver.errors import CleaverError, nearest
@@ -21,8 +22,7 @@ from cleaver.rounding import shown
 def untouched_meter(design: Design) -> Iterable[Told]:
     """A meter that is not vital, does not flow, shields nothing and that no effect names will read the same
     for ever: something that should change it was forgotten, or its name was."""
-    named = {effect.beside.get("meter") for _, effect in all_effects(design)}
-    named |= {effect.operand for _, effect in all_effects(design) if effect.verb == "raise_max"}
+    named = set(named_in((effect for _, effect in all_effects(design)), "meter"))
     named |= {flow.meter for status in design.tables.statuses.values() for flow in status.flows}
     for kind, actor in design.tables.actors.items():
         for name, meter in actor.meters.items():
@@ -40,7 +40,7 @@ def meter_not_there(design: Design) -> Iterable[Told]:
     tables = design.tables
     players = [kind for kind, actor in tables.actors.items() if actor.player]
     for path, effect in all_effects(design):
-        meter = effect.beside.get("meter") or (effect.operand if effect.verb == "raise_max" else None)
+        meter = next(named_in([effect], "meter"), None)
         met: list[str] = []
         if effect.to in (None, "self"):
             if path[0] == "actors" and "attacks" not in path:
@@ -112,11 +112,7 @@ def misspelt_type(design: Design) -> Iterable[Told]:
         for attack in actor.attacks.values()
         if attack.type
     }
-    dealt |= {
-        effect.beside["type"]
-        for _, effect in all_effects(design)
-        if effect.verb == "hurt" and "type" in effect.beside
-    }
+    dealt |= set(named_in((effect for _, effect in all_effects(design)), "type"))
     places: list[tuple[Path, Iterable[str]]] = [
         (("actors", kind, "guard", "through"), actor.guard.through)
         for kind, actor in design.tables.actors.items()
