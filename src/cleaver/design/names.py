@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
 from cleaver.design import models
 from cleaver.design.paths import Known
@@ -115,7 +115,7 @@ def all_rules(tables: models.DesignTables) -> Iterable[models.Rule]:
         yield from match.rules
 
 
-def named_in(effects: Iterable[models.Effect], kind: str) -> Iterable[str]:
+def named_in(effects: Iterable[models.Effect], kind: str) -> Iterator[str]:
     """Yield every name of a kind ("meter", "tag"…) that effects name, behind a verb or beside it."""
     for effect in effects:
         spec = VERBS[effect.verb]
