@@ -395,6 +395,21 @@ def test_the_site_builds_strictly_and_names_everything_public(tmp_path: Path) ->
     assert [name for name in public if not re.search(rf'id="py-[a-z-]*-{name.lower()}"', page)] == []
 
 
+def test_the_maps_show_what_is_there() -> None:
+    """Packages in the page of architecture, modules in the docstring of `core`, files in the table of changes."""
+    source = ROOT / "src/cleaver"
+    page = (ROOT / "docs/architecture.md").read_text(encoding="utf-8").partition("## The packages")[2]
+    packages = {path.name for path in source.iterdir() if (path / "__init__.py").exists()}
+    assert set(re.findall(r"^\| `(\w+)` \|", page, re.MULTILINE)) == packages
+    named = set(re.findall(r"`(\w+)`", cleaver.core.__doc__ or ""))
+    modules = {path.stem for path in (source / "core").rglob("*.py")} - {"__init__"}
+    assert named == modules | {path.name for path in (source / "core").iterdir() if path.is_dir()} - {
+        "__pycache__"
+    }
+    for path in re.findall(r"`([\w/]+\.py)`", (ROOT / "CONTRIBUTING.md").read_text(encoding="utf-8")):
+        assert "NAME" in path or any((place / path).exists() for place in (source, ROOT)), path
+
+
 def test_every_slip_of_the_trade_has_its_recipe() -> None:
     told = re.findall(r"^\| (\d+)\. ", (ROOT / "docs/mistakes.md").read_text(encoding="utf-8"), re.MULTILINE)
     assert [int(number) for number in told] == [*range(1, 76)]

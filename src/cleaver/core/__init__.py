@@ -1,7 +1,15 @@
 """Core: run time. No file, no screen, no wall clock, no global randomness, no thread.
 
-Rooms, from the bottom: `record`, `clock`, `dice`, `events`, `kinds`, `meter`, `body`; what all stand on,
-`stage` and `delivery`; then `goods`, `effects`, `vitals`, `statuses`, `combat`, `places`, `pickups`,
-`exchanges`, `scores`, `rules`, `tally`, `records`, `levels`, `ratings`, `matches`, `quests`, `achievements`,
-`profile`, `story`; on top `views`, `handles` and `world`. Start at `core.world`.
+`kernel`, which knows no topic: `state`, `clock`, `dice`, `events`, `event_types`, `results`, `living`,
+`later` and `delivery` stand on nothing; `kinds`, `actor_kinds`, `binder`, `expressions`, `scope`, `reading`
+and `inputs` are the design made ready for play; `body`, `stage`, `part`, `places`, `tallies`, `rules`,
+`effects` and `crossing` are what topics are made of; `arguments` and `door` are the way in.
+
+`vitals`: `meters`, `course`, `hits`, `blow`, `quick`, `shots`, `statuses`.
+`goods`: `kinds`, `goods`, `pickups`, `exchanges`, `trades`, `books`.
+`contests`: `kinds`, `teams`, `scores`, `matches`, `ratings`, `records`, `levels`, `stages`.
+`quests`: `kinds`, `quests`, `offers`, `talks`, `achievements`.
+
+On top `parts`, `bind`, `handles`, `views` and `world`; `snapshots`, `profile` and `kept` for what outlives a
+session; `adopting` and `adoption` for another design; `story` and `wording` for people. Start at `world`.
 """
