@@ -272,8 +272,8 @@ def test_named_arguments_and_names_with_spaces_come_back(tmp_path: Path) -> None
 
 READERS = {
     "World": "shot actor find contacts placement profile placements_of advance after match listen listen_own value why "
-    "snapshot",
-    "Actor": "pulse_progress cooldown_left bought price",
+    "snapshot leave",  # it dismisses
+    "Actor": "pulse_progress cooldown_left bought price tag untag",  # both set a tag
 }
 
 

@@ -397,12 +397,10 @@ class Actor(Living):
         world, body = self._world, self._there
         return world.done(world.statuses.set_tag(body, tag, on))
 
-    @command
     def tag(self, tag: str) -> Result:
         """Set a tag."""
         return self.set_tag(tag, True)
 
-    @command
     def untag(self, tag: str) -> Result:
         """Take a tag away."""
         return self.set_tag(tag, False)

@@ -247,7 +247,7 @@ class World(Living, _Listens):
         self._parts.stage.idle("dismiss")
         self._parts.depart(body)
 
-    @command
+    @checked
     def leave(self, actor: Actor | str) -> Profile:
         """Let a player leave; returns the profile it leaves with."""
         self._parts.stage.idle("leave")
