@@ -5,16 +5,19 @@ from __future__ import annotations
 import functools
 import importlib
 import os
+import re
 import shutil
 import subprocess
 import sys
 from pathlib import Path
 from typing import Any
 
+import click
 import pytest
 
 import cleaver
 from cleaver import Actor, UsageError, World, hud
+from cleaver.cli.main import COMMANDS as COMMANDS_OF_CLEAVER
 from helpers import DIVE, REEF, run
 
 TRIAL = Path(REEF).parent / "trials/dive.toml"
@@ -141,3 +144,32 @@ def test_bash_completes_what_has_colons(line: str, replies: str, tmp_path: Path)
     """
     done = subprocess.run(["bash", "-c", script], cwd=tmp_path, capture_output=True, text=True, check=False)
     assert (done.stdout.strip(), done.stderr) == (replies, "")
+
+
+def test_every_part_that_a_page_names_is_there_as_it_is_written() -> None:
+    root = Path(__file__).parent.parent.parent
+    pages = [*(root / "docs").rglob("*.md"), root / "README.md"]
+    named = {
+        name for page in pages for name in re.findall(r"`cleaver\.(\w+)", page.read_text(encoding="utf-8"))
+    }
+    assert len(named) > 8
+    assert {name for name in named if not hasattr(cleaver, name)} == set()
+
+
+def test_an_option_has_one_name_in_every_command() -> None:
+    """What reports as data is `--format`, a table `--table` or what it is of, a place `--out`, processes `--jobs`."""
+    found: dict[str, set[str]] = {}
+
+    def look(command: click.Command, where: str) -> None:
+        for option in command.params:
+            if isinstance(option, click.Option):
+                for flag in option.opts:
+                    found.setdefault(flag, set()).add(where)
+        for name, inner in getattr(command, "commands", {}).items():
+            look(inner, f"{where} {name}")
+
+    for name in COMMANDS_OF_CLEAVER:
+        look(importlib.import_module(f"cleaver.cli.{name}").command, name)
+    assert len(found["--format"]) > 10
+    assert found["--jobs"] >= {"test", "lab run"}
+    assert not {"--json", "--processes", "--csv", "--parquet", "--into", "--output", "--threads"} & set(found)

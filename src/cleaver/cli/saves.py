@@ -182,9 +182,8 @@ def scores(design: Path, url: str, board: str, limit: int, form: str, table: Pat
 @command.command("show", short_help="show a profile as a person reads it")
 @_arguments
 @click.argument("player", type=OneOf(players_of))
-@click.option("--json", "as_json", is_flag=True, help="The same as --format json.")
 @form_option()
-def show(design: Path, url: str, player: str, as_json: bool, form: str) -> None:
+def show(design: Path, url: str, player: str, form: str) -> None:
     """Show a profile as a person reads it.
 
     \b
@@ -198,7 +197,7 @@ def show(design: Path, url: str, player: str, as_json: bool, form: str) -> None:
             )
         if not isinstance(outcome, Found):
             raise UsageError(f"{player} was never saved here; `cleaver saves list` names who was")
-        if as_json or form == "json":
+        if form == "json":
             say_json(_plain(outcome.profile), sort_keys=True)
             return
         holder = store.holder_of(player)
