@@ -104,9 +104,9 @@ def test_saves_are_listed_shown_moved_checked_and_previewed(tmp_path: Path) -> N
     assert "revision 3, version 1; generations 3, 2, 1; not in use" in out
     assert "scrip: 15" in out
     assert "first_light: active; goals 0/1" in out
-    assert json.loads(run("saves", "show", REEF, "ana", "--format", "json", *store)[1])["sections"]["currencies"] == {
-        "scrip": 15
-    }
+    assert json.loads(run("saves", "show", REEF, "ana", "--format", "json", *store)[1])["sections"][
+        "currencies"
+    ] == {"scrip": 15}
     assert run("saves", "restore", REEF, "ana", "1", *store)[1] == "ana: revision 1 is back, as revision 4\n"
     assert run("saves", "verify", REEF, *store)[:2] == (0, "2 players: no errors found\n")
     code, out, _ = run("saves", "export", REEF, *store, "--out", str(tmp_path / "all.jsonl"))

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import copy
 import json
+import pickle
 from pathlib import Path
 from typing import Any
 
@@ -190,6 +192,15 @@ def test_design_objects_built_in_python_get_the_same_checks() -> None:
     assert "unknown meter 'fur'" in problems(
         {"actors": {"eel": models.Actor(vital="fur", meters={"hide": models.MeterTable(max=30)})}}
     )
+    with pytest.raises(DesignError, match="Attack: amount: is missing"):
+        models.Attack()  # type: ignore[call-arg]
+    with pytest.raises(DesignError, match=r"(?s)max: is -3; it must be greater than 0.*unknown key 'mrks'"):
+        models.MeterTable(max=-3, mrks={})  # type: ignore[call-arg]
+    flow = models.Flow(rate=2, while_="wet")
+    assert flow.written() == {"rate": 2.0, "while": "wet"}
+    assert flow == pickle.loads(pickle.dumps(copy.deepcopy(flow))) != models.Flow(rate=3)
+    with pytest.raises(AttributeError, match="cannot be changed"):
+        flow.rate = 3  # type: ignore[misc]
 
 
 @pytest.mark.parametrize(

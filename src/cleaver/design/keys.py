@@ -487,8 +487,9 @@ class Table:
                 setattr(cls, name, value.default)
 
     def __init__(self, **given: Any) -> None:
-        if not given:  # only tables that need nothing are made so
-            return
+        own = [key for base in type(self).__mro__ for key in vars(base).get("_own", {}).values()]
+        if not given and not any(key.default is REQUIRED for key in own):
+            return  # nothing is read: defaults are made so while their module is still being loaded
         problems: list[Problem] = []
 
         def tell(path: Path, wrong: str, right: str) -> None:
