@@ -30,22 +30,23 @@ class Bash(BashComplete):
     for found in $response; do
         local kind="${found%%%%,*}" value="${found#*,}"
         if [[ $kind == dir ]]; then
-            compopt -o dirnames
+            compopt -o dirnames 2>/dev/null
         elif [[ $kind == file ]]; then
-            compopt -o default
+            compopt -o default 2>/dev/null
         else
-            [[ $value == */ || $value == *= ]] && compopt -o nospace
+            [[ $value == */ || $value == *= ]] && compopt -o nospace 2>/dev/null
             [[ $COMP_WORDBREAKS == *:* && $word == *:* ]] && value="${value#"${word%%"${word##*:}"}"}"
             COMPREPLY+=("$value")
         fi
     done
 }
-complete -o nosort -F %(complete_func)s %(prog_name)s
+complete -o nosort -F %(complete_func)s %(prog_name)s 2>/dev/null ||
+    complete -F %(complete_func)s %(prog_name)s
 """
 
     @staticmethod
     def _check_version() -> None:
-        """Ask for no bash: what is written here works with 4.4 and newer, and with 3.2 without order."""
+        """Ask for no bash: what is written here works with 3.2 too, there without an order of its own."""
 
     def get_completion_args(self) -> tuple[list[str], str]:
         """Return the words before the one that is being typed, and that one."""
