@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import cleaver
 from cleaver import sample
-from cleaver.events import Collected, Damaged, QuestCompleted, Scored
+from cleaver.events import Collected, Damaged, EventBase, QuestCompleted, Scored
 
 
 class Display:
@@ -19,6 +19,9 @@ class Display:
         world.listen("collected", self.on_collected)
         world.listen("scored", self.on_scored)
         world.listen("quest_completed", self.on_completed)
+        world.listen("died", self.on_any)
+        world.listen("departed", self.on_any)
+        world.listen_own("reached", lambda event: self.lines.append(f"reached {event.place}"))
 
     def on_damaged(self, event: Damaged) -> None:
         """Show how much was lost, and where."""
@@ -36,6 +39,10 @@ class Display:
     def on_completed(self, event: QuestCompleted) -> None:
         """Show which quest was completed."""
         self.lines.append(f"{event.quest} is completed")
+
+    def on_any(self, event: EventBase) -> None:
+        """Show that somebody is gone."""
+        self.lines.append(f"{event.actor} is gone")
 
     def status(self) -> str:
         """Return one line about the player."""
