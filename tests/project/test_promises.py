@@ -25,7 +25,7 @@ from cleaver.cli.main import COMMANDS
 from cleaver.design import models
 from cleaver.design.design import schema
 from cleaver.design.keys import REQUIRED
-from cleaver.design.vocabulary import ANYWHERE, BESIDE, VERBS, Beside, Verb
+from cleaver.design.vocabulary import ANYWHERE, BESIDE, VERBS, BesideVerb, Verb
 
 ROOT = Path(__file__).parent.parent.parent
 HEAVY = {"numpy", "pandas", "scipy", "matplotlib", "sqlalchemy", "textual", "pydantic", "rich"}
@@ -447,7 +447,7 @@ def test_the_pictures_of_the_readme_are_there() -> None:
 
 def test_every_effect_is_explained_with_an_example_that_fits() -> None:
     assert set(BESIDE) == {*ANYWHERE, *(key for spec in VERBS.values() for key in spec.beside)}
-    explained: dict[str, Verb | Beside] = {**VERBS, **BESIDE}
+    explained: dict[str, Verb | BesideVerb] = {**VERBS, **BESIDE}
     for key, told in explained.items():
         assert told.meaning, key
         rule = models.Rule(**tomllib.loads(f'on = "damaged"\ndo = [ {told.example} ]'))

@@ -398,7 +398,7 @@ def words_of(kind: Any) -> str:
     return f"[[{kind.__name__}]]{bare}"
 
 
-class Key:
+class Declaration:
     """One key of a table: what it holds, what it means, an example in TOML, its default, what it names."""
 
     __slots__ = ("alike", "attribute", "bounds", "default", "example", "meaning", "of", "type", "written")
@@ -418,7 +418,7 @@ class Key:
         self.meaning, self.example, self.default = meaning, example, default
         self.of, self.alike, self.bounds = of, alike, bounds
 
-    def named(self, attribute: str, annotation: Any) -> Key:
+    def named(self, attribute: str, annotation: Any) -> Declaration:
         """Let it know its attribute and what it holds; a key that is a word of Python has an attribute with a
         line below at its end."""
         self.attribute, self.written = attribute, attribute.rstrip("_")
@@ -459,7 +459,7 @@ def key(
         bounds: Of a number: ``ge``, ``gt``, ``le``; of a text or a list: ``low``, ``high``; of a
             choice, or of what is made of choices: ``among``.
     """
-    return Key(meaning, example, default, of, alike, bounds)
+    return Declaration(meaning, example, default, of, alike, bounds)
 
 
 @dataclass_transform(kw_only_default=True, frozen_default=True, field_specifiers=(key,))
@@ -474,11 +474,11 @@ class Table:
     """The key that a number in place of the table is."""
     open: ClassVar[bool] = False
     """Whether it takes keys that are not declared: fields of an event."""
-    _keys: ClassVar[dict[str, Key] | None] = None
-    _own: ClassVar[dict[str, Key]] = {}
+    _keys: ClassVar[dict[str, Declaration] | None] = None
+    _own: ClassVar[dict[str, Declaration]] = {}
 
     def __init_subclass__(cls) -> None:
-        own = {name: value for name, value in vars(cls).items() if isinstance(value, Key)}
+        own = {name: value for name, value in vars(cls).items() if isinstance(value, Declaration)}
         cls._own, cls._keys = own, None
         for name, value in own.items():
             if value.default is REQUIRED:
@@ -501,10 +501,10 @@ class Table:
         vars(self).update(vars(made))
 
     @classmethod
-    def declared(cls) -> dict[str, Key]:
+    def declared(cls) -> dict[str, Declaration]:
         """Return the keys of the table as they are written, those of its base first."""
         if cls._keys is None:
-            found: dict[str, Key] = {}
+            found: dict[str, Declaration] = {}
             for base in reversed(cls.__mro__):
                 for name, own in vars(base).get("_own", {}).items():
                     made = own.named(name, base.__annotations__[name])

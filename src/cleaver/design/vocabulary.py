@@ -283,7 +283,7 @@ COUNTED = (*GOODS, "points", "experience")
 """What is counted in whole numbers."""
 
 
-class Beside(NamedTuple):
+class BesideVerb(NamedTuple):
     """What may stand beside the verb of an effect: what it is, what it means, and an example in TOML."""
 
     kind: str
@@ -292,19 +292,19 @@ class Beside(NamedTuple):
 
 
 # fmt: off
-BESIDE: dict[str, Beside] = {
-    "meter": Beside("meter", "which meter; by default the vital one", '{ heal = 20, meter = "air" }'),
-    "type": Beside("type", "the type of the damage", '{ hurt = 2, type = "venom" }'),
-    "zone": Beside("zone", "the zone that is hit", '{ hurt = 5, zone = "visor" }'),
-    "ignores": Beside("steps", "steps of the hit that are left out", '{ hurt = 5, ignores = ["armour"] }'),
-    "amount": Beside("amount", "how much: a number or a formula; 1 item where none is given", '{ earn = "scrip", amount = "2 * self.level.rank" }'),
-    "keep": Beside("keep", 'what of the value stays: "value", "fraction" or what is "missing"', '{ raise_max = "suit", amount = 10, keep = "fraction" }'),
-    "lasts": Beside("span", "seconds, or a formula: instead of what the status says; until what was placed goes", '{ status = "venom", lasts = 1.5 }'),
-    "spread": Beside("amount", "how far from there each may lie, along x and y, by the dice", '{ place = "pearl", spread = 1.5 }'),
-    "times": Beside("amount", "how often, all of them or none", '{ exchange = "harbour_office", times = 2 }'),
-    "to": Beside("target", 'whom it is for, on `match_ended` also "winners" or "losers"; by default `self`, who the rule, pickup, level or quest belongs to, and `target` in the `do` of an attack', '{ score = 100, to = "source" }'),
-    "when": Beside("formula", "a formula that must hold, else it is left out", '{ heal = 5, when = "self.suit.fraction < 0.5" }'),
-    "chance": Beside("chance", "how likely it happens, from 0 to 1: a number or a formula, by dice of its own", '{ give = "pearl", chance = 0.3 }'),
+BESIDE: dict[str, BesideVerb] = {
+    "meter": BesideVerb("meter", "which meter; by default the vital one", '{ heal = 20, meter = "air" }'),
+    "type": BesideVerb("type", "the type of the damage", '{ hurt = 2, type = "venom" }'),
+    "zone": BesideVerb("zone", "the zone that is hit", '{ hurt = 5, zone = "visor" }'),
+    "ignores": BesideVerb("steps", "steps of the hit that are left out", '{ hurt = 5, ignores = ["armour"] }'),
+    "amount": BesideVerb("amount", "how much: a number or a formula; 1 item where none is given", '{ earn = "scrip", amount = "2 * self.level.rank" }'),
+    "keep": BesideVerb("keep", 'what of the value stays: "value", "fraction" or what is "missing"', '{ raise_max = "suit", amount = 10, keep = "fraction" }'),
+    "lasts": BesideVerb("span", "seconds, or a formula: instead of what the status says; until what was placed goes", '{ status = "venom", lasts = 1.5 }'),
+    "spread": BesideVerb("amount", "how far from there each may lie, along x and y, by the dice", '{ place = "pearl", spread = 1.5 }'),
+    "times": BesideVerb("amount", "how often, all of them or none", '{ exchange = "harbour_office", times = 2 }'),
+    "to": BesideVerb("target", 'whom it is for, on `match_ended` also "winners" or "losers"; by default `self`, who the rule, pickup, level or quest belongs to, and `target` in the `do` of an attack', '{ score = 100, to = "source" }'),
+    "when": BesideVerb("formula", "a formula that must hold, else it is left out", '{ heal = 5, when = "self.suit.fraction < 0.5" }'),
+    "chance": BesideVerb("chance", "how likely it happens, from 0 to 1: a number or a formula, by dice of its own", '{ give = "pearl", chance = 0.3 }'),
 }
 # fmt: on
 ANYWHERE = ("to", "when", "chance")
