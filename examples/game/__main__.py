@@ -13,17 +13,14 @@ from cleaver.saves import Autosaver
 from cleaver.window import Window
 from game.dive import Dive
 
-HERE = Path(__file__).parent
-SAVES = platformdirs.user_data_path("lanternreef", appauthor=False, ensure_exists=True)
+SAVES = platformdirs.user_data_path("lanternreef", appauthor=False, ensure_exists=True) / "saves.db"
 
 
 def main() -> None:
     """Play until the window is closed; what was earned is saved then."""
     parser = argparse.ArgumentParser("game", description="Lanternreef in a window.")
-    parser.add_argument(
-        "--design", default=HERE / "lanternreef.toml", help="a design; edit it while you play"
-    )
-    parser.add_argument("--saves", default=SAVES / "saves.db", help="the file of the saved slots")
+    parser.add_argument("--design", default=Path(__file__).parent / "lanternreef.toml", help="the design")
+    parser.add_argument("--saves", default=SAVES, help="the file of the saved slots")
     parser.add_argument("--small", action="store_true", help="a window of 640x400 pixels")
     parser.add_argument("--frames", type=int, default=0, help="play by itself for so many, without a monitor")
     parser.add_argument("--picture", default="", help="write the last frame as a PNG file")
