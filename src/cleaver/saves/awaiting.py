@@ -45,7 +45,7 @@ async def taken(store: Store, player: str, take: Callable[[], Held], wait: float
     if not wait >= 0:
         raise AmountError("wait", wait, "a number of seconds, 0 or more")
     loop = asyncio.get_running_loop()
-    until, asked = loop.time() + wait, False
+    until: float | None = None  # that process gets its time from when it was asked
     while True:
         taking = _begun(take)
         try:
@@ -54,11 +54,11 @@ async def taken(store: Store, player: str, take: Callable[[], Held], wait: float
             taking.add_done_callback(_give_back)  # nobody waits for it any more
             raise
         except ProfileBusyError:
-            if loop.time() >= until:
+            if not wait or (until is not None and loop.time() >= until):
                 raise
-        if not asked:
-            asked = True
+        if until is None:
             await off_loop(store.request_handover, player)
+            until = loop.time() + wait
         await asyncio.sleep(min(LOOK, max(until - loop.time(), 0)))
 
 
