@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import re
 from functools import partial
 from inspect import Parameter, signature
@@ -254,6 +255,15 @@ def test_a_command_is_written_however_it_was_bound(tmp_path: Path) -> None:
     assert ana.score == 5
     assert ana.purse["scrip"] >= 9
     assert replayed(path).snapshot() == world.snapshot()
+
+
+def test_a_journal_that_is_given_up_with_its_world_keeps_what_was_written(tmp_path: Path) -> None:
+    world, path = World(DESIGN), tmp_path / "a.play"
+    cleaver.journal(world, path)
+    world.join("diver", "ana").hurt(3)
+    del world
+    gc.collect()  # an open file that is lost would be a warning, which is an error here
+    assert lines(path)[-2:] == ["join diver ana", "hurt ana 3"]
 
 
 def test_named_arguments_and_names_with_spaces_come_back(tmp_path: Path) -> None:

@@ -312,6 +312,13 @@ class Journal:
         self._flush(sync=True)
         self._file.close()
 
+    def __del__(self) -> None:
+        # A world that is given up with its journal open: what was written stays, as after a crash.
+        file = getattr(self, "_file", None)
+        if file is not None and os.getpid() == self._pid:
+            with suppress(OSError):
+                file.close()
+
     def __enter__(self) -> Journal:
         return self
 
