@@ -11,6 +11,7 @@ import subprocess
 import sys
 from pathlib import Path
 from typing import Any
+from unittest.mock import AsyncMock, MagicMock, Mock
 
 import click
 import pytest
@@ -96,7 +97,9 @@ class Later:
     call = __call__
 
 
-@pytest.mark.parametrize("call", [later, functools.partial(later, 1), Later(), Later().call], ids=range(4))
+@pytest.mark.parametrize(
+    "call", [later, functools.partial(later, 1), Later(), Later().call, AsyncMock()], ids=range(5)
+)
 def test_an_async_listener_is_an_error_that_says_what_to_do(call: Any) -> None:
     world, ana, _ = reef_world()
     for door in (
@@ -108,6 +111,15 @@ def test_an_async_listener_is_an_error_that_says_what_to_do(call: Any) -> None:
         with pytest.raises(UsageError, match="an async function, and nobody would wait for it"):
             door()
     assert not world.listeners
+
+
+@pytest.mark.parametrize("call", [Mock(), MagicMock(), functools.partial(Mock(), 1), print], ids=range(4))
+def test_whatever_else_can_be_called_listens(call: Any) -> None:
+    """A stand-in of a test has every attribute that is asked for, without end."""
+    world, ana, _ = reef_world()
+    world.listen("damaged", call)
+    ana.hurt(3)
+    assert len(world.listeners) == 1
 
 
 def test_a_name_is_of_one_class_and_every_part_is_there_by_its_name() -> None:

@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import wraps
+from functools import partial, wraps
 
 from cleaver.core.kernel.expressions import MOST
 from cleaver.errors import AmountError, UsageError, said
@@ -103,10 +103,9 @@ def to_call(what: str, value: Any) -> None:
     """Refuse what cannot be called, and an async function, which nobody would wait for."""
     if not callable(value):
         raise UsageError(f"{what} is {said(value)}; it must be something to call")
-    plain = value
-    while hasattr(plain, "func"):  # a partial one
-        plain = plain.func
-    called = plain if hasattr(plain, "__code__") else type(plain).__call__
+    while isinstance(value, partial):
+        value = value.func
+    called = value if hasattr(value, "__code__") else type(value).__call__
     code = getattr(called, "__code__", None)
     if code is not None and code.co_flags & _ASYNC:
         raise UsageError(
