@@ -257,6 +257,18 @@ def test_a_command_is_written_however_it_was_bound(tmp_path: Path) -> None:
     assert replayed(path).snapshot() == world.snapshot()
 
 
+def test_a_journal_that_a_listener_closes_ends_with_the_command_under_way(tmp_path: Path) -> None:
+    world, path = World(DESIGN), tmp_path / "a.play"
+    ana = world.join("diver", "ana")
+    written = cleaver.journal(world, path)
+    world.listen("damaged", lambda event: written.close())
+    ana.hurt(3)
+    kept = world.snapshot()
+    ana.hurt(2)
+    assert lines(path)[-1] == "hurt ana 3"
+    assert replayed(path).snapshot() == kept
+
+
 def test_a_journal_that_is_given_up_with_its_world_keeps_what_was_written(tmp_path: Path) -> None:
     world, path = World(DESIGN), tmp_path / "a.play"
     cleaver.journal(world, path)

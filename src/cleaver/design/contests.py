@@ -6,7 +6,6 @@ from cleaver.design import models
 from cleaver.design.lines import Path
 from cleaver.design.paths import FormulaNames
 from cleaver.design.walk import Walk
-from cleaver.errors import advice
 
 
 def refer(walk: Walk) -> None:
@@ -49,11 +48,7 @@ def refer(walk: Walk) -> None:
 def _stage(walk: Walk, path: Path, stage: models.Stage) -> None:
     for name in stage.actors:
         kind = walk.tables.actors.get(name)
-        if name not in walk.known.kinds:
-            walk.source.tell(
-                (*path, "actors", name), f"unknown kind {name!r}", advice(name, walk.known.kinds)
-            )
-        elif kind is not None and kind.player:
+        if kind is not None and kind.player:
             walk.source.tell(
                 (*path, "actors", name),
                 "is a player kind",

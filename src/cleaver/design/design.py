@@ -76,10 +76,7 @@ class Design:
         >>> Design.from_dict({"actors": {"crate": {"vital": "planks", "meters": {"planks": 20}}}}).title
         'Untitled'
         """
-        from cleaver.design.reading import (
-            Source,
-            plain,
-        )  # a game that only restores needs none
+        from cleaver.design.reading import Source, plain  # a game that only restores needs none
 
         return build(Source(plain(tables)))
 

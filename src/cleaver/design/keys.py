@@ -224,6 +224,14 @@ class OneOf(Type):
         return {"enum": list(self.among)}
 
 
+def refused(error: ValueError, path: Path, tell: Tell) -> Any:
+    """Tell what an error says, what is wrong and what would be right with a semicolon between; returns
+    `WRONG`."""
+    wrong, _, right = str(error).partition("; ")
+    tell(path, wrong, right)
+    return WRONG
+
+
 class Custom(Type):
     """Whatever a function of ours takes: it returns the value as the design has it, or raises `ValueError`
     with what is wrong, a semicolon, and what would be right."""
@@ -239,9 +247,7 @@ class Custom(Type):
         try:
             return self._convert(value)
         except ValueError as error:
-            wrong, _, right = str(error).partition("; ")
-            tell(path, wrong, right)
-            return WRONG
+            return refused(error, path, tell)
 
     def shape(self, shapes: Shapes) -> Shape:
         return self._shape

@@ -59,6 +59,7 @@ class Walk:
             "team": lambda: k.teams,
             "exchange": lambda: k.exchanges,
             "attack": lambda: k.attacks,
+            "kind": lambda: k.kinds,
             "currency or item": lambda: (*k.currencies, *k.items),
             "kind, tag or team": lambda: (*k.kinds, *k.tags, *k.teams),
         }

@@ -36,13 +36,14 @@ log = logging.getLogger("cleaver.journals")
 
 
 class Under(NamedTuple):
-    """A command under way: how it is written down (as part of another one, not at all), its line, the event
-    in whose delivery it comes, the number of the last event before it."""
+    """A command under way: how it is written down (as part of another one, not at all), the number of the
+    last event before it, its line, the event in whose delivery it comes, the id of what it moves."""
 
     how: str
+    before: int = 0
     text: str = ""
     handling: int = 0
-    before: int = 0
+    moves: str = ""
 
 
 class Journal:
@@ -70,6 +71,7 @@ class Journal:
         self._unsynced = False
         self._inside: list[int] = []  # events in whose delivery commands are under way; 0 for none
         self._under: list[Under] = []  # the commands under way
+        self._closing = False  # asked for inside a command: it is written first
         self._waiting: list[str] | None = None  # lines of a command that is under way
         self._time = (-1, 0.0)  # instant and carry of the last line of time
         self._timed = False  # whether nothing but what belongs to that line has been written since
@@ -220,7 +222,7 @@ class Journal:
             if stage.draining or stage.passing:
                 return Under("refused")
             self._frame = (stage.clock.now, stage.clock.remainder)
-            return Under("time", before=seq)
+            return Under("time", seq)
         if self.trouble or (self._inside and self._inside[-1] == handling):
             return Under("part")  # of a command that is written already
         try:
@@ -230,50 +232,48 @@ class Journal:
         try:
             text = given.line(self.keep)
         except Exception as error:
-            return Under("lost", f"{call.name} could not be written: {error!r}")
+            return Under("lost", seq, f"{call.name} could not be written: {error!r}")
         merged = not (self._reads_places or stage.draining or stage.passing or self._inside)
         if call.name == "move" and isinstance(call.me, World) and merged:
             thing = given.args[1]
-            return Under(f"move {thing if isinstance(thing, str) else thing.id}", text, before=seq)
+            return Under("move", seq, text, moves=thing if isinstance(thing, str) else thing.id)
         if handling:
             self._inside.append(handling)
-            return Under("delivery", f"during={handling} {text}", handling, seq)
+            return Under("delivery", seq, f"during={handling} {text}", handling)
         if text.startswith("saved "):  # what a save has in it must not be lost here
             self._catch_up()
             self._flush(sync=True)
         self._waiting = [text]
         self._inside.append(0)
-        return Under("command", text, before=seq)
+        return Under("command", seq, text)
 
     def after(self, call: Call, result: Any, error: BaseException | None) -> None:
         """Hear what came of a command, and write it down if it did anything."""
         under = self._under.pop()
         moved = self._stage.seq != under.before
-        done = moved or isinstance(error, ReactionError) or (error is None and not _idle(result))
+        acted = moved or (error is None and not _idle(result))
         if under.how == "time":
             if moved and self._moves:
                 self._write_moves_of_frame()
             self._passed = True
             self._beat()
-        elif under.how.startswith("move "):
-            if error is None:
-                self._moves[under.how.removeprefix("move ")] = under.text
-                if moved:
-                    self._catch_up()
-        elif under.how == "lost":
-            if error is None:
-                self._end(under.text)
+        elif under.how == "move" and error is None:
+            self._moves[under.moves] = under.text
+            if moved:
+                self._catch_up()
+        elif under.how == "lost" and error is None:
+            self._end(under.text)
         elif under.how == "delivery":
             self._inside.pop()
-            if (moved if error is not None else done) and self._waiting is not None:
+            if acted and self._waiting is not None:
                 self._waiting.append(under.text)
-            elif moved if error is not None else done:
+            elif acted:
                 self._catch_up(under.handling)
                 self._write(under.text)
         elif under.how == "command":
             self._inside.pop()
             lines, self._waiting = self._waiting or [], None
-            if done or len(lines) > 1:
+            if acted or isinstance(error, ReactionError) or len(lines) > 1:
                 self._catch_up()  # time stands as it did before the command
                 for one in lines:
                     self._write(one)
@@ -281,6 +281,8 @@ class Journal:
             if self._parts.design is not self._design:
                 self._look_at_design()
             self._beat()
+        if self._closing:
+            self.close()
 
     def _beat(self) -> None:
         now = monotonic()
@@ -304,8 +306,10 @@ class Journal:
     # the end
 
     def close(self) -> None:
-        """Write what is left, and end the journal; safe twice."""
-        if self._file.closed:
+        """Write what is left, and end the journal; in a listener, when the command under way is over. Safe
+        twice."""
+        self._closing = True
+        if self._file.closed or self._under:
             return
         door.leave(self._parts, self)
         self._catch_up()

@@ -1,7 +1,7 @@
-"""Door: every command by which a game changes a world goes through it, and whoever observes is told.
+"""Door: every command by which a game changes a world goes through it, and the world's observers hear of it.
 
-A command given by a game, by a listener or by a call of `after` is one; an effect of the design is none. With
-nobody observing, a command costs one look at an empty tuple. Start at `command`.
+What a game, a listener or a call of `after` gives is a command; an effect of the design is none. In a world
+without observers, a command looks at an empty tuple. Start at `command`.
 """
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     F = TypeVar("F", bound=Callable[..., Any])
 
     class Observer(Protocol):
-        """Who is told of each command: before it acts, when its arguments have passed, and after, always."""
+        """Hears of each command twice: when its arguments have passed, before it acts; and after, always."""
 
         def before(self, call: Call) -> None:
             """Hear of a command that is about to act."""

@@ -114,7 +114,7 @@ class Stage(Table):
 
     title: Text = key("its name for players", '"The reef"', default="")
     pickups: dict[Word, Laid] = key("how many of each lie there, or where", "{ pearl = 12, sealant = [[3, 0], [9, 2]] }", default={}, of="pickup")
-    actors: dict[Word, Laid] = key("how many creatures of each kind live there, or where", "{ eel = 6, moray = 1 }", default={})
+    actors: dict[Word, Laid] = key("how many creatures of each kind live there, or where", "{ eel = 6, moray = 1 }", default={}, of="kind")
     rating: Word | None = key("the rating whose stars are kept for this stage", '"dive"', default=None, of="rating")
     needs: Formulas = key("formulas that must hold for every player to enter it", '["self.stars >= 4"]', default=())
 

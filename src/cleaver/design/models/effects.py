@@ -7,7 +7,7 @@ and `Matcher`.
 from functools import partial
 
 from cleaver.design import keys
-from cleaver.design.keys import WRONG, Table, key
+from cleaver.design.keys import WRONG, Table, key, refused
 from cleaver.design.models.values import (
     LONGEST,
     SHORTEST,
@@ -17,6 +17,7 @@ from cleaver.design.models.values import (
     EventName,
     FormulaText,
     Period,
+    PeriodOrFormula,
     Truth,
     Word,
     amount_value,
@@ -56,9 +57,7 @@ class Effect(Table):
         try:
             return cls._read(value, path, tell)
         except ValueError as error:
-            wrong, _, right = str(error).partition("; ")
-            tell(path, wrong, right)
-            return WRONG
+            return refused(error, path, tell)
 
     @classmethod
     def _read(cls, value: Any, path: Path, tell: Tell) -> Any:
@@ -220,7 +219,7 @@ def _kind_shape(shapes: Shapes, kind: str) -> Shape:
     """Return the JSON Schema of what stands behind a verb or a key beside it."""
     named: dict[str, Any] = {
         "amount": Amount,
-        "span": SPAN,
+        "span": PeriodOrFormula,
         "chance": Chance,
         "formula": FormulaText,
         "options": keys.Each(inner=Option, low=1),
@@ -236,19 +235,7 @@ def _kind_shape(shapes: Shapes, kind: str) -> Shape:
 
 if TYPE_CHECKING:
     Effects = tuple[Effect, ...]
-    SPAN: keys.Custom
 else:
-    SPAN = keys.Custom(
-        None,
-        {
-            "anyOf": [
-                {"type": "number", "minimum": SHORTEST, "maximum": LONGEST},
-                {"type": "string", "description": "a formula"},
-            ]
-        },
-        "",
-        name="Span",
-    )
     Effects = keys.Each(inner=Effect, name="Effects", said="a list of effects")
 
 
