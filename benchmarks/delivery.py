@@ -7,6 +7,7 @@ from typing import Any
 from common import finish, ratio
 
 from cleaver import Design, Event, World
+from cleaver.core import read
 from cleaver.core.kernel.stage import Stage
 
 EVENTS = 20_000
@@ -62,7 +63,7 @@ def chained() -> World:
         )
     )
     world.spawn("crate")
-    stage = world._parts.stage
+    stage = read.parts(world).stage
     world.listen_own("first", lambda event: stage.emit("second", "crate#1", "", (event.values[0],)))
     world.listen_own("second", lambda event: stage.emit("third", "crate#1", "", (event.values[0],)))
     world.listen_own("third", lambda event: None)
@@ -103,7 +104,7 @@ def by_hand(world: World) -> list[Any]:
             body.y,
             body.z,
         ]
-        for body in world._parts.stage.actors.values()
+        for body in read.parts(world).stage.actors.values()
     ]
 
 
@@ -134,7 +135,7 @@ def main() -> None:
         bar=2,
         each=200,
     )
-    stage, direct = chained()._parts.stage, chained()._parts.stage
+    stage, direct = read.parts(chained()).stage, read.parts(chained()).stage
     straight_on(direct)
 
     def queued() -> None:

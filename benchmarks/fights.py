@@ -7,6 +7,7 @@ from typing import Any
 from common import finish, ratio
 
 from cleaver import Design, World
+from cleaver.core import read
 
 TABLES: dict[str, Any] = {
     "currencies": {"scrip": {}},
@@ -74,7 +75,7 @@ def played(design: Design, seed: int) -> tuple[int, int]:
             ana.take(pearls[number // 6])
             commands += 1
     world.profile(ana)
-    return commands, world._parts.stage.seq
+    return commands, read.parts(world).stage.seq
 
 
 class Poison:

@@ -9,6 +9,7 @@ from typing import Any
 from common import finish, ratio, told
 
 from cleaver import Design, World
+from cleaver.core import read
 from cleaver.core.kernel.body import Meter
 
 ACTORS = 100_000
@@ -38,8 +39,10 @@ def lazy() -> World:
     world = World(Design.from_dict(TABLES))
     for number in range(ACTORS):
         actor = world.spawn("crate")
-        actor._there.meters["planks"].value = 95.0 if number % 10 == 0 else 50.0
-        world._parts.vitals.anchor(actor._there.meters["planks"], actor._there.meters["planks"].value, 0)
+        read.body(actor).meters["planks"].value = 95.0 if number % 10 == 0 else 50.0
+        read.parts(world).vitals.anchor(
+            read.body(actor).meters["planks"], read.body(actor).meters["planks"].value, 0
+        )
     return world
 
 
@@ -86,13 +89,13 @@ def main() -> None:
     tracemalloc.start()
     world = World(design)
     body = world.spawn("crate")._there
-    kind, clock = body.kind.meters["planks"], world._parts.stage.clock
+    kind, clock = body.kind.meters["planks"], read.parts(world).stage.clock
     before = tracemalloc.get_traced_memory()[0]
     kept: list[Any] = []
     for number in range(20_000):
         meter = Meter(kind, body, clock.now)
         value = number / 1000 + 3.0
-        world._parts.vitals.anchor(meter, value, value)
+        read.parts(world).vitals.anchor(meter, value, value)
         kept.append(meter)
     told(
         "memory of an idle flowing meter with its timer",

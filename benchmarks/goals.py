@@ -5,6 +5,7 @@ from __future__ import annotations
 from common import finish, ratio
 
 from cleaver import Design, World
+from cleaver.core import read
 
 KINDS, GOALS, EVENTS = 200, 10_000, 20_000
 
@@ -54,7 +55,7 @@ def world_of_goals() -> World:
 
 def main() -> None:
     world = world_of_goals()
-    stage = world._parts.stage
+    stage = read.parts(world).stage
     goals = [Looped(f"fish{number % KINDS}", 100_000) for number in range(GOALS)]
     share = 200  # of the events that the loop is given: it is slow, and its time is in proportion
 

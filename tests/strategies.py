@@ -16,6 +16,7 @@ from hypothesis import note, settings
 from hypothesis import strategies as st
 
 from cleaver import CleaverError, Design, Profile, World
+from cleaver.core import read
 from cleaver.core.kernel.stage import SHORT_CUTS
 from cleaver.design.models.saves import ASKED, SECTIONS
 
@@ -640,7 +641,7 @@ class Play:
         self, one: str, other: str, number: int, zone: str, crit: bool | None, inputs: dict[str, Any]
     ) -> Any:
         actor = self.world.actor(one)
-        attacks = list(actor._there.kind.attacks) or ["none"]
+        attacks = list(read.body(actor).kind.attacks) or ["none"]
         attack = attacks[number % len(attacks)]
         return actor.hit(self.world.actor(other), attack, zone=zone, crit=crit, **inputs)
 
@@ -661,7 +662,7 @@ class Play:
 
     def _vital(self, one: str) -> Any:
         actor = self.world.actor(one)
-        return actor[actor._there.kind.vital]
+        return actor[read.body(actor).kind.vital]
 
     def _set(self, one: str, value: float) -> Any:
         return self._vital(one).set(value)
@@ -674,7 +675,7 @@ class Play:
 
     def _launch(self, one: str, number: int, name: str, inputs: dict[str, Any]) -> Any:
         actor = self.world.actor(one)
-        attacks = list(actor._there.kind.attacks) or ["none"]
+        attacks = list(read.body(actor).kind.attacks) or ["none"]
         return repr(actor.launch(attacks[number % len(attacks)], name, **inputs))
 
     def _shot(self, name: str, other: str, zone: str, crit: bool | None) -> Any:

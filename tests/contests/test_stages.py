@@ -18,6 +18,7 @@ from cleaver import (
     UsageError,
     World,
 )
+from cleaver.core import read
 from cleaver.hud import Stars
 
 DESIGN: dict[str, Any] = {
@@ -234,7 +235,7 @@ def test_playing_again_puts_everything_back_but_what_is_kept(world: World, ana: 
     }
     assert (ana.achievements["first"].achieved, ana.records["pearls"]) == (True, 2)
     assert {**after, "profile": 0} == {**before, "profile": 0}
-    assert world._parts.exchanges.left("office") == 3
+    assert read.parts(world).exchanges.left("office") == 3
     assert not world.match("all").running
     assert (world.value("pickups.pearl.taken"), world.value("pickups.pearl.placed")) == (0, 3)
     assert ana.take(world.placement("chest1")).done  # the once of it is put back, too

@@ -20,6 +20,7 @@ from cleaver import (
     open_store,
     sample,
 )
+from cleaver.core import read
 from cleaver.saves import Autosaver, Found
 from cleaver.script import Session, play
 from helpers import Clock, crate_world, heard, names
@@ -408,7 +409,7 @@ def test_a_restock_comes_when_the_first_was_sold_and_is_not_pushed_back() -> Non
     assert box.exchange("shop").blocked == "sold_out"
     world.advance(4)
     assert box.bag["pearl"] == 3
-    assert world._parts.exchanges.left("shop") == 3
+    assert read.parts(world).exchanges.left("shop") == 3
 
 
 def test_a_pickup_may_ask_for_something_and_be_there_once_for_each() -> None:

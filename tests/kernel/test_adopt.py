@@ -18,6 +18,7 @@ from cleaver import (
     World,
     hud,
 )
+from cleaver.core import read
 
 TABLES: dict[str, Any] = {
     "game": {"tags": ["wet"]},
@@ -438,4 +439,4 @@ def test_tags_and_inputs_that_are_gone_are_taken_away() -> None:
     world.listen("untagged", lambda event: told.append(event.tag))
     world.adopt(design(inputs={"nearby": 1}, game__tags=[]))
     assert (ana.tags, told) == ((), ["wet"])
-    assert ana._there.inputs == {"nearby": 2}
+    assert read.body(ana).inputs == {"nearby": 2}

@@ -21,6 +21,7 @@ from cleaver import (
     UsageError,
     World,
 )
+from cleaver.core import read
 from helpers import crate_world, heard, names
 
 
@@ -113,7 +114,7 @@ def test_one_that_fails_stops_no_other_and_is_raised_at_the_end(world: World, an
     world.advance(1)
     with pytest.raises(ReactionError):
         ana.hurt(5)
-    assert not world._parts.stage.queue
+    assert not read.parts(world).stage.queue
     assert calls == [4, 4]
 
 
@@ -172,7 +173,7 @@ def test_rules_that_feed_each_other_end_and_are_named() -> None:
     )
     with pytest.raises(RunawayRulesError, match=r"rules\[1\]; rules\[2\]|rules\[2\]; rules\[1\]"):
         box.heal(1)
-    assert not world._parts.stage.queue
+    assert not read.parts(world).stage.queue
 
 
 def test_a_respawn_that_kills_again_at_once_ends_too() -> None:

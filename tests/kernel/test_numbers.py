@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import AmountError, Design, DesignError, World
+from cleaver.core import read
 from cleaver.core.kernel.clock import Clock, Timer
 from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.state import Record
@@ -243,7 +244,7 @@ def test_more_luck_only_adds_to_what_less_of_it_gave() -> None:
     found = [scrip(drops(chance)) for chance in (0.1, 0.3, 0.5, 0.9, 1.0)]
     assert found == sorted(found)
     world = drops("1 if self.scrip < 100 else 0.5")
-    assert world._parts.stage.dice.drawn == {"rules.defeated.1[1]/ana": 300}
+    assert read.parts(world).stage.dice.drawn == {"rules.defeated.1[1]/ana": 300}
 
 
 def test_the_dice_of_a_command_are_used_up_only_when_it_is_done() -> None:
@@ -261,7 +262,7 @@ def test_the_dice_of_a_command_are_used_up_only_when_it_is_done() -> None:
     )
     world = World(design, seed=7)
     ana = world.join("diver", "ana")
-    drawn = world._parts.stage.dice.drawn
+    drawn = read.parts(world).stage.dice.drawn
     assert ana.take(world.place("shell"))
     assert drawn == {"pickups.shell.do[2]/ana": 1}
     for _ in range(5):

@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Actor, AmountError, Design, Event, ReactionError, UsageError, World
+from cleaver.core import read
 from cleaver.core.goods import goods
 from cleaver.core.kernel import tallies as tally
 from cleaver.core.kernel.kinds import TallyKind
@@ -56,7 +57,7 @@ class Diaries:
         if self.loading:
             self.loading = event.name != "loaded"
             return
-        stage = self.world._parts.stage
+        stage = read.parts(self.world).stage
         for player, diary in self.now.items():
             body = stage.players.get(player)
             if body is not None:
@@ -82,12 +83,12 @@ class Diaries:
             self.now.pop(player, None)
         if verb in ("join", "again") and player not in self.now and player not in ("wasp1", "wasp2"):
             self.begin(player)
-        self.loading = verb == "load" and player in self.world._parts.stage.players
+        self.loading = verb == "load" and player in read.parts(self.world).stage.players
         if self.loading:
             self.begin(player)
         result = self.play.do(command)
         self.loading = False
-        if player not in self.world._parts.stage.players:
+        if player not in read.parts(self.world).stage.players:
             self.now.pop(player, None)
         return result
 
@@ -149,19 +150,23 @@ def check(world: World, diaries: Diaries, records: bool) -> None:
     for player, diary in diaries.now.items():
         actor, age = world.actor(player), diaries.age(player)
         if records:
-            for name, kind in world._parts.kinds.contests.records.items():
+            for name, kind in read.parts(world).kinds.contests.records.items():
                 assert abs(actor.records[name] - count(kind, diary, age)) < 1e-6, (player, name)
-            for name, achievement in world._parts.kinds.quests.achievements.items():
+            for name, achievement in read.parts(world).kinds.quests.achievements.items():
                 if achievement.tally is None:
                     continue
                 for rank, target in achievement.ranks.items():
-                    had = rank in world._parts.achievements.ranks(actor._there, name)
-                    found = world._parts.tallies.find(player, "achievement", f"{name}/{rank}")
+                    had = rank in read.parts(world).achievements.ranks(read.body(actor), name)
+                    found = read.parts(world).tallies.find(player, "achievement", f"{name}/{rank}")
                     assert had == (found is None)
                     if found is not None:
                         # Numbers, in these designs
                         value = min(count(achievement.tally, diary, age), float(target))  # type: ignore[arg-type]
-                        assert abs(world._parts.tallies.progress(*found) - value) < 1e-6, (player, name, rank)
+                        assert abs(read.parts(world).tallies.progress(*found) - value) < 1e-6, (
+                            player,
+                            name,
+                            rank,
+                        )
                         # As above
                         assert value < float(target) or achievement.tally.within  # type: ignore[arg-type]
 
@@ -209,7 +214,7 @@ def test_goals_are_a_count_over_every_event_since_the_quest_began(
             found = world.actor(player).quests[quest]
             if found.state != "active" or player not in begun:
                 continue
-            kind = world._parts.kinds.quests.quests[quest].goals[0].tally
+            kind = read.parts(world).kinds.quests.quests[quest].goals[0].tally
             assert kind is not None
             goal = found.goals[0]
             value = count(kind, diary[begun[player] :], diaries.age(player))

@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Design, InUseError, ReactionError, World
+from cleaver.core import read
 from cleaver.core.kept import look_at
 from cleaver.errors import FormulaError
 from cleaver.hud import Bar
@@ -53,12 +54,12 @@ def without(design: Design, gone: list[str]) -> Design | None:
 
 def laws_hold(world: World) -> None:
     """Assert what holds of every world at any time."""
-    parts = world._parts
+    parts = read.parts(world)
     assert not parts.stage.queue
     again = World.restore(world.design, json.loads(json.dumps(world.snapshot())))
     assert again.snapshot() == world.snapshot()
     for actor in world.actors:
-        body = actor._there
+        body = read.body(actor)
         for name, meter in body.meters.items():
             assert meter.owner is body
             assert meter.kind is body.kind.meters[name]
@@ -112,7 +113,7 @@ def test_any_valid_design_is_adopted_or_refused_and_the_laws_hold(
         for display in shown:
             display.update(0.1)
         for bar in bars:
-            there = bar.actor.id in world._parts.stage.actors and world.actor(bar.actor.id) == bar.actor
+            there = bar.actor.id in read.parts(world).stage.actors and world.actor(bar.actor.id) == bar.actor
             if there and bar.meter.name in bar.actor:
                 made = Bar(bar.actor, bar.meter.name)
                 assert (bar.text, bar.role, bar.fraction, bar.max) == (
@@ -137,7 +138,7 @@ def test_a_change_that_is_about_nothing_in_play_changes_nothing(
     tables = json.loads(json.dumps(design.source.tree))
     tables["game"]["title"] = "Another title"
     assert adopt(play.world, Design.from_dict(tables)).changed
-    plain.world._parts.stage.seq += 1  # the event `adopted`
+    read.parts(plain.world).stage.seq += 1  # the event `adopted`
     for command in (("advance", 0), *after):
         assert repr(play.do(command)).replace(tables["game"]["title"], "Untitled") == repr(plain.do(command))
         one, other = play.world.snapshot(), plain.world.snapshot()
@@ -164,7 +165,7 @@ def test_what_is_put_aside_comes_back_with_the_design_that_names_it(
             if section in had[player.id]:  # else it is not saved
                 assert has.get(section, {}).get(entry) == had[player.id][section].get(entry), path
     adopt(world, design)
-    aside = world._parts.profiles.table.aside
+    aside = read.parts(world).profiles.table.aside
     assert {section for kept in aside.values() for section in kept} <= {"data"}
     for player in world.players:
         has = profile(world, player.id)

@@ -14,6 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import CleaverError, Design, Profile, ReactionError, UsageError, World, open_store
+from cleaver.core import read
 from cleaver.saves import Store
 from strategies import DESIGNS, STAYING, Command, Play, law, streams
 
@@ -196,8 +197,8 @@ def test_a_wrong_argument_changes_nothing_and_says_so_in_words(
         except (TypeError, KeyError):
             assert name in ("__getitem__", "__contains__"), (type(thing), name)  # as Python's own containers
             assert json.dumps(world.snapshot()) == before
-        assert not world._parts.stage.queue
-        assert not world._parts.stage.draining
+        assert not read.parts(world).stage.queue
+        assert not read.parts(world).stage.draining
 
 
 @pytest.fixture

@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Design, Event, HitResult, ReactionError, World
+from cleaver.core import read
 from cleaver.core.kept import look_at
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.results import REASONS
@@ -54,7 +55,7 @@ def test_a_world_goes_on_from_a_snapshot_as_the_original_would(
     play = Play(design).all(before)
     kept = json.dumps(play.world.snapshot())
     again = play.restored(json.loads(kept))
-    start = play.world._parts.stage.seq
+    start = read.parts(play.world).stage.seq
 
     assert json.dumps(again.world.snapshot()) == kept
     for command in after:
@@ -94,7 +95,7 @@ def test_how_much_history_is_kept_and_who_listens_decides_nothing(
             forgetful.world.listen(name, lambda event: None)
     for command in commands:
         assert repr(kept.do(command)) == repr(forgetful.do(command)), command
-        assert kept.world._parts.stage.seq == forgetful.world._parts.stage.seq
+        assert read.parts(kept.world).stage.seq == read.parts(forgetful.world).stage.seq
     assert kept.world.snapshot() == forgetful.world.snapshot()
 
 
@@ -122,8 +123,8 @@ def test_every_profile_that_is_written_can_be_read_back(design: Design, commands
     play = Play(design)
     for command in commands:
         play.do(command)
-        for body in list(play.world._parts.stage.players.values()):
-            profile = play.world._parts.profiles.write(body)
+        for body in list(read.parts(play.world).stage.players.values()):
+            profile = read.parts(play.world).profiles.write(body)
             look_at(body.id, profile.sections)
             assert decode(encode(profile)) == profile, command
 
@@ -153,7 +154,7 @@ def test_a_bar_shows_what_a_bar_made_now_shows(design: Design, commands: list[Co
         play.do(command)
         for actor in play.world.actors:
             for name in actor.meters:
-                bar, new = bars.setdefault((actor._there.came, name), Bar(actor, name)), Bar(actor, name)
+                bar, new = bars.setdefault((read.body(actor).came, name), Bar(actor, name)), Bar(actor, name)
                 assert (bar.text, bar.role, bar.fraction, bar.percent, bar.max) == (
                     new.text,
                     new.role,
@@ -177,12 +178,12 @@ def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(
         play.do(command)
         for actor in play.world.actors:
             for name in actor.meters:
-                kind = actor._there.kind.meters[name]
+                kind = read.body(actor).kind.meters[name]
                 assert 0 <= actor[name].value <= actor[name].max + kind.overfill
                 assert 0 <= actor[name].fraction <= 1
                 assert not kind.whole or isinstance(actor[name].value, int)
             if not actor.alive:
-                assert actor[actor._there.kind.vital].value == 0
+                assert actor[read.body(actor).kind.vital].value == 0
     for event in events:
         assert abs(abs(event.after - event.before) - event.amount) < 1e-9
         assert event.amount > 0 or (event.name == "damaged" and event.absorbed > 0)
@@ -220,7 +221,7 @@ def test_what_is_held_is_what_came_less_what_went(design: Design, commands: list
                 continue
             entries = [
                 entry
-                for entry in world._parts.goods.table.books.values()
+                for entry in read.parts(world).goods.table.books.values()
                 if (entry.holder, entry.good) == (holder, good)
             ]
             actor = world.actor(holder)
@@ -234,13 +235,13 @@ def test_what_is_held_is_what_came_less_what_went(design: Design, commands: list
 def test_a_command_that_raises_changes_nothing(design: Design, commands: list[Command]) -> None:
     play = Play(design)
     for command in commands:
-        before, seq = play.world.snapshot(), play.world._parts.stage.seq
+        before, seq = play.world.snapshot(), read.parts(play.world).stage.seq
         result = play.do(command)
         if isinstance(result, Exception) and not isinstance(result, ReactionError):
             assert play.world.snapshot() == before, command
-            assert play.world._parts.stage.seq == seq, command
-        assert not play.world._parts.stage.queue
-        assert not play.world._parts.stage.draining
+            assert read.parts(play.world).stage.seq == seq, command
+        assert not read.parts(play.world).stage.queue
+        assert not read.parts(play.world).stage.draining
         assert getattr(result, "blocked", "") in ("", *REASONS)
 
 

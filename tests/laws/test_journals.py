@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import CleaverError, Design, journal
+from cleaver.core import read
 from cleaver.script import Session, play
 from cleaver.script.files import read_script
 from strategies import COMMANDS, DESIGNS, STREAMS, Command, Play, law, pick, streams
@@ -55,7 +56,7 @@ def test_a_journal_of_any_session_gives_the_same_events_and_the_same_world(
                 live.all(inner)
 
         world.listen_own(name, heard)
-    start = world._parts.stage.seq
+    start = read.parts(world).stage.seq
     with TemporaryDirectory() as folder:
         path = Path(folder) / "live.play"
         with journal(world, path) as written:

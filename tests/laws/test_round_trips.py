@@ -11,6 +11,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from cleaver import Design, Profile, World
+from cleaver.core import read
 from cleaver.saves import unknown_to
 from cleaver.saves.document import decode, encode
 from strategies import DESIGNS, LONG_STREAMS, PLAYERS, Command, Play, law
@@ -28,7 +29,7 @@ def test_who_leaves_and_joins_again_at_once_has_all_that_is_saved(
 ) -> None:
     play = Play(design).all(commands)
     world = play.world
-    if name not in world._parts.stage.players:
+    if name not in read.parts(world).stage.players:
         return
     actor = world.actor(name)
     left = copy(world.leave(actor))
@@ -51,7 +52,7 @@ def test_a_design_knows_all_that_its_own_players_have(
     design: Design, commands: list[Command], name: str
 ) -> None:
     world = Play(design).all(commands).world
-    if name in world._parts.stage.players:
+    if name in read.parts(world).stage.players:
         assert unknown_to(copy(world.profile(name)), design) == []
 
 
@@ -64,11 +65,11 @@ def test_a_profile_loaded_is_what_its_player_has_then(
     half = len(commands) // 2
     play.all(commands[:half])
     world = play.world
-    if name not in world._parts.stage.players:
+    if name not in read.parts(world).stage.players:
         return
     kept = copy(world.profile(world.actor(name)))
     play.all(commands[half:])
-    if name not in world._parts.stage.players:
+    if name not in read.parts(world).stage.players:
         return
     actor = world.actor(name)
     others = {other.id: world.profile(other).sections for other in world.players if other.id != name}
@@ -113,7 +114,7 @@ def test_a_profile_goes_through_a_poorer_design_and_comes_back_whole(
     design: Design, commands: list[Command], without: list[str], most: int
 ) -> None:
     play = Play(design).all(commands)
-    if "one" not in play.world._parts.stage.players:
+    if "one" not in read.parts(play.world).stage.players:
         return
     left = copy(play.world.leave(play.world.actor("one")))
     there = World(lessened(design.source.tree, without, most))
@@ -145,7 +146,7 @@ def test_a_stage_that_is_played_again_puts_everything_back(
     tables = json.loads(json.dumps(design.source.tree))
     tables["game"]["restart_keeps"] = []
     play = Play(Design.from_dict(tables)).all(before)
-    stages = play.world._parts.stages
+    stages = read.parts(play.world).stages
     play.do(("stage", "den"))
     play.all(commands)
     if not play.world.stage:
@@ -155,7 +156,7 @@ def test_a_stage_that_is_played_again_puts_everything_back(
 
     def back(event: Any) -> None:  # before anything has come of the new beginning
         if not found:
-            bodies = play.world._parts.stage.actors
+            bodies = read.parts(play.world).stage.actors
             found.update({name: json.loads(stages._memory(bodies[name])) for name in wanted})
 
     play.world.listen("restarted", back)

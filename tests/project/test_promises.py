@@ -217,7 +217,7 @@ def circle(imports: dict[str, list[str]]) -> list[str]:
     return []
 
 
-INSIDE = ("_parts", "_there", "_world", "_stands_for", "_log")
+INSIDE = ()
 """What Cleaver's own modules share and a user is not to be offered: the parts of a world, the state behind a
 handle."""
 

@@ -16,6 +16,7 @@ from textual.pilot import Pilot
 from textual.widgets import Input, OptionList, RichLog, Static
 
 from cleaver import Design
+from cleaver.core import read
 from cleaver.prompt.completing import complete
 from cleaver.prompt.live import Live, greeting
 from cleaver.prompt.plain import converse
@@ -118,7 +119,7 @@ def test_time_that_ran_is_recorded_so_that_it_plays_again(live: Live, clock: Clo
 
 def test_a_long_session_meets_no_limit_that_is_meant_for_one_line(live: Live, clock: Clock) -> None:
     enter(live, "join diver ana", "spawn winch w owner=ana", "run", "speed 1000")
-    live.session.turns, live.session.world._parts.stage.patience = MAX_TURNS, 1
+    live.session.turns, read.parts(live.session.world).stage.patience = MAX_TURNS, 1
     clock.now += 0.1
     live.tick()
     assert enter(live, "advance 8")[0] == "advance 8  → 108 s"

@@ -16,6 +16,7 @@ import pytest
 from hypothesis import given
 
 from cleaver import Design, SaveError, UnknownNameError, UsageError, World, load_design, sample
+from cleaver.core import read
 from cleaver.rooms import Replica, Room
 from cleaver.saves import Autosaver, Trouble, open_store
 from strategies import DESIGNS, STREAMS, Play, law
@@ -87,7 +88,7 @@ def test_a_room_that_is_killed_comes_back_up_to_the_last_second(tmp_path: Path, 
     assert again.world.now == reference.world.now
     assert last - steps < 130  # a second of steps of ten milliseconds, and some
     # The last step may have been cut within: what it did before its time passed.
-    assert abs(again.world._parts.stage.seq - reference.world._parts.stage.seq) <= 40
+    assert abs(read.parts(again.world).stage.seq - read.parts(reference.world).stage.seq) <= 40
     snapshots = [reference.world.snapshot()]
     if again.world.snapshot() != snapshots[0]:
         world = reference.world

@@ -12,10 +12,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Design, UsageError, load_design, sample
+from cleaver.core import read
 from cleaver.hud import Bar
 from cleaver.rooms import Replica, Room
 from cleaver.rooms.sight import Sight
-from cleaver.rooms.wire import read
+from cleaver.rooms.wire import unpacked
 from cleaver.saves import Autosaver, open_store
 from cleaver.script.state import actor_state
 from strategies import DESIGNS, STREAMS, Play, law
@@ -88,7 +89,7 @@ def test_a_replica_is_what_the_world_is_whoever_joins_breaks_or_comes_back(
     for command in stream:
         play.do(command)
         for player in VIEWERS:
-            if player not in room.world._parts.stage.actors:
+            if player not in read.parts(room.world).stage.actors:
                 replicas.pop(player, None)
                 continue
             what = data.draw(st.sampled_from(("nothing", "nothing", "changes", "changes", "full", "break")))
@@ -169,7 +170,7 @@ def test_a_room_that_moves_goes_on_exactly(design: Design, stream: list[Any], cu
     for one, here, moves in ((play, room, False), (other, moving, True)):
         replica, events = Replica(design.for_clients()), list[tuple[Any, ...]]()
         for name in here.world.event_names:
-            if not here.world._parts.kinds.known.events[name].seen_from:
+            if not read.parts(here.world).kinds.known.events[name].seen_from:
                 replica.listen_own(name, _kept(events))
         replica.feed(here.full("one"))
         for number, command in enumerate(stream):
@@ -234,7 +235,7 @@ def test_each_event_comes_once_also_after_a_break(
     heard: dict[Replica, list[tuple[Any, ...]]] = {whole: [], broken: []}
     for replica, events in heard.items():
         for name in room.world.event_names:
-            if not room.world._parts.kinds.known.events[name].seen_from:
+            if not read.parts(room.world).kinds.known.events[name].seen_from:
                 replica.listen_own(name, _kept(events))
     # Both are of one viewer's screen: what comes to one is fed to the other, unless the line breaks.
     whole.feed(room.full("one"))
@@ -587,12 +588,12 @@ def test_events_that_are_sent_again_are_told_once() -> None:
     assert heard == [1, 2, 3]
 
     again = room.full("p-1", resume=replica.number - 2)
-    assert len(read(again).events) == 2
+    assert len(unpacked(again).events) == 2
     replica.feed(again)
     replica.feed(room.full("p-1", resume=0))
     assert heard == [1, 2, 3]
-    assert read(room.full("p-1", resume=replica.number)).events == []
-    assert read(room.full("p-1", resume=replica.number + 5)).events == []
+    assert unpacked(room.full("p-1", resume=replica.number)).events == []
+    assert unpacked(room.full("p-1", resume=replica.number + 5)).events == []
 
 
 def test_nothing_is_kept_of_what_is_gone() -> None:

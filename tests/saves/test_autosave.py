@@ -25,6 +25,7 @@ from cleaver import (
     UsageError,
     World,
 )
+from cleaver.core import read
 from cleaver.hud import SaveIndicator
 from cleaver.saves import Autosaver, Failure, Found, Store, Trouble, open_store
 from helpers import Clock
@@ -125,13 +126,13 @@ def test_what_cannot_be_saved_is_said_once_until_it_can(store: Store) -> None:
     told: list[Failure] = []
     saver = Autosaver(store, interval=0.0, threaded=False, clock=clock, on_failure=told.append)
     ann = saver.join(world, "ann")
-    world._parts.profiles.table.aside["ann"] = {"odd": {"x": "NaN"}}
+    read.parts(world).profiles.table.aside["ann"] = {"odd": {"x": "NaN"}}
     for _ in range(3):
         ann.earn("scrip", 1)
         saver.pump()
     assert len(told) == 1
     assert "profile.odd.x" in str(told[0].error)
-    world._parts.profiles.table.aside.clear()
+    read.parts(world).profiles.table.aside.clear()
     ann.earn("scrip", 1)
     saver.pump()
     assert amount(store) == 9
@@ -296,7 +297,7 @@ def test_a_listener_of_joining_or_leaving_that_raises_leaves_nobody_untracked(st
     with pytest.raises(ReactionError):
         saver.leave("ann")
     assert store.holder_of("ann") is None
-    assert "ann" not in world._parts.stage.actors
+    assert "ann" not in read.parts(world).stage.actors
 
 
 def test_closing_ends_in_its_time_whatever_the_store_does(
@@ -498,7 +499,7 @@ def test_joining_leaving_and_closing_may_be_awaited_and_block_no_loop(tmp_path: 
         with pytest.raises(UsageError, match="already"):
             await saver.join_async(world, "ann")
         assert await saver.leave_async("ann") is None
-        assert "ann" not in world._parts.stage.actors
+        assert "ann" not in read.parts(world).stage.actors
         pumping = asyncio.create_task(saver.pump_async())
         await asyncio.sleep(0.01)
         pumping.cancel()  # what was under way lands all the same

@@ -19,7 +19,7 @@ import pytest
 
 from cleaver import Design, Profile, SaveError, UsageError, World
 from cleaver.saves import Autosaver, Found, Store, Trouble, open_store
-from cleaver.saves.ending import WITHIN, Ending
+from cleaver.saves.ending import WITHIN, Ending, Saving
 from postgres import server
 
 GAME: dict[str, Any] = {
@@ -210,7 +210,7 @@ def test_the_handler_is_there_only_while_it_is_needed(tmp_path: Path) -> None:
         assert Ending.current is None
         assert signal.getsignal(signal.SIGTERM) is signal.SIG_DFL
         found: list[Any] = []
-        thread = threading.Thread(target=lambda: found.append(Ending.join(print, print)))
+        thread = threading.Thread(target=lambda: found.append(Ending.join(Saving(print, print, list))))
         thread.start()
         thread.join()
         assert found == [None]

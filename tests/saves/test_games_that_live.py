@@ -23,7 +23,7 @@ from hypothesis import strategies as st
 
 import cleaver
 from cleaver import CleaverError, Design, DesignError, Profile, SnapshotError, World, open_store
-from cleaver.core import kept
+from cleaver.core import kept, read
 from cleaver.errors import StoreUnavailableError
 from cleaver.rooms import Replica, Room
 from cleaver.saves import Autosaver, Found, Trouble
@@ -71,7 +71,7 @@ NUMBERS = [numpy.float64(12.5), numpy.float32(12.5), numpy.int64(12), Depth(12.5
         lambda ana, n: ana.heal(n),
         lambda ana, n: ana["suit"].set(n),
         lambda ana, n: ana["suit"].set_max(n),
-        lambda ana, n: ana._world,
+        lambda ana, n: read.parts(ana),
     ],
 )
 def test_numbers_from_elsewhere_are_saved_as_plain_ones(number: Any, act: Callable[..., object]) -> None:

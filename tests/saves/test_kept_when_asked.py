@@ -8,6 +8,7 @@ from typing import Any
 import pytest
 
 from cleaver import Actor, Design, DesignError, Profile, ProfileError, World
+from cleaver.core import read
 from cleaver.design.models.saves import ASKED, SECTIONS
 from cleaver.saves.document import decode, encode
 from helpers import names
@@ -61,8 +62,8 @@ def test_a_status_goes_on_where_it_was() -> None:
     again.advance(0.01)  # the third beat, where it was due
     assert back["suit"].value == 88
     hurt = next(event for event in again.events if event.name == "damaged")
-    assert again._parts.stage.kind_of(hurt.source) == "eel"
-    assert again._parts.stage.party(hurt.source) is None  # not the eel that is called the same here
+    assert read.parts(again).stage.kind_of(hurt.source) == "eel"
+    assert read.parts(again).stage.party(hurt.source) is None  # not the eel that is called the same here
     again.advance(2.5)
     assert (back["suit"].value, back.statuses, "ill" in back.tags) == (80, ("curse",), False)
     again.advance(1000)

@@ -9,6 +9,7 @@ from typing import Any
 import pytest
 
 from cleaver import Design, GoneError, Profile, UnknownNameError, UsageError, World, open_store
+from cleaver.core import read
 from cleaver.core.profile import OWN
 from cleaver.saves import Autosaver, unknown_to
 
@@ -57,7 +58,7 @@ def test_it_comes_back_as_it_was(tmp_path: Path) -> None:
 
 
 def test_no_part_keeps_a_section_of_that_name() -> None:
-    assert OWN not in World(DESIGN)._parts.profiles.sections
+    assert OWN not in read.parts(World(DESIGN)).profiles.sections
 
 
 def test_what_a_design_does_not_know_is_named_and_nothing_else() -> None:

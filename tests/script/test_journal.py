@@ -16,6 +16,7 @@ from click.testing import CliRunner
 import cleaver
 from cleaver import Design, Profile, ReactionError, ScriptError, UsageError, World
 from cleaver.cli.main import cli
+from cleaver.core import read
 from cleaver.core.kernel.door import Call
 from cleaver.journals.cutting import cut
 from cleaver.journals.lines import LINES
@@ -202,7 +203,7 @@ def test_a_journal_is_one_a_world_and_writes_over_nothing(tmp_path: Path) -> Non
     written.close()
     written.close()
     assert cleaver.Actor.hurt is bare  # nothing is replaced, and nobody observes any more
-    assert not other._parts.observers
+    assert not read.game_of(other).observers
     assert lines(path) == ["journal 1"]
     with pytest.raises(UsageError, match="a journal is of a world"):
         cleaver.journal("world", path)  # type: ignore[arg-type]

@@ -16,7 +16,7 @@ from cleaver.script import Session, Step, play
 from cleaver.script.command import COMMANDS, Command
 from cleaver.script.lines import Words, without_comment
 from cleaver.script.parameters import ActorName, Input, Item, Truth, Whole
-from cleaver.script.runner import execute, step_lines
+from cleaver.script.runner import carry_out, step_lines
 
 NUMBERS = [
     "nan",
@@ -283,11 +283,11 @@ def test_a_tally_that_is_wrong_says_so(session: Session, line: str, told: str) -
 def test_undo_takes_back_one_command_after_another(reef: Design) -> None:
     run = Session(reef, remember=True)
     for line in ("join diver ana", "hurt ana 6", "advance 1", "hurt ana 11"):
-        execute(run, 1, line)
-    assert execute(run, 1, "undo").said == "took back: hurt ana 11"
+        carry_out(run, 1, line)
+    assert carry_out(run, 1, "undo").said == "took back: hurt ana 11"
     assert run.evaluate("ana.suit") == 85
-    execute(run, 1, "undo")
-    execute(run, 1, "undo")
+    carry_out(run, 1, "undo")
+    carry_out(run, 1, "undo")
     assert run.evaluate("ana.suit") == 90
     assert run.counts == {"joined": 1}
 

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 import strangers
 from cleaver import CleaverError, Profile, UsageError, World, sample
+from cleaver.core import read
 from cleaver.saves.document import encode
 from cleaver.script import Session, play
 from cleaver.script.baseline import baseline_of
@@ -202,7 +203,7 @@ def test_limits_are_told_when_they_are_reached(lines: list[str], told: str) -> N
 def test_a_run_may_have_only_so_much_come_due() -> None:
     session = Session(strangers.REEF)
     play(session, ["join diver ana", "spawn winch w owner=ana"])
-    session.world._parts.stage.patience = 10  # as if the others of the limit had come due before
+    read.parts(session.world).stage.patience = 10  # as if the others of the limit had come due before
 
     with pytest.raises(
         UsageError, match="more came due than may in one run of a script; time stands at 40 s"

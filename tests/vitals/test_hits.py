@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import Actor, AmountError, Design, Event, FormulaError, UnknownNameError, UsageError, World
+from cleaver.core import read
 from cleaver.core.vitals.blow import Blow
 from helpers import crate_world, heard, names
 
@@ -38,7 +39,7 @@ def test_a_forced_critical_still_draws(world: World, ana: Actor, eel: Actor) -> 
     blocked = eel.hit(ana, "sting")
 
     assert blocked.blocked == "cooldown"
-    assert world._parts.stage.dice.drawn == {"crit/eel1": 1}  # one refused at the gate draws nothing
+    assert read.parts(world).stage.dice.drawn == {"crit/eel1": 1}  # one refused at the gate draws nothing
 
 
 @pytest.mark.parametrize(("near", "dealt"), [(1, 9), (2, 6), (3, 4.5)])
@@ -195,8 +196,8 @@ def test_near_counts_whom_a_walk_over_all_would(
             for wasp, (x, y, z) in zip(wasps, spots, strict=True)
         )
         assert (
-            world._parts.places.near(box._there, radius)
-            == world._parts.places.near(box._there, radius, "wasp")
+            read.parts(world).places.near(read.body(box), radius)
+            == read.parts(world).places.near(read.body(box), radius, "wasp")
             == walked
         )
 
@@ -316,10 +317,11 @@ def test_the_quick_way_and_the_general_way_are_the_same(
             if quick:
                 hit = wasp.hit(box, attack, zone=zone)
             else:
-                form = world._parts.combat.attack(wasp._there, attack)
-                hit = world._parts.done(
-                    world._parts.combat.hit(
-                        box._there, Blow(form.amount, wasp._there, attack=form, zone=zone, type=form.type)
+                form = read.parts(world).combat.attack(read.body(wasp), attack)
+                hit = read.parts(world).done(
+                    read.parts(world).combat.hit(
+                        read.body(box),
+                        Blow(form.amount, read.body(wasp), attack=form, zone=zone, type=form.type),
                     )
                 )
             told.append(

@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cleaver import AmountError, UnknownNameError
+from cleaver.core import read
 from cleaver.core.vitals import course as course_of
 from cleaver.core.vitals.meters import cells, percent
 from cleaver.literals import Keep
@@ -294,10 +295,10 @@ def test_marks_of_whole_meters_are_crossed_when_the_shown_number_does() -> None:
 
 def test_a_meter_that_does_not_flow_is_never_due() -> None:
     world, box = crate_world({"max": 60, "flows": [{"rate": 4}]})
-    assert world._parts.stage.clock.first() == -1
+    assert read.parts(world).stage.clock.first() == -1
     box.hurt(7)
     world.advance(5)
-    assert world._parts.stage.clock.first() == -1
+    assert read.parts(world).stage.clock.first() == -1
 
 
 @given(

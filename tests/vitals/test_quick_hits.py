@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from cleaver import Actor, CleaverError, Design, World
+from cleaver.core import read
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.state import slots_of
 from strategies import TENTHS, general_way, pick
@@ -202,8 +203,8 @@ def test_hits_of_every_common_shape_go_the_short_way(
     def long_way(*args: object, **named: object) -> None:
         raise AssertionError("this hit has a plan")
 
-    monkeypatch.setattr(world._parts.combat, "take", long_way)
-    monkeypatch.setattr(world._parts.combat, "hit", long_way)
+    monkeypatch.setattr(read.parts(world).combat, "take", long_way)
+    monkeypatch.setattr(read.parts(world).combat, "hit", long_way)
     assert one.hit(two, "sting").done
     assert {name: two[name].value for name in left} == left
 
@@ -253,4 +254,4 @@ def test_names_that_are_none_leave_nothing_behind() -> None:
             one.hit(two, "sting", zone=f"fin{number}")
         with pytest.raises(CleaverError):
             one.hit(two, f"sting{number}")
-    assert len(world._parts.kinds.hits) == 1
+    assert len(read.parts(world).kinds.hits) == 1

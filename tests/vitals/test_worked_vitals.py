@@ -9,6 +9,7 @@ from typing import Any
 import pytest
 
 from cleaver import GoneError, UnknownNameError, World
+from cleaver.core import read
 from cleaver.hud import Bar
 from helpers import crate_world, heard, names
 from strategies import general_way
@@ -105,7 +106,7 @@ def test_what_waits_is_delivered_after_a_hit_in_a_listener_too() -> None:
     world.listen("departed", answer)
     world.dismiss(world.spawn("wasp"))
     assert seen == ["healed", "damaged"]
-    assert not world._parts.stage.queue
+    assert not read.parts(world).stage.queue
 
 
 def test_where_one_flow_stops_at_a_mark_and_another_pulls_back_time_goes_on() -> None:

@@ -11,6 +11,7 @@ from rich.table import Table
 from rich.text import Text
 
 from cleaver.cli.printing import cell, console, printable, say_table, within
+from cleaver.core import read
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.results import HitResult
 from cleaver.core.wording import sentence
@@ -50,7 +51,7 @@ class _Dive:
 
     def tell(self, step: Step) -> None:
         """Add the rows of one line of the script."""
-        if "ana" in self.session.world._parts.stage.actors and not self.watching:
+        if "ana" in read.parts(self.session.world).stage.actors and not self.watching:
             self._begin()
         for event, bars, scrip in self.waiting:
             if event.name == "damaged" and not event.attack:
@@ -89,7 +90,7 @@ class _Dive:
         )
         self.recorder.watch(world)
         self.recorder.sample(world)
-        events = world._parts.kinds.known.events
+        events = read.parts(world).kinds.known.events
         names = [name for name in world.event_names if not events[name].seen_from]
         self.watching.extend(world.listen_own(name, self.see) for name in names)
 

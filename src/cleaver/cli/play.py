@@ -100,7 +100,7 @@ def command(
     session.file = design
     if recorded is not None:
         session.recording = Recording(session, recorded, design, moving=watch)
-    if session.remember:
+    if session.past is not None:
         if events or books:
             raise UsageError("--events and --books need a script, or lines from a pipe")
         _prompt(session, plain, Watch(design) if watch else None)

@@ -15,24 +15,26 @@ from cleaver.core.adoption import Adoption
 from cleaver.core.bind import bind
 from cleaver.core.kernel import reading as names
 from cleaver.core.kernel.crossing import Crossing
-from cleaver.core.kernel.stage import only
+from cleaver.core.kernel.stage import GONE_ON, only
 from cleaver.core.parts import Parts
 from cleaver.errors import InUseError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from cleaver.core.game import Game
     from cleaver.design.design import Design
 
 MOST_NAMED = 3
 """Of what uses something, in a message."""
 
 
-def adopted(parts: Parts, design: Design) -> Adoption:
+def adopted(game: Game, design: Design) -> Adoption:
     """Let a world go on under another design; returns what became of it.
 
     Raises:
         InUseError: What is in use there and is not in *design*; nothing has changed.
     """
+    parts = game.parts
     kept = [*parts.stage.actors, *parts.pickups.table.placements, *parts.shots.table.shots]
     old = parts.design
     if design.same_as(old):
@@ -51,10 +53,11 @@ def adopted(parts: Parts, design: Design) -> Adoption:
     except BaseException:
         crossing.undo()
         raise
-    _become(parts, made)
-    kept = [one for one in kept if not parts.stage.is_free(one)]
+    _take_over(made, parts)
+    game.parts = made
+    kept = [one for one in kept if not made.stage.is_free(one)]
     done = Adoption(old, design, kept, crossing.began, crossing.ended, crossing.put_aside)
-    _catch_up(parts, crossing)
+    _catch_up(made, crossing)
     return done
 
 
@@ -92,21 +95,17 @@ def _uses(parts: Parts, crossing: Crossing) -> Iterable[str]:
         yield f"stage {stage.playing} is gone, and being played"
 
 
-def _become(parts: Parts, made: Parts) -> None:
-    """Let the world that a game holds be the one that was made, with all that hangs on the old one."""
+def _take_over(made: Parts, parts: Parts) -> None:
+    """Give the parts that were made what a game has of the old ones, and what is no state."""
     old, new = parts.stage, made.stage
     new.listeners, new.calls, new.history = old.listeners, old.calls, old.history
-    new.listeners.stage = old
+    new.listeners.stage = new
     new.adopted = old.adopted + 1
-    new.passing, new.patience, new.halted = old.passing, old.patience, old.halted
-    made.handles, made.observers = parts.handles, parts.observers
+    new.passing, new.patience, new.halt = old.passing, old.patience, old.halt
+    old.successor, old.seq = new, GONE_ON
+    made.handles = parts.handles
     made.goods.journal, made.pickups.gone = parts.goods.journal, parts.pickups.gone
     made.profiles.noted = parts.profiles.noted
-    # Handles, bars and the time that passes hold these two objects: what they are is from now on what the
-    # new ones are. The parts that were made know the stage as the new object, all others as the old one.
-    made.stage = old
-    parts.__dict__ = made.__dict__
-    old.__dict__ = new.__dict__
 
 
 def _catch_up(parts: Parts, crossing: Crossing) -> None:

@@ -6,6 +6,7 @@ A handle checks its arguments, lets a part do the work, and delivers what follow
 
 from __future__ import annotations
 
+from cleaver.core.game import Game, Seen
 from cleaver.core.kernel.arguments import amount, checked, number, own_name, whole
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import micros
@@ -45,7 +46,6 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-    from cleaver.core.parts import Parts
     from cleaver.core.vitals.shots import Flight
     from cleaver.literals import Blocked, HitStep
 
@@ -53,33 +53,38 @@ if TYPE_CHECKING:
 _amount = amount
 
 
-def body_of(world: Parts, actor: Actor | str) -> Body:
+def body_of(game: Game, actor: Actor | str) -> Body:
     """Return the state of an actor of one world, given by itself or by its id."""
     if isinstance(actor, str):
-        return world.stage.actor(actor)
-    if actor._world is not world:
+        return game.parts.stage.actor(actor)
+    if actor._game is not game:
         raise UsageError(f"{actor.id} stands in another world; several worlds share nothing")
     return actor._there
 
 
-class Actor(Living):
+def handle_of(game: Game, body: Body) -> Actor:
+    """Return what a game holds of an actor: always the same, until another has its name."""
+    handles: dict[str, Actor] = game.parts.handles
+    handle = handles.get(body.id)
+    if handle is None or handle._body is not body:
+        handle = handles[body.id] = Actor(game, body)
+    return handle
+
+
+class Actor(Seen, Living):
     """An actor in a world. Every verb returns a small result that is true if something was done, with
     `blocked` saying why not."""
 
-    __slots__ = ("_body", "_world", "id")
+    __slots__ = ("_body", "id")
     id: str
 
-    def __init__(self, world: Parts, body: Body) -> None:
-        self._world, self._body, self.id = world, body, body.id
+    def __init__(self, game: Game, body: Body) -> None:
+        self._game, self._body, self.id = game, body, body.id
 
     @property
     def _there(self) -> Body:
         """Its state, if it is still in the world."""
         return there(self._body)
-
-    def _stands_for(self, body: Body) -> bool:
-        """Return whether this is the handle of *body*, and not of one that had its name before."""
-        return self._body is body
 
     # reading
 
@@ -142,7 +147,7 @@ class Actor(Living):
     @property
     def purse(self) -> Purse:
         """Its money, by currency."""
-        return Purse(self._world, self._there)
+        return Purse(self._game, self._there)
 
     @property
     def owed(self) -> tuple[Owed, ...]:
@@ -155,12 +160,12 @@ class Actor(Living):
     @property
     def bag(self) -> Bag:
         """What it holds."""
-        return Bag(self._world, self._there)
+        return Bag(self._game, self._there)
 
     @property
     def achievements(self) -> AchievementLog:
         """This player's achievements by name."""
-        return AchievementLog(self._world, self._there)
+        return AchievementLog(self._game, self._there)
 
     @property
     def data(self) -> OwnData:
@@ -171,22 +176,22 @@ class Actor(Living):
         """
         if not self._body.kind.player:
             raise UsageError(f"{self.id} is no player; only players have a profile")
-        return OwnData(self._world, self._there)
+        return OwnData(self._game, self._there)
 
     @property
     def levels(self) -> LevelLog:
         """This player's levels by ladder; each is a number, from 1, with its experience."""
-        return LevelLog(self._world, self._there)
+        return LevelLog(self._game, self._there)
 
     @property
     def ratings(self) -> RatingLog:
         """This player's best ratings by name."""
-        return RatingLog(self._world, self._there)
+        return RatingLog(self._game, self._there)
 
     @property
     def records(self) -> RecordLog:
         """What this player's records stand at, by name."""
-        return RecordLog(self._world, self._there)
+        return RecordLog(self._game, self._there)
 
     if not TYPE_CHECKING:  # a checker must find a misspelt name
 
@@ -194,7 +199,7 @@ class Actor(Living):
             raise renamed("Actor", name)
 
     def __getitem__(self, meter: str) -> MeterView:
-        return MeterView(self._world, self._there, self._world.vitals.meter(self._there, meter))
+        return MeterView(self._game, self._there, self._world.vitals.meter(self._there, meter))
 
     def __contains__(self, meter: str) -> bool:
         return meter in self._there.meters
@@ -235,16 +240,22 @@ class Actor(Living):
             AmountError: A number that is negative or not finite.
             FormulaError: A formula that gives no usable number; nothing has changed.
         """
-        world = self._world
+        game = self._game
         if (
             target.__class__ is Actor
-            and target._world is world
-            and not world.observers
+            and target._game is game
+            and not game.observers
             and amount is None
             and (crit is None or crit.__class__ is bool)
             and not (type or ignores or posthumous)
         ):
-            quick = world.quick.hit(self._body, target._body, attack, zone, crit, inputs)
+            game.depth += 1
+            try:
+                quick = game.parts.quick.hit(self._body, target._body, attack, zone, crit, inputs)
+            finally:
+                game.depth -= 1
+                if game.asked is not None:
+                    game.over()
             if quick is not None:
                 return quick
         return self._hit(
@@ -274,7 +285,7 @@ class Actor(Living):
         **inputs: float,
     ) -> HitResult:
         """The general way of `hit`."""
-        world, source, struck = self._world, self._there, body_of(self._world, target)
+        world, source, struck = self._world, self._there, body_of(self._game, target)
         form = world.combat.attack(source, attack) if attack else None
         if form is None and amount is None:
             raise UsageError(
@@ -313,7 +324,7 @@ class Actor(Living):
         """Hurt this actor by a bare amount: a fall, a trap. The guard stands between as in a hit."""
         world, body = self._world, self._there
         world.combat.check(body, zone, type)
-        by = body_of(self._world, source) if source is not None else None
+        by = body_of(self._game, source) if source is not None else None
         blow = Blow(
             _amount("the amount to hurt", amount),
             by,
@@ -343,7 +354,7 @@ class Actor(Living):
         given = world.inputs(inputs)
         mine = {} if given is None else {key: given[key] for key in inputs}
         shot, blocked = world.shots.launch(body, attack, name, mine)
-        return world.done(Shot(world, shot, blocked, attack))
+        return world.done(Shot(self._game, shot, blocked, attack))
 
     @command
     def set_input(self, name: str, value: float | None) -> Result:
@@ -366,7 +377,7 @@ class Actor(Living):
                 body,
                 _amount("the amount to heal", amount),
                 meter,
-                body_of(self._world, source).id if source is not None else "",
+                body_of(self._game, source).id if source is not None else "",
             )
         )
 
@@ -379,7 +390,7 @@ class Actor(Living):
                 body,
                 _amount("the amount to drain", amount),
                 meter,
-                body_of(self._world, source).id if source is not None else "",
+                body_of(self._game, source).id if source is not None else "",
             )
         )
 
@@ -414,7 +425,7 @@ class Actor(Living):
             raise AmountError("the time it lasts", lasts, "0.001 s or more")
         return world.done(
             world.statuses.begin(
-                body, status, body_of(self._world, source).id if source is not None else "", span
+                body, status, body_of(self._game, source).id if source is not None else "", span
             )
         )
 
@@ -447,7 +458,7 @@ class Actor(Living):
         """Return the seconds until an attack may hit *target* again, or may be launched again where there is
         none; 0 if it may now."""
         self._world.combat.attack(self._there, attack)
-        key = f"{attack}/{'' if target is None else body_of(self._world, target).id}"
+        key = f"{attack}/{'' if target is None else body_of(self._game, target).id}"
         return max(self._there.cooldowns.get(key, 0) - self._world.stage.clock.now, 0) / 1e6
 
     # goods
@@ -456,7 +467,7 @@ class Actor(Living):
     def take(self, placement: Placement) -> Result:
         """Take a placement."""
         world, body = self._world, self._there
-        return world.done(world.pickups.take(body, lying(world, placement)))
+        return world.done(world.pickups.take(body, lying(self._game, placement)))
 
     @command
     def earn(self, currency: str, amount: int, *, reason: str = "earn") -> ChangeResult:
@@ -520,7 +531,7 @@ class Actor(Living):
     @property
     def quests(self) -> QuestLog:
         """This player's quests by name, with their goals."""
-        return QuestLog(self._world, self._there)
+        return QuestLog(self._game, self._there)
 
     @command
     def accept(self, quest: str) -> QuestResult:
@@ -594,16 +605,16 @@ class Actor(Living):
         return world.announce(event, body.id, fields)
 
 
-class Shot(View):
+class Shot(Seen, View):
     """What an actor has launched: true where it was, else `blocked` says why not."""
 
-    __slots__ = ("_flight", "_world", "attack", "blocked", "id")
+    __slots__ = ("_flight", "attack", "blocked", "id")
     id: str
     attack: str
     blocked: Blocked
 
-    def __init__(self, world: Parts, flight: Flight | None, blocked: Blocked = "", attack: str = "") -> None:
-        self._world, self._flight, self.blocked = world, flight, blocked
+    def __init__(self, game: Game, flight: Flight | None, blocked: Blocked = "", attack: str = "") -> None:
+        self._game, self._flight, self.blocked = game, flight, blocked
         self.attack = flight.attack if flight is not None else attack
         self.id = flight.id if flight is not None else ""
 
@@ -656,7 +667,7 @@ class Shot(View):
             GoneError: The shot was dropped, or its flight is over.
         """
         world, shot = self._world, self._there
-        struck = body_of(world, target)
+        struck = body_of(self._game, target)
         return world.done(world.shots.hit(shot, struck, zone, crit, lambda: world.inputs(shot.inputs)))
 
     @command

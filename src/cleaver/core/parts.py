@@ -49,8 +49,6 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, TypeVar
 
-    from cleaver.core.kernel.door import Observer
-
     R = TypeVar("R")
 
 
@@ -88,7 +86,6 @@ class Parts:
     achievements: Achievements
     profiles: Profiles
     design: Design
-    observers: tuple[Observer, ...]
 
     def __init__(self, design: Design, seed: int, history: int) -> None:
         if isinstance(seed, bool) or not isinstance(seed, int) or not 0 <= seed < 2**64:
@@ -101,7 +98,6 @@ class Parts:
             raise AmountError("history", history, f"a whole number from 0 to {MOST_HISTORY:,}")
         self.design = design
         self.handles: dict[str, Any] = {}  # what a game holds of the actors, by id
-        self.observers = ()  # who hears of every command
         self.kinds = kinds = bind(design, names.reader)
         self.stage = Stage(kinds, seed, history)
         stage = self.stage

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, MutableMapping
 
+from cleaver.core.game import Game, Seen
 from cleaver.core.kernel.arguments import amount, line, whole, whole_if
 from cleaver.core.kernel.body import Body, Meter
 from cleaver.core.kernel.door import command
@@ -25,7 +26,6 @@ if TYPE_CHECKING:
 
     from cleaver.core.contests.matches import Place
     from cleaver.core.goods.pickups import Placement as PlacementState
-    from cleaver.core.parts import Parts
     from cleaver.literals import Keep, QuestState
 
     V = TypeVar("V", covariant=True)
@@ -47,14 +47,14 @@ def there(body: Body) -> Body:
     return body
 
 
-class MeterView(View):
+class MeterView(Seen, View):
     """A meter of an actor as it is now; `set` and `set_max` change it by hand."""
 
-    __slots__ = ("_body", "_world", "name")
+    __slots__ = ("_body", "name")
     name: str
 
-    def __init__(self, world: Parts, body: Body, meter: Meter) -> None:
-        self._world, self._body, self.name = world, body, meter.kind.name
+    def __init__(self, game: Game, body: Body, meter: Meter) -> None:
+        self._game, self._body, self.name = game, body, meter.kind.name
 
     @property
     def _meter(self) -> Meter:
@@ -142,13 +142,13 @@ class Owed(NamedTuple):
     reason: str
 
 
-class _Log(Living, Mapping[str, V]):
+class _Log(Seen, Living, Mapping[str, V]):
     """What one actor has of each thing of a kind that the design names, in the order of the design."""
 
-    __slots__ = ("_body", "_world")
+    __slots__ = ("_body",)
 
-    def __init__(self, world: Parts, body: Body) -> None:
-        self._world, self._body = world, body
+    def __init__(self, game: Game, body: Body) -> None:
+        self._game, self._body = game, body
 
     @property
     def whose(self) -> str:
@@ -346,17 +346,17 @@ class AchievementLog(_Log[Achieved]):
         return Achieved(tuple(achievements.ranks(body, achievement)), done, target)
 
 
-class OwnData(Living, _Data):
+class OwnData(Seen, Living, _Data):
     """Your game's own data of a player, by name: anything that JSON can hold. It is saved with the profile;
     stages and restarts do not change it.
 
     Reading returns a copy: to change a list or a table, assign it again.
     """
 
-    __slots__ = ("_body", "_world")
+    __slots__ = ("_body",)
 
-    def __init__(self, world: Parts, body: Body) -> None:
-        self._world, self._body = world, body
+    def __init__(self, game: Game, body: Body) -> None:
+        self._game, self._body = game, body
 
     @property
     def whose(self) -> str:
@@ -425,21 +425,21 @@ def _same(one: Any, other: Any) -> bool:
     return bool(one == other)
 
 
-def lying(world: Parts, placement: Placement) -> PlacementState:
+def lying(game: Game, placement: Placement) -> PlacementState:
     """Return the state of a placement of one world."""
-    if placement._world is not world:
+    if placement._game is not game:
         raise UsageError(f"{placement.id} lies in another world; several worlds share nothing")
     return placement._there
 
 
-class Placement(View):
+class Placement(Seen, View):
     """A pickup lying in the world."""
 
-    __slots__ = ("_state", "_world", "id")
+    __slots__ = ("_state", "id")
     id: str
 
-    def __init__(self, world: Parts, state: PlacementState) -> None:
-        self._world, self._state, self.id = world, state, state.id
+    def __init__(self, game: Game, state: PlacementState) -> None:
+        self._game, self._state, self.id = game, state, state.id
 
     @property
     def _there(self) -> PlacementState:
@@ -619,17 +619,17 @@ class QuestLog(_Log[Quest]):
         return Quest(self, name)
 
 
-class Match(View):
+class Match(Seen, View):
     """A match of a world."""
 
-    __slots__ = ("_world", "name")
+    __slots__ = ("name",)
     name: str
 
-    def __init__(self, world: Parts, name: str) -> None:
-        self._world, self.name = world, name
+    def __init__(self, game: Game, name: str) -> None:
+        self._game, self.name = game, name
 
     def _key(self) -> tuple[object, ...]:
-        return (self._world, self.name)
+        return (self._game, self.name)
 
     def _shown(self) -> str:
         state = "paused" if self.paused else "running" if self.running else f"won by {self.winner}"

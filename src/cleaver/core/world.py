@@ -10,8 +10,9 @@ from collections.abc import Callable, Iterable, Mapping
 from functools import partial
 
 from cleaver.core.adoption import Adoption
+from cleaver.core.game import Game, Seen, parts_of
 from cleaver.core.goods.books import Books
-from cleaver.core.handles import Actor, Shot, body_of
+from cleaver.core.handles import Actor, Shot, body_of, handle_of
 from cleaver.core.kernel import reading as names
 from cleaver.core.kernel.arguments import amount, checked, number, own_name, plain, to_call, whole
 from cleaver.core.kernel.body import Body
@@ -46,7 +47,6 @@ if TYPE_CHECKING:
     from typing import Any, TypeVar
 
     from cleaver.core.kernel.event_types import Listens as _Listens
-    from cleaver.core.parts import Parts
     from cleaver.core.story import Story
 
     R = TypeVar("R")
@@ -57,7 +57,7 @@ HISTORY = 1_000  # events kept
 FARTHEST = 1e12  # that something may stand from the origin, on each axis
 
 
-class World(Living, _Listens):
+class World(Seen, Living, _Listens):
     """One running game: clock, actors, dice, rules at work. Deterministic; belongs to one thread.
 
     Args:
@@ -78,21 +78,17 @@ class World(Living, _Listens):
         from cleaver.core import snapshots
         from cleaver.core.parts import Parts
 
-        self._parts = Parts(design, seed, history)
-        self._parts.stage.twin = partial(snapshots.twin, self._parts)
-
-    @property
-    def _world(self) -> Parts:
-        """Its parts, as each handle of it names them."""
-        return self._parts
+        parts = Parts(design, seed, history)
+        parts.stage.twin = partial(snapshots.twin, parts)
+        self._game = Game(parts)
 
     @property
     def design(self) -> Design:
         """What it is played under; `adopt` makes it another."""
-        return self._parts.design
+        return self._world.design
 
     def __repr__(self) -> str:
-        count = len(self._parts.stage.actors)
+        count = len(self._world.stage.actors)
         return f"<World {self.design.title!r} at {self.now:g} s, {count} actor{'s' if count != 1 else ''}>"
 
     if not TYPE_CHECKING:  # a checker must find a misspelt name
@@ -105,42 +101,42 @@ class World(Living, _Listens):
     @property
     def actors(self) -> tuple[Actor, ...]:
         """Every actor in the world, in the order they came."""
-        return tuple(self._handle(body) for body in self._parts.stage.actors.values())
+        return tuple(handle_of(self._game, body) for body in self._world.stage.actors.values())
 
     @property
     def players(self) -> tuple[Actor, ...]:
         """The player actors, in the order they joined."""
-        return tuple(self._handle(body) for body in self._parts.stage.players.values())
+        return tuple(handle_of(self._game, body) for body in self._world.stage.players.values())
 
     @property
     def placements(self) -> tuple[Placement, ...]:
         """Every placement, present or not."""
-        return tuple(Placement(self._parts, state) for state in self._parts.pickups.table.placements.values())
+        return tuple(Placement(self._game, state) for state in self._world.pickups.table.placements.values())
 
     @property
     def shots(self) -> tuple[Shot, ...]:
         """What is in flight and may still hit somebody, in the order it was launched."""
-        return tuple(Shot(self._parts, shot) for shot in self._parts.shots.table.shots.values() if shot.left)
+        return tuple(Shot(self._game, shot) for shot in self._world.shots.table.shots.values() if shot.left)
 
     @checked
     def shot(self, name: str) -> Shot:
         """Return a shot by its id."""
-        return Shot(self._parts, self._parts.shots.shot(name))
+        return Shot(self._game, self._world.shots.shot(name))
 
     @checked
     def actor(self, name: str) -> Actor:
         """Return an actor by its id."""
-        return self._handle(self._parts.stage.actor(name))
+        return handle_of(self._game, self._world.stage.actor(name))
 
     @checked
     def find(self, name: str) -> Actor | Placement | Shot | None:
         """Return the actor, the placement or the shot with an id, or None."""
-        parts = self._parts
+        parts = self._world
         if name in parts.stage.actors:
-            return self._handle(parts.stage.actors[name])
+            return handle_of(self._game, parts.stage.actors[name])
         if name in parts.pickups.table.placements:
-            return Placement(parts, parts.pickups.table.placements[name])
-        return Shot(parts, parts.shots.table.shots[name]) if name in parts.shots.table.shots else None
+            return Placement(self._game, parts.pickups.table.placements[name])
+        return Shot(self._game, parts.shots.table.shots[name]) if name in parts.shots.table.shots else None
 
     @checked
     def contacts(
@@ -162,7 +158,7 @@ class World(Living, _Listens):
             UnknownNameError: Somebody who is not there, or has no such attack; nobody was hit.
             ReactionError: What single hits raised, such as listeners; the others have happened.
         """
-        parts = self._parts
+        parts = self._world
         found: list[tuple[Actor, Actor]] = []
         for pair in pairs:
             if not isinstance(pair, (tuple, list)) or len(pair) != 2:
@@ -171,7 +167,7 @@ class World(Living, _Listens):
                 raise UsageError(f"{said(pair)} must be two actors of this world, or their ids")
             source, target = map(self._body, pair)
             parts.combat.attack(source, attack)
-            found.append((self._handle(source), self._handle(target)))
+            found.append((handle_of(self._game, source), handle_of(self._game, target)))
         given: dict[str, Any] = {**inputs}
         results: list[HitResult] = []
         errors: list[Exception] = []
@@ -187,14 +183,7 @@ class World(Living, _Listens):
     @checked
     def placement(self, name: str) -> Placement:
         """Return a placement by its id."""
-        return Placement(self._parts, self._parts.pickups.placement(name))
-
-    def _handle(self, body: Body) -> Actor:
-        handles: dict[str, Actor] = self._parts.handles
-        handle = handles.get(body.id)
-        if handle is None or not handle._stands_for(body):
-            handle = handles[body.id] = Actor(self._parts, body)
-        return handle
+        return Placement(self._game, self._world.pickups.placement(name))
 
     @command
     def join(self, kind: str, name: str, *, team: str = "", profile: Profile | None = None) -> Actor:
@@ -219,44 +208,44 @@ class World(Living, _Listens):
         return self._enter(kind, name, team, whose, None)
 
     def _kind(self, kind: str) -> Any:
-        found = self._parts.stage.kinds.actors.get(kind)
+        found = self._world.stage.kinds.actors.get(kind)
         if found is None:
-            raise UnknownNameError("kind", kind, tuple(self._parts.stage.kinds.actors))
+            raise UnknownNameError("kind", kind, tuple(self._world.stage.kinds.actors))
         return found
 
     def _enter(
         self, kind_name: str, name: str, team: str, owner: Body | None, profile: Profile | None
     ) -> Actor:
-        stage = self._parts.stage
+        stage = self._world.stage
         self._kind(kind_name)
         own_name("the id", name)
-        self._parts.teams.known(team)
+        self._world.teams.known(team)
         if name:
             stage.free(name)
         if profile is not None:
             look_at(profile)
-        body = self._parts.come(kind_name, name, team, owner, profile)
+        body = self._world.come(kind_name, name, team, owner, profile)
         stage.drain()
-        return self._handle(body)
+        return handle_of(self._game, body)
 
     @command
     def dismiss(self, actor: Actor | str) -> None:
         """Take an actor out of the world for good; all that is kept of it is forgotten, and its id may be
         given again."""
         body = self._body(actor)
-        self._parts.stage.idle("dismiss")
-        self._parts.depart(body)
+        self._world.stage.idle("dismiss")
+        self._world.depart(body)
 
     @checked
     def leave(self, actor: Actor | str) -> Profile:
         """Let a player leave; returns the profile it leaves with."""
-        self._parts.stage.idle("leave")
+        self._world.stage.idle("leave")
         profile = self.profile(actor)
         self.dismiss(actor)
         return profile
 
     def _body(self, actor: Actor | str) -> Body:
-        return body_of(self._parts, actor)
+        return body_of(self._game, actor)
 
     @checked
     def profile(self, actor: Actor | str) -> Profile:
@@ -264,7 +253,7 @@ class World(Living, _Listens):
         body = self._body(actor)
         if not body.kind.player:
             raise UsageError(f"{body.id} is no player; only players have a profile")
-        return self._parts.profiles.write(body)
+        return self._world.profiles.write(body)
 
     @command
     def load(self, actor: Actor | str, profile: Profile) -> None:
@@ -278,7 +267,7 @@ class World(Living, _Listens):
                 path is named, and nothing has changed.
         """
         body = self._loading(actor, profile)
-        beyond = self._parts.goods.beyond(profile.sections)
+        beyond = self._world.goods.beyond(profile.sections)
         if beyond is not None:
             path, amount, most = beyond
             raise SaveError(
@@ -296,7 +285,7 @@ class World(Living, _Listens):
     def _loading(self, actor: Actor | str, profile: Profile) -> Body:
         """Return who a profile is to be loaded onto, if it is that player's and whole."""
         body = self._body(actor)
-        self._parts.stage.idle("load")
+        self._world.stage.idle("load")
         if not body.kind.player:
             raise UsageError(f"{body.id} is no player; only players have a profile")
         if profile.player != body.id:
@@ -307,13 +296,13 @@ class World(Living, _Listens):
         return body
 
     def _take_back(self, body: Body, profile: Profile) -> None:
-        stage = self._parts.stage
+        stage = self._world.stage
         World(self.design).join(
             body.kind_name, body.id, profile=profile
         )  # whatever its formulas raise is raised before anything has changed here
         stage.told_only = True
         try:
-            self._parts.profiles.take_back(body, profile, told=True)
+            self._world.profiles.take_back(body, profile, told=True)
         finally:
             stage.told_only = False
         stage.emit("loaded", body.id, "", ())
@@ -322,8 +311,8 @@ class World(Living, _Listens):
     @command
     def saved(self, actor: Actor | str, revision: int) -> None:
         """Tell that a player was saved, as that revision of its profile."""
-        self._parts.stage.emit("saved", self._body(actor).id, "", (whole("the revision", revision),))
-        self._parts.stage.drain()
+        self._world.stage.emit("saved", self._body(actor).id, "", (whole("the revision", revision),))
+        self._world.stage.drain()
 
     @command
     def trade(
@@ -345,8 +334,8 @@ class World(Living, _Listens):
             AmountError: An amount that is no whole number from 0 up.
             UsageError: Somebody who is no player, or one player twice.
         """
-        return self._parts.done(
-            self._parts.trades.trade(self._body(one), gives, self._body(other), gives_back)
+        return self._world.done(
+            self._world.trades.trade(self._body(one), gives, self._body(other), gives_back)
         )
 
     # things lying about
@@ -359,20 +348,18 @@ class World(Living, _Listens):
         own_name("the id", name)
         given = {key: number(f"{key} of {pickup}", value) for key, value in inputs.items()}
         spot = None if at is None else _spot(at)
-        placed = Placement(self._parts, self._parts.pickups.place(pickup, name, given, spot))
-        self._parts.stage.drain()
-        self._parts.stage.settle()
+        placed = Placement(self._game, self._world.pickups.place(pickup, name, given, spot))
+        self._world.stage.drain()
+        self._world.stage.settle()
         return placed
 
     def move(self, thing: Actor | Placement | str, x: float, y: float, z: float = 0.0) -> None:
         """Note where an actor or a placement stands now, by itself or by its id; Cleaver moves nothing
         itself."""
         # What a game says of everything in every frame: what is plainly right need not be looked at closely.
-        parts = self._parts
         if (
             thing.__class__ is Actor
-            and thing._world is parts
-            and not parts.observers
+            and not self._game.observers
             and x.__class__ is float
             and y.__class__ is float
             and z.__class__ is float
@@ -380,54 +367,61 @@ class World(Living, _Listens):
             and -FARTHEST <= y <= FARTHEST
             and -FARTHEST <= z <= FARTHEST
         ):
-            self._parts.places.move(thing._there, x, y, z)
-            if self._parts.stage.moved:
-                self._parts.stage.settle()
+            game, body = self._game, self._body(thing)
+            game.depth += 1
+            try:
+                game.parts.places.move(body, x, y, z)
+                if game.parts.stage.moved:
+                    game.parts.stage.settle()
+            finally:
+                game.depth -= 1
+                if game.asked is not None:
+                    game.over()
         else:
             self._move(thing, x, y, z)
 
     @command
     def _move(self, thing: Actor | Placement | str, x: float, y: float, z: float) -> None:
-        at, table = _spot((x, y, z)), self._parts.pickups.table
+        at, table = _spot((x, y, z)), self._world.pickups.table
         if isinstance(thing, str) and thing in table.placements:
-            thing = Placement(self._parts, table.placements[thing])
+            thing = Placement(self._game, table.placements[thing])
         if isinstance(thing, Placement):
-            state = lying(self._parts, thing)
+            state = lying(self._game, thing)
             state.x, state.y, state.z = at
         else:
-            self._parts.places.move(self._body(thing), *at)
-        if self._parts.stage.moved:
-            self._parts.stage.settle()
+            self._world.places.move(self._body(thing), *at)
+        if self._world.stage.moved:
+            self._world.stage.settle()
 
     @checked
     def placements_of(self, pickup: str) -> tuple[Placement, ...]:
         """Return the placements of one pickup, present or not, in the order they were placed."""
-        self._parts.pickups.kind(pickup)
+        self._world.pickups.kind(pickup)
         return tuple(
-            Placement(self._parts, state) for state in self._parts.pickups.by_kind.get(pickup, {}).values()
+            Placement(self._game, state) for state in self._world.pickups.by_kind.get(pickup, {}).values()
         )
 
     @property
     def books(self) -> Books:
         """The books: every gain and loss of goods, and their sums."""
-        return Books(self._parts.goods)
+        return Books(lambda: self._world.goods)
 
     # time
 
     @property
     def now(self) -> float:
         """Seconds since the world began."""
-        return self._parts.stage.clock.now / 1e6
+        return self._world.stage.clock.now / 1e6
 
     @property
     def now_us(self) -> int:
         """Microseconds since the world began."""
-        return self._parts.stage.clock.now
+        return self._world.stage.clock.now
 
     @property
     def seed(self) -> int:
         """The seed of the dice."""
-        return self._parts.stage.dice.seed
+        return self._world.stage.dice.seed
 
     @command
     def advance(
@@ -455,12 +449,12 @@ class World(Living, _Listens):
                 the end all the same.
             BusyError: In a listener, or in a call of `after`.
         """
-        self._parts.stage.idle("advance")
-        if self._parts.stage.passing:
+        self._world.stage.idle("advance")
+        if self._world.stage.passing:
             raise BusyError("advance")
         if stop is not None:
             to_call("stop", stop)
-        clock = self._parts.stage.clock
+        clock = self._world.stage.clock
         if microseconds is None:
             passed, clock.remainder = clock.span(seconds)
         elif (
@@ -474,7 +468,8 @@ class World(Living, _Listens):
         else:
             passed = microseconds
         before, until = clock.now, clock.now + passed
-        self._parts.stage.pass_time(until, stop)
+        self._world.stage.pass_time(until, stop)
+        clock = self._world.stage.clock  # of another stage, where a call has adopted a design
         if clock.now < until:
             clock.remainder = 0.0  # it stands at what has happened
         return (clock.now - before) / 1e6
@@ -498,13 +493,13 @@ class World(Living, _Listens):
             AmountError: No number of seconds in that range.
         """
         span = micros(amount("the time to wait", seconds, most=LONGEST))
-        stage = self._parts.stage
+        stage = self._world.stage
         return stage.calls.add(call, stage.clock.now + span)
 
     @property
     def day(self) -> int | None:
         """The calendar day that the game last said it is; None where it never did."""
-        return self._parts.quests.table.day
+        return self._world.quests.table.day
 
     @command
     def set_day(self, day: int) -> Result:
@@ -519,14 +514,14 @@ class World(Living, _Listens):
         day = plain(day)
         if isinstance(day, bool) or not isinstance(day, int) or not -MOST <= day <= MOST:
             raise AmountError("the day", day, f"a whole number within ±{MOST}")
-        return self._parts.done(Result("" if self._parts.quests.set_day(day) else "no_change"))
+        return self._world.done(Result("" if self._world.quests.set_day(day) else "no_change"))
 
     # stages
 
     @property
     def stage(self) -> str:
         """The stage that is being played, "" for none."""
-        return self._parts.stage.playing
+        return self._world.stage.playing
 
     @command
     def enter_stage(self, stage: str) -> Result:
@@ -544,14 +539,14 @@ class World(Living, _Listens):
             BusyError: In a listener; use what `stage_left` or another event says once it is delivered.
             ReactionError: What listeners and reactions raised; the stage is laid out all the same.
         """
-        self._parts.stage.idle("enter_stage")
-        return self._parts.stages.enter(stage)
+        self._world.stage.idle("enter_stage")
+        return self._world.stages.enter(stage)
 
     @command
     def leave_stage(self) -> Result:
         """End the stage that is being played; nothing is laid out after it."""
-        self._parts.stage.idle("leave_stage")
-        return self._parts.stages.leave()
+        self._world.stage.idle("leave_stage")
+        return self._world.stages.leave()
 
     @command
     def restart_stage(self) -> Result:
@@ -563,44 +558,44 @@ class World(Living, _Listens):
             BusyError: In a listener.
             ReactionError: What listeners and reactions raised; the stage has begun anew all the same.
         """
-        self._parts.stage.idle("restart_stage")
-        return self._parts.stages.restart()
+        self._world.stage.idle("restart_stage")
+        return self._world.stages.restart()
 
     # matches
 
     @property
     def matches(self) -> dict[str, Match]:
         """Every match of the design."""
-        return {name: Match(self._parts, name) for name in self._parts.kinds.contests.matches}
+        return {name: Match(self._game, name) for name in self._world.kinds.contests.matches}
 
     @checked
     def match(self, name: str) -> Match:
         """Return a match of the design, to start, pause and end it, and to read its standings."""
-        self._parts.contests.contest(name)
-        return Match(self._parts, name)
+        self._world.contests.contest(name)
+        return Match(self._game, name)
 
     @command
     def set_team(self, actor: Actor | str, team: str) -> Result:
         """Let an actor change sides, or stand alone ("")."""
-        return self._parts.done(self._parts.teams.change(self._body(actor), team))
+        return self._world.done(self._world.teams.change(self._body(actor), team))
 
     # events
 
     @command
     def announce(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:
         """Tell an event of the design's own events; returns its number."""
-        return self._parts.announce(event, actor, fields)
+        return self._world.announce(event, actor, fields)
 
     @property
     def events(self) -> tuple[Event, ...]:
         """The latest events, oldest first, as many as the world keeps."""
-        return tuple(self._parts.stage.history)
+        return tuple(self._world.stage.history)
 
     @property
     def event_names(self) -> tuple[str, ...]:
         """Every event there is here: Cleaver's own and the design's, those seen from the other side
         included."""
-        return tuple(self._parts.stage.kinds.known.events)
+        return tuple(self._world.stage.kinds.known.events)
 
     @checked
     def listen_own(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
@@ -613,14 +608,14 @@ class World(Living, _Listens):
         Raises:
             UnknownNameError: An event or kind that is not there, with the nearest that is.
         """
-        known = self._parts.stage.kinds.known
+        known = self._world.stage.kinds.known
         known.need("event", event, known.events)
         if kind:
             self._kind(kind)
         actor_id = self._body(actor).id if isinstance(actor, Actor) else actor
         if actor_id and kind:
             raise UsageError("listen to one actor or to a kind, not both")
-        return self._parts.stage.listeners.listen(event, call, actor_id, kind)
+        return self._world.stage.listeners.listen(event, call, actor_id, kind)
 
     if not TYPE_CHECKING:
         listen = listen_own  # checkers take it from `Listens`, which knows each event's fields
@@ -628,7 +623,7 @@ class World(Living, _Listens):
     @property
     def listeners(self) -> tuple[Listening, ...]:
         """Every listener that is open, in order of registration."""
-        return tuple(self._parts.stage.listeners.all())
+        return tuple(self._world.stage.listeners.all())
 
     # formulas
 
@@ -638,7 +633,7 @@ class World(Living, _Listens):
         from cleaver.parsing import parse  # slow to import, and a world of no formulas needs none
 
         return Expression(parse(path, ScriptNames(self), tolerant=True), names.reader, path).value(
-            Scope(self._parts.stage, None)
+            Scope(self._world.stage, None)
         )
 
     @checked
@@ -655,9 +650,9 @@ class World(Living, _Listens):
         from cleaver.core.story import story  # only where somebody asks
 
         found = ScriptNames(self).find(tuple(path.split(".")))
-        if found.root not in self._parts.stage.actors:
+        if found.root not in self._world.stage.actors:
             raise UsageError(f"{said(path)} is no value of an actor; ask about one, such as ana.suit")
-        parts = self._parts
+        parts = self._world
         sharers = parts.goods.sharers(parts.stage.actors[found.root], found.name)
         return story(parts.stage, path, found, self.value(path), [body.id for body in sharers])
 
@@ -667,8 +662,8 @@ class World(Living, _Listens):
         """Return everything that changes while a world runs, as JSON-ready data."""
         from cleaver.core import snapshots  # only where worlds are written down
 
-        self._parts.stage.idle("snapshot")
-        return snapshots.written(self._parts)
+        self._world.stage.idle("snapshot")
+        return snapshots.written(self._world)
 
     @command
     def adopt(self, design: Design) -> Adoption:
@@ -691,8 +686,8 @@ class World(Living, _Listens):
         """
         from cleaver.core.adopting import adopted  # only where a design changes
 
-        self._parts.stage.idle("adopt")
-        return adopted(self._parts, design)
+        self._world.stage.idle("adopt")
+        return adopted(self._game, design)
 
     @classmethod
     def restore(
@@ -721,7 +716,7 @@ class World(Living, _Listens):
             return world
         snapshots.check(design, snapshot)
         world = cls(design, 0, history=history)
-        snapshots.restored(world._parts, snapshot)
+        snapshots.restored(parts_of(world), snapshot)
         return world
 
 
@@ -729,18 +724,18 @@ class ScriptNames(FormulaNames):
     """What names mean where actors and placements go by name, as in scripts."""
 
     def __init__(self, world: World) -> None:
-        super().__init__(world._parts.stage.kinds.known, ())
+        super().__init__(parts_of(world).stage.kinds.known, ())
         self.world = world
 
     def find(self, parts: tuple[str, ...]) -> Path:
         """See `FormulaNames.find`."""
         world = self.world
-        if parts[0] in world._parts.stage.actors:
+        if parts[0] in parts_of(world).stage.actors:
             path = actor_path(parts[0], parts[1:], self.known)
             if path.what == "meter":
-                world._parts.vitals.meter(world._parts.stage.actors[parts[0]], path.name)
+                parts_of(world).vitals.meter(parts_of(world).stage.actors[parts[0]], path.name)
             return path
-        if parts[0] in world._parts.pickups.table.placements:
+        if parts[0] in parts_of(world).pickups.table.placements:
             if parts[1:] != ("present",):
                 raise UnknownNameError("path", ".".join(parts), (f"{parts[0]}.present",))
             return Path("", "placement", parts[0], "present", "truth")
@@ -752,8 +747,8 @@ class ScriptNames(FormulaNames):
     def first_names(self) -> tuple[str, ...]:
         """Return what a path may begin with."""
         return (
-            *self.world._parts.stage.actors,
-            *self.world._parts.pickups.table.placements,
+            *parts_of(self.world).stage.actors,
+            *parts_of(self.world).pickups.table.placements,
             "now",
             "seed",
             "actors",

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NamedTuple
 
+from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.world import World
 from cleaver.design.design import Design
@@ -292,10 +293,10 @@ def _levels(design: Design, incomes: tuple[Income, ...], fights: tuple[Fight, ..
             # One that is over at once says nothing of how often there is one to fight
             if paid and any(quick):
                 rate = max(rate, paid / min(filter(None, quick)))
-        total, kind_of = 0.0, world._parts.kinds.contests.levels[name]
+        total, kind_of = 0.0, read.parts(world).kinds.contests.levels[name]
         for level in range(1, min(ladder.most or MOST_LEVELS, MOST_LEVELS)):
             try:
-                needs = world._parts.levels.step(kind_of, level)
+                needs = read.parts(world).levels.step(kind_of, level)
             except CleaverError:
                 break
             if not needs:

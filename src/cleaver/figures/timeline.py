@@ -8,6 +8,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from cleaver.core import read
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.figures import drawing
@@ -52,7 +53,7 @@ class Recorder:
 
     def sample(self, world: World) -> None:
         """Note the meters as they are now."""
-        if self.actor in world._parts.stage.actors:
+        if self.actor in read.parts(world).stage.actors:
             actor = world.actor(self.actor)
             for name in actor.meters:
                 self.samples.setdefault(name, []).append((world.now, actor[name].value))

@@ -6,6 +6,7 @@ ghost, a flying coin, a popup) has a memory, and is an object of its own. Start 
 
 from __future__ import annotations
 
+from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import checked
 from cleaver.core.views import Match
@@ -47,7 +48,7 @@ def frame(actor: Actor) -> dict[str, Any]:
           ``winner`` and ``round``.
         - ``now``, and ``stage`` ("" for none).
     """
-    body, world = actor._there, actor._world
+    body, world = read.body(actor), read.parts(actor)
     shown = {
         "id": actor.id,
         "kind": actor.kind,
@@ -93,7 +94,7 @@ def _status(actor: Actor, name: str) -> dict[str, Any]:
 
 def _player(actor: Actor) -> dict[str, Any]:
     """Return what only players have."""
-    world, bag = actor._world, actor.bag
+    world, bag = read.parts(actor), actor.bag
     quests = actor.quests
     givers = dict.fromkeys(quests[name].giver for name in quests if quests[name].giver)
     return {
@@ -130,7 +131,7 @@ def _player(actor: Actor) -> dict[str, Any]:
             {"title": title, "text": text, "achieved": achieved}
             for title, text, achieved in shown_achievements(actor)
         ],
-        "matches": {name: _match(Match(world, name)) for name in world.kinds.contests.matches},
+        "matches": {name: _match(Match(read.game_of(actor), name)) for name in world.kinds.contests.matches},
     }
 
 

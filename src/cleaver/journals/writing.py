@@ -20,8 +20,7 @@ from types import TracebackType
 from typing import Any, NamedTuple
 from zlib import crc32
 
-from cleaver.core import snapshots
-from cleaver.core.kernel import door
+from cleaver.core import read, snapshots
 from cleaver.core.kernel.door import Call
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.world import World
@@ -56,14 +55,14 @@ class Journal:
     def __init__(self, world: World, path: str | Path) -> None:
         if not isinstance(world, World):
             raise UsageError("a journal is of a world: cleaver.journal(world, path)")
-        parts = world._parts
-        parts.stage.idle("journal")
-        other = next((one for one in parts.observers if isinstance(one, Journal)), None)
+        game = read.game_of(world)
+        game.parts.stage.idle("journal")
+        other = next((one for one in game.observers if isinstance(one, Journal)), None)
         if other is not None:
             raise UsageError(f"this world has a journal already: {other.path.name}; close it first")
         path = Path(path)
         self.world, self.path = world, path
-        self._parts = parts
+        self._game = game
         self.trouble, self._pid = "", os.getpid()
         """Why nothing is written any more, where that is so; the game goes on."""
         self._beside = Beside(path)
@@ -94,20 +93,20 @@ class Journal:
             raise
         if self.trouble:
             raise UsageError(f"{self.trouble}; name another file")
-        door.observe(parts, self)
+        game.observe(self)
 
     def _begin(self) -> None:
-        stage, design = self._stage, self._parts.design
+        stage, design = self._stage, self.world.design
         self._write(HEAD.decode().rstrip())
         self._write(f"# design: {self.keep('design', design.text)}")
-        if snapshots.state(self._parts) == snapshots.state(World(design, stage.dice.seed)._parts):
+        if snapshots.state(self._game.parts) == snapshots.state(read.parts(World(design, stage.dice.seed))):
             if stage.dice.seed:
                 self._write(f"seed {stage.dice.seed}")
             self._time = (0, 0.0)
         else:
             import json  # only where a world goes on that has begun
 
-            name = self.keep("world", json.dumps(snapshots.written(self._parts), separators=(",", ":")))
+            name = self.keep("world", json.dumps(snapshots.written(self._game.parts), separators=(",", ":")))
             self._write(f"restore start from={name}")
             self._time = (stage.clock.now, stage.clock.remainder)
         self._look_at_design()
@@ -116,12 +115,12 @@ class Journal:
 
     @property
     def _stage(self) -> Stage:
-        return self._parts.stage
+        return self._game.parts.stage
 
     def _look_at_design(self) -> None:
         """Find out whether anything in the design asks where somebody stands: else moves may be merged."""
-        self._design = self._parts.design
-        self._reads_places = bool(_PLACES.search(self._parts.design.text))
+        self._design = self.world.design
+        self._reads_places = bool(_PLACES.search(self.world.design.text))
 
     def keep(self, what: str, text: str | bytes) -> str:
         """Keep a text in a file of its own beside the journal, once; returns how lines name it."""
@@ -159,7 +158,7 @@ class Journal:
         """Let the journal end here, for what comes after would not be what the game did."""
         self.trouble = f"{self.path.name} ends at {self.world.now:g} s: {why}"
         log.error("the journal %s; the game goes on", self.trouble)
-        door.leave(self._parts, self)
+        self._game.leave(self)
         with suppress(OSError):
             self._file.close()
 
@@ -278,7 +277,7 @@ class Journal:
                 for one in lines:
                     self._write(one)
                 self._timed = False
-            if self._parts.design is not self._design:
+            if self.world.design is not self._design:
                 self._look_at_design()
             self._beat()
         if self._closing:
@@ -311,7 +310,7 @@ class Journal:
         self._closing = True
         if self._file.closed or self._under:
             return
-        door.leave(self._parts, self)
+        self._game.leave(self)
         self._catch_up()
         self._flush(sync=True)
         self._file.close()

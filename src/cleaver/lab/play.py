@@ -13,6 +13,7 @@ from collections.abc import Callable, Iterable, Mapping
 from math import nan
 from typing import Any, NamedTuple
 
+from cleaver.core import read
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import Expression, NobodyError
@@ -215,7 +216,6 @@ class _Running:
         seed = luck >> 1  # a seed of a world is at most 63 bits long
         self.session = LabSession(player.design, seed)
         self.world = self.session.world
-        self.stage: Stage = self.world._parts.stage
         self.inputs = dict(player.inputs[kind])
         self.over = False
         self.turns = 0
@@ -226,6 +226,11 @@ class _Running:
         self.clocks: dict[str, int] = {}  # how many clocks there were of a habit and an id
         if record is not None:
             record += [f"seed {seed}"]
+
+    @property
+    def stage(self) -> Stage:
+        """What the world stands on now."""
+        return read.parts(self.world).stage
 
     def play(self) -> Outcome:
         player, world, tables = self.player, self.world, self.player.trial.tables

@@ -12,6 +12,7 @@ from collections.abc import Callable
 from math import isfinite
 from typing import Any, NamedTuple
 
+from cleaver.core import read
 from cleaver.core.kernel.events import Event
 from cleaver.design.design import Design
 from cleaver.design.watch import Watch
@@ -19,7 +20,7 @@ from cleaver.errors import AmountError, CleaverError, StoppedError
 from cleaver.rounding import shown
 from cleaver.script.command import find
 from cleaver.script.lines import without_comment
-from cleaver.script.parameters import read
+from cleaver.script.parameters import arguments_of
 from cleaver.script.runner import carry_out, step_lines
 from cleaver.script.session import MAX_DUE, Session
 
@@ -60,7 +61,6 @@ class Live:
         self.number = 0
         self._last = clock()
         self._ran = 0  # microseconds that ran since the last line
-        self._before: object = None
         # What a script cannot do: `pause` alone stops time, else it is about a pulse.
         self._own: dict[str, Callable[..., str]] = {
             "run": self._run,
@@ -80,8 +80,6 @@ class Live:
             return [], ""
         micros = round(passed * self.speed * 1e6)
         self._allow()
-        if not self._ran:
-            self._before = self.session.remembered()
         self.session.fresh, self.session.started = [], True
         began, trouble = self.session.world.now_us, ""
         try:
@@ -103,14 +101,14 @@ class Live:
                 (f"{name} has errors; the game goes on as it was", *str(found).splitlines()), wrong=True
             )
         self._settle()
-        before = self.session.remembered()
         try:
             done = self.session.adopt(found)
         except CleaverError as error:
+            self._done()
             return Said((f"{name} was saved", *str(error).splitlines()), wrong=True)
         if not done:
             return None
-        self.session.happened(f"adopt {name}", before)
+        self._done(f"adopt {name}")
         if self.session.recording is not None:
             self.session.recording.adopted(found)
         return Said(
@@ -123,7 +121,7 @@ class Live:
     def _allow(self) -> None:
         """Begin the limits of a run anew: they are for one line that somebody types, not for how long he
         plays."""
-        self.session.turns, self.session.world._parts.stage.patience = 0, MAX_DUE
+        self.session.turns, read.parts(self.session.world).stage.patience = 0, MAX_DUE
         self.session.go_on()
 
     def stop(self) -> None:
@@ -136,10 +134,18 @@ class Live:
         if not self._ran:
             return
         text = f"advance {self._ran / 1e6:.6f}".rstrip("0").rstrip(".")
-        self.session.happened(text, self._before)
+        self._done(text)
         if self.session.recording is not None:
             self.session.recording.add(text)
-        self._ran, self._before = 0, None
+        self._ran = 0
+
+    def _done(self, text: str = "") -> None:
+        """Let what was done be taken back as *text*; what changed nothing has none."""
+        past = self.session.past
+        if past is not None and text:
+            past.note(text)
+        elif past is not None:
+            past.drop(back=False)
 
     # lines
 
@@ -175,7 +181,7 @@ class Live:
         if name == "pause":  # alone; a script's `pause` is about a pulse
             return []
         command = find(name)
-        return read(command.parameters, command.usage, self.session, rest)[0]
+        return arguments_of(command.parameters, command.usage, self.session, rest)[0]
 
     def _run(self) -> str:
         self.running, self._last = True, self.clock()

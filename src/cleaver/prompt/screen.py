@@ -25,6 +25,7 @@ from textual.strip import Strip
 from textual.widgets import Input, OptionList, RichLog, Static
 from textual.widgets.option_list import Option
 
+from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.wording import value_text
 from cleaver.hud.terminal import bar_text, popups_text, style_of
@@ -121,7 +122,7 @@ class ActorList(ScrollView):
     def meters_of(self, actor: Actor) -> list[Span]:
         """Return the second line: the bars, the vital one first."""
         parts: list[Span] = [("  ", "")]
-        vital = actor._there.kind.vital
+        vital = read.body(actor).kind.vital
         names = sorted(actor.meters, key=lambda name: name != vital)
         room = self.size.width - 5
         for number, name in enumerate(names):

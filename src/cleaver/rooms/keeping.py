@@ -16,6 +16,7 @@ from time import monotonic
 from typing import Any, NamedTuple
 
 from cleaver import files
+from cleaver.core import read
 from cleaver.core.world import World
 from cleaver.design.design import Design, load_design
 from cleaver.errors import CleaverError, ScriptError, UsageError, said, unwritable
@@ -103,7 +104,7 @@ class Keeping:
 
     def beat(self) -> None:
         """Begin the next stretch where it is time."""
-        if self._clock() - self._began < STRETCH or self.world._parts.stage.draining:
+        if self._clock() - self._began < STRETCH or read.parts(self.world).stage.draining:
             return
         try:
             self._next()

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from cleaver.core import read
 from cleaver.core.goods.goods import Holding, team_holder
 from cleaver.core.goods.pickups import Placement as PlacementState
 from cleaver.core.handles import Actor
@@ -20,7 +21,7 @@ from cleaver.core.world import World
 from cleaver.design.design import Design
 from cleaver.errors import AmountError, UsageError
 from cleaver.rooms.board import GONE
-from cleaver.rooms.wire import Entry, Message, read
+from cleaver.rooms.wire import Entry, Message, unpacked
 
 TYPE_CHECKING = False
 if TYPE_CHECKING:
@@ -50,7 +51,7 @@ class Replica(_Listens):
         self._me = ""
         self._entries: dict[tuple[str, ...], Any] = {}
         # Whether a quest is open may depend on what this viewer may not know: the room says so.
-        self._errands = self.world._parts.quests.told
+        self._errands = read.parts(self.world).quests.told
 
     # what there is
 
@@ -107,12 +108,12 @@ class Replica(_Listens):
             UsageError: It is no such message.
             ReactionError: Listeners failed; everything else was taken up.
         """
-        told = read(data)
+        told = unpacked(data)
         try:
             self._take_all(told)
         except (TypeError, ValueError, KeyError, IndexError, AttributeError):
             raise UsageError("this message is damaged; ask the room for all there is (Room.full)") from None
-        stage = self.world._parts.stage
+        stage = read.parts(self.world).stage
         if not told.events:
             if told.whole:
                 self.number = max(self.number, told.before)
@@ -126,7 +127,7 @@ class Replica(_Listens):
 
     def _take_all(self, told: Message) -> None:
         """Take up the entries of a message."""
-        stage = self.world._parts.stage
+        stage = read.parts(self.world).stage
         if told.whole:
             there = {tuple(entry[:-1]) for entry in told.entries}
             for key in [key for key in self._entries if key not in there]:
@@ -146,11 +147,11 @@ class Replica(_Listens):
         """
         if isinstance(seconds, bool) or not isinstance(seconds, (int, float)) or not 0 <= seconds <= 1e9:
             raise AmountError("the time to pass", seconds, "a number of seconds, 0 or more")
-        self.world._parts.stage.clock.now += round(seconds * 1e6)
+        read.parts(self.world).stage.clock.now += round(seconds * 1e6)
 
     def _deliver(self, event: list[Any]) -> None:
         name, time, actor, source, credit, *values = event
-        stage = self.world._parts.stage
+        stage = read.parts(self.world).stage
         shape = stage.kinds.events.get(name)
         if shape is None or len(values) != len(shape.names):
             return  # of a later version of the game
@@ -177,11 +178,11 @@ class Replica(_Listens):
             raise
 
     def _body(self, name: str) -> Body | None:
-        return self.world._parts.stage.actors.get(name)
+        return read.parts(self.world).stage.actors.get(name)
 
     def _about(self, key: tuple[str, ...], value: Any) -> None:
         """Somebody has come, is another, or has gone."""
-        parts, name = self.world._parts, key[1]
+        parts, name = read.parts(self.world), key[1]
         body = self._body(name)
         if value is GONE:
             if body is not None:
@@ -209,7 +210,7 @@ class Replica(_Listens):
 
     def _sort(self) -> None:
         """Let actors stand in the order in which they came."""
-        stage = self.world._parts.stage
+        stage = read.parts(self.world).stage
         for table in (stage.actors, stage.players):
             there = sorted(table.items(), key=lambda item: item[1].came)
             table.clear()
@@ -222,7 +223,7 @@ class Replica(_Listens):
             return
         meter.value, meter.max = value[0], value[1]
         meter.base = value[2] if len(value) > 2 else value[0]
-        meter.since = value[3] if len(value) > 3 else self.world._parts.stage.clock.now
+        meter.since = value[3] if len(value) > 3 else read.parts(self.world).stage.clock.now
         meter.course = tuple((value[at], value[at + 1]) for at in range(4, len(value), 2))
 
     def _position(self, key: tuple[str, ...], value: Any) -> None:
@@ -234,7 +235,7 @@ class Replica(_Listens):
         body = self._body(key[1])
         if body is None:
             return
-        parts, name = self.world._parts, key[1]
+        parts, name = read.parts(self.world), key[1]
         found = next(
             (self._entries[at] for level in "210" if (at := ("s", name, level)) in self._entries), ()
         )
@@ -259,7 +260,7 @@ class Replica(_Listens):
             beat.due, beat.span, beat.left = value
 
     def _lies(self, key: tuple[str, ...], value: Any) -> None:
-        pickups = self.world._parts.pickups
+        pickups = read.parts(self.world).pickups
         there = pickups.table.placements.get(key[1])
         if value is GONE:
             if there is not None:
@@ -277,11 +278,11 @@ class Replica(_Listens):
         there.present, there.x, there.y, there.z = present, x, y, z
 
     def _pickups(self, key: tuple[str, ...], value: Any) -> None:
-        table = self.world._parts.pickups.table
+        table = read.parts(self.world).pickups.table
         table.placed[key[1]], table.taken[key[1]] = value or (0, 0)
 
     def _match(self, key: tuple[str, ...], value: Any) -> None:
-        contests = self.world._parts.contests
+        contests = read.parts(self.world).contests
         contests.table.contests.pop(key[1], None)
         if value is GONE or key[1] not in contests.kinds.matches:
             return
@@ -291,13 +292,13 @@ class Replica(_Listens):
         contest.extra, contest.due, contest.standings = extra, due, dict(standings)
 
     def _teams(self, key: tuple[str, ...], value: Any) -> None:
-        parts = self.world._parts
+        parts = read.parts(self.world)
         stage, teams = value or ("", [])
         parts.stages.table.present = stage
         parts.scores.table.teams = dict(teams)
 
     def _held(self, holder: str) -> Holding:
-        return self.world._parts.goods.table.held.setdefault(holder, Holding())
+        return read.parts(self.world).goods.table.held.setdefault(holder, Holding())
 
     def _good(self, key: tuple[str, ...], value: Any) -> None:
         held = self._held(key[1])
@@ -312,7 +313,7 @@ class Replica(_Listens):
         if value is not GONE:
             held.purse[key[2]] = value
         if not held.purse:
-            del self.world._parts.goods.table.held[team_holder(key[1])]
+            del read.parts(self.world).goods.table.held[team_holder(key[1])]
 
     def _bag(self, key: tuple[str, ...], value: Any) -> None:
         self._held(key[1]).bag = -1 if value is GONE else value
@@ -321,7 +322,7 @@ class Replica(_Listens):
         body = self._body(key[1])
         if body is None or value is GONE:
             return
-        parts = self.world._parts
+        parts = read.parts(self.world)
         parts.profiles.sections[key[2]].take_back(body, value, False)
         parts.stage.queue.clear()  # the room itself sends the events of it
         for other, meter in self._entries.items():  # levels may have raised a maximum, which stands already

@@ -13,6 +13,7 @@ from pathlib import Path
 from time import monotonic
 from typing import TYPE_CHECKING, Any
 
+from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import own_name
 from cleaver.core.kernel.events import Event
@@ -111,7 +112,7 @@ class Room:
         self.name, self.saver = name, saver
         self.world = World(design, seed) if world is None else world
         self._clock = clock
-        self._aliases = Aliases(lambda shown: not self.world._parts.stage.is_free(shown))
+        self._aliases = Aliases(lambda shown: not read.parts(self.world).stage.is_free(shown))
         self._viewers: dict[str, Viewer] = {}
         self._watch = Watch(self.world, self._aliases.of)
         self._watch.heard = self._heard
@@ -173,7 +174,7 @@ class Room:
             room._aliases.add(player, known.shown)
         room._recovered = {
             player: found.known[player].revision if player in found.known else 0
-            for player in room.world._parts.stage.players
+            for player in read.parts(room.world).stage.players
         }
         room._keep(path, found.known)
         log.warning("room %s: brought back from %s, at %g s", name, found.path.name, room.world.now)
@@ -187,7 +188,7 @@ class Room:
             SaveError: Somebody could not be saved: the room goes on here.
             BusyError: In a listener.
         """
-        self.world._parts.stage.idle("freeze")
+        read.parts(self.world).stage.idle("freeze")
         self._still_here()
         holder = ""
         if self.saver is not None:
@@ -322,10 +323,10 @@ class Room:
         """Let a player look on again who stands here after a crash; return whether it does. If the store has
         a newer save of it than the journal, it leaves the world, to come in anew."""
         revision = self._recovered[player]
-        stands = player in self.world._parts.stage.players
+        stands = player in read.parts(self.world).stage.players
         if stands and self.saver is not None:
             stands = await self.saver.resume_async(self.world, player, revision, wait=wait)
-            if not stands and player in self.world._parts.stage.players:
+            if not stands and player in read.parts(self.world).stage.players:
                 self.world.dismiss(player)
         self._recovered.pop(player, None)
         if stands:
@@ -380,10 +381,13 @@ class Room:
                 failure = await self.saver.leave_async(player)
                 if failure is not None and not failure.final:
                     raise SaveError(f"{player} could not be saved, and stays: {failure.error}")
-            elif player in self.world._parts.stage.players:  # else the server's own code has let it go
+            elif player in read.parts(self.world).stage.players:  # else the server's own code has let it go
                 self.world.leave(player)
         finally:  # also where the waiting is cancelled once it is out of the world
-            if player not in self.world._parts.stage.players and self._viewers.pop(player, None) is not None:
+            if (
+                player not in read.parts(self.world).stage.players
+                and self._viewers.pop(player, None) is not None
+            ):
                 if self._keeping is not None:
                     self._keeping.forget(player)
                 log.info("room %s: %s leaves", self.name, player)
@@ -401,7 +405,7 @@ class Room:
         """What an operator watches: who looks on, the world's actors and its time, and since the room began
         the messages and bytes that went out, events, what clients asked and how much of it was done, and how
         often each reason was given for a refusal ("refused_too_often")."""
-        stage = self.world._parts.stage
+        stage = read.parts(self.world).stage
         return {
             "viewers": len(self._viewers),
             "actors": len(stage.actors),
@@ -432,7 +436,7 @@ class Room:
 
     def _reply(self, player: str, asked: Any, number: int) -> Reply:
         viewer = self._viewers.get(player) if isinstance(player, str) else None
-        if viewer is None or player not in self.world._parts.stage.players:
+        if viewer is None or player not in read.parts(self.world).stage.players:
             return Reply(number, False, "not_here")
         if not viewer.bucket.take(self._clock()):
             return Reply(number, False, "too_often")
@@ -440,7 +444,6 @@ class Room:
         if isinstance(wanted, str):
             return Reply(number, False, wanted)
         done, why = carry_out(self.world, self.world.actor(player), *wanted)
-        self._watch.touch(player)
         return Reply(number, done, why)
 
     def tick(self, seconds: float) -> None:
@@ -476,7 +479,7 @@ class Room:
         number = viewer.number if resume is None else max(min(resume, viewer.number), 0)
         events = viewer.after(number)
         viewer.sent, viewer.anew = viewer.number, False
-        me, now = self._aliases.of(viewer.actor), self.world._parts.stage.clock.now
+        me, now = self._aliases.of(viewer.actor), read.parts(self.world).stage.clock.now
         return self._sent(wire.full(now, me, entries, viewer.number - len(events), events))
 
     def _sent(self, told: bytes) -> bytes:
@@ -501,7 +504,7 @@ class Room:
             viewer.seen[name] = self._watch.board(name).version
         events = viewer.after(viewer.sent) if viewer.sent < viewer.number else []
         viewer.sent = viewer.number
-        now = self.world._parts.stage.clock.now
+        now = read.parts(self.world).stage.clock.now
         return self._sent(wire.changes(now, entries, viewer.number - len(events), events))
 
     def _boards(self, viewer: Viewer) -> list[str]:
@@ -509,7 +512,7 @@ class Room:
         return [ALL, *([f"team {team}"] if team else []), f"owner {viewer.actor}"]
 
     def _team(self, viewer: Viewer) -> str:
-        body = self.world._parts.stage.actors.get(viewer.actor)
+        body = read.parts(self.world).stage.actors.get(viewer.actor)
         return "" if body is None else body.team
 
     def _since(self, name: str, version: int) -> list[str]:

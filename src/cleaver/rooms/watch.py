@@ -11,9 +11,11 @@ from collections.abc import Callable, Iterable
 from itertools import count
 from typing import Any
 
+from cleaver.core import read
 from cleaver.core.contests.matches import Contest
 from cleaver.core.goods.goods import team_holder
 from cleaver.core.kernel.body import Absent, Body, Meter
+from cleaver.core.kernel.door import Call
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.design.models.values import SeenBy
@@ -51,6 +53,7 @@ class Watch:
         self.heard: Callable[[Event], None] = lambda event: None
         self._touched: set[str] = set()
         self._moment = (-1, -1, -1)
+        read.game_of(world).observe(self)
         self._follow()
 
     def _follow(self) -> None:
@@ -58,21 +61,28 @@ class Watch:
         world = self.world
         self.sight = Sight(world.design)
         self._marks.clear()  # who sees what may be another
-        self._touched.update(world._parts.stage.players)
+        self._touched.update(read.parts(world).stage.players)
         self._stale = True
-        events = world._parts.kinds.known.events
+        events = read.parts(world).kinds.known.events
         for name in world.event_names:
             if not events[name].seen_from:
                 world.listen_own(name, self._heard)
         # Events of others that count for somebody.
-        tallies = world._parts.kinds.tallies.values()
+        tallies = read.parts(world).kinds.tallies.values()
         self._wide = {kind.match.on for kind in tallies if kind.who != "self"}
+
+    def before(self, call: Call) -> None:
+        """Hear of a command of the game."""
+
+    def after(self, call: Call, result: Any, error: BaseException | None) -> None:
+        """Hear what came of it: what it was given to may be another, also where no event tells of it."""
+        self._touched.add(getattr(call.me, "id", "") or getattr(call.me, "whose", ""))
 
     def _heard(self, event: Event) -> None:
         if event.name == "adopted":  # before anything else happens under it
             self._follow()
         if event.name in self._wide:
-            self._touched.update(self.world._parts.stage.players)
+            self._touched.update(read.parts(self.world).stage.players)
         self._touched.update((event.actor, event.source, event.credit))
         self.heard(event)
 
@@ -90,14 +100,16 @@ class Watch:
 
     def look(self) -> None:
         """Let the boards be as the world is now."""
-        stage = self.world._parts.stage
+        stage = read.parts(self.world).stage
         moment = (stage.seq, stage.clock.now, stage.acted)
         if moment == self._moment and not self._stale:
             return
         touched = self._touched
         # What counts for so many seconds goes down by time alone: it is looked at each time, not only where
         # something happens, or one would see when something private happens to others.
-        touched.update(one.owner for one in self.world._parts.tallies.table.buckets.values() if one.stamps)
+        touched.update(
+            one.owner for one in read.parts(self.world).tallies.table.buckets.values() if one.stamps
+        )
         self._moment, self._stale, self._touched = moment, False, set()
         for gone in [player for player in self.known if player not in stage.actors]:
             self._leave(gone)
@@ -138,14 +150,14 @@ class Watch:
             return ALL
         if level == "owner" or (level == "team" and not body.team):
             owner = body.id if body.kind.player else "" if body.lead is None else body.lead.id
-            name = f"owner {owner}" if owner in self.world._parts.stage.players else None
+            name = f"owner {owner}" if owner in read.parts(self.world).stage.players else None
         else:
             name = f"team {body.team}" if level == "team" else None
         return name
 
     def audiences(self, event: Event) -> tuple[str, ...]:
         """Return the boards of those who may know of an event."""
-        stage = self.world._parts.stage
+        stage = read.parts(self.world).stage
         level = self.sight.of_event(event, stage.kind_of(event.actor))
         if level in ("all", "nobody"):
             return (ALL,) if level == "all" else ()
@@ -163,15 +175,15 @@ class Watch:
         self._marks.pop(player, None)
         for key, name in self.known.pop(player).items():
             self._off(name, key)
-        if player not in self.world._parts.stage.players:
+        if player not in read.parts(self.world).stage.players:
             self.boards.pop(f"owner {player}", None)
 
     def _body(self, body: Body) -> None:
         if self._came.get(body.id, body.came) != body.came:
             self._leave(body.id)  # somebody else has its id by now
         self._came[body.id] = body.came
-        stage = self.world._parts.stage
-        score = self.world._parts.scores.table.players.get(body.id, 0)
+        stage = read.parts(self.world).stage
+        score = read.parts(self.world).scores.table.players.get(body.id, 0)
         lead = "" if body.lead is None or body.lead.id not in stage.players else body.lead.id
         mark = (score, lead, body.owner in stage.actors, *_mark(body))
         if self._marks.get(body.id) == mark:
@@ -227,7 +239,7 @@ class Watch:
 
     def _own(self, body: Body) -> None:
         """Put down what is a player's own."""
-        parts, name = self.world._parts, self.alias(body.id)
+        parts, name = read.parts(self.world), self.alias(body.id)
         for good, level in self.sight.goods.items():
             currency = good in self.world.design.tables.currencies
             if currency and parts.goods.holder(body, good) != body.id:
@@ -247,14 +259,14 @@ class Watch:
         """Return the names in a section that its owner may not know of yet."""
         if section != "achievements":
             return ()
-        given = self.world._parts.achievements.table.achieved.get(body.id, {})
+        given = read.parts(self.world).achievements.table.achieved.get(body.id, {})
         known = self.world.design.tables.achievements
         return [name for name, one in known.items() if one.hidden and not given.get(name)]
 
     # the world
 
     def _world(self) -> None:
-        parts = self.world._parts
+        parts = read.parts(self.world)
         there: dict[tuple[str, Key], None] = {}
 
         def put(key: Key, value: Any, where: str = ALL) -> None:

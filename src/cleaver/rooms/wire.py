@@ -50,7 +50,7 @@ def changes(now: int, entries: list[str], before: int, events: list[str]) -> byt
     return f"[{now},[{','.join(entries)}]]".encode() if entries else str(now).encode()
 
 
-def read(data: bytes) -> Message:
+def unpacked(data: bytes) -> Message:
     """Return a message as it was sent.
 
     Raises:

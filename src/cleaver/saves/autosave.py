@@ -21,8 +21,10 @@ from math import inf
 from pathlib import Path
 from typing import Literal
 
+from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import checked, finite
+from cleaver.core.kernel.door import Door
 from cleaver.core.kernel.stage import only
 from cleaver.core.world import World
 from cleaver.errors import AmountError, CleaverError, ReactionError, SaveError, UsageError, said, unreadable
@@ -30,7 +32,7 @@ from cleaver.rounding import counted
 from cleaver.saves.awaiting import off_loop, taken
 from cleaver.saves.backups import Backups
 from cleaver.saves.chores import Chores
-from cleaver.saves.ending import WITHIN, Ending
+from cleaver.saves.ending import WITHIN, Ending, Saving, whole
 from cleaver.saves.held import Held
 from cleaver.saves.outcomes import Found
 from cleaver.saves.reports import Failure, Metric, Reports, log
@@ -101,6 +103,7 @@ class Autosaver:
             raise AmountError("interval", interval, "a number of seconds, 0 or more")
         folder = _folder(store, spool)
         self.store, self.interval, self.clock = store, interval, clock
+        self._door = Door()  # its own calls that are under way
         self._pid = os.getpid()
         self._reports = Reports(on_failure, on_recovery, on_metric)
         self._writer = Writer(store, threaded=threaded)
@@ -124,6 +127,7 @@ class Autosaver:
 
     # players
 
+    @whole
     @checked
     def join(self, world: World, player: str, kind: str = "", *, team: str = "") -> Actor:
         """Take a player's profile and let it enter *world* with it; one that is there already gets what was
@@ -162,6 +166,7 @@ class Autosaver:
         finally:
             self._joining.discard(player)
 
+    @whole
     def hand_over(self, players: Collection[str]) -> Failure | None:
         """Write what some players have unsaved, and look after them no more; returns the failure if somebody
         could not be saved, and then all of them are looked after as before. Their leases stay, for whoever
@@ -174,6 +179,7 @@ class Autosaver:
             self._unsaved.drop(player)
         return None
 
+    @whole
     def inherit(self, world: World, players: Collection[str], heir_of: str) -> None:
         """Look after players who stand in *world*, in place of another process that has handed them over; all
         of them or none.
@@ -226,7 +232,7 @@ class Autosaver:
             ProfileDamagedError: It cannot be read.
         """
         held = await self._hold_async(player, wait)
-        if held.revision > revision or player not in world._parts.stage.players:
+        if held.revision > revision or player not in read.parts(world).stage.players:
             await off_loop(held.release)
             return False
         self._go_on(world, held)
@@ -260,7 +266,7 @@ class Autosaver:
         except CleaverError:
             held.release()
             raise
-        if player not in world._parts.stage.actors:  # a listener took it out again
+        if player not in read.parts(world).stage.actors:  # a listener took it out again
             held.release()
             raise raised or UsageError(f"{player} left the world while joining it")
         self._unsaved.add(Tracked(world, player, held))
@@ -269,6 +275,7 @@ class Autosaver:
             raise raised
         return world.actor(player)
 
+    @whole
     def move(self, player: str, world: World, kind: str = "", *, team: str = "") -> Actor:
         """Let a player go from its world into another, with all that is kept, without a save and a load.
 
@@ -283,10 +290,10 @@ class Autosaver:
         """
         entry = self._unsaved.entry(player)
         old, actor = entry.world, entry.world.actor(player)
-        old._parts.stage.idle("moving a player")  # or it would be in both
+        read.parts(old).stage.idle("moving a player")  # or it would be in both
         if old is world:
             raise UsageError(f"{player} is in that world already")
-        same = actor.team if actor.team in world._parts.kinds.teams else ""
+        same = actor.team if actor.team in read.parts(world).kinds.teams else ""
         raised: list[Exception] = []
         try:
             world.join(kind or actor.kind, player, team=team or same, profile=old.profile(actor))
@@ -306,11 +313,11 @@ class Autosaver:
 
     @staticmethod
     def _enter(world: World, player: str, kind: str, team: str, held: Held) -> None:
-        if player in world._parts.stage.actors:
+        if player in read.parts(world).stage.actors:
             if held.profile is not None:
                 world.take_back(world.actor(player), held.profile)
             return
-        kinds = [name for name, found in world._parts.stage.kinds.actors.items() if found.player]
+        kinds = [name for name, found in read.parts(world).stage.kinds.actors.items() if found.player]
         if not kind and len(kinds) != 1:
             raise UsageError(f"{player} enters as what? the player kinds are: {', '.join(kinds)}")
         world.join(kind or kinds[0], player, team=team, profile=held.profile)
@@ -349,6 +356,7 @@ class Autosaver:
 
     # the frame
 
+    @whole
     def pump(self, budget: float = BUDGET) -> int:
         """Take in what was written, and give out what is due, for at most about *budget* seconds; returns how
         many were given out.
@@ -403,6 +411,7 @@ class Autosaver:
 
     # the end of one player
 
+    @whole
     def flush(self, player: str) -> Failure | None:
         """Write what a player has unsaved, now; returns the failure if it could not be."""
         entry = self._unsaved.entry(player)
@@ -415,6 +424,7 @@ class Autosaver:
             self._writer.give(batch, now=True)
             self._unsaved.take_in()
 
+    @whole
     def leave(self, player: str) -> Failure | None:
         """Write a player's last state, let it leave the world and give its profile back; returns the failure
         if it could not be saved.
@@ -593,15 +603,16 @@ class Autosaver:
         Raises:
             SaveError: Somebody could not be saved. Where the block raises already, it is logged instead.
         """
-        ending = Ending.join(self._hurry, self._late)
+        saving = Saving(self._hurry, self._late, self._doors)
+        ending = Ending.join(saving)
         try:
             yield self
         except BaseException:
-            self._end(ending, raising=True)
+            self._end(ending, saving, raising=True)
             raise
-        self._end(ending, raising=False)
+        self._end(ending, saving, raising=False)
 
-    def _end(self, ending: Ending | None, *, raising: bool) -> None:
+    def _end(self, ending: Ending | None, saving: Saving, *, raising: bool) -> None:
         if ending is not None:
             ending.closing += 1
         try:
@@ -614,13 +625,17 @@ class Autosaver:
         finally:
             if ending is not None:
                 ending.closing -= 1
-                ending.leave(self._hurry, self._late)
+                ending.leave(saving)
         if failures and not raising:
             raise SaveError(what)
 
     def _hurry(self, end: float) -> None:
         """Let everything be over by an instant of `time.monotonic`."""
         self._end_by = self.store.patience.until = end - RESERVE
+
+    def _doors(self) -> list[Door]:
+        worlds = {entry.world for entry in list(self._unsaved.entries.values())}
+        return [self._door, *map(read.game_of, worlds)]
 
     def _late(self) -> None:
         """Keep what was on its way into the store: the last whole states there are, where a command does not

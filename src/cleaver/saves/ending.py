@@ -14,11 +14,14 @@ import sys
 import threading
 import time
 from collections.abc import Callable
+from functools import wraps
 from types import FrameType
-from typing import Any, ClassVar
+from typing import Any, ClassVar, NamedTuple, TypeVar
 
+from cleaver.core.kernel.door import Door
 from cleaver.saves.reports import log
 
+F = TypeVar("F", bound=Callable[..., Any])
 WITHIN = 5.0  # seconds from the signal to the end of the process
 STATUS = 128 + signal.SIGTERM  # the exit status
 _USUAL: dict[signal.Signals, Any] = {
@@ -26,15 +29,39 @@ _USUAL: dict[signal.Signals, Any] = {
     signal.SIGINT: signal.default_int_handler,
 }
 """The signals that ask for it, each with what handles it where a program says nothing."""
-_WHOLE = ("cleaver.core.", "cleaver.saves.")  # whose calls are not cut in two
+
+
+class Saving(NamedTuple):
+    """What takes part in the ending: a saver.
+
+    `hurry` gets the instant (of `time.monotonic`) by which the process ends, and `late` is called, from
+    another thread, when that has come and the process still runs. `doors` gives what its calls and the
+    commands of its worlds go through: none of them is cut in two.
+    """
+
+    hurry: Callable[[float], None]
+    late: Callable[[], None]
+    doors: Callable[[], list[Door]]
+
+
+def whole(method: F) -> F:
+    """Let a call of a saver not be cut in two by a signal: it comes to its end first."""
+
+    @wraps(method)
+    def call(self: Any, *args: Any, **named: Any) -> Any:
+        door: Door = self._door
+        door.depth += 1
+        try:
+            return method(self, *args, **named)
+        finally:
+            door.depth -= 1
+            door.over()
+
+    return call  # type: ignore[return-value]  # the same call
 
 
 class Ending:
-    """The one handler of these signals, for all savers that are open.
-
-    Each joins with two calls: `hurry` gets the instant (of `time.monotonic`) by which the process ends, and
-    `late` is called, from another thread, when that has come and the process still runs.
-    """
+    """The one handler of these signals, for all savers that are open."""
 
     current: ClassVar[Ending | None] = None
     asked: bool
@@ -43,13 +70,12 @@ class Ending:
         self.asked = False
         self.number: int = int(signal.SIGTERM)  # of the signal that came
         self.numbers: list[signal.Signals] = []  # of those that are handled here
-        self.open: list[tuple[Callable[[float], None], Callable[[], None]]] = []
+        self.open: list[Saving] = []
         self.closing = 0  # savers that write their last just now: they are not cut short, only hurried
         self._over = threading.Event()
-        self._profiler: Any = None
 
     @classmethod
-    def join(cls, hurry: Callable[[float], None], late: Callable[[], None]) -> Ending | None:
+    def join(cls, saver: Saving) -> Ending | None:
         """Take part in the handler; None off the main thread, and where the program has handlers of its
         own, to which the signals are left."""
         if threading.current_thread() is not threading.main_thread():
@@ -62,13 +88,13 @@ class Ending:
             cls.current.numbers = numbers
             for number in numbers:
                 signal.signal(number, cls.current._asked)
-        cls.current.open.append((hurry, late))
+        cls.current.open.append(saver)
         return cls.current
 
-    def leave(self, hurry: Callable[[float], None], late: Callable[[], None]) -> None:
+    def leave(self, saver: Saving) -> None:
         """Take part no more; the last one puts the default handler back, and ends the program where it was
         asked to end meanwhile."""
-        self.open.remove((hurry, late))
+        self.open.remove(saver)
         if self.open:
             return
         for number in self.numbers:
@@ -84,12 +110,14 @@ class Ending:
 
     def _asked(self, number: int, frame: FrameType | None) -> None:
         if self.asked:
+            if not self.closing:
+                self._at_the_end()
             return
         self.asked, self.number = True, number
         until = time.monotonic() + WITHIN
         threading.Thread(target=self._watch, name="cleaver-ending", daemon=True).start()
-        for hurry, _ in self.open:
-            hurry(until)
+        for saver in self.open:
+            saver.hurry(until)
         if self.closing:
             return
         try:
@@ -101,17 +129,20 @@ class Ending:
             # a step, and whoever waits for that would wait for ever.
             loop.call_soon_threadsafe(self._raise)
             return
-        command = _command(frame)
-        if command is None:
-            self._raise()
-        else:
-            # Python calls this at each return from now on; before, it costs nothing.
-            self._profiler = sys.getprofile()
-            sys.setprofile(lambda there, what, _: self._returned(command, there, what))
+        for door in self._doors():
+            door.ask(self._at_the_end)
+        self._at_the_end()
 
-    def _returned(self, command: FrameType, frame: FrameType, what: str) -> None:
-        if frame is command and what == "return":
-            sys.setprofile(self._profiler)
+    def _doors(self) -> list[Door]:
+        return [door for saver in list(self.open) for door in saver.doors()]
+
+    def _at_the_end(self) -> None:
+        """End the program, unless a command is still under way: then with the end of that."""
+        if Ending.current is not self or any(door.depth for door in self._doors()):
+            return
+        if threading.current_thread() is not threading.main_thread():
+            os.kill(os.getpid(), self.number)  # which the main thread hears of
+        else:
             self._raise()
 
     def _raise(self) -> None:
@@ -122,17 +153,6 @@ class Ending:
         if self._over.wait(WITHIN):
             return
         log.critical("the program did not end within %g s of being asked to; it is ended now", WITHIN)
-        for _, late in list(self.open):
-            late()
+        for saver in list(self.open):
+            saver.late()
         os._exit(128 + self.number)
-
-
-def _command(frame: FrameType | None) -> FrameType | None:
-    """Return the outermost call under way that must not be cut in two; None where there is none."""
-    found = None
-    while frame is not None:
-        name = frame.f_globals.get("__name__", "")
-        if name.startswith(_WHOLE) and name != __name__:
-            found = frame
-        frame = frame.f_back
-    return found

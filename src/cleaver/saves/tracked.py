@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from cleaver.core import read
 from cleaver.core.world import World
 from cleaver.errors import CleaverError, ProfileStaleError, SaveError, UsageError
 from cleaver.saves.held import Held
@@ -58,7 +59,7 @@ class Tracked:
     @property
     def there(self) -> bool:
         """Whether the player is in its world."""
-        return self.player in self.world._parts.stage.actors
+        return self.player in read.parts(self.world).stage.actors
 
     def tie(self, other: Tracked) -> None:
         """Let both be written in one transaction, and all who must be with either."""

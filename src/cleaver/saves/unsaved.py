@@ -13,6 +13,7 @@ from functools import partial
 from heapq import heappop, heappush
 from math import inf
 
+from cleaver.core import read
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.delivery import Listening
 from cleaver.core.kernel.events import Event
@@ -105,7 +106,7 @@ class Unsaved:
             heard.append(world.listen_own("traded", self._traded, kind=entry.kind))
             # Another design may have events of its own that change what is kept.
             heard.append(world.listen("adopted", partial(self._adopted, world, entry.kind)))
-            world._parts.profiles.noted.append(self._noted)
+            read.parts(world).profiles.noted.append(self._noted)
         self._hearing[world, entry.kind] += 1
 
     def _adopted(self, world: World, kind: str, event: Event) -> None:
@@ -114,7 +115,7 @@ class Unsaved:
 
     def _listen(self, world: World, kind: str) -> None:
         """Listen to every event that may change what is kept of the players of a kind, to each once."""
-        known, heard = world._parts.kinds.known.events, self._heard[world, kind]
+        known, heard = read.parts(world).kinds.known.events, self._heard[world, kind]
         for name in world.event_names:
             if known[name].seen_from:
                 # What counts for a player as the doer, such as a record of those it defeated.
@@ -134,7 +135,7 @@ class Unsaved:
             del self._hearing[key]
             for listening in self._heard.pop(key):
                 listening.close()
-            entry.world._parts.profiles.noted.remove(self._noted)
+            read.parts(entry.world).profiles.noted.remove(self._noted)
 
     def _changed(self, event: Event) -> None:
         entry = self.entries.get(event.actor)
@@ -334,7 +335,7 @@ class Unsaved:
 
     def _tell_saved(self, entry: Tracked, info: SaveInfo) -> None:
         there = self.entries.get(entry.player) is entry and entry.there
-        if not there or entry.world._parts.stage.draining:
+        if not there or read.parts(entry.world).stage.draining:
             return
         try:
             entry.world.saved(entry.world.actor(entry.player), info.revision)

@@ -11,6 +11,7 @@ import copy
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from cleaver.core import read
 from cleaver.core.profile import Profile
 from cleaver.core.world import World
 from cleaver.design.design import Design
@@ -122,6 +123,6 @@ def unknown_to(profile: Profile, design: Design) -> list[str]:
         if actor.player:
             world = World(design)
             player = world.join(kind, profile.player, profile=profile)
-            aside.append(world._parts.profiles.unknown(player._there))
+            aside.append(read.parts(world).profiles.unknown(read.body(player)))
     names = [f"{section}.{name}" for section, data in profile.sections.items() for name in data]
     return [name for name in names if aside and all(name in one for one in aside)]

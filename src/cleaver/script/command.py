@@ -13,7 +13,7 @@ from typing import Any
 
 from cleaver.core.kernel.results import Result
 from cleaver.errors import UnknownNameError
-from cleaver.script.parameters import FIXED, Parameter, given, parameters_of, read
+from cleaver.script.parameters import FIXED, Parameter, arguments_of, given, parameters_of
 from cleaver.script.session import Session
 
 Function = Callable[..., str]
@@ -53,7 +53,7 @@ class Command:
         Raises:
             CleaverError: The line is wrong; nothing has changed.
         """
-        args, options = read(self.parameters, self.usage, session, text)
+        args, options = arguments_of(self.parameters, self.usage, session, text)
         return self.function(session, *args, **options)
 
 

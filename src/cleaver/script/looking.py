@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.wording import sentence
 from cleaver.core.world import World
@@ -73,7 +74,7 @@ def progress(actor: Actor) -> list[str]:
         lines.append(f"    score {actor.score}")
     lines += [
         f"    {levels} {actor.levels[levels]} ({actor.levels[levels].xp} experience)"
-        for levels in actor._world.kinds.contests.levels
+        for levels in read.parts(actor).kinds.contests.levels
         if actor.player
     ]
     if actor.ratings.total:
@@ -89,7 +90,7 @@ def progress(actor: Actor) -> list[str]:
             ]
     achieved = [
         name
-        for name in actor._world.kinds.quests.achievements
+        for name in read.parts(actor).kinds.quests.achievements
         if actor.player and actor.achievements[name].ranks
     ]
     if achieved:

@@ -11,6 +11,7 @@ import inspect
 from collections.abc import Callable, Iterable
 from typing import Annotated, Any, NamedTuple, get_args, get_origin, get_type_hints
 
+from cleaver.core import read
 from cleaver.core.handles import Actor, Shot
 from cleaver.core.kernel.clock import LONGEST
 from cleaver.core.views import MeterView, Placement
@@ -33,7 +34,7 @@ class Asked(NamedTuple):
     def actor(self, parameter: str) -> Actor | None:
         """Return the actor that a word before names, if there is one."""
         name = self.given.get(parameter, "")
-        return self.session.actor(name) if name in self.session.world._parts.stage.actors else None
+        return self.session.actor(name) if name in read.parts(self.session.world).stage.actors else None
 
 
 def _nothing(asked: Asked) -> Iterable[str]:
@@ -133,7 +134,7 @@ def given(parameters: Iterable[Parameter], usage: str, session: Session, text: s
     return found
 
 
-def read(
+def arguments_of(
     parameters: Iterable[Parameter], usage: str, session: Session, text: str
 ) -> tuple[list[Any], dict[str, Any]]:
     """Return the arguments that a line gives.
@@ -374,10 +375,10 @@ LaunchedAttack = Annotated[str, Reading("ATTACK", _text, lambda asked: _attacks_
 AttackName = Annotated[str, Reading("ATTACK", _text, _attacks)]
 Zone = Annotated[str, Reading("ZONE", _text, _zones)]
 DamageType = Annotated[
-    str, Reading("TYPE", _text, lambda asked: asked.session.world._parts.kinds.known.hurts)
+    str, Reading("TYPE", _text, lambda asked: read.parts(asked.session.world).kinds.known.hurts)
 ]
 MeterName = Annotated[str, Reading("METER", _text, _own_meters)]
-Tag = Annotated[str, Reading("TAG", _text, lambda asked: asked.session.world._parts.kinds.known.tags)]
+Tag = Annotated[str, Reading("TAG", _text, lambda asked: read.parts(asked.session.world).kinds.known.tags)]
 PulseName = Annotated[str, Reading("PULSE", _text, _pulses)]
 StatusName = Annotated[str, section("STATUS", "statuses")]
 PickupName = Annotated[str, section("PICKUP", "pickups")]

@@ -31,6 +31,7 @@ from cleaver.script.session import Inner, Session, Step
 from cleaver.script.truth import told_sides
 
 Tell = Callable[[Step], None]
+Carry = Callable[[Session, int, str], Step]
 DURING = re.compile(r"during=(\d+) (.+)")
 
 
@@ -66,22 +67,10 @@ def execute(session: Session, line: int, text: str) -> Step:
         if rest.strip():
             raise UsageError(f"{name} stands alone; write it again for one command more")
         return _go(session, line, text, back=name == "undo")
-    before = session.remembered() if session.remember and found.acts else None
     session.fresh = []
     if found.acts:
         session.new = {}
-    try:
-        said = _repeat(session, rest) if name == "repeat" else found.run(session, rest)
-    except ReactionError:  # the command itself was carried out
-        if before is not None:
-            session.happened(text, before)
-        raise
-    except StoppedError:  # half of a command is no state that a script could come to
-        if before is not None:
-            session.go_back(before)
-        raise
-    if before is not None:
-        session.happened(text, before)
+    said = _repeat(session, rest) if name == "repeat" else found.run(session, rest)
     session.started = session.started or (found.acts and name not in ("seed", "record"))
     return Step(line, text, said, tuple(session.fresh) if found.acts else ())
 
@@ -93,9 +82,28 @@ def carry_out(session: Session, line: int, text: str) -> Step:
     """
     if session.block or opens(text) or text == CLOSE:
         return _collect(session, line, text)
-    step = execute(session, line, text)
+    return _as_one(session, text, lambda: execute(session, line, text), in_part=False)
+
+
+def _as_one(session: Session, text: str, do: Callable[[], Step], *, in_part: bool) -> Step:
+    """Carry out what `undo` takes back as one, and record it.
+
+    Where it is wrong, it goes back to where it began if some of it may have acted (*in_part*).
+    """
+    past = session.past
+    try:
+        step = do()
+    except ReactionError:  # the command itself was carried out
+        if past is not None:
+            past.note(text)
+        raise
+    except CleaverError as error:
+        if past is not None:  # half of a command is no state that a script could come to
+            past.drop(back=in_part or isinstance(error, StoppedError))
+        raise
+    acted = find(text.partition(" ")[0]).acts if past is None else past.note(text)
     if session.recording is not None:
-        session.recording.note(step, acts=find(text.partition(" ")[0]).acts)
+        session.recording.note(step, acts=acted)
     return step
 
 
@@ -110,32 +118,18 @@ def _collect(session: Session, line: int, text: str) -> Step:
     lines, session.block = session.block, []
     (block,) = items(lines, "block")
     assert isinstance(block, Block)
-    return _carried_out(session, line, block)
+    text = f"{block.opened.text} … {CLOSE}"
+    return _as_one(session, text, lambda: _carried_out(session, line, block), in_part=True)
 
 
 def _carried_out(session: Session, line: int, block: Block) -> Step:
-    """Carry out a block that somebody typed, as one step: all of it, or nothing where a line of it is
-    wrong."""
-    before = session.remembered() if session.remember else None
-    remember, session.remember = session.remember, False  # it is taken back as one
+    """Carry out a block that somebody typed."""
     steps: list[Step] = []
-    try:
-        _run(session, block, "block", steps.append)
-    except CleaverError:
-        if before is not None:
-            session.go_back(before)
-        raise
-    finally:
-        session.remember = remember
-    if before is not None:
-        session.happened(block.opened.text + " … " + CLOSE, before)
+    _run(session, block, "block", steps.append, do=execute)
     events = tuple(event for step in steps for event in step.events)
     wrong = [f"{step.text}: {step.said}" for step in steps if step.failed]
     said = f"{len(steps)} lines carried out" + (f"; {'; '.join(wrong[:3])}" if wrong else "")
-    done = Step(line, block.written(), said, events, bool(wrong))
-    if session.recording is not None:
-        session.recording.note(done, acts=True)
-    return done
+    return Step(line, block.written(), said, events, bool(wrong))
 
 
 def _repeat(session: Session, rest: str) -> str:
@@ -195,17 +189,9 @@ def _first_line(error: CleaverError) -> str:
 
 def _go(session: Session, line: int, text: str, *, back: bool) -> Step:
     """Take the last line back, or bring the one that was taken back again."""
-    source, target = (session.past, session.future) if back else (session.future, session.past)
-    if not source:
-        nothing = f"there is nothing to {'take' if back else 'bring'} back"
-        raise UsageError(
-            nothing
-            if session.remember
-            else f"{text} works where one types; in a script use snapshot and restore"
-        )
-    done, kept = source.pop()
-    target.append((done, session.remembered()))
-    session.go_back(kept)
+    if session.past is None:
+        raise UsageError(f"{text} works where one types; in a script use snapshot and restore")
+    done = session.past.go(back=back)
     session.result = Result(done=not back)
     session.new = {}
     return Step(line, text, f"{'took' if back else 'brought'} back: {done}")
@@ -294,16 +280,22 @@ def _inner(session: Session, file: str, tell: Tell, lines: list[Inner]) -> None:
         tell(Step(line.line, f"during={line.event} {line.text}", said))
 
 
-def _run(session: Session, item: Line | Block, file: str, tell: Tell) -> bool:
+def _run(
+    session: Session,
+    item: Line | Block,
+    file: str,
+    tell: Tell,
+    do: Callable[[Session, int, str], Step] = carry_out,
+) -> bool:
     """Carry out a line, or the lines of a block as often as it says; returns whether the script goes on."""
     if isinstance(item, Block):
         if session.journaled:
             raise UsageError("a journal holds no blocks; write a script without `journal 1`")
-        return all(_run(session, inner, file, tell) for _ in range(item.turns) for inner in item.body)
+        return all(_run(session, inner, file, tell, do) for _ in range(item.turns) for inner in item.body)
     if item.text in ("quit", "exit"):
         return False
     try:
-        step = carry_out(session, item.number, item.text)
+        step = do(session, item.number, item.text)
     except ReactionError as error:
         wrong = next((one for one in error.exceptions if isinstance(one, ScriptError)), None)
         if not session.journaled or wrong is not None:

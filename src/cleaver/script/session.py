@@ -14,6 +14,7 @@ from contextlib import contextmanager
 from pathlib import Path as FilePath
 from typing import TYPE_CHECKING, Any, NamedTuple, Protocol
 
+from cleaver.core import read
 from cleaver.core.kernel import reading as names
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import Expression
@@ -26,6 +27,7 @@ from cleaver.design.paths import FormulaNames, Path
 from cleaver.errors import StoppedError, UnknownNameError, UsageError
 from cleaver.formula import Type
 from cleaver.parsing import parse
+from cleaver.script.past import Past
 from cleaver.script.tallies import MOST_TALLIES, ScriptTally, Tallied
 
 if TYPE_CHECKING:
@@ -38,7 +40,6 @@ ROOTS = ("event", "count", "new", "result", "tally", "now", "seed", "actors", "p
 MAX_TURNS = 250_000  # commands of one run, each turn of `repeat` counted
 MAX_DUE = 2_000_000  # pulses, ends and other things that may come due in one run
 MAX_SNAPSHOTS = 100
-MAX_UNDO = 200
 _RESULT_TYPES: dict[str, Type] = {
     "blocked": "text",
     "critical": "truth",
@@ -108,7 +109,7 @@ class Memory:
     def of(cls, world: World) -> Iterator[Memory]:
         """Give a memory of the events that *world* kept: what expectations outside scripts are read by.
         Leaves nothing behind."""
-        kept = dict(world._parts.stage.readable)
+        kept = dict(read.parts(world).stage.readable)
         memory = cls(world)
         for event in world.events:
             memory.count(event.name, event)
@@ -116,17 +117,17 @@ class Memory:
         try:
             yield memory
         finally:
-            world._parts.stage.readable.clear()
-            world._parts.stage.readable.update(kept)
+            read.parts(world).stage.readable.clear()
+            read.parts(world).stage.readable.update(kept)
 
     def let_read(self, world: World) -> None:
         """Let formulas of *world* read what is remembered."""
-        readable = world._parts.stage.readable
+        readable = read.parts(world).stage.readable
         readable["count"] = lambda body, name, part: self.counts.get(name, 0)
         readable["new"] = lambda body, name, part: self.new.get(name, 0)
         readable["latest"] = lambda body, name, part: self._latest(name).get(part)
         readable["placement"] = lambda body, name, part: (
-            name in self.world._parts.pickups.table.placements and self.world.placement(name).present
+            name in read.parts(self.world).pickups.table.placements and self.world.placement(name).present
         )
         readable["tally"] = lambda body, name, part: getattr(self._tally(name)[1], part)
         readable["result"] = lambda body, name, part: self.result_field(part)
@@ -145,7 +146,9 @@ class Memory:
         for own, (tally, tallied) in self.tallies.items():
             if tally.event != name or not tally.concerns(event):
                 continue
-            if tally.where is None or tally.where.holds(Scope(self.world._parts.stage, None, event=event)):
+            if tally.where is None or tally.where.holds(
+                Scope(read.parts(self.world).stage, None, event=event)
+            ):
                 self.tallies[own] = (tally, tallied.with_event(event, tally.way, tally.field))
 
     def _tally(self, name: str) -> tuple[ScriptTally, Tallied]:
@@ -165,9 +168,9 @@ class Memory:
     def _remember(self, name: str, pickup: str) -> None:
         """Remember a placement: a script may name it also when it was taken for good and the world has
         forgotten it."""
-        pickups = self.world._parts.pickups
+        pickups = read.parts(self.world).pickups
         state = pickups.table.placements.get(name) or pickups.taken(name, pickup)
-        self.placements[name] = Placement(self.world._parts, state)
+        self.placements[name] = Placement(read.game_of(self.world), state)
 
     def _latest(self, name: str) -> Event:
         if name not in self.latest:
@@ -209,7 +212,7 @@ class Memory:
 
     def evaluate(self, text: str) -> Any:
         """Return what a formula gives now."""
-        return self.formula(text).value(Scope(self.world._parts.stage, None))
+        return self.formula(text).value(Scope(read.parts(self.world).stage, None))
 
 
 class Session(Memory):
@@ -232,6 +235,7 @@ class Session(Memory):
         folder: FilePath | None = None,
     ) -> None:
         super().__init__(World(design, seed, history=history))
+        self.past = Past(self.remembered, self.go_back) if remember else None  # what `undo` takes back
         self.store, self.history = store, history
         self.journaled = False  # whether a running game wrote the script
         self.inner: dict[
@@ -245,33 +249,30 @@ class Session(Memory):
         self.recording: Recorder | None = None
         self.block: list[str] = []  # the lines of a block that is open, as typed
         self.turns = 0  # commands carried out, each turn of `repeat` counted
-        self.remember = remember  # keep snapshots for `undo`
         self.quiet = False  # whether nobody reads what is said
         self.stopping = False  # whether the command that runs is to be given up
         self.started = False  # whether anything was done; `seed` must come before
         self.fresh: list[Event] = []
         self.snapshots: dict[str, Any] = {}
-        # What `undo` takes back and `redo` brings again: each line that acted, and all as it was before it or
-        # after it.
-        self.past: list[tuple[str, Any]] = []
-        self.future: list[tuple[str, Any]] = []
         self.failures = 0
         # Lets time pass in frames of so many seconds, with a call after each.
         self.frame: tuple[float, Callable[[], None]] | None = None
-        self.world._parts.stage.patience = MAX_DUE
+        read.parts(self.world).stage.patience = MAX_DUE
         self.attach(self.world)
 
     def attach(self, world: World) -> World:
         """Let *world* be the one that is played: hear all its events, and let expectations read it."""
-        world._parts.stage.patience = self.world._parts.stage.patience
+        read.parts(world).stage.patience = read.parts(self.world).stage.patience
         self.world, self._hears = world, set()
         self._hear()
         self.let_read(world)
+        if self.past is not None:
+            read.game_of(world).observe(self.past)
         return world
 
     def _hear(self) -> None:
         """Hear of every event that the design of the world has."""
-        events = self.world._parts.kinds.known.events
+        events = read.parts(self.world).kinds.known.events
         for name in self.world.event_names:
             if name not in self._hears:
                 self._hears.add(name)
@@ -320,27 +321,27 @@ class Session(Memory):
 
     def thing(self, name: str) -> Actor | Placement:
         """Return an actor or a placement by its name."""
-        if name in self.world._parts.pickups.table.placements:
+        if name in read.parts(self.world).pickups.table.placements:
             return self.world.placement(name)
         return self.world.actor(name)
 
     def shot(self, name: str) -> Shot:
         """Return a shot by the name a script gives it, also one that has ended."""
-        if name in self.shots and name not in self.world._parts.shots.table.shots:
+        if name in self.shots and name not in read.parts(self.world).shots.table.shots:
             return self.shots[name]
         return self.world.shot(name)
 
     def doer(self, name: str) -> Actor | Shot:
         """Return who or what hits, by the name a script gives it: an actor or a shot."""
-        if name in self.world._parts.shots.table.shots:
+        if name in read.parts(self.world).shots.table.shots:
             return self.world.shot(name)
-        if name in self.shots and name not in self.world._parts.stage.actors:
+        if name in self.shots and name not in read.parts(self.world).stage.actors:
             return self.shots[name]  # one that has ended says so
         return self.actor(name)
 
     def placement(self, name: str) -> Placement:
         """Return a placement by the name a script gives it, also one that was taken for good."""
-        if name in self.placements and name not in self.world._parts.pickups.table.placements:
+        if name in self.placements and name not in read.parts(self.world).pickups.table.placements:
             return self.placements[name]
         return self.world.placement(name)
 
@@ -355,18 +356,14 @@ class Session(Memory):
         nothing."""
         for index, name in enumerate(given):
             self.free(name)
-            if not self.world._parts.stage.is_free(name) or name in given[:index]:
+            if not read.parts(self.world).stage.is_free(name) or name in given[:index]:
                 raise UsageError(f"the name {name!r} is taken; choose another")
         return given
 
-    # the past
-
-    def happened(self, text: str, before: Any) -> None:
-        """Let `undo` know of a line that acted, and of all as it was before; what `redo` could bring back is
-        gone."""
-        self.past.append((text, before))
-        del self.past[:-MAX_UNDO]
-        self.future.clear()
+    def changes(self) -> None:
+        """Let `undo` know that the run is about to change by what is no command of its world."""
+        if self.past is not None:
+            self.past.keep()
 
     def turn(self) -> None:
         """Count one command.
@@ -386,11 +383,16 @@ class Session(Memory):
     def stop(self) -> None:
         """Stop the command that runs, from another thread or a signal, at the next thing that is due or the
         next command."""
-        self.stopping = self.world._parts.stage.halted = True
+        self.stopping = True
+        read.parts(self.world).stage.halt = self._halt
 
     def go_on(self) -> None:
         """Take commands again."""
-        self.stopping = self.world._parts.stage.halted = False
+        self.stopping = False
+        read.parts(self.world).stage.halt = None
+
+    def _halt(self) -> None:
+        raise StoppedError(f"stopped at {self.world.now:g} s")
 
     # state to come back to
 
@@ -438,7 +440,7 @@ class ExpectNames(ScriptNames):
             return Path("", "latest", rest[0], rest[1], fields[rest[1]])
         if (
             first in self.memory.placements
-            and first not in self.world._parts.pickups.table.placements
+            and first not in read.parts(self.world).pickups.table.placements
             and rest == ("present",)
         ):
             return Path("", "placement", first, "present", "truth")

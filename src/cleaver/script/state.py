@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.views import Placement
 from cleaver.core.world import World
@@ -40,7 +41,7 @@ def state_of(world: World, placed: Mapping[str, Placement] | None = None) -> Val
 
 def actor_state(actor: Actor) -> Values:
     """Return the paths of one actor, without its name, with their values."""
-    kinds = actor._world.kinds
+    kinds = read.parts(actor).kinds
     found: Values = {}
     for name in actor.meters:
         found[name], found[f"{name}.max"] = actor[name].value, actor[name].max

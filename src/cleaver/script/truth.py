@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from cleaver.core import read
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.wording import value_text
 from cleaver.errors import UsageError
@@ -18,7 +19,7 @@ def told_sides(memory: Memory, text: str) -> list[str]:
         CleaverError: It is no formula, or nothing that can be true or false.
     """
     formula = memory.formula(text)
-    scope = Scope(memory.world._parts.stage, None)
+    scope = Scope(read.parts(memory.world).stage, None)
     if formula.formula.type not in ("truth", "number"):
         raise UsageError(f"expect takes what can be true or false, and {text!r} is a {formula.formula.type}")
     if formula.value(scope):

@@ -8,6 +8,7 @@ from itertools import zip_longest
 from pathlib import Path
 from typing import Any, NamedTuple
 
+from cleaver.core import read
 from cleaver.core.kernel.events import Event
 from cleaver.core.wording import sentence, value_text
 from cleaver.design.design import Design
@@ -50,7 +51,7 @@ class _Run:
         except ScriptError as error:
             self.wrong = f"stops at line {error.line}: {error.trouble}"
         self.state: Values = state_of(session.world, session.placements)
-        known = session.world._parts.stage.kinds.known.events
+        known = read.parts(session.world).stage.kinds.known.events
         self.counts = {
             name: count for name, count in session.counts.items() if not known[name].seen_from
         }  # not the same event from both sides

@@ -7,6 +7,7 @@ from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from collections.abc import Callable
     from typing import Any
 
     from cleaver.core.goods.goods import Goods
@@ -40,15 +41,15 @@ class Books(Living):
     the world began, added up, and go on across snapshots.
     """
 
-    def __init__(self, goods: Goods) -> None:
-        self._goods = goods
+    def __init__(self, goods: Callable[[], Goods]) -> None:
+        self._goods = goods  # as they are now: another design has others
 
     @property
     def lines(self) -> tuple[Line, ...]:
         """The latest gains and losses, oldest first."""
         return tuple(
             Line(time / 1e6, holder, good, amount, reason)
-            for time, holder, good, amount, reason in self._goods.journal
+            for time, holder, good, amount, reason in self._goods().journal
         )
 
     def __repr__(self) -> str:
@@ -58,7 +59,7 @@ class Books(Living):
         """Return what came and went by reason, of one good or holder if given, in the order first booked."""
         return tuple(
             Sum(entry.good, entry.reason, entry.holder, entry.came, entry.went, entry.times)
-            for entry in self._goods.table.books.values()
+            for entry in self._goods().table.books.values()
             if good in ("", entry.good) and holder in ("", entry.holder)
         )
 

@@ -27,10 +27,54 @@ if TYPE_CHECKING:
         def after(self, call: Call, result: Any, error: BaseException | None) -> None:
             """Hear what came of it; of several observers the last that was told before comes first."""
 
-    class Observed(Protocol):
-        """What keeps the observers of one world."""
 
-        observers: tuple[Observer, ...]
+class Door:
+    """The door of one world: who observes it, and how many commands are under way, each inside another.
+
+    A signal that comes while one is under way waits for its end: `ask`.
+    """
+
+    __slots__ = ("asked", "depth", "observers")
+    observers: tuple[Observer, ...]
+    depth: int
+    asked: Callable[[], None] | None
+
+    def __init__(self) -> None:
+        self.observers, self.depth, self.asked = (), 0, None
+
+    def observe(self, observer: Observer) -> None:
+        """Let somebody hear of every command from now on."""
+        self.observers = (*self.observers, observer)
+
+    def leave(self, observer: Observer) -> None:
+        """Let somebody hear of no command any more."""
+        self.observers = tuple(other for other in self.observers if other is not observer)
+
+    def ask(self, call: Callable[[], None] | None) -> None:
+        """Let *call* come when no command is under way any more; None takes that back."""
+        self.asked = call
+
+    def over(self) -> None:
+        """Come to the end of a command, where something was asked for."""
+        if self.asked is not None and not self.depth:
+            self.asked()
+
+    def observed(self, call: Call, method: Callable[..., Any]) -> Any:
+        """Let a command act, and tell those who observe: before, and after it, the last of them first."""
+        told: list[Observer] = []
+        result, error = None, None
+        try:
+            for observer in self.observers:
+                observer.before(call)
+                told.append(observer)
+            result = method(call.me, *call.args, **call.options)
+            return result
+        except BaseException as raised:
+            error = raised
+            raise
+        finally:
+            for observer in reversed(told):
+                observer.after(call, result, error)
 
 
 class Call:
@@ -64,32 +108,15 @@ def command(method: F) -> F:
                 check(word, args[index - 1])
             elif word in named:
                 check(word, named[word])
-        observers = self._world.observers
-        if not observers:
-            return method(self, *args, **named)
-        made, told = Call(name, self, args, named), []
-        result, error = None, None
+        door = self._game
+        door.depth += 1
         try:
-            for observer in observers:
-                observer.before(made)
-                told.append(observer)
-            result = method(self, *args, **named)
-            return result
-        except BaseException as raised:
-            error = raised
-            raise
+            if door.observers:
+                return door.observed(Call(name, self, args, named), method)
+            return method(self, *args, **named)
         finally:
-            for observer in reversed(told):
-                observer.after(made, result, error)
+            door.depth -= 1
+            if door.asked is not None:
+                door.over()
 
     return call  # type: ignore[return-value]  # the same call
-
-
-def observe(world: Observed, observer: Observer) -> None:
-    """Let somebody hear of every command of a world from now on."""
-    world.observers = (*world.observers, observer)
-
-
-def leave(world: Observed, observer: Observer) -> None:
-    """Let somebody hear of no command any more."""
-    world.observers = tuple(one for one in world.observers if one is not observer)

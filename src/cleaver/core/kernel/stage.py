@@ -21,7 +21,6 @@ from cleaver.errors import (
     BusyError,
     ReactionError,
     RunawayRulesError,
-    StoppedError,
     UnknownNameError,
     UsageError,
     said,
@@ -37,6 +36,8 @@ else:
     Any = object
     Blocked = str
 
+GONE_ON = -2
+"""The number of the last event where the world has another stage by now."""
 MOST_EVENTS = 10_000  # that may follow from one command
 SHORT_CUTS = [True]
 """Whether worlds made from now on take short cuts where they give the same. Tests turn them off
@@ -131,7 +132,10 @@ class Stage:
         self.patience: int | None = (
             None  # how much more may come due, where a host sets a limit; no part of the state
         )
-        self.halted = False  # whether a host gives up the time that passes; looked at where it sets a limit
+        self.halt: Callable[[], None] | None = (
+            None  # asked between two things due; what it raises ends the time
+        )
+        self.successor: Stage | None = None  # where the world goes on once it has adopted another design
         self._plans: dict[tuple[str, str, str], tuple[tuple[str, Reaction], ...]] = {}
 
     # who is there
@@ -426,12 +430,15 @@ class Stage:
     def pass_time(self, until: int, stop: Callable[[], bool] | None = None) -> None:
         """Let everything due up to the microsecond *until* happen, each at its own instant; time stands where
         *stop* says so."""
-        self.passing = True
         errors: list[Exception] = []
-        try:
-            self._pass(until, stop, errors)
-        finally:
-            self.passing = False
+        stage: Stage | None = self
+        self.passing = True
+        while stage is not None:
+            try:
+                stage._pass(until, stop, errors)
+            finally:
+                stage.passing = False
+                stage = stage.successor
         if errors:
             raise only(errors)
 
@@ -462,7 +469,8 @@ class Stage:
                         continue
                     clock.tick(due)
                     errors.extend(self._call(calls.take()))
-                    clock = self.clock  # another one, where the call has adopted a design
+                    if self.successor is not None:
+                        return
                     continue
             if due < 0 or due > until:
                 break
@@ -476,10 +484,10 @@ class Stage:
                 clock.arm(timer, until + 1)  # not again in this advance, which reaches its end
                 continue
             errors.extend(self.happen(timer))
+            if self.halt is not None:
+                self.halt()
             if self.patience is not None:
                 self.patience -= 1
-                if self.halted:
-                    raise StoppedError(f"stopped at {clock.now / 1e6:g} s")
                 if self.patience <= 0:
                     raise UsageError(
                         f"more came due than may in one run of a script; time stands at {clock.now / 1e6:g} "

@@ -5,6 +5,7 @@ All read the present when asked; those with an animation have an `update(seconds
 
 from __future__ import annotations
 
+from cleaver.core import read
 from cleaver.core.contests.matches import Place
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import checked, finite
@@ -24,7 +25,7 @@ if TYPE_CHECKING:
 
 def score_text(match: Match) -> str:
     """Return the scores of a match in words: see `Scoreboard.text`."""
-    teams = match._world.kinds.contests.matches[match.name].teams
+    teams = read.parts(match).kinds.contests.matches[match.name].teams
     scores = {place.side: place.score for place in match.standings}
     order = [team for team in teams if team in scores] or list(scores)
     if len(order) == 2:
@@ -92,7 +93,7 @@ class Stars(Drawn):
 
     @checked
     def __init__(self, actor: Actor, rating: str) -> None:
-        kind = actor._world.ratings.rated_by(rating)
+        kind = read.parts(actor).ratings.rated_by(rating)
         self.actor, self.rating = actor, rating
         self.of = len(kind.steps) or len(kind.conditions)
 
@@ -136,7 +137,7 @@ class LevelBar(Drawn):
         self._at = self._true()
 
     def _true(self) -> float:
-        standing = self.actor._world.levels.standing(self.actor._there, self.levels)
+        standing = read.parts(self.actor).levels.standing(read.body(self.actor), self.levels)
         left = self.actor.levels[self.levels].left
         done = standing.total - standing.began
         return float(standing.level + (done / (done + left) if left else 0.0))
@@ -179,7 +180,7 @@ class ComboMeter(Drawn):
 
     @checked
     def __init__(self, actor: Actor, record: str) -> None:
-        kinds = actor._world.kinds.contests.records
+        kinds = read.parts(actor).kinds.contests.records
         if record not in kinds or not kinds[record].within:
             raise UnknownNameError(
                 "record with `within`", record, tuple(name for name, kind in kinds.items() if kind.within)
@@ -194,7 +195,7 @@ class ComboMeter(Drawn):
     @property
     def fraction(self) -> float:
         """How much of the time is left since the latest one, from 1 to 0."""
-        world = self.actor._world
+        world = read.parts(self.actor)
         found = world.tallies.find(self.actor.id, "record", self.record)
         stamps = found[0].stamps if found is not None else []
         return max(1 - (world.now_us - stamps[-1][0]) / 1e6 / self._within, 0.0) if stamps else 0.0

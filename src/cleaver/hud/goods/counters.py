@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import checked, finite
 from cleaver.core.kernel.events import Event
@@ -84,7 +85,7 @@ class Counter(Hearing):
         at: Point = (0.0, 0.0),
         screen: Callable[[Place], Point] | None = None,
     ) -> None:
-        world = actor._world
+        world = read.parts(actor)
         kinds = world.kinds.goods
         if not finite(travel) or travel < 0:
             raise AmountError("travel", travel, "a number of seconds, 0 or more")
@@ -100,7 +101,7 @@ class Counter(Hearing):
 
     def _heard(self, event: Event) -> None:
         if self.good in ("score", event.values[0]) and self._travel and event.amount > 0:
-            place = None if self._screen is None else origin(self.actor._world, event)
+            place = None if self._screen is None else origin(read.parts(self.actor), event)
             begin = self.origin if self._screen is None or place is None else self._screen(place)
             self.flights.append(Flight(event.amount, begin, self.at, self._travel))
 
@@ -142,7 +143,7 @@ def slots(actor: Actor) -> tuple[str, ...]:
 
     Items of size 0 take none. A bag without a limit has as many slots as are taken.
     """
-    sizes = actor._world.kinds.goods.items
+    sizes = read.parts(actor).kinds.goods.items
     taken = [name for name in actor.bag for _ in range(actor.bag[name] * sizes[name][1])]
     return (*taken, *[""] * (actor.bag.left or 0))
 
@@ -165,7 +166,7 @@ class Notices(Hearing):
 
     def _title(self, field: str, name: str) -> str:
         """Return the title of what a field of an event names: of an actor that of its kind."""
-        kind = self._world._parts.stage.kind_of(name) if field in ("actor", "source", "credit") else ""
+        kind = read.parts(self._world).stage.kind_of(name) if field in ("actor", "source", "credit") else ""
         field, name = ("actor", kind) if kind else (field, name)
         for section in (field, f"{field}s", f"{field}es", f"{field[:-1]}ies"):
             entries = getattr(self._world.design.tables, section, None)

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import checked
 from cleaver.core.kernel.events import Event
@@ -174,12 +175,12 @@ class Toasts(Hearing):
 
     @checked
     def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 4.0) -> None:
-        self._parts, self._lasts = world._parts, lasting(lasts)
+        self._world, self._lasts = world, lasting(lasts)
         self.waiting: list[Toast] = []
         self._listening = (world.listen_own("achieved", self._heard, actor=actor),)
 
     def _heard(self, event: Event) -> None:
-        kind = self._parts.kinds.quests.achievements[event.achievement]
+        kind = read.parts(self._world).kinds.quests.achievements[event.achievement]
         self.waiting.append(Toast(kind.title, kind.text, kind.icon, event.rank, self._lasts))
 
     def update(self, seconds: float) -> None:
@@ -198,6 +199,6 @@ class Toasts(Hearing):
 def shown_achievements(actor: Actor) -> tuple[tuple[str, str, bool], ...]:
     """Return (title, text, achieved) of every achievement a player may see; hidden ones only once they are
     achieved."""
-    kinds = actor._world.kinds.quests.achievements
+    kinds = read.parts(actor).kinds.quests.achievements
     found = ((kind, actor.achievements[name].achieved) for name, kind in kinds.items())
     return tuple((kind.title, kind.text, achieved) for kind, achieved in found if achieved or not kind.hidden)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from math import ceil
 
+from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import checked, finite
 from cleaver.core.views import there
@@ -55,9 +56,8 @@ class Bar(Drawn):
             if not finite(value) or value < 0:
                 raise AmountError(what, value, "a number, 0 or more")
         self.actor, self.meter, self.label = actor, actor[meter], label
-        self._body, self._state = actor._there, actor._there.meters[meter]
-        self._stage, self._moment = actor._world.stage, (-1, -1)
-        self._adopted = self._stage.adopted
+        self._body, self._state = read.body(actor), read.body(actor).meters[meter]
+        self._stage, self._moment = read.parts(actor).stage, (-1, -1)
         self._wait, self._speed = ghost, speed
         self._value = self._top = self._fraction = -1.0
         self._look()
@@ -75,12 +75,14 @@ class Bar(Drawn):
         moment = (stage.seq, stage.clock.now)
         if moment == self._moment:
             return
-        if stage.adopted != self._adopted:  # under another design it may be of another kind, or gone
-            self._state = self.actor._world.vitals.meter(self._body, self.meter.name)
-            self._adopted, self._value = stage.adopted, -1.0
+        if stage.successor is not None:  # under another design it may be of another kind, or gone
+            parts = read.parts(self.actor)
+            self._stage = stage = parts.stage
+            moment = (stage.seq, stage.clock.now)
+            self._state, self._value = parts.vitals.meter(self._body, self.meter.name), -1.0
         self._moment, meter = moment, self._state
         self._seq = -1 if meter.course or meter.due >= 0 else stage.seq  # -1: looked at whenever it is asked
-        value, top = self.actor._world.vitals.value(meter), meter.max
+        value, top = read.parts(self.actor).vitals.value(meter), meter.max
         if value != self._value or top != self._top or value.__class__ is not self._value.__class__:
             self._value, self._top = value, top
             self._fraction = min(value / top, 1.0)
@@ -159,9 +161,9 @@ class Bar(Drawn):
     @property
     def shield(self) -> float:
         """What shields this meter, as a fraction of its maximum; 0 without shields."""
-        if self.meter.name != self.actor._there.kind.vital:
+        if self.meter.name != read.body(self.actor).kind.vital:
             return 0.0
-        return sum(self.actor[name].value for name in self.actor._there.kind.shields) / self.meter.max
+        return sum(self.actor[name].value for name in read.body(self.actor).kind.shields) / self.meter.max
 
     def update(self, seconds: float) -> None:
         """Let the ghost wait and follow for *seconds*."""

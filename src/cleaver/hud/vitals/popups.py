@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import checked
 from cleaver.core.kernel.events import Event
@@ -95,14 +96,15 @@ class Popups(Hearing):
         spread: float = 0.8,
     ) -> None:
         self._shown: list[Popup] = []
-        self._parts = world._parts
+        self._world = world
         self._lasts, self._rise, self._spread = lasting(lasts), rise, spread
         self._key, self._count = key_of(world.seed, "popups"), 0
         self._listening = [world.listen_own(name, self._heard, actor=actor) for name in EVENTS]
 
     def _heard(self, event: Event) -> None:
         gain = event.name in ("scored", "earned")
-        at = origin(self._parts, event) if gain else standing(self._parts, event.actor)
+        parts = read.parts(self._world)
+        at = origin(parts, event) if gain else standing(parts, event.actor)
         for text, role, size in _texts(event):
             x = (2 * draw_at(self._key, self._count) - 1) * self._spread
             self._count += 1

@@ -5,6 +5,7 @@ All read the world when asked; none has a clock of its own. Start at `Ring`.
 
 from __future__ import annotations
 
+from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import checked
 from cleaver.core.kernel.expressions import Span
@@ -74,8 +75,8 @@ class PulseRing(Ring):
         self._beats()
 
     def _beats(self) -> tuple[float, float]:
-        statuses = self.actor._world.statuses
-        beat = statuses.beats(self.actor._there, self.pulse)[0]
+        statuses = read.parts(self.actor).statuses
+        beat = statuses.beats(read.body(self.actor), self.pulse)[0]
         every: float = beat.span / 1e6
         return (1 - statuses.progress(beat)) * every, every
 
@@ -101,14 +102,14 @@ class CooldownRing(Ring):
     def __init__(self, actor: Actor, attack: str, target: Actor | None = None) -> None:
         super().__init__(actor)
         self.attack, self.target = attack, target
-        self._longest = _Longest(actor._world.combat.attack(actor._there, attack).cooldown)
+        self._longest = _Longest(read.parts(actor).combat.attack(read.body(actor), attack).cooldown)
 
     @property
     def left(self) -> float:
         """See `Ring.left`."""
         if self.target is not None:
             return self.actor.cooldown_left(self.attack, self.target)
-        now, ends = self.actor._world.now_us, self.actor._there.cooldowns
+        now, ends = read.parts(self.actor).now_us, read.body(self.actor).cooldowns
         mine = [end for key, end in ends.items() if key.partition("/")[0] == self.attack]
         return max(max(mine, default=0) - now, 0) / 1e6
 
@@ -124,7 +125,7 @@ class StatusRing(Ring):
     @checked
     def __init__(self, actor: Actor, status: str) -> None:
         super().__init__(actor)
-        kinds = actor._world.stage.kinds.statuses
+        kinds = read.parts(actor).stage.kinds.statuses
         if status not in kinds:
             raise UnknownNameError("status", status, tuple(kinds))
         self.status = status
@@ -133,10 +134,14 @@ class StatusRing(Ring):
     @property
     def left(self) -> float:
         """See `Ring.left`; 0 when the actor is not under it."""
-        now = self.actor._world.now_us
+        now = read.parts(self.actor).now_us
         return (
             max(
-                (ailment.due - now for ailment in self.actor._there.ailments if ailment.name == self.status),
+                (
+                    ailment.due - now
+                    for ailment in read.body(self.actor).ailments
+                    if ailment.name == self.status
+                ),
                 default=0,
             )
             / 1e6

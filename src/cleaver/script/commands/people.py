@@ -37,6 +37,7 @@ def seed(session: Session, number: Whole) -> str:
         raise UsageError("seed comes before anything else; the dice cannot be changed in the middle")
     from cleaver.core.world import World  # the one command that makes a world
 
+    session.changes()
     session.attach(World(session.design, number, history=session.history))
     session.result = Result()
     return f"seed set to {number}"

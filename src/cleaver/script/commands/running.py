@@ -5,6 +5,7 @@ from __future__ import annotations
 import tomllib
 from typing import Annotated, Any
 
+from cleaver.core import read
 from cleaver.core.kernel.results import Result
 from cleaver.errors import UsageError
 from cleaver.rounding import counted
@@ -53,5 +54,5 @@ def journal(session: Session, format: Whole) -> str:
     if format != FORMAT:
         raise UsageError(f"this journal is of format {format}; this version of Cleaver reads {FORMAT}")
     session.journaled = True
-    session.world._parts.stage.patience = None  # what came due in the game may come due here
+    read.parts(session.world).stage.patience = None  # what came due in the game may come due here
     return "what a running game did"

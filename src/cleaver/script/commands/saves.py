@@ -94,11 +94,14 @@ def snapshot(session: Session, name: Annotated[str, words("NAME")]) -> str:
 def restore(session: Session, name: SnapshotName, *, from_: File = "") -> str:
     """Comes back to a snapshot, or begins from one in a file."""
     if from_:
-        session.attach(world_of(session, from_))
+        world = world_of(session, from_)
+        session.changes()
+        session.attach(world)
         session.result = Result()
         return f"as it was in {from_}, {shown(session.world.now)} s"
     if name not in session.snapshots:
         raise UnknownNameError("snapshot", name, tuple(session.snapshots))
+    session.changes()
     session.go_back(session.snapshots[name])
     session.result = Result()
     return f"as it was at {name}, {shown(session.world.now)} s"

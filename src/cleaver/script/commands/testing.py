@@ -9,6 +9,7 @@ from __future__ import annotations
 from pathlib import Path as FilePath
 from typing import Annotated
 
+from cleaver.core import read
 from cleaver.errors import UsageError
 from cleaver.script.command import command
 from cleaver.script.parameters import (
@@ -56,7 +57,7 @@ def tally(
     first: Truth = False,
 ) -> str:
     """Counts events from here on, or sums up a field of theirs; read by tally.NAME."""
-    known = session.world._parts.kinds.known
+    known = read.parts(session.world).kinds.known
     known.need("event", on, known.events)
     given = ways_of(sum, best, least, first=first)
     if len(given) > 1:
@@ -67,6 +68,7 @@ def tally(
             f"field of {on}", field, [one for one, kind in known.events[on].fields if kind == "number"]
         )
     own, other = (actor.id if actor is not None else "" for actor in (who, by))
+    session.changes()
     session.tally(name, ScriptTally(on, own, other, None, way, field), where)
     return f"{name} is tallied; read tally.{name}, and tally.{name}.count"
 
@@ -83,7 +85,7 @@ def record(session: Session, what: Annotated[str, choice("on", "off", "expect")]
     from cleaver.script.recording import Recording  # only where somebody records
 
     if what == "on" and file:
-        if not session.remember:  # an untrusted script writes no files
+        if session.past is None:  # an untrusted script writes no files
             raise UsageError("a script records nothing by itself; play it with --record FILE")
         if session.started:
             raise UsageError(

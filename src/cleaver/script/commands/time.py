@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
+from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.results import Result
 from cleaver.errors import AmountError, UsageError
@@ -44,7 +45,7 @@ def until(
             world.advance(microseconds=left)
         finally:
             if carry is not None:
-                world._parts.stage.clock.remainder = carry
+                read.parts(world).stage.clock.remainder = carry
         return f"{shown(world.now)} s"
     return _pass(session, left / 1e6, step)
 
