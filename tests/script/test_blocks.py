@@ -126,7 +126,7 @@ def test_shots_are_launched_land_and_are_dropped(reef: Design) -> None:
         "is an error: unknown actor 's2'; known: ana, eel1, eel2",
         "1.5 s",
         "s1 flies",
-        "is an error: a shot has its own attack and inputs; beside it stand zone= and crit= alone",
+        "is an error: amount= is not for a shot; beside it stand zone= and crit= alone",
         "16 dealt",
         "refused: friendly",
         "holds",
@@ -169,7 +169,7 @@ def test_stages_days_talks_and_inputs(reef: Design) -> None:
     assert said[1] == "shallows begins: 3 creatures, 9 placements"
     assert said[3:6] == ["refused: locked", "shallows begins anew: 3 creatures, 9 placements", "holds"]
     assert said[6] == "is an error: STAGE is missing: which one? (shallows, wreck)"
-    assert said[8:10] == ["shallows is left", "refused: no_change"]
+    assert said[8:10] == ["the stage is left", "refused: no_change"]
     assert said[14] == "harbourmaster: Take a lamp before you dive.; next: accept ana first_light"
     assert not any(line.startswith("does not hold") for line in said)
     assert said[21] == "charge of ana is the design's again"

@@ -5,7 +5,6 @@ from __future__ import annotations
 import gc
 import re
 from functools import partial
-from inspect import Parameter, signature
 from pathlib import Path
 from types import SimpleNamespace
 from typing import Any
@@ -14,13 +13,25 @@ import pytest
 from click.testing import CliRunner
 
 import cleaver
-from cleaver import Design, Profile, ReactionError, ScriptError, UsageError, World
+from cleaver import (
+    Actor,
+    Design,
+    Match,
+    MeterView,
+    Placement,
+    Profile,
+    ReactionError,
+    ScriptError,
+    Shot,
+    UsageError,
+    World,
+)
 from cleaver.cli.main import cli
 from cleaver.core import read
+from cleaver.core.commands import COMMANDS, Declared
 from cleaver.core.kernel.door import Call
 from cleaver.journals.cutting import cut
-from cleaver.journals.lines import LINES
-from cleaver.journals.writing import given_to
+from cleaver.journals.lines import line_of
 from cleaver.script import Session, play
 from cleaver.script.files import read_script
 
@@ -209,37 +220,34 @@ def test_a_journal_is_one_a_world_and_writes_over_nothing(tmp_path: Path) -> Non
         cleaver.journal("world", path)  # type: ignore[arg-type]
 
 
-@pytest.mark.parametrize(
-    ("cls", "method"), [(cls, method) for cls, methods in LINES.items() for method in methods]
-)
-def test_a_command_is_written_the_same_however_it_is_called(cls: type, method: str) -> None:
+@pytest.mark.parametrize("declared", COMMANDS.values(), ids=lambda declared: f"{declared.of}.{declared.name}")
+def test_a_command_is_written_the_same_however_it_is_called(declared: Declared) -> None:
     """By place or by name, with all that it may be given, and under names that the writing uses itself."""
-    form = signature(cls.__dict__[method])
     sample = {
         "profile": Profile("ana", 1, {}),
         "design": DESIGN,
-        "gives": {"scrip": 1},
-        "gives_back": {},
+        "goods": {"scrip": 1},
         "fields": {"place": "deep"},
-        "value": 3.5,
-        "on": True,
+        "number": 3.5,
     }
-    me = SimpleNamespace(id="me", path="me.suit", whose="me", name="me")
+    me = SimpleNamespace(id="me")
     plain, options = [], dict[str, Any]()
-    for name, parameter in list(form.parameters.items())[1:]:
-        value = sample.get(name, "x")
-        if parameter.kind is Parameter.POSITIONAL_OR_KEYWORD:
-            plain.append((name, value))
-        elif parameter.kind is Parameter.KEYWORD_ONLY:
-            options[name] = value
-        else:
+    for one in declared.arguments:
+        if one.many:
             options |= {"keep": 1, "me": 2, "world": 3}  # inputs and fields may be called so
-    by_place = given_to(cls, Call(method, me, tuple(value for _, value in plain), options))
-    by_name = given_to(cls, Call(method, me, (), dict(plain) | options))
-    assert by_place.line(lambda what, text: f"{what}.json") == by_name.line(lambda what, text: f"{what}.json")
-    text = by_place.line(lambda what, text: f"{what}.json")
+        elif one.word:
+            plain.append((one.name, sample.get(one.kind.of, "x")))
+        else:
+            options[one.name] = sample.get(one.kind.of, "x")
+
+    def keep(what: str, text: str | bytes) -> str:
+        return f"{what}.json"
+
+    by_place = line_of(Call(declared, me, tuple(value for _, value in plain), options), keep)
+    by_name = line_of(Call(declared, me, (), dict(plain) | options), keep)
+    assert by_place == by_name
     for name in options:
-        assert f"{'by' if name == 'source' else 'from' if name == 'profile' else name}=" in text
+        assert f"{ {'source': 'by', 'profile': 'from'}.get(name, name) }=" in by_place
 
 
 def test_a_command_is_written_however_it_was_bound(tmp_path: Path) -> None:
@@ -294,16 +302,18 @@ def test_named_arguments_and_names_with_spaces_come_back(tmp_path: Path) -> None
 
 
 READERS = {
-    "World": "shot actor find contacts placement profile placements_of advance after match listen listen_own value why "
-    "snapshot leave",  # it dismisses
-    "Actor": "pulse_progress cooldown_left bought price tag untag",  # both set a tag
+    "World": "shot actor find contacts placement profile placements_of after match listen listen_own value why "
+    "snapshot leave move",  # it dismisses; the short way of a command
+    "Actor": "pulse_progress cooldown_left bought price set_tag hit",  # which tags, or untags
 }
 
 
-@pytest.mark.parametrize("cls", list(LINES), ids=lambda cls: cls.__name__)
+@pytest.mark.parametrize(
+    "cls", [World, Actor, Placement, Shot, Match, MeterView], ids=lambda cls: cls.__name__
+)
 def test_every_command_of_a_game_is_written(cls: type) -> None:
-    """What is not written changes nothing, or is made of what is (contacts), or is time."""
-    known = {*READERS.get(cls.__name__, "").split(), *LINES[cls]}
+    """What is not written changes nothing, or is made of what is (contacts)."""
+    known = {*READERS.get(cls.__name__, "").split(), *(name for of, name in COMMANDS if of == cls.__name__)}
     public = {name for name, found in vars(cls).items() if callable(found) and not name.startswith("_")}
     assert public - known == set()
 

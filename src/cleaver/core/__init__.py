@@ -10,7 +10,7 @@ and `inputs` are the design made ready for play; `body`, `stage`, `part`, `place
 `contests`: `kinds`, `teams`, `scores`, `matches`, `ratings`, `records`, `levels`, `stages`.
 `quests`: `kinds`, `quests`, `offers`, `talks`, `achievements`.
 
-On top `parts`, `bind`, `game`, `handles`, `views`, `world` and `read`, which the rest of Cleaver asks;
-`snapshots`, `profile` and `kept` for what outlives a session;
+On top `parts`, `bind`, `commands`, `telling`, `game`, `handles`, `views`, `world` and
+`read`, which the rest of Cleaver asks; `snapshots`, `profile` and `kept` for what outlives a session;
 `adopting` and `adoption` for another design; `story` and `wording` for people. Start at `world`.
 """

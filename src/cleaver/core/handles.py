@@ -6,11 +6,12 @@ A handle checks its arguments, lets a part do the work, and delivers what follow
 
 from __future__ import annotations
 
+from cleaver.core import telling
+from cleaver.core.commands import EXCHANGE, INPUT, MAYBE_ATTACK, VALUE, WHOLE, command
 from cleaver.core.game import Game, Seen
-from cleaver.core.kernel.arguments import amount, checked, number, own_name, whole
+from cleaver.core.kernel.arguments import ACTOR, TEXT, TRUTH, amount, checked, maybe, number, own_name, whole
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import micros
-from cleaver.core.kernel.door import command
 from cleaver.core.kernel.living import Living, View
 from cleaver.core.kernel.results import (
     ChangeResult,
@@ -270,21 +271,27 @@ class Actor(Seen, Living):
             **inputs,
         )
 
-    @command
+    @command(
+        "hit ana by=eel1 with=sting zone=visor charge=0.5",
+        telling.HITS,
+        line="hit {target} by={me} with={attack}",
+        says=telling.hit,
+        attack=MAYBE_ATTACK,
+    )
     def _hit(
         self,
         target: Actor | str,
-        attack: str | None,
+        attack: str | None = None,
         *,
-        amount: float | None,
-        zone: str,
-        type: str,
-        crit: bool | None,
-        posthumous: bool,
-        ignores: tuple[HitStep, ...],
+        zone: str = "",
+        type: str = "",
+        amount: float | None = None,
+        crit: bool | None = None,
+        posthumous: bool = False,
+        ignores: tuple[HitStep, ...] = (),
         **inputs: float,
     ) -> HitResult:
-        """The general way of `hit`."""
+        """Hit with an attack, a bare amount, or a shot that lands."""
         world, source, struck = self._world, self._there, body_of(self._game, target)
         form = world.combat.attack(source, attack) if attack else None
         if form is None and amount is None:
@@ -310,7 +317,7 @@ class Actor(Seen, Living):
         )
         return world.done(world.combat.hit(struck, blow))
 
-    @command
+    @command("hurt ana 5 type=pressure", telling.HITS, says=telling.hit)
     def hurt(
         self,
         amount: float,
@@ -335,7 +342,12 @@ class Actor(Seen, Living):
         )
         return world.done(world.combat.hit(body, blow))
 
-    @command
+    @command(
+        "launch ana bolt as=s1 charge=0.7",
+        telling.HITS,
+        line="launch {me} {attack} as={name}",
+        says="{result.id} flies",
+    )
     def launch(self, attack: str, name: str = "", **inputs: float) -> Shot:
         """Launch one of this actor's attacks: a shot that hits what the game says it meets.
 
@@ -356,7 +368,14 @@ class Actor(Seen, Living):
         shot, blocked = world.shots.launch(body, attack, name, mine)
         return world.done(Shot(self._game, shot, blocked, attack))
 
-    @command
+    @command(
+        "input ana nearby 3",
+        telling.HITS,
+        line="input {me}",
+        says=telling.input_stands,
+        name=INPUT,
+        value=VALUE,
+    )
     def set_input(self, name: str, value: float | None) -> Result:
         """Let an input stand at *value* for this actor from now on, wherever a call gives none; None lets it
         go back to the design's own."""
@@ -368,7 +387,7 @@ class Actor(Seen, Living):
 
     # meters
 
-    @command
+    @command("heal ana 25", telling.HITS, says="{result.restored} of {amount} restored")
     def heal(self, amount: float, meter: str = "", *, source: Actor | str | None = None) -> HealResult:
         """Give back up to *amount* of a meter (the vital one unless named)."""
         world, body = self._world, self._there
@@ -381,7 +400,7 @@ class Actor(Seen, Living):
             )
         )
 
-    @command
+    @command("drain ana 5 meter=air", telling.HITS, says="{result.amount} drained")
     def drain(self, amount: float, meter: str = "", *, source: Actor | str | None = None) -> ChangeResult:
         """Take up to *amount* of a meter, past guard and shields."""
         world, body = self._world, self._there
@@ -394,7 +413,7 @@ class Actor(Seen, Living):
             )
         )
 
-    @command
+    @command("revive ana fraction=0.5", telling.HITS, says="{me.id} lives")
     def revive(self, fraction: float = 1.0) -> Result:
         """Bring a dead actor back with that fraction of what each meter starts with."""
         world, body = self._world, self._there
@@ -402,21 +421,24 @@ class Actor(Seen, Living):
 
     # tags, statuses, pulses
 
-    @command
+    @checked(on=TRUTH)
     def set_tag(self, tag: str, on: bool = True) -> Result:
         """Set or take away a tag; call it on every frame if you like, an event comes only when it changes."""
-        world, body = self._world, self._there
-        return world.done(world.statuses.set_tag(body, tag, on))
+        return self.tag(tag) if on else self.untag(tag)
 
+    @command("tag ana submerged", telling.STATUSES, says="{me.id} is {tag}")
     def tag(self, tag: str) -> Result:
         """Set a tag."""
-        return self.set_tag(tag, True)
+        world, body = self._world, self._there
+        return world.done(world.statuses.set_tag(body, tag, True))
 
+    @command("untag ana submerged", telling.STATUSES, says="{me.id} is not {tag}")
     def untag(self, tag: str) -> Result:
         """Take a tag away."""
-        return self.set_tag(tag, False)
+        world, body = self._world, self._there
+        return world.done(world.statuses.set_tag(body, tag, False))
 
-    @command
+    @command("status ana venom", telling.STATUSES, says="{me.id} is under {status}")
     def status(self, status: str, *, lasts: float | None = None, source: Actor | str | None = None) -> Result:
         """Put this actor under a status; *lasts* (seconds) replaces the design's."""
         world, body = self._world, self._there
@@ -429,31 +451,38 @@ class Actor(Seen, Living):
             )
         )
 
-    @command
+    @command("cure ana venom", telling.STATUSES, says="{me.id} is rid of {status}")
     def cure(self, status: str) -> Result:
         """End a status before its time."""
         world, body = self._world, self._there
         return world.done(world.statuses.cure(body, status))
 
-    @command
+    @command(
+        "pause haul of=winch1", telling.TIME, line="pause {pulse} of={me}", says="{pulse} of {me.id} pauses"
+    )
     def pause(self, pulse: str) -> Result:
         """Pause a pulse; it keeps its place."""
         world, body = self._world, self._there
         return world.done(world.statuses.pause(body, pulse, True))
 
-    @command
+    @command(
+        "resume haul of=winch1",
+        telling.TIME,
+        line="resume {pulse} of={me}",
+        says="{pulse} of {me.id} goes on",
+    )
     def resume(self, pulse: str) -> Result:
         """Let a paused pulse go on."""
         world, body = self._world, self._there
         return world.done(world.statuses.pause(body, pulse, False))
 
-    @checked
+    @checked(pulse=TEXT)
     def pulse_progress(self, pulse: str) -> float:
         """Return how far a pulse is towards its next beat, from 0 to 1."""
         statuses = self._world.statuses
         return statuses.progress(statuses.beats(self._there, pulse)[0])
 
-    @checked
+    @checked(attack=TEXT, target=maybe(ACTOR))
     def cooldown_left(self, attack: str, target: Actor | str | None = None) -> float:
         """Return the seconds until an attack may hit *target* again, or may be launched again where there is
         none; 0 if it may now."""
@@ -463,37 +492,45 @@ class Actor(Seen, Living):
 
     # goods
 
-    @command
+    @command("take ana kit", telling.GOODS, says="{me.id} takes {placement.id}")
     def take(self, placement: Placement) -> Result:
         """Take a placement."""
         world, body = self._world, self._there
         return world.done(world.pickups.take(body, lying(self._game, placement)))
 
-    @command
+    @command("earn ana scrip 10", telling.GOODS, says=telling.moved, amount=WHOLE)
     def earn(self, currency: str, amount: int, *, reason: str = "earn") -> ChangeResult:
         """Gain money; what is over the most that may be had is reported as `over`."""
         world, body = self._world, self._there
         return world.done(world.goods.change(body, "earn", currency, amount, reason))
 
-    @command
+    @command("spend ana scrip 4", telling.GOODS, says=telling.moved, amount=WHOLE)
     def spend(self, currency: str, amount: int, *, reason: str = "spend") -> ChangeResult:
         """Spend money, all or nothing."""
         world, body = self._world, self._there
         return world.done(world.goods.change(body, "spend", currency, amount, reason))
 
-    @command
+    @command(
+        "give ana pearl 2", telling.GOODS, line="give {me} {item} {amount}", says=telling.moved, amount=WHOLE
+    )
     def give(self, item: str, amount: int = 1, *, reason: str = "give") -> ChangeResult:
         """Give this actor an item, all or nothing."""
         world, body = self._world, self._there
         return world.done(world.goods.change(body, "give", item, amount, reason))
 
-    @command
+    @command(
+        "remove ana pearl",
+        telling.GOODS,
+        line="remove {me} {item} {amount}",
+        says=telling.moved,
+        amount=WHOLE,
+    )
     def remove(self, item: str, amount: int = 1, *, reason: str = "remove") -> ChangeResult:
         """Take an item from this actor, all or nothing."""
         world, body = self._world, self._there
         return world.done(world.goods.change(body, "remove", item, amount, reason))
 
-    @command
+    @command("exchange ana harbour_office", telling.GOODS, says="{name}, {result.times:time}", name=EXCHANGE)
     def exchange(self, name: str, times: int | None = None) -> ExchangeResult:
         """Use an exchange once, *times* times or nothing, or as often as it can where the design says
         `all`."""
@@ -502,24 +539,24 @@ class Actor(Seen, Living):
             raise AmountError("times", times, "1 or more")
         return world.done(world.exchanges.exchange(body, name, times))
 
-    @checked
+    @checked(exchange=TEXT)
     def bought(self, exchange: str) -> int:
         """Return how often this actor has used an exchange."""
         self._world.exchanges.kind(exchange)
         return self._world.exchanges.bought(self._there, exchange)
 
-    @checked
+    @checked(exchange=TEXT)
     def price(self, exchange: str) -> dict[str, int]:
         """Return what the next use of an exchange would cost this actor, by good."""
         return self._world.exchanges.price(self._there, exchange)
 
-    @command
+    @command("score ana 40", telling.POINTS, line="score {me}", says="{points} points")
     def add_score(self, points: int) -> ChangeResult:
         """Add points to this player and its team."""
         world, body = self._world, self._there
         return world.done(world.scores.add(body, whole("the points", points)))
 
-    @command
+    @command("deduct ana 5", telling.POINTS, says="{result.amount} points less, {me.score} now")
     def deduct(self, points: int) -> ChangeResult:
         """Take points from this player and its team, from each as many as there are; what the player did not
         have is `over`. With `[game] negative_scores` all of them are taken."""
@@ -533,38 +570,38 @@ class Actor(Seen, Living):
         """This player's quests by name, with their goals."""
         return QuestLog(self._game, self._there)
 
-    @command
+    @command("accept ana drowned_bells", telling.QUESTS, says=telling.quest("accepted"))
     def accept(self, quest: str) -> QuestResult:
         """Begin a quest: from now on its goals count."""
         world, body = self._world, self._there
         return world.done(world.quests.accept(body, quest))
 
-    @command
+    @command("turn_in ana drowned_bells", telling.QUESTS, says=telling.quest("turned in"))
     def turn_in(self, quest: str) -> QuestResult:
         """Turn a ready quest in, for its reward."""
         world, body = self._world, self._there
         return world.done(world.quests.turn_in(body, quest))
 
-    @command
+    @command("abandon ana drowned_bells", telling.QUESTS, says=telling.quest("given up"))
     def abandon(self, quest: str) -> QuestResult:
         """Give a quest up; it is available again, its progress 0."""
         world, body = self._world, self._there
         return world.done(world.quests.abandon(body, quest))
 
-    @command
+    @command("fail ana drowned_bells", telling.QUESTS, says=telling.quest("failed"))
     def fail(self, quest: str) -> QuestResult:
         """Let a quest fail."""
         world, body = self._world, self._there
         return world.done(world.quests.fail(body, quest))
 
-    @command
+    @command("talk ana harbourmaster", telling.QUESTS, says=telling.talked)
     def talk(self, giver: str) -> TalkResult:
         """Let a giver of quests say its next line to this player, about the quest it has most to say
         about."""
         world, body = self._world, self._there
         return world.done(world.talks.talk(body, giver))
 
-    @command
+    @command("grant ana eel_bane", telling.QUESTS, says="{me.id} achieves {achievement}")
     def grant(self, achievement: str) -> Result:
         """Give this player an achievement, once for ever."""
         world, body = self._world, self._there
@@ -572,25 +609,25 @@ class Actor(Seen, Living):
 
     # contests
 
-    @command
+    @command("xp ana rank 60", telling.POINTS, line="xp {me}", says=telling.grown, amount=WHOLE)
     def gain_xp(self, levels: str, amount: int) -> ChangeResult:
         """Gain experience on a ladder of levels."""
         world, body = self._world, self._there
         return world.done(world.levels.gain(body, levels, whole("the experience", amount)))
 
-    @command
+    @command("rate ana dive", telling.POINTS, says=telling.rated)
     def rate(self, rating: str, **inputs: float) -> RateResult:
         """Rate this player now; the best stars are kept."""
         world, body = self._world, self._there
         return world.done(world.ratings.rate(body, rating, world.inputs(inputs)))
 
-    @command
+    @command("start_rating ana dive", telling.POINTS, says="{rating} is measured from now on")
     def start_rating(self, rating: str, **inputs: float) -> Result:
         """Let a rating be measured from now on: from here to `rate`, instead of over the whole life."""
         world, body = self._world, self._there
         return world.done(world.ratings.start(body, rating, world.inputs(inputs)))
 
-    @command
+    @command("lives ana 1", telling.POINTS, line="lives {me}", says=telling.lives)
     def add_lives(self, count: int) -> ChangeResult:
         """Add lives, up to the most the kind may have."""
         world, body = self._world, self._there
@@ -598,7 +635,7 @@ class Actor(Seen, Living):
 
     # events of the host's own
 
-    @command
+    @command("announce ana reached place=wreck depth=18", telling.QUESTS, says="{me.id}: {event}")
     def announce(self, event: str, **fields: float | str) -> int:
         """Tell an event the host saw, one of the design's own events; returns its number."""
         world, body = self._world, self._there
@@ -653,7 +690,7 @@ class Shot(Seen, View):
         """How long it will still fly, in seconds."""
         return (self._there.due - self._world.stage.clock.now) / 1e6
 
-    @command
+    @command("hit ana by=s1 zone=visor", telling.HITS, line="hit {target} by={me}", says=telling.hit)
     def hit(self, target: Actor | str, *, zone: str = "", crit: bool | None = None) -> HitResult:
         """Let it land on *target*: the hit is worked out now, for who launched it, also when that actor has
         died or left meanwhile.
@@ -670,7 +707,7 @@ class Shot(Seen, View):
         struck = body_of(self._game, target)
         return world.done(world.shots.hit(shot, struck, zone, crit, lambda: world.inputs(shot.inputs)))
 
-    @command
+    @command("drop s1", telling.HITS, says="{me.id} is gone")
     def drop(self) -> None:
         """Take it out of the world: it has flown past, or against a wall."""
         self._world.shots.end(self._there, "was dropped")

@@ -22,7 +22,7 @@ from cleaver.core.goods.goods import Goods
 from cleaver.core.goods.pickups import Pickups
 from cleaver.core.goods.trades import Trades
 from cleaver.core.kernel import reading as names
-from cleaver.core.kernel.arguments import checked, number, own_name, whole
+from cleaver.core.kernel.arguments import TABLE, TEXT, checked, maybe, number, own_name, whole
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
@@ -309,7 +309,7 @@ class Parts:
             self.stage.drain()
         return result
 
-    @checked
+    @checked(given=TABLE)
     def inputs(self, given: Mapping[str, float]) -> Given | None:
         """Return the inputs of the design with those *given*, checked; None where none are."""
         if not given:
@@ -321,7 +321,7 @@ class Parts:
             found[name] = number(f"input {name}", value)
         return Given.over(known, found)
 
-    @checked
+    @checked(event=TEXT, actor=TEXT, fields=maybe(TABLE))
     def announce(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:
         """Tell an event of the design's own events; returns its number."""
         stage, fields = self.stage, dict(fields or {})

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, MutableMapping
 
+from cleaver.core import telling
+from cleaver.core.commands import JSON, command
 from cleaver.core.game import Game, Seen
-from cleaver.core.kernel.arguments import amount, line, whole, whole_if
+from cleaver.core.kernel.arguments import TEXT, amount, line, whole, whole_if
 from cleaver.core.kernel.body import Body, Meter
-from cleaver.core.kernel.door import command
 from cleaver.core.kernel.living import Living, View
 from cleaver.core.kernel.results import ChangeResult, Result
 from cleaver.core.vitals.meters import TALLEST
@@ -110,13 +111,13 @@ class MeterView(Seen, View):
         kind = self._meter.kind
         return self._body.kind.vital if kind.name in self._body.kind.shields else ""
 
-    @command
+    @command("set ana.suit 40", telling.HITS, says="{me.path} is {value}")
     def set(self, value: float) -> ChangeResult:
         """Set the value by hand, within 0 and max plus overfill; 0 on the vital meter kills."""
         world, body = self._world, there(self._body)
         return world.done(world.vitals.set(body, self.name, amount(self.path, value)))
 
-    @command
+    @command("set_max ana.suit 110 keep=missing", telling.HITS, says="{me.path} is {me.value} of {value}")
     def set_max(self, value: float, keep: Keep = "value") -> ChangeResult:
         """Set the maximum; *keep* the "value" (clamped), the "fraction", or what is "missing"."""
         world, body = self._world, there(self._body)
@@ -224,7 +225,7 @@ class Bag(_Log[int]):
         most = self._world.goods.bag_most(self._there)
         return None if most < 0 else most
 
-    @command
+    @command("bag ana 12", telling.GOODS, line="bag {me}", says="the bag of {me.whose} holds {most}")
     def resize(self, most: int) -> ChangeResult:
         """Let the bag hold *most*; what is held already stays, also where it is more."""
         world, body = self._world, self._there
@@ -374,7 +375,7 @@ class OwnData(Seen, Living, _Data):
             raise UnknownNameError("name", name, tuple(kept), f"the data of {self._body.id}")
         return json.loads(kept[name])
 
-    @command
+    @command("data ana helmet '\"red\"'", telling.SAVES, line="data {me}", name=TEXT, value=JSON)
     def __setitem__(self, name: str, value: Any) -> None:
         import json  # as above
 
@@ -397,7 +398,7 @@ class OwnData(Seen, Living, _Data):
             raise UsageError(f"{name} is {len(text):,} characters long as JSON; keep at most {MOST_TEXT:,}")
         self._world.profiles.set_own(there(self._body), name, text)
 
-    @command
+    @command("data ana helmet", telling.SAVES, line="data {me}", name=TEXT)
     def __delitem__(self, name: str) -> None:
         self[name]  # which says what is wrong where it is not there
         self._world.profiles.set_own(there(self._body), name, None)
@@ -468,7 +469,7 @@ class Placement(Seen, View):
         """Where it lies, if the host said."""
         return position(self._there)
 
-    @command
+    @command("remove_placement kit", telling.GOODS, line="remove_placement {me}", says="{me.id} is gone")
     def remove(self) -> None:
         """Take it out of the world for good."""
         state = self._there
@@ -665,22 +666,28 @@ class Match(Seen, View):
         """Rank, side and score of each side, best first; equal scores share a rank."""
         return tuple(self._world.contests.places(self._world.contests.contest(self.name)))
 
-    @command
+    @command(
+        "match start salvage_race", telling.POINTS, line="match start {me}", says=telling.match("starts")
+    )
     def start(self) -> Result:
         """Start it, standings from 0."""
         return self._world.done(self._world.contests.start(self.name))
 
-    @command
+    @command("match end salvage_race", telling.POINTS, line="match end {me}", says=telling.match("ends"))
     def end(self) -> Result:
         """End it by hand; whoever leads wins."""
         return self._world.done(self._world.contests.end(self.name))
 
-    @command
+    @command(
+        "match pause salvage_race", telling.POINTS, line="match pause {me}", says=telling.match("pauses")
+    )
     def pause(self) -> Result:
         """Pause it: its rules count nothing, its time stands still."""
         return self._world.done(self._world.contests.pause(self.name, True))
 
-    @command
+    @command(
+        "match resume salvage_race", telling.POINTS, line="match resume {me}", says=telling.match("resumes")
+    )
     def resume(self) -> Result:
         """Let a paused one go on."""
         return self._world.done(self._world.contests.pause(self.name, False))

@@ -9,16 +9,31 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from functools import partial
 
+from cleaver.core import telling
 from cleaver.core.adoption import Adoption
+from cleaver.core.commands import ANYBODY, FIELDS, OTHER_KIND, PLAYER_KIND, command
 from cleaver.core.game import Game, Seen, parts_of
 from cleaver.core.goods.books import Books
 from cleaver.core.handles import Actor, Shot, body_of, handle_of
 from cleaver.core.kernel import reading as names
-from cleaver.core.kernel.arguments import amount, checked, number, own_name, plain, to_call, whole
+from cleaver.core.kernel.arguments import (
+    ACTOR,
+    CALL,
+    PAIRS,
+    PROFILE,
+    TEXT,
+    amount,
+    checked,
+    maybe,
+    number,
+    own_name,
+    plain,
+    to_call,
+    whole,
+)
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LONGEST, micros
 from cleaver.core.kernel.delivery import Hearer, Listening
-from cleaver.core.kernel.door import command
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import MOST, Expression
 from cleaver.core.kernel.later import Later
@@ -118,17 +133,17 @@ class World(Seen, Living, _Listens):
         """What is in flight and may still hit somebody, in the order it was launched."""
         return tuple(Shot(self._game, shot) for shot in self._world.shots.table.shots.values() if shot.left)
 
-    @checked
+    @checked(name=TEXT)
     def shot(self, name: str) -> Shot:
         """Return a shot by its id."""
         return Shot(self._game, self._world.shots.shot(name))
 
-    @checked
+    @checked(name=TEXT)
     def actor(self, name: str) -> Actor:
         """Return an actor by its id."""
         return handle_of(self._game, self._world.stage.actor(name))
 
-    @checked
+    @checked(name=TEXT)
     def find(self, name: str) -> Actor | Placement | Shot | None:
         """Return the actor, the placement or the shot with an id, or None."""
         parts = self._world
@@ -138,7 +153,7 @@ class World(Seen, Living, _Listens):
             return Placement(self._game, parts.pickups.table.placements[name])
         return Shot(self._game, parts.shots.table.shots[name]) if name in parts.shots.table.shots else None
 
-    @checked
+    @checked(pairs=PAIRS, attack=TEXT)
     def contacts(
         self, pairs: Iterable[tuple[Actor | str, Actor | str]], attack: str, **inputs: float
     ) -> tuple[HitResult, ...]:
@@ -180,12 +195,18 @@ class World(Seen, Living, _Listens):
             raise only(errors)
         return tuple(results)
 
-    @checked
+    @checked(name=TEXT)
     def placement(self, name: str) -> Placement:
         """Return a placement by its id."""
         return Placement(self._game, self._world.pickups.placement(name))
 
-    @command
+    @command(
+        "join diver ana team=north",
+        telling.PEOPLE,
+        line="join {kind} {name} team={team} from={profile}",
+        says="{name} enters as {kind}",
+        kind=PLAYER_KIND,
+    )
     def join(self, kind: str, name: str, *, team: str = "", profile: Profile | None = None) -> Actor:
         """Let a player enter under the id *name*, with what *profile* brings; without one it gets the
         starting amounts."""
@@ -197,7 +218,13 @@ class World(Seen, Living, _Listens):
             raise UsageError("a player needs an id of its own; join(kind, id)")
         return self._enter(kind, name, team, None, profile)
 
-    @command
+    @command(
+        "spawn eel eel1",
+        telling.PEOPLE,
+        line="spawn {kind} {name…}",
+        says=telling.came("enters", "enter"),
+        kind=OTHER_KIND,
+    )
     def spawn(self, kind: str, name: str = "", *, team: str = "", owner: Actor | str = "") -> Actor:
         """Let any other actor enter; without a name it gets one such as "eel#3"."""
         if self._kind(kind).player:
@@ -228,7 +255,7 @@ class World(Seen, Living, _Listens):
         stage.drain()
         return handle_of(self._game, body)
 
-    @command
+    @command("dismiss eel1", telling.PEOPLE, says="{actor.id} is gone")
     def dismiss(self, actor: Actor | str) -> None:
         """Take an actor out of the world for good; all that is kept of it is forgotten, and its id may be
         given again."""
@@ -236,7 +263,7 @@ class World(Seen, Living, _Listens):
         self._world.stage.idle("dismiss")
         self._world.depart(body)
 
-    @checked
+    @checked(actor=ACTOR)
     def leave(self, actor: Actor | str) -> Profile:
         """Let a player leave; returns the profile it leaves with."""
         self._world.stage.idle("leave")
@@ -247,7 +274,7 @@ class World(Seen, Living, _Listens):
     def _body(self, actor: Actor | str) -> Body:
         return body_of(self._game, actor)
 
-    @checked
+    @checked(actor=ACTOR)
     def profile(self, actor: Actor | str) -> Profile:
         """Return what of a player outlives the session, as it is now."""
         body = self._body(actor)
@@ -255,7 +282,7 @@ class World(Seen, Living, _Listens):
             raise UsageError(f"{body.id} is no player; only players have a profile")
         return self._world.profiles.write(body)
 
-    @command
+    @command("load ana", telling.SAVES, line="load {actor} from={profile}", profile=PROFILE)
     def load(self, actor: Actor | str, profile: Profile) -> None:
         """Make everything that a profile keeps of a player as *profile* says, what it lacks as at its start.
 
@@ -276,7 +303,7 @@ class World(Seen, Living, _Listens):
             )
         self._take_back(body, profile)
 
-    @command
+    @command("load ana over=yes", telling.SAVES, line="load {actor} from={profile} over=yes", profile=PROFILE)
     def take_back(self, actor: Actor | str, profile: Profile) -> None:
         """As `load`, also with more of a good than the design lets one have by now: it stays, as with what
         one holds already."""
@@ -308,13 +335,18 @@ class World(Seen, Living, _Listens):
         stage.emit("loaded", body.id, "", ())
         stage.drain()
 
-    @command
+    @command("saved ana 3", telling.SAVES, says="{actor.id} is saved as revision {revision}")
     def saved(self, actor: Actor | str, revision: int) -> None:
         """Tell that a player was saved, as that revision of its profile."""
         self._world.stage.emit("saved", self._body(actor).id, "", (whole("the revision", revision),))
         self._world.stage.drain()
 
-    @command
+    @command(
+        "trade ana bea gives=pearl:2 gets=scrip:30",
+        telling.GOODS,
+        line="trade {one} {other} gives={gives} gets={gives_back}",
+        says=telling.traded,
+    )
     def trade(
         self, one: Actor | str, gives: Mapping[str, int], other: Actor | str, gives_back: Mapping[str, int]
     ) -> TradeResult:
@@ -340,7 +372,12 @@ class World(Seen, Living, _Listens):
 
     # things lying about
 
-    @command
+    @command(
+        "place sealant kit at=3,4 mends=60",
+        telling.GOODS,
+        line="place {pickup} {name…}",
+        says=telling.came("lies there", "lie there"),
+    )
     def place(
         self, pickup: str, name: str = "", *, at: tuple[float, ...] | None = None, **inputs: float
     ) -> Placement:
@@ -380,8 +417,14 @@ class World(Seen, Living, _Listens):
         else:
             self._move(thing, x, y, z)
 
-    @command
-    def _move(self, thing: Actor | Placement | str, x: float, y: float, z: float) -> None:
+    @command(
+        "move ana 3 4",
+        telling.PEOPLE,
+        line="move {thing} {x} {y} {z}",
+        says="{thing.id} stands at {x}, {y}, {z}",
+    )
+    def _move(self, thing: Actor | Placement | str, x: float, y: float, z: float = 0.0) -> None:
+        """Say where an actor or a placement stands now."""
         at, table = _spot((x, y, z)), self._world.pickups.table
         if isinstance(thing, str) and thing in table.placements:
             thing = Placement(self._game, table.placements[thing])
@@ -393,7 +436,7 @@ class World(Seen, Living, _Listens):
         if self._world.stage.moved:
             self._world.stage.settle()
 
-    @checked
+    @checked(pickup=TEXT)
     def placements_of(self, pickup: str) -> tuple[Placement, ...]:
         """Return the placements of one pickup, present or not, in the order they were placed."""
         self._world.pickups.kind(pickup)
@@ -423,7 +466,7 @@ class World(Seen, Living, _Listens):
         """The seed of the dice."""
         return self._world.stage.dice.seed
 
-    @command
+    @command("advance 3", telling.TIME)
     def advance(
         self,
         seconds: float = 0,
@@ -474,7 +517,7 @@ class World(Seen, Living, _Listens):
             clock.remainder = 0.0  # it stands at what has happened
         return (clock.now - before) / 1e6
 
-    @checked
+    @checked(call=CALL)
     def after(self, seconds: float, call: Callable[[], Any]) -> Later:
         """Make a call when so much time has passed, after everything else that is due at that instant.
 
@@ -501,7 +544,7 @@ class World(Seen, Living, _Listens):
         """The calendar day that the game last said it is; None where it never did."""
         return self._world.quests.table.day
 
-    @command
+    @command("day 20415", telling.TIME, line="day {day}", says="it is day {day}")
     def set_day(self, day: int) -> Result:
         """Say what calendar day it is: any whole number that grows by one a day, such as the days since 1970.
 
@@ -523,7 +566,7 @@ class World(Seen, Living, _Listens):
         """The stage that is being played, "" for none."""
         return self._world.stage.playing
 
-    @command
+    @command("stage enter shallows", telling.STAGES, line="stage enter {stage}", says=telling.stage)
     def enter_stage(self, stage: str) -> Result:
         """End the stage that is being played, and lay out another: creatures and placements go, players stay
         with all they have.
@@ -542,13 +585,13 @@ class World(Seen, Living, _Listens):
         self._world.stage.idle("enter_stage")
         return self._world.stages.enter(stage)
 
-    @command
+    @command("stage leave", telling.STAGES, line="stage leave", says=telling.stage)
     def leave_stage(self) -> Result:
         """End the stage that is being played; nothing is laid out after it."""
         self._world.stage.idle("leave_stage")
         return self._world.stages.leave()
 
-    @command
+    @command("stage restart", telling.STAGES, line="stage restart", says=telling.stage)
     def restart_stage(self) -> Result:
         """Put the stage that is being played back to how it began, players included; whoever came later is
         as on arrival. What `[game] restart_keeps` names stays, and what it gave; clock and dice go on.
@@ -568,20 +611,29 @@ class World(Seen, Living, _Listens):
         """Every match of the design."""
         return {name: Match(self._game, name) for name in self._world.kinds.contests.matches}
 
-    @checked
+    @checked(name=TEXT)
     def match(self, name: str) -> Match:
         """Return a match of the design, to start, pause and end it, and to read its standings."""
         self._world.contests.contest(name)
         return Match(self._game, name)
 
-    @command
+    @command(
+        "team ana south", telling.PEOPLE, line="team {actor} {team}", says="{actor.id} stands with {team}"
+    )
     def set_team(self, actor: Actor | str, team: str) -> Result:
         """Let an actor change sides, or stand alone ("")."""
         return self._world.done(self._world.teams.change(self._body(actor), team))
 
     # events
 
-    @command
+    @command(
+        "announce - tide height=3",
+        telling.QUESTS,
+        line="announce {actor} {event}",
+        says="{event}",
+        actor=ANYBODY,
+        fields=maybe(FIELDS),
+    )
     def announce(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:
         """Tell an event of the design's own events; returns its number."""
         return self._world.announce(event, actor, fields)
@@ -597,7 +649,7 @@ class World(Seen, Living, _Listens):
         included."""
         return tuple(self._world.stage.kinds.known.events)
 
-    @checked
+    @checked(event=TEXT, call=CALL, actor=ACTOR, kind=TEXT)
     def listen_own(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
         """Call *call* with each event of that name, of one actor or kind if given.
 
@@ -627,7 +679,7 @@ class World(Seen, Living, _Listens):
 
     # formulas
 
-    @checked
+    @checked(path=TEXT)
     def value(self, path: str) -> Any:
         """Return the value of any path of the scripts, such as "ana.suit" or "pickups.pearl.left"."""
         from cleaver.parsing import parse  # slow to import, and a world of no formulas needs none
@@ -636,7 +688,7 @@ class World(Seen, Living, _Listens):
             Scope(self._world.stage, None)
         )
 
-    @checked
+    @checked(path=TEXT)
     def why(self, path: str) -> Story:
         """Return the story of a value: every event kept that changed it, each with what it follows from.
 
@@ -665,7 +717,7 @@ class World(Seen, Living, _Listens):
         self._world.stage.idle("snapshot")
         return snapshots.written(self._world)
 
-    @command
+    @command("adopt actors.eel.attacks.sting.amount=20", telling.RUNNING)
     def adopt(self, design: Design) -> Adoption:
         """Go on under another design, in the middle of the game.
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from cleaver.core import read
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.arguments import checked
+from cleaver.core.kernel.arguments import HANDLE, checked
 from cleaver.core.views import Match
 from cleaver.hud.contests.boards import Stars, score_text
 from cleaver.hud.drawn import clock_text
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from typing import Any
 
 
-@checked
+@checked(actor=HANDLE)
 def frame(actor: Actor) -> dict[str, Any]:
     """Return what a screen of one actor draws: numbers, texts, lists and tables that JSON can hold.
 

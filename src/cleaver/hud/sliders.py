@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import floor, log10
 
-from cleaver.core.kernel.arguments import checked, finite
+from cleaver.core.kernel.arguments import TABLE, WORDS, WORLD, checked, finite, maybe
 from cleaver.core.world import World
 from cleaver.design.lines import path_of
 from cleaver.errors import AmountError, DesignError, InUseError, UsageError, said
@@ -57,7 +57,7 @@ class Sliders(Drawn):
     world: World
     problem: str
 
-    @checked
+    @checked(world=WORLD, keys=WORDS, steps=maybe(TABLE))
     def __init__(
         self, world: World, keys: Mapping[str, str], *, steps: Mapping[str, float] | None = None
     ) -> None:

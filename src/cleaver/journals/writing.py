@@ -12,8 +12,6 @@ import os
 import re
 from collections.abc import Callable
 from contextlib import suppress
-from functools import cache
-from inspect import Parameter, Signature, signature
 from pathlib import Path
 from time import monotonic
 from types import TracebackType
@@ -25,7 +23,7 @@ from cleaver.core.kernel.door import Call
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.world import World
 from cleaver.errors import ReactionError, UsageError, said, unwritable
-from cleaver.journals.lines import LINES, Keep, Written
+from cleaver.journals.lines import line_of
 from cleaver.script.files import HEAD, SUM, Beside
 
 FLUSHED, SYNCED = 1.0, 5.0  # seconds after which what was written is given to the system, and to the disk
@@ -225,16 +223,14 @@ class Journal:
         if self.trouble or (self._inside and self._inside[-1] == handling):
             return Under("part")  # of a command that is written already
         try:
-            given = given_to(_owner(call), call)
+            text = line_of(call, self.keep)
         except TypeError:
             return Under("part")  # the call says what is wrong
-        try:
-            text = given.line(self.keep)
         except Exception as error:
             return Under("lost", seq, f"{call.name} could not be written: {error!r}")
         merged = not (self._reads_places or stage.draining or stage.passing or self._inside)
         if call.name == "move" and isinstance(call.me, World) and merged:
-            thing = given.args[1]
+            thing = call.declared.given(call.args, call.options)["thing"]
             return Under("move", seq, text, moves=thing if isinstance(thing, str) else thing.id)
         if handling:
             self._inside.append(handling)
@@ -337,50 +333,3 @@ class Journal:
 def _idle(result: Any) -> bool:
     """Return whether a result says that nothing was done."""
     return bool(getattr(result, "blocked", ""))
-
-
-# how a command was given
-
-
-class Given:
-    """A command with what it was given in one form, however it was written: `args` are what may stand without
-    a name, in their order and with their defaults, `options` the others that were given."""
-
-    args: tuple[Any, ...]
-    options: dict[str, Any]
-
-    def __init__(self, write: Written, args: tuple[Any, ...], options: dict[str, Any]) -> None:
-        self._write, self.args, self.options = write, args, options
-
-    def line(self, keep: Keep) -> str:
-        """Return it as a line of a script."""
-        return self._write(keep, *self.args, **self.options)
-
-
-def _owner(call: Call) -> type:
-    """Return the class that has the command."""
-    return next(cls for cls in type(call.me).__mro__ if call.name in LINES.get(cls, ()))
-
-
-def given_to(owner: type, call: Call) -> Given:
-    """Return what a command of a class was given.
-
-    Raises:
-        TypeError: It cannot be called so.
-    """
-    form = _form(owner, call.name)
-    found = form.bind(call.me, *call.args, **call.options).arguments
-    words, named = [], dict[str, Any]()
-    for name, parameter in form.parameters.items():
-        if parameter.kind is Parameter.POSITIONAL_OR_KEYWORD:
-            words.append(found.get(name, parameter.default))
-        elif parameter.kind is Parameter.VAR_KEYWORD:
-            named.update(found.get(name, {}))
-        elif name in found and found[name] != parameter.default:
-            named[name] = found[name]
-    return Given(LINES[owner][call.name], tuple(words), named)
-
-
-@cache
-def _form(owner: type, name: str) -> Signature:
-    return signature(getattr(owner, name))

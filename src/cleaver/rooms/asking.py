@@ -7,11 +7,12 @@ not for everybody.
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from typing import Any, NamedTuple
 
+from cleaver.core.commands import COMMANDS, Declared
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.results import Result
+from cleaver.core.kernel.arguments import PLACEMENT
 from cleaver.core.world import World
 from cleaver.errors import CleaverError, ReactionError
 
@@ -57,25 +58,6 @@ class Bucket:
         return True
 
 
-def _take(world: World, actor: Actor, what: str, times: int | None) -> Result:
-    return actor.take(world.placement(what))
-
-
-def _exchange(world: World, actor: Actor, what: str, times: int | None) -> Result:
-    return actor.exchange(what, times)
-
-
-DEEDS: dict[str, Callable[[World, Actor, str, int | None], Result]] = {
-    "take": _take,
-    "exchange": _exchange,
-    "accept": lambda world, actor, what, times: actor.accept(what),
-    "turn_in": lambda world, actor, what, times: actor.turn_in(what),
-    "abandon": lambda world, actor, what, times: actor.abandon(what),
-    "talk": lambda world, actor, what, times: actor.talk(what),
-}
-"""What each thing that may be asked for does; `design.models.rooms` names the same."""
-
-
 def deed(asked: Any, allowed: tuple[str, ...]) -> tuple[str, str, int | None] | Reason:
     """Return what a client asks for: what to do, with what, how often; or why it may not."""
     if not isinstance(asked, Mapping) or not all(isinstance(key, str) for key in asked):
@@ -85,13 +67,19 @@ def deed(asked: Any, allowed: tuple[str, ...]) -> tuple[str, str, int | None] | 
         return "malformed"
     if do not in allowed:
         return "not_allowed"
-    if set(asked) - {"do", "what", *(["times"] if do == "exchange" else [])}:
+    if set(asked) - {"do", "what", *(one.name for one in _declared(do).arguments if one.name == "times")}:
         return "malformed"
     if times is not None and (
         isinstance(times, bool) or not isinstance(times, int) or not 1 <= times <= MOST_TIMES
     ):
         return "malformed"
     return do, what, times
+
+
+def _declared(do: str) -> Declared:
+    """Return the command of an actor that a client asks for; its first argument is what it is asked for
+    with."""
+    return COMMANDS["Actor", do]
 
 
 def carry_out(world: World, actor: Actor, do: str, what: str, times: int | None) -> tuple[bool, Reason]:
@@ -101,7 +89,11 @@ def carry_out(world: World, actor: Actor, do: str, what: str, times: int | None)
         ReactionError: Listeners or rules of the game failed; what was asked for was done.
     """
     try:
-        result = DEEDS[do](world, actor, what, times)
+        declared = _declared(do)
+        first = declared.arguments[0]
+        given: dict[str, Any] = {} if times is None else {"times": times}
+        given[first.name] = world.placement(what) if first.kind is PLACEMENT else what
+        result = getattr(actor, declared.name)(**given)
     except ReactionError:
         raise
     except CleaverError as error:

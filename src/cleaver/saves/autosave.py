@@ -23,7 +23,7 @@ from typing import Literal
 
 from cleaver.core import read
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.arguments import checked, finite
+from cleaver.core.kernel.arguments import TEXT, WORLD, checked, finite
 from cleaver.core.kernel.door import Door
 from cleaver.core.kernel.stage import only
 from cleaver.core.world import World
@@ -128,7 +128,7 @@ class Autosaver:
     # players
 
     @whole
-    @checked
+    @checked(world=WORLD, player=TEXT, kind=TEXT, team=TEXT)
     def join(self, world: World, player: str, kind: str = "", *, team: str = "") -> Actor:
         """Take a player's profile and let it enter *world* with it; one that is there already gets what was
         saved.

@@ -23,7 +23,7 @@ from weakref import WeakSet, WeakValueDictionary
 from sqlalchemy import Connection, Engine, delete, select, text
 
 from cleaver.core.kept import LARGEST, look_at
-from cleaver.core.kernel.arguments import checked, finite, line, own_name, whole
+from cleaver.core.kernel.arguments import PROFILE, TEXT, checked, finite, line, own_name, whole
 from cleaver.core.kernel.arguments import text as text_of
 from cleaver.core.profile import Profile
 from cleaver.design.design import Design
@@ -597,7 +597,7 @@ class Store:
             except FAULTS:
                 return  # it was broken, which is why it goes
 
-    @checked
+    @checked(profile=PROFILE)
     def save(self, profile: Profile) -> SaveInfo:
         """Hold a profile, write it as its next revision, and let it go; whole or not at all.
 
@@ -607,7 +607,7 @@ class Store:
         with self.hold(profile.player) as held:
             return held.save(profile)
 
-    @checked
+    @checked(profile=PROFILE, why=TEXT, what=TEXT, detail=TEXT)
     def correct(
         self, profile: Profile, *, why: str = "", what: str = "correct", detail: str = ""
     ) -> SaveInfo:
@@ -641,7 +641,7 @@ class Store:
             raise result
         return result
 
-    @checked
+    @checked(player=TEXT, why=TEXT)
     def restore(self, player: str, revision: int, *, why: str = "") -> SaveInfo:
         """Write an older generation of a profile as its newest revision.
 

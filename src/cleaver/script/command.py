@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping
 from functools import cached_property
 from typing import Any
 
-from cleaver.core.kernel.results import Result
+from cleaver.core.telling import THEMES
 from cleaver.errors import UnknownNameError
 from cleaver.script.parameters import FIXED, Parameter, arguments_of, given, parameters_of
 from cleaver.script.session import Session
@@ -92,11 +92,11 @@ class Prepared:
 
 
 COMMANDS: dict[str, Command] = {}
-"""Every command, by its name; themes stand together."""
+"""Every command, by its name."""
 
 
 def command(theme: str, example: str, *, acts: bool = True, name: str = "") -> Callable[[Function], Function]:
-    """Add a function to the table, under *name* or its own."""
+    """Add a function to the table, under *name* or its own: a command that is of scripts alone."""
 
     def add(function: Function) -> Function:
         kinds = {parameter.kind for parameter in inspect.signature(function).parameters.values()}
@@ -120,17 +120,7 @@ def find(name: str) -> Command:
 
 def themes() -> dict[str, list[str]]:
     """Return the names of all commands, by what they are about."""
-    found: dict[str, list[str]] = {}
+    found: dict[str, list[str]] = {theme: [] for theme in THEMES}
     for name, known in COMMANDS.items():
-        found.setdefault(known.theme, []).append(name)
+        found[known.theme].append(name)
     return found
-
-
-def said(session: Session, result: Result, done: str) -> str:
-    """Keep a result for `expect`, and say it: what was done, or why not."""
-    session.result = result
-    if session.quiet:
-        return ""
-    if result.blocked:
-        return f"refused: {result.blocked}"
-    return done if result else "nothing changed"

@@ -12,11 +12,12 @@ from collections.abc import Callable, Iterable
 from typing import Annotated, Any, NamedTuple, get_args, get_origin, get_type_hints
 
 from cleaver.core import read
-from cleaver.core.handles import Actor, Shot
+from cleaver.core.commands import Part
+from cleaver.core.handles import Actor
 from cleaver.core.kernel.clock import LONGEST
-from cleaver.core.views import MeterView, Placement
+from cleaver.core.views import MeterView
 from cleaver.design.models.values import CALLED
-from cleaver.design.vocabulary import IGNORABLE
+from cleaver.design.vocabulary import IGNORABLE, KEEPS
 from cleaver.errors import AmountError, UnknownNameError, UsageError
 from cleaver.script.lines import Words, to_number, to_whole
 from cleaver.script.session import Session
@@ -78,6 +79,21 @@ class Parameter(NamedTuple):
         return f"{self.name}_" if self.name in ("as", "with", "from") else self.name
 
 
+def reading_of(part: Part, of: str) -> Reading:
+    """Return how a part of a declared command is read: an argument, or what a command of the class *of* is
+    given to."""
+    if part.argument is None:
+        return DOER if part.option == "by" and of == "Actor" else SUBJECTS[of]
+    kind = part.argument.kind
+    reading = READINGS[kind.of]
+    label = (kind.label or part.argument.name).upper()
+    return (
+        reading
+        if reading.label in ("yes|no", "GOOD:N", "STEP,STEP", "INPUT", "FIELD")
+        else reading._replace(label=label)
+    )
+
+
 def parameters_of(function: Callable[..., str]) -> tuple[Parameter, ...]:
     """Return the parameters of a command's function, after the session: words are positional, options stand
     after the star."""
@@ -87,16 +103,16 @@ def parameters_of(function: Callable[..., str]) -> tuple[Parameter, ...]:
         many = parameter.kind in (parameter.VAR_POSITIONAL, parameter.VAR_KEYWORD)
         option = parameter.kind in (parameter.KEYWORD_ONLY, parameter.VAR_KEYWORD)
         required = parameter.default is parameter.empty and not many
-        found.append(Parameter(name.rstrip("_"), _reading(hints[name]), option, required, many))
+        found.append(Parameter(name.rstrip("_"), reading_in(hints[name]), option, required, many))
     return tuple(found)
 
 
-def _reading(hint: Any) -> Reading:
+def reading_in(hint: Any) -> Reading:
     """Return the reading in a type: of `Number` or of `Number | None`."""
     if get_origin(hint) is Annotated:
         found: Reading = hint.__metadata__[0]
         return found
-    return next(_reading(part) for part in get_args(hint) if get_origin(part) is Annotated)
+    return next(reading_in(part) for part in get_args(hint) if get_origin(part) is Annotated)
 
 
 Given = tuple[Reading, str, str, str]
@@ -235,7 +251,6 @@ Amount = Annotated[float, amount("AMOUNT")]
 Value = Annotated[float, amount("VALUE")]
 Whole = Annotated[int, whole("N")]
 Truth = Annotated[bool, Reading("yes|no", _truth, lambda asked: ("yes", "no"))]
-Steps = Annotated[Any, Reading("STEP,STEP", _steps, lambda asked: IGNORABLE)]
 Seconds = Annotated[float, Reading("SECONDS", _between(0, LONGEST))]
 Instant = Annotated[float, Reading("SECONDS", _between(-LONGEST, LONGEST))]
 Frame = Annotated[float, Reading("SECONDS", _between(SHORTEST_FRAME, LONGEST))]
@@ -318,16 +333,7 @@ def _things(asked: Asked) -> list[str]:
 
 ActorName = Annotated[Actor, actor("NAME")]
 Anybody = Annotated[Actor | None, Reading("NAME", _anybody, _actors)]
-MeterPath = Annotated[MeterView, Reading("NAME.METER", _meter, _meters)]
 ValuePath = Annotated[str, Reading("NAME.PATH", _text, _paths)]
-ThingName = Annotated[
-    Actor | Placement, Reading("NAME", lambda session, what, word: session.thing(word), _things)
-]
-PlacementName = Annotated[
-    Placement, Reading("PLACEMENT", lambda session, what, word: session.placement(word), _placements)
-]
-ShotName = Annotated[Shot, Reading("SHOT", lambda session, what, word: session.shot(word), _shots)]
-Spot = Annotated[tuple[float, ...], Reading("X,Y", _spot)]
 SnapshotName = Annotated[str, Reading("NAME", _text, lambda asked: asked.session.snapshots)]
 
 
@@ -340,11 +346,8 @@ def _kinds(asked: Asked, player: bool) -> list[str]:
 
 
 def _attacks(asked: Asked) -> Iterable[str]:
-    return _attacks_of(asked, "by")
-
-
-def _attacks_of(asked: Asked, parameter: str) -> Iterable[str]:
-    actors, source = asked.session.design.tables.actors, asked.actor(parameter)
+    actors = asked.session.design.tables.actors
+    source = asked.actor("by") or asked.actor("actor")
     if source is not None:
         return actors[source.kind].attacks
     return [name for kind in actors.values() for name in kind.attacks]
@@ -369,39 +372,69 @@ def section(label: str, name: str) -> Reading:
     return Reading(label, _text, lambda asked: getattr(asked.session.design.tables, name))
 
 
+def _givers(asked: Asked) -> Iterable[str]:
+    return dict.fromkeys(quest.giver for quest in asked.session.design.tables.quests.values())
+
+
 PlayerKind = Annotated[str, Reading("KIND", _text, lambda asked: _kinds(asked, True))]
-OtherKind = Annotated[str, Reading("KIND", _text, lambda asked: _kinds(asked, False))]
-LaunchedAttack = Annotated[str, Reading("ATTACK", _text, lambda asked: _attacks_of(asked, "actor"))]
-AttackName = Annotated[str, Reading("ATTACK", _text, _attacks)]
-Zone = Annotated[str, Reading("ZONE", _text, _zones)]
-DamageType = Annotated[
-    str, Reading("TYPE", _text, lambda asked: read.parts(asked.session.world).kinds.known.hurts)
-]
-MeterName = Annotated[str, Reading("METER", _text, _own_meters)]
-Tag = Annotated[str, Reading("TAG", _text, lambda asked: read.parts(asked.session.world).kinds.known.tags)]
-PulseName = Annotated[str, Reading("PULSE", _text, _pulses)]
-StatusName = Annotated[str, section("STATUS", "statuses")]
-PickupName = Annotated[str, section("PICKUP", "pickups")]
-Currency = Annotated[str, section("CURRENCY", "currencies")]
 Item = Annotated[str, section("ITEM", "items")]
-GoodsGiven = Annotated[dict[str, int], Reading("GOOD:N", _goods, _goods_known)]
-ExchangeName = Annotated[str, section("EXCHANGE", "exchanges")]
-RatingName = Annotated[str, section("RATING", "ratings")]
-Ladder = Annotated[str, section("LEVELS", "levels")]
-InputName = Annotated[str, section("INPUT", "inputs")]
-InputValue = Annotated[float | None, Reading("VALUE", _input_value, lambda asked: ("none",))]
-StageName = Annotated[str, section("STAGE", "stages")]
-Giver = Annotated[
-    str,
-    Reading(
-        "GIVER",
-        _text,
-        lambda asked: dict.fromkeys(quest.giver for quest in asked.session.design.tables.quests.values()),
-    ),
-]
-Reason = Annotated[str, words("TEXT")]
-QuestName = Annotated[str, section("QUEST", "quests")]
 Team = Annotated[str, section("TEAM", "teams")]
-MatchName = Annotated[str, section("NAME", "matches")]
-AchievementName = Annotated[str, section("ACHIEVEMENT", "achievements")]
 EventName = Annotated[str, section("EVENT", "events")]
+
+SECTIONS = {
+    "status": "statuses",
+    "input": "inputs",
+    "pickup": "pickups",
+    "currency": "currencies",
+    "item": "items",
+    "exchange": "exchanges",
+    "rating": "ratings",
+    "levels": "levels",
+    "stage": "stages",
+    "quest": "quests",
+    "team": "teams",
+    "achievement": "achievements",
+}
+"""What names an entry of the design, with its section."""
+READINGS: dict[str, Reading] = {
+    **{name: section(name.upper(), of) for name, of in SECTIONS.items()},
+    "number": amount("N"),
+    "whole": whole("N"),
+    "text": words("TEXT"),
+    "reason": words("TEXT"),
+    "truth": reading_in(Truth),
+    "steps": Reading("STEP,STEP", _steps, lambda asked: IGNORABLE),
+    "keep": choice(*KEEPS),
+    "spot": Reading("X,Y", _spot),
+    "goods": Reading("GOOD:N", _goods, _goods_known),
+    "inputs": reading_in(Input),
+    "input_value": Reading("VALUE", _input_value, lambda asked: ("none",)),
+    "new": reading_in(Free),
+    "actor": actor("NAME"),
+    "thing": Reading("NAME", lambda session, what, word: session.thing(word), _things),
+    "placement": Reading("PLACEMENT", lambda session, what, word: session.placement(word), _placements),
+    "player_kind": reading_in(PlayerKind),
+    "other_kind": Reading("KIND", _text, lambda asked: _kinds(asked, False)),
+    "attack": Reading("ATTACK", _text, _attacks),
+    "zone": Reading("ZONE", _text, _zones),
+    "type": Reading("TYPE", _text, lambda asked: read.parts(asked.session.world).kinds.known.hurts),
+    "meter": Reading("METER", _text, _own_meters),
+    "tag": Reading("TAG", _text, lambda asked: read.parts(asked.session.world).kinds.known.tags),
+    "pulse": Reading("PULSE", _text, _pulses),
+    "giver": Reading("GIVER", _text, _givers),
+}
+"""How a word of a command of worlds is read, by what it is (`Kind.of`)."""
+SUBJECTS = {
+    "Actor": actor("NAME"),
+    "Bag": Reading("NAME", lambda session, what, word: session.actor(word).bag, _actors),
+    "MeterView": Reading("NAME.METER", _meter, _meters),
+    "Placement": READINGS["placement"],
+    "Shot": Reading("SHOT", lambda session, what, word: session.shot(word), _shots),
+    "Match": Reading(
+        "NAME",
+        lambda session, what, word: session.world.match(word),
+        lambda asked: asked.session.design.tables.matches,
+    ),
+}
+"""How what a command is given to is read, by its class."""
+DOER = doer("NAME", ": who hits? (hurt NAME AMOUNT needs nobody)")

@@ -136,6 +136,8 @@ class Memory:
         """Remember an event, under one of its names."""
         if name == "placed":
             self._remember(event.placement, event.pickup)
+        elif name == "launched" and event.shot in read.parts(self.world).shots.table.shots:
+            self.shots[event.shot] = self.world.shot(event.shot)
         self.latest[name] = event
         self.counts[name] = self.counts.get(name, 0) + 1
         self.new[name] = self.new.get(name, 0) + 1
@@ -223,6 +225,7 @@ class Session(Memory):
     turns: int
     quiet: bool
     stopping: bool
+    past: Past | None
 
     def __init__(
         self,

@@ -11,9 +11,11 @@ from cleaver.errors import AmountError, UsageError, said
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from collections.abc import Mapping
     from typing import Any, TypeVar
 
     F = TypeVar("F", bound=Callable[..., Any])
+    Plan = list[tuple[int, str, Callable[[str, Any], Any]]]
 
 LONGEST_NAME = 200
 _LARGE = 1.7e308  # larger numbers are infinite, or whole ones that no float holds
@@ -66,6 +68,37 @@ def line(what: str, value: Any, longest: int) -> Any:
     return value
 
 
+class Kind:
+    """What an argument is: how it is looked at before anything else is done, and what it is called where it
+    is written.
+
+    `of` says what it names or holds, such as "actor" or "attack"; it is what a word of a script stands for.
+    """
+
+    __slots__ = ("check", "label", "of")
+    of: str
+    check: Callable[[str, Any], Any] | None
+    label: str
+
+    def __init__(self, of: str, check: Callable[[str, Any], Any] | None = None, label: str = "") -> None:
+        self.of, self.check, self.label = of, check, label
+
+    def named(self, label: str) -> Kind:
+        """Return the same under another word."""
+        return Kind(self.of, self.check, label)
+
+
+def maybe(kind: Kind) -> Kind:
+    """Return a kind of argument that may be None."""
+    look = kind.check
+
+    def check(what: str, value: Any) -> None:
+        if value is not None and look is not None:
+            look(what, value)
+
+    return Kind(kind.of, check, kind.label)
+
+
 def _truth(what: str, value: Any) -> None:
     if not isinstance(value, bool):
         raise UsageError(f"{what} is {said(value)}; it must be True or False")
@@ -76,20 +109,26 @@ def _texts(what: str, value: Any) -> None:
         raise UsageError(f"{what} is {said(value)}; it must be a tuple of texts")
 
 
-def _design(what: str, value: Any) -> None:
-    if not any(cls.__module__ == "cleaver.design.design" for cls in type(value).__mro__):
-        raise UsageError(
-            f"{what} is {said(value)}; it must be a Design, as load_design and with_values return"
-        )
+def _is_a(value: Any, module: str, name: str = "") -> bool:
+    """Return whether a value is of a class of Cleaver's; a world of one's own may be of a class of one's
+    own."""
+    return any(cls.__module__ == module and name in ("", cls.__name__) for cls in type(value).__mro__)
 
 
-def _made_by(module: str, name: str) -> Callable[[str, Any], None]:
+def _of_class(module: str, name: str, right: str) -> Callable[[str, Any], None]:
     def check(what: str, value: Any) -> None:
-        # A world of one's own may be of a class of one's own.
-        if not any(cls.__name__ == name and cls.__module__ == module for cls in type(value).__mro__):
-            own = {"World": "a World", "Autosaver": "an Autosaver"}
-            right = own.get(name, f"the {name} that the world gave you")
+        if not _is_a(value, module, name):
             raise UsageError(f"{what} is {said(value)}; it must be {right}")
+
+    return check
+
+
+def _somebody(classes: Mapping[str, str], right: str) -> Callable[[str, Any], None]:
+    """Return the check of a handle of one of some classes, by their modules, or an id."""
+
+    def check(what: str, value: Any) -> None:
+        if not isinstance(value, str) and not any(_is_a(value, classes[name], name) for name in classes):
+            raise UsageError(f"{what} is {said(value)}; it must be {right} of this world, or its id")
 
     return check
 
@@ -133,95 +172,72 @@ def _point(what: str, value: Any) -> None:
         raise UsageError(f"{what} is {said(value)}; it must be two numbers, such as (3, 4)")
 
 
-_CHECKS: dict[str, Callable[[str, Any], Any]] = {
-    "str": text,
-    "bool": _truth,
-    "tuple[str, ...]": _texts,
-    "Actor": _made_by("cleaver.core.handles", "Actor"),
-    "Design": _design,
-    "Autosaver": _made_by("cleaver.saves.autosave", "Autosaver"),
-    "Hearer": to_call,
-    "Callable[[], Any]": to_call,
-    "Callable[[], bool]": to_call,
-    "Callable[[Place], Point]": to_call,
-    "Iterable[tuple[Actor | str, Actor | str]]": _pairs,
-    "Label": text,  # which word, the call looks at itself
-    "Placement": _made_by("cleaver.core.views", "Placement"),
-    "World": _made_by("cleaver.core.world", "World"),
-    "Point": _point,
-    "Profile": _made_by("cleaver.core.profile", "Profile"),
-    "Mapping[str, Any]": _table,
-    "Mapping[str, float]": _table,
-    "Mapping[str, int]": _table,
-    "Mapping[str, str]": _words,
-    "Keep": text,  # which word, the call looks at itself
-    "tuple[HitStep, ...]": _texts,
-}
-_BY_THE_CALL = ("float", "int", "tuple[float, ...]", "Any", "")
-"""Numbers and the like, which each call looks at itself."""
+_HANDLES, _VIEWS = "cleaver.core.handles", "cleaver.core.views"
+NUMBER = Kind("number")
+"""Of any number the call itself says whether it is right."""
+TEXT = Kind("text", text)
+TRUTH = Kind("truth", _truth)
+TEXTS = Kind("texts", _texts)
+CALL = Kind("call", to_call)
+PAIRS = Kind("pairs", _pairs)
+TABLE = Kind("table", _table)
+WORDS = Kind("words", _words)
+POINT = Kind("point", _point)
+HANDLE = Kind("actor", _of_class(_HANDLES, "Actor", "the Actor that the world gave you"))
+ACTOR = Kind("actor", _somebody({"Actor": _HANDLES}, "an actor"))
+THING = Kind("thing", _somebody({"Actor": _HANDLES, "Placement": _VIEWS}, "an actor or a placement"))
+PLACEMENT = Kind("placement", _of_class(_VIEWS, "Placement", "the Placement that the world gave you"))
+WORLD = Kind("world", _of_class("cleaver.core.world", "World", "a World"))
+PROFILE = Kind("profile", _of_class("cleaver.core.profile", "Profile", "the Profile that the world gave you"))
+DESIGN = Kind(
+    "design",
+    _of_class("cleaver.design.design", "", "a Design, as load_design and with_values return"),
+)
+SAVER = Kind("saver", _of_class("cleaver.saves.autosave", "Autosaver", "an Autosaver"))
 
 
-def _check_of(annotation: str) -> Callable[[str, Any], Any] | None:
-    """Return the check of what a parameter is annotated with, as written; None for numbers, which each call
-    checks itself."""
-    parts = [annotation] if annotation in _CHECKS else annotation.split(" | ")
-    unknown = [part for part in parts if part not in _CHECKS and part not in ("None", *_BY_THE_CALL)]
-    if unknown:
-        raise TypeError(f"no check is known of an argument annotated {unknown[0]}; add one to _CHECKS")
-    checks = [_CHECKS[part] for part in parts if part in _CHECKS]
-    if not checks or any(part in _BY_THE_CALL for part in parts):
-        return None
-    empty = "None" in parts
-    somebody = "Actor" in parts and "str" in parts
+def checked(**kinds: Kind) -> Callable[[F], F]:
+    """Let a public method look at arguments before anything else: each by its name and its kind.
 
-    def check(what: str, value: Any) -> None:
-        if empty and value is None:
-            return
-        for one in checks:
-            try:
-                one(what, value)
-            except UsageError as error:
-                trouble = error
-            else:
-                return
-        if somebody:
-            wanted = "an actor or a placement" if "Placement" in parts else "an actor"
-            raise UsageError(f"{what} is {said(value)}; it must be {wanted} of this world, or its id")
-        raise trouble
+    Raises, when called:
+        UsageError: An argument of another kind; nothing has changed.
+    """
 
-    return check
+    def wrapped(method: F) -> F:
+        plan = plan_of(method, kinds)
+
+        @wraps(method)
+        def call(*args: Any, **named: Any) -> Any:
+            look(plan, args, named)
+            return method(*args, **named)
+
+        return call  # type: ignore[return-value]  # the same call
+
+    return wrapped
 
 
-def check_plan(method: Callable[..., Any]) -> list[tuple[int, str, Callable[[str, Any], Any]]]:
+def plan_of(method: Callable[..., Any], kinds: Mapping[str, Kind]) -> Plan:
     """Return the checks of a method's arguments: the place and the name of each, itself the first."""
-    names = method.__code__.co_varnames[: method.__code__.co_argcount + method.__code__.co_kwonlyargcount]
+    code = method.__code__
+    names = code.co_varnames[: code.co_argcount + code.co_kwonlyargcount]
+    unknown = [name for name in kinds if name not in names]
+    if unknown:
+        raise TypeError(f"{method.__qualname__} has no argument {unknown[0]}")
     return [
         (index, name, check)
         for index, name in enumerate(names)
-        if (check := _check_of(str(method.__annotations__.get(name, "")))) is not None
+        if name in kinds and (check := kinds[name].check) is not None
     ]
 
 
-def checked(method: F) -> F:
-    """Let a public method look at the types of its arguments before anything else, by what they are annotated
-    with.
-
-    Raises, when called:
-        UsageError: An argument of another type; nothing has changed.
-    """
-    plan = check_plan(method)
-
-    @wraps(method)
-    def call(*args: Any, **named: Any) -> Any:
-        given = len(args)
-        for index, name, check in plan:
-            if index < given:
-                check(name, args[index])
-            elif name in named:
-                check(name, named[name])
-        return method(*args, **named)
-
-    return call  # type: ignore[return-value]  # the same call
+def look(plan: Plan, args: tuple[Any, ...], named: Mapping[str, Any]) -> None:
+    """Look at arguments by a plan; raises `UsageError` where one is wrong."""
+    given = len(args)
+    for index, name, check in plan:
+        if index < given:
+            check(name, args[index])
+        elif name in named:
+            check(name, named[name])
 
 
 def amount(what: str, value: Any, *, most: float = MOST) -> Any:

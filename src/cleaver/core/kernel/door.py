@@ -1,22 +1,17 @@
 """Door: every command by which a game changes a world goes through it, and the world's observers hear of it.
 
 What a game, a listener or a call of `after` gives is a command; an effect of the design is none. In a world
-without observers, a command looks at an empty tuple. Start at `command`.
+without observers, a command looks at an empty tuple. Start at `Door`.
 """
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import wraps
-
-from cleaver.core.kernel.arguments import check_plan
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from collections.abc import Mapping
-    from typing import Any, Protocol, TypeVar
-
-    F = TypeVar("F", bound=Callable[..., Any])
+    from typing import Any, Protocol
 
     class Observer(Protocol):
         """Hears of each command twice: when its arguments have passed, before it acts; and after, always."""
@@ -78,45 +73,18 @@ class Door:
 
 
 class Call:
-    """A command that was given: its name, what it was given to, and its arguments as they came."""
+    """A command that was given: what it is, what it was given to, and its arguments as they came."""
 
-    __slots__ = ("args", "me", "name", "options")
-    name: str
+    __slots__ = ("args", "declared", "me", "options")
+    declared: Any
     me: Any
     args: tuple[Any, ...]
     options: Mapping[str, Any]
 
-    def __init__(self, name: str, me: Any, args: tuple[Any, ...], options: Mapping[str, Any]) -> None:
-        self.name, self.me, self.args, self.options = name, me, args, options
+    def __init__(self, declared: Any, me: Any, args: tuple[Any, ...], options: Mapping[str, Any]) -> None:
+        self.declared, self.me, self.args, self.options = declared, me, args, options
 
-
-def command(method: F) -> F:
-    """Let a public method be a command: its arguments are checked as by `checked`, and observers hear of it.
-
-    A method whose name begins with one underscore is the general way of the command without it; the short way
-    asks whether anybody observes.
-    """
-    plan = check_plan(method)
-    name = method.__name__
-    name = name if name.startswith("__") else name.removeprefix("_")
-
-    @wraps(method)
-    def call(self: Any, *args: Any, **named: Any) -> Any:
-        given = len(args)
-        for index, word, check in plan:
-            if index <= given:
-                check(word, args[index - 1])
-            elif word in named:
-                check(word, named[word])
-        door = self._game
-        door.depth += 1
-        try:
-            if door.observers:
-                return door.observed(Call(name, self, args, named), method)
-            return method(self, *args, **named)
-        finally:
-            door.depth -= 1
-            if door.asked is not None:
-                door.over()
-
-    return call  # type: ignore[return-value]  # the same call
+    @property
+    def name(self) -> str:
+        """Its name in Python."""
+        return str(self.declared.name)

@@ -8,7 +8,7 @@ from __future__ import annotations
 from cleaver.core import read
 from cleaver.core.contests.matches import Place
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.arguments import checked, finite
+from cleaver.core.kernel.arguments import HANDLE, TEXT, WORLD, checked, finite
 from cleaver.core.world import World
 from cleaver.errors import AmountError, UnknownNameError
 from cleaver.hud.drawn import Drawn, clock_text
@@ -38,7 +38,7 @@ class Scoreboard(Drawn):
 
     match: Match
 
-    @checked
+    @checked(world=WORLD, match=TEXT)
     def __init__(self, world: World, match: str) -> None:
         self.match = world.match(match)
 
@@ -66,7 +66,7 @@ class MatchClock(Drawn):
 
     match: Match
 
-    @checked
+    @checked(world=WORLD, match=TEXT)
     def __init__(self, world: World, match: str) -> None:
         self.match = world.match(match)
 
@@ -91,7 +91,7 @@ class Stars(Drawn):
     rating: str
     of: int
 
-    @checked
+    @checked(actor=HANDLE, rating=TEXT)
     def __init__(self, actor: Actor, rating: str) -> None:
         kind = read.parts(actor).ratings.rated_by(rating)
         self.actor, self.rating = actor, rating
@@ -128,7 +128,7 @@ class LevelBar(Drawn):
     actor: Actor
     levels: str
 
-    @checked
+    @checked(actor=HANDLE, levels=TEXT)
     def __init__(self, actor: Actor, levels: str, *, speed: float = 1.5) -> None:
         if not finite(speed) or speed <= 0:
             raise AmountError("speed", speed, "a number of levels a second, more than 0")
@@ -178,7 +178,7 @@ class ComboMeter(Drawn):
     actor: Actor
     record: str
 
-    @checked
+    @checked(actor=HANDLE, record=TEXT)
     def __init__(self, actor: Actor, record: str) -> None:
         kinds = read.parts(actor).kinds.contests.records
         if record not in kinds or not kinds[record].within:

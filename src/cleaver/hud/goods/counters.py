@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 
 from cleaver.core import read
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.arguments import checked, finite
+from cleaver.core.kernel.arguments import ACTOR, CALL, HANDLE, POINT, TEXT, WORLD, checked, finite, maybe
 from cleaver.core.kernel.events import Event
 from cleaver.core.wording import notice
 from cleaver.core.world import World
@@ -75,7 +75,7 @@ class Counter(Hearing):
     at: Point
     bump: float
 
-    @checked
+    @checked(actor=HANDLE, good=TEXT, at=POINT, screen=maybe(CALL))
     def __init__(
         self,
         actor: Actor,
@@ -154,7 +154,7 @@ class Notices(Hearing):
 
     _tells = ("lines",)
 
-    @checked
+    @checked(world=WORLD, actor=ACTOR)
     def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 3.0) -> None:
         self._world, self._texts = world, world.design.tables.texts
         self._lasts = lasting(lasts)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.arguments import checked, finite
+from cleaver.core.kernel.arguments import HANDLE, TEXT, checked, finite
 from cleaver.core.kernel.results import Result, TalkResult
 from cleaver.errors import AmountError
 from cleaver.hud.drawn import Drawn
@@ -32,7 +32,7 @@ class Dialogue(Drawn):
     giver: str
     refused: str
 
-    @checked
+    @checked(actor=HANDLE)
     def __init__(self, actor: Actor, *, letters: float = 45.0) -> None:
         if not finite(letters) or letters < 0:
             raise AmountError("letters", letters, "a number of letters a second, 0 or more")
@@ -65,7 +65,7 @@ class Dialogue(Drawn):
         """What `go_on` does: "accept" or "turn_in" the quest, "go_on" with the talk, or nothing."""
         return (self._said.next or "go_on") if self.open else ""
 
-    @checked
+    @checked(giver=TEXT)
     def begin(self, giver: str) -> TalkResult:
         """Let *giver* say its next line; the dialogue is open where it has one."""
         said = self.actor.talk(giver)

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 
 from cleaver.core import read
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.arguments import checked
+from cleaver.core.kernel.arguments import ACTOR, HANDLE, TEXT, WORLD, checked
 from cleaver.core.kernel.events import Event
 from cleaver.core.quests.quests import SPOKEN_OF
 from cleaver.core.views import Quest
@@ -87,7 +87,7 @@ class Tracker(Drawn):
 
     quest: Quest
 
-    @checked
+    @checked(actor=HANDLE, quest=TEXT)
     def __init__(self, actor: Actor, quest: str) -> None:
         self.quest = actor.quests[quest]
 
@@ -173,7 +173,7 @@ class Toasts(Hearing):
 
     _tells = ("waiting",)
 
-    @checked
+    @checked(world=WORLD, actor=ACTOR)
     def __init__(self, world: World, *, actor: Actor | str = "", lasts: float = 4.0) -> None:
         self._world, self._lasts = world, lasting(lasts)
         self.waiting: list[Toast] = []

@@ -6,7 +6,7 @@ Start at `SaveIndicator`.
 
 from __future__ import annotations
 
-from cleaver.core.kernel.arguments import checked
+from cleaver.core.kernel.arguments import SAVER, TEXT, checked
 from cleaver.hud.drawn import Drawn
 
 TYPE_CHECKING = False  # typing and the saver are slow to import, and only checkers need them
@@ -32,7 +32,7 @@ class SaveIndicator(Drawn):
     saver: Autosaver
     player: str
 
-    @checked
+    @checked(saver=SAVER, player=TEXT)
     def __init__(self, saver: Autosaver, player: str) -> None:
         self.saver, self.player = saver, player
 

@@ -10,7 +10,7 @@ from math import ceil
 
 from cleaver.core import read
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.arguments import checked, finite
+from cleaver.core.kernel.arguments import HANDLE, TEXT, checked, finite
 from cleaver.core.views import there
 from cleaver.core.vitals.meters import percent
 from cleaver.errors import AmountError, UnknownNameError
@@ -46,7 +46,7 @@ class Bar(Drawn):
     actor: Actor
     meter: MeterView
 
-    @checked
+    @checked(actor=HANDLE, meter=TEXT, label=TEXT)
     def __init__(
         self, actor: Actor, meter: str, *, ghost: float = 0.0, speed: float = 0.5, label: Label = "numbers"
     ) -> None:

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 
 from cleaver.core import read
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.arguments import checked
+from cleaver.core.kernel.arguments import ACTOR, WORLD, checked
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.dice import draw_at, key_of
@@ -85,7 +85,7 @@ class Popups(Hearing):
 
     _tells = ()
 
-    @checked
+    @checked(world=WORLD, actor=ACTOR)
     def __init__(
         self,
         world: World,

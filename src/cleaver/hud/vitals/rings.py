@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from cleaver.core import read
 from cleaver.core.handles import Actor
-from cleaver.core.kernel.arguments import checked
+from cleaver.core.kernel.arguments import HANDLE, TEXT, checked, maybe
 from cleaver.core.kernel.expressions import Span
 from cleaver.errors import UnknownNameError
 from cleaver.hud.drawn import Drawn
@@ -19,7 +19,7 @@ class Ring(Drawn):
 
     _tells = ("left", "whole")
 
-    @checked
+    @checked(actor=HANDLE)
     def __init__(self, actor: Actor) -> None:
         self.actor = actor
 
@@ -68,7 +68,7 @@ class _Longest:
 class PulseRing(Ring):
     """A pulse towards its next beat; a paused one stands still."""
 
-    @checked
+    @checked(actor=HANDLE, pulse=TEXT)
     def __init__(self, actor: Actor, pulse: str) -> None:
         super().__init__(actor)
         self.pulse = pulse
@@ -98,7 +98,7 @@ class CooldownRing(Ring):
     attack: str
     target: Actor | None
 
-    @checked
+    @checked(actor=HANDLE, attack=TEXT, target=maybe(HANDLE))
     def __init__(self, actor: Actor, attack: str, target: Actor | None = None) -> None:
         super().__init__(actor)
         self.attack, self.target = attack, target
@@ -122,7 +122,7 @@ class CooldownRing(Ring):
 class StatusRing(Ring):
     """A status until its end; of several stacks the last one to go."""
 
-    @checked
+    @checked(actor=HANDLE, status=TEXT)
     def __init__(self, actor: Actor, status: str) -> None:
         super().__init__(actor)
         kinds = read.parts(actor).stage.kinds.statuses

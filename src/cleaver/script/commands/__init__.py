@@ -1,31 +1,12 @@
-"""Commands: what a line of a script can say, one function each, in a module a topic. Importing this fills the
-table `cleaver.script.command.COMMANDS`; the order of the imports is the order of the themes in `help`."""
+"""Commands: what a line of a script can say.
 
-# isort: off
-from cleaver.script.commands import (
-    people,
-    vitals,
-    goods,
-    contests,
-    stages,
-    quests,
-    time,
-    saves,
-    running,
-    testing,
-    looking,
-)
+Importing this fills the table `cleaver.script.command.COMMANDS`: with what is of scripts alone, a function
+each, and with every command of worlds as it is declared.
+"""
 
-__all__ = [
-    "contests",
-    "goods",
-    "looking",
-    "people",
-    "quests",
-    "running",
-    "saves",
-    "stages",
-    "testing",
-    "time",
-    "vitals",
-]
+from cleaver.script.commands import looking, people, quests, running, saves, testing, time
+from cleaver.script.worlds import add_all
+
+__all__ = ["looking", "people", "quests", "running", "saves", "testing", "time"]
+
+add_all()

@@ -7,19 +7,15 @@ from typing import Annotated
 from cleaver.core.kernel.results import Result
 from cleaver.core.profile import Profile
 from cleaver.errors import UsageError
-from cleaver.rounding import shown
-from cleaver.script.command import command, said
+from cleaver.script.command import command
 from cleaver.script.parameters import (
     ActorName,
     File,
     Free,
-    OtherKind,
     PlayerKind,
     Team,
-    ThingName,
     Whole,
     amount,
-    words,
 )
 from cleaver.script.saved import profile_of
 from cleaver.script.session import Session
@@ -63,41 +59,3 @@ def leave(session: Session, actor: ActorName) -> str:
     session.world.leave(actor)
     session.result = Result()
     return f"{actor.id} leaves, saved as revision {info.revision}"
-
-
-@command(THEME, "spawn eel eel1")
-def spawn(
-    session: Session,
-    kind: OtherKind,
-    *names: Annotated[str, words("NAME")],
-    team: Team = "",
-    owner: ActorName | None = None,
-) -> str:
-    """Lets any other actors enter."""
-    given = session.all_free(list(names)) or [""]
-    owner_name = owner.id if owner is not None else ""
-    made = [session.world.spawn(kind, name, team=team, owner=owner_name).id for name in given]
-    session.result = Result()
-    return f"{', '.join(made)} {'enters' if len(made) == 1 else 'enter'}"
-
-
-@command(THEME, "dismiss eel1")
-def dismiss(session: Session, actor: ActorName) -> str:
-    """Takes an actor out for good."""
-    session.world.dismiss(actor)
-    session.result = Result()
-    return f"{actor.id} is gone"
-
-
-@command(THEME, "move ana 3 4")
-def move(session: Session, thing: ThingName, x: X, y: Y, z: Z = 0) -> str:
-    """Says where an actor or a placement stands now."""
-    session.world.move(thing, x, y, z)
-    session.result = Result()
-    return f"{thing.id} stands at {shown(x)}, {shown(y)}, {shown(z)}"
-
-
-@command(THEME, "team ana south")
-def team(session: Session, actor: ActorName, team: Team) -> str:
-    """Lets an actor change sides."""
-    return said(session, session.world.set_team(actor, team), f"{actor.id} stands with {team}")

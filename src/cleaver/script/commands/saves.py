@@ -9,7 +9,7 @@ from cleaver.errors import UnknownNameError, UsageError
 from cleaver.rounding import shown
 from cleaver.script.command import command
 from cleaver.script.lines import to_whole
-from cleaver.script.parameters import ActorName, File, Number, SnapshotName, Truth, Whole, choice, words
+from cleaver.script.parameters import ActorName, File, Number, SnapshotName, Truth, choice, words
 from cleaver.script.saved import profile_of, world_of
 from cleaver.script.session import MAX_SNAPSHOTS, Session
 
@@ -35,14 +35,6 @@ def load(session: Session, actor: ActorName, *, from_: File = "", over: Truth = 
     (session.world.take_back if over else session.world.load)(actor, profile)
     session.result = Result()
     return f"{actor.id} is as it was saved"
-
-
-@command(THEME, "saved ana 3")
-def saved(session: Session, actor: ActorName, revision: Whole) -> str:
-    """Tells that your game has saved a player."""
-    session.world.saved(actor, revision)
-    session.result = Result()
-    return f"{actor.id} is saved as revision {revision}"
 
 
 @command(THEME, "data ana helmet '\"red\"'")

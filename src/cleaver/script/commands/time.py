@@ -9,8 +9,8 @@ from cleaver.core.handles import Actor
 from cleaver.core.kernel.results import Result
 from cleaver.errors import AmountError, UsageError
 from cleaver.rounding import shown
-from cleaver.script.command import command, said
-from cleaver.script.parameters import Frame, Instant, Number, PulseName, Seconds, actor, whole
+from cleaver.script.command import command
+from cleaver.script.parameters import Frame, Instant, Number, Seconds, actor
 from cleaver.script.session import Session
 
 THEME = "time"
@@ -77,24 +77,6 @@ def _pass_in_one(session: Session, seconds: float) -> None:
     while world.now_us < end:
         world.advance(microseconds=min(round(length * 1e6), end - world.now_us))
         after()
-
-
-@command(THEME, "day 20415")
-def day(session: Session, number: Annotated[int, whole("N")]) -> str:
-    """Says what calendar day it is: any number that grows."""
-    return said(session, session.world.set_day(number), f"it is day {number}")
-
-
-@command(THEME, "pause haul of=winch1")
-def pause(session: Session, pulse: PulseName, *, of: Owner) -> str:
-    """Pauses a pulse, which keeps its place."""
-    return said(session, of.pause(pulse), f"{pulse} of {of.id} pauses")
-
-
-@command(THEME, "resume haul of=winch1")
-def resume(session: Session, pulse: PulseName, *, of: Owner) -> str:
-    """Lets a paused pulse go on."""
-    return said(session, of.resume(pulse), f"{pulse} of {of.id} goes on")
 
 
 TYPED_ONLY = "this is for the prompt, where time runs by itself; in a script write advance SECONDS"
