@@ -5,7 +5,7 @@
 and `inputs` are the design made ready for play; `body`, `stage`, `part`, `places`, `tallies`, `rules`,
 `effects` and `crossing` are what topics are made of; `arguments` and `door` are the way in.
 
-`vitals`: `meters`, `course`, `hits`, `blow`, `quick`, `shots`, `statuses`.
+`vitals`: `meters`, `course`, `hits`, `blow`, `plans`, `quick`, `shots`, `statuses`.
 `goods`: `kinds`, `goods`, `pickups`, `exchanges`, `trades`, `books`.
 `contests`: `kinds`, `teams`, `scores`, `matches`, `ratings`, `records`, `levels`, `stages`.
 `quests`: `kinds`, `quests`, `offers`, `talks`, `achievements`.

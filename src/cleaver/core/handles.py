@@ -330,8 +330,12 @@ class Actor(Seen, Living):
     ) -> HitResult:
         """Hurt this actor by a bare amount: a fall, a trap. The guard stands between as in a hit."""
         world, body = self._world, self._there
-        world.combat.check(body, zone, type)
         by = body_of(self._game, source) if source is not None else None
+        if not (ignores or inputs):
+            quick = world.quick.hurt(body, amount, type, zone, by)
+            if quick is not None:
+                return quick
+        world.combat.check(body, zone, type)
         blow = Blow(
             _amount("the amount to hurt", amount),
             by,

@@ -6,6 +6,7 @@ checks, by the run time and by the generated reference; so each word is written 
 
 from __future__ import annotations
 
+from cleaver.design.steps import ignorable
 from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -312,17 +313,5 @@ ANYWHERE = ("to", "when", "chance")
 TARGETS = ("self", "source", "target", "owner", "team", "everyone", "winners", "losers")
 AFTER_A_MATCH = ("winners", "losers")  # whom there is on `match_ended` alone
 KEEPS = ("value", "fraction", "missing")
-IGNORABLE = (
-    "cooldown",
-    "grace",
-    "immune",
-    "friendly",
-    "zone",
-    "critical",
-    "deals",
-    "scale",
-    "through",
-    "armour",
-    "shields",
-)
+IGNORABLE = ignorable()
 """Steps of a hit that `ignores` may name."""

@@ -185,7 +185,7 @@ class Kinds:
         self.tallies: dict[str, TallyKind] = {}
         self.tallied: set[str] = set()
         self.planning: dict[tuple[str, str, str], tuple[int, ...]] = {}
-        self.hits: dict[tuple[str, str, str, str], Any] = {}
+        self.hits: dict[Any, Any] = {}
 
     def tally(self, kinds: Iterable[TallyKind]) -> None:
         """Let these be counted: every topic names those of its own."""

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
+from cleaver.design.steps import passed_by_pulses
+
 TYPE_CHECKING = False  # the annotations are all that needs them
 if TYPE_CHECKING:
     from cleaver.core.kernel.actor_kinds import AttackKind
     from cleaver.core.kernel.body import Body
     from cleaver.core.kernel.expressions import Amount
 
-PULSE_IGNORES = frozenset(
-    {"cooldown", "grace", "immune", "friendly", "zone", "critical", "deals", "armour", "most"}
-)
-"""What the hurt of a status or a pulse passes by: only scale, through and shields apply to it."""
+PULSE_IGNORES = passed_by_pulses()
 _NOTHING: frozenset[str] = frozenset()
 
 

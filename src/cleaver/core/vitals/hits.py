@@ -1,8 +1,8 @@
 """Combat: the hit, from the gate to what is left of the target.
 
-One function with the steps in their written order; each step that applies is recorded, so that every number
-can be explained. Owns no state but the cooldowns on the attacker; meters are `vitals`' business, what an
-attack does besides hangs on the `damaged` event. Start at `Combat.hit`.
+The order of the steps stands in `design.steps`; those that apply are put together in a `plans.Plan`, which
+tells what each of them did. Owns no state but the cooldowns on the attacker; meters are `vitals`' business,
+what an attack does besides hangs on the `damaged` event. Start at `Combat.hit`.
 """
 
 from __future__ import annotations
@@ -19,8 +19,9 @@ from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.vitals.blow import Blow
 from cleaver.core.vitals.meters import Vitals, doer
+from cleaver.core.vitals.plans import Plan
 from cleaver.errors import UnknownNameError
-from cleaver.rounding import NOISE, rounded
+from cleaver.rounding import rounded
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -28,12 +29,6 @@ if TYPE_CHECKING:
 
     from cleaver.core.kernel.actor_kinds import AttackKind
     from cleaver.literals import Blocked
-
-
-def hardened(amount: float, armour: float) -> float:
-    """Return an amount less armour; what only decimal noise leaves over is nothing."""
-    left = amount - armour
-    return left if left > armour * NOISE else min(left, 0)
 
 
 class Combat:
@@ -45,6 +40,7 @@ class Combat:
 
     def __init__(self, stage: Stage, vitals: Vitals, effects: Effects) -> None:
         self.stage, self.vitals, self.effects = stage, vitals, effects
+        self._plans: dict[object, Any] = {}
         self.truces: list[
             Any
             # Asked in turn for the friendly-fire share of a body among its own; None: not mine to say
@@ -73,12 +69,12 @@ class Combat:
         )
         if refused:
             return HitResult.refused(refused)
-        plan = self.factors(target, blow)
+        prepared = self.prepared(target, blow)
         if blow.attack is not None and blow.source is not None and not blow.luck:
             blow.pause = self.cooldown(blow.attack, blow.source, target, blow.inputs)
         before, self.stage.given = self.stage.given, blow.inputs  # they reach all that follows
         try:
-            return self.land(target, blow, *plan)
+            return self.land(target, blow, *prepared)
         finally:
             self.stage.given = before
 
@@ -174,97 +170,49 @@ class Combat:
         teams = self.stage.kinds.teams
         return float(teams[target.team][1]) if target.team in teams else 0.0
 
-    def factors(self, target: Body, blow: Blow) -> tuple[float, float, list[Step]]:
-        """Return (amount before the critical, factor of the target's scale, steps so far): the part that may
-        raise, before anything changes."""
-        stage, source, guard = self.stage, blow.source, target.kind.guard
-        amount = blow.amount
+    def plan(
+        self, attack: AttackKind | None, target: Body, zone: str, type: str, ignores: frozenset[str]
+    ) -> Plan:
+        """Return the plan of hits with an attack, or with none, against a zone of a kind."""
+        plans: dict[object, Any] = self.stage.kinds.hits if self.stage.fast else self._plans
+        key = (attack, target.kind_name, zone, type, ignores)
+        found: Plan | None = plans.get(key)
+        if found is None:
+            found = plans[key] = Plan(attack, target.kind, zone, type, ignores)
+        return found
+
+    def prepared(self, target: Body, blow: Blow) -> tuple[Plan, float, float]:
+        """Return (plan, amount, factor of the target's scale) of a hit: the part that may raise, before
+        anything changes."""
+        stage, source = self.stage, blow.source
+        plan = self.plan(blow.attack, target, blow.zone, blow.type, blow.ignores)
+        amount, scale = blow.amount, 1.0
         if isinstance(amount, Expression):
             amount = amount.amount(Scope(stage, source, source, target, inputs=blow.inputs))
-        steps: list[Step] = [("", amount, "")]
-        if blow.zone and "zone" not in blow.ignores:
-            amount = self.times(amount, guard.zones[blow.zone], blow.zone, steps)
-        scale = 1.0
         if "scale" not in blow.ignores:
-            if guard.scale is not None:
-                scale = guard.scale.amount(Scope(stage, target, source, target, inputs=blow.inputs))
+            if plan.scale is not None:
+                scale = plan.scale.amount(Scope(stage, target, source, target, inputs=blow.inputs))
             scale *= target.scale
-        return amount, scale, steps
+        return plan, amount, scale
 
-    @staticmethod
-    def times(amount: float, factor: float, what: str, steps: list[Step]) -> float:
-        """Return a product, recorded."""
-        steps.append(("×", factor, what))
-        return amount * factor
-
-    def land(self, target: Body, blow: Blow, amount: float, scale: float, steps: list[Step]) -> HitResult:
+    def land(self, target: Body, blow: Blow, plan: Plan, base: float, scale: float) -> HitResult:
         """Carry out a hit that passed the gate and whose formulas are worked out."""
-        stage, attack, ignores, guard = self.stage, blow.attack, blow.ignores, target.kind.guard
-        source = blow.source
-        critical = False
-        if attack is not None and (source is not None or blow.luck):
-            if attack.crit is not None and "critical" not in ignores:
-                # drawn also when forced: luck must not depend on it
-                drawn = stage.dice.draw(blow.luck if source is None else source.luck) < attack.crit[0]
-                critical = drawn if blow.crit is None else blow.crit
-                if critical:
-                    amount = self.times(amount, attack.crit[1], "critical", steps)
-            if blow.pause and source is not None:
-                self.cool(source, attack, target, blow.pause)
-        if source is not None and source.deals != 1 and "deals" not in ignores:
-            amount = self.times(amount, source.deals, "deals", steps)
-        if scale != 1:
-            amount = self.times(amount, scale, "scale", steps)
-        through = 1.0 if "through" in ignores else self.through(target, blow.type)
-        if through != 1:
-            amount = self.times(amount, through, blow.type, steps)
-        if amount > 0:
-            amount = self.harden(target, blow, amount, steps)
+        stage, source = self.stage, blow.source
+        luck = blow.luck if source is None else source.luck
+        amount, asked = plan.work(base, scale, source, target, blow, self, stage, blow.crit, luck)
+        steps = partial(plan.told, base, scale, asked)
+        if plan.attack is not None and blow.pause and source is not None:
+            self.cool(source, plan.attack, target, blow.pause)
         if amount <= 0:
-            stage.emit(
-                "deflected", target.id, blow.source_id, (blow.type, blow.zone, attack.name if attack else "")
-            )
-            return HitResult("deflected", steps=tuple(steps))
-        if guard.grace and not blow.pulse:
+            stage.emit("deflected", target.id, blow.source_id, (plan.type, plan.zone, plan.name))
+            return HitResult("deflected", steps=steps)
+        if plan.grace and not blow.pulse:
             # One that is longer, such as that of a return, is not cut short
-            target.grace = max(target.grace, stage.clock.now + guard.grace)
+            target.grace = max(target.grace, stage.clock.now + plan.grace)
         return self.take(
-            target,
-            blow.source_id,
-            amount,
-            critical,
-            tuple(steps),
-            attack.name if attack else "",
-            blow.type,
-            blow.zone,
-            shields="shields" not in ignores,
-        )
-
-    def harden(self, target: Body, blow: Blow, amount: float, steps: list[Step]) -> float:
-        """Return what is left after armour, the friendly share, rounding and the guard's most."""
-        guard, kind, ignores = target.kind.guard, target.meters[target.kind.vital].kind, blow.ignores
-        if "armour" not in ignores:
-            if guard.armour:
-                amount = hardened(amount, guard.armour)
-                steps.append(("−", guard.armour, "armour"))
-            if guard.least and amount < guard.least:
-                amount = guard.least
-                steps.append(("→", amount, "at least"))
-            amount = max(amount, 0)
-        if "friendly" not in ignores:
-            share = self.share(target, blow)
-            if share != 1:
-                amount *= share
-                steps.append(("×", share, "friendly fire"))
-        if kind.whole:
-            whole = rounded(amount, kind.mode)
-            if whole != amount:
-                steps.append(("→", whole, "rounded"))
-            amount = whole
-        if guard.most is not None and amount > guard.most and "most" not in ignores:
-            amount = rounded(guard.most, "down") if kind.whole else guard.most
-            steps.append(("→", amount, "at most"))
-        return amount
+            target, blow.source_id, amount, plan.critical(asked), steps, plan.name, plan.type, plan.zone,
+            shields="shields" not in plan.ignores,
+        )  # fmt: skip
 
     def take(
         self,
@@ -392,7 +340,7 @@ class Combat:
     # effects
 
     def prepare_hurt(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
-        """See `effects`. The factors are worked out here, so that doing it cannot raise."""
+        """See `effects`. Formulas are worked out here, so that doing it cannot raise."""
         amount = amount_of(effect.operand, scope)
         who = scope.source if body is scope.me else scope.me
         zone = effect.beside.get("zone", "")
@@ -411,7 +359,7 @@ class Combat:
         )
         if not body.kind.vital:
             return None, "immune"
-        return (blow, self.factors(body, blow)), self._gate(body, blow)
+        return (blow, *self.prepared(body, blow)), self._gate(body, blow)
 
     def _gate(self, body: Body, blow: Blow) -> Blocked:
         return self.gate(body, blow.source, None, blow.type, blow.ignores, True, blow)
@@ -420,6 +368,6 @@ class Combat:
         """See `effects`."""
         if prepared is None:
             return
-        blow, plan = prepared
+        blow, plan, amount, scale = prepared
         if not self._gate(body, blow):  # an effect before it in the list may have killed it
-            self.land(body, blow, *plan)
+            self.land(body, blow, plan, amount, scale)
