@@ -38,7 +38,6 @@ class Plan:
     """
 
     __slots__ = (
-        "_critical",
         "above_all",
         "amount",
         "asks",
@@ -46,6 +45,7 @@ class Plan:
         "constant",
         "cooldown",
         "crit",
+        "critical_at",
         "fixed",
         "grace",
         "guard",
@@ -91,6 +91,7 @@ class Plan:
     open: bool
     constant: float
     fixed: bool
+    critical_at: int
     steps: tuple[Told, ...]
     work: Callable[..., tuple[float, tuple[Any, ...]]]
     told: Callable[..., tuple[Told, ...]]
@@ -127,12 +128,12 @@ class Plan:
 
     def critical(self, asked: tuple[Any, ...]) -> bool:
         """Return whether a hit was critical, by what was asked for it."""
-        return self._critical >= 0 and asked[self._critical]
+        return self.critical_at >= 0 and asked[self.critical_at]
 
     def _put_together(self, here: list[Step]) -> tuple[Any, Any]:
         """Return the steps as two functions: what they do, and what they tell."""
         asked = [name for step in here for name in step.asks]
-        self._critical = asked.index("critical") if "critical" in asked else -1
+        self.critical_at = asked.index("critical") if "critical" in asked else -1
         key = tuple(map(id, here))
         code = _CODE.get(key)
         if code is None:

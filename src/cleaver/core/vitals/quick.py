@@ -106,14 +106,24 @@ class Quick:
             )
         base, scale = plan.amount, 1.0
         if plan.asks:
-            found = self._asked(plan, source, target, inputs)
-            if found is None:
+            scope = self._scope
+            scope.source, scope.target, scope.inputs = source, target, inputs
+            try:
+                if base.__class__ is Expression:
+                    scope.me = source
+                    base = base.fn(scope)
+                if plan.scale is not None:
+                    scope.me = target
+                    scale = plan.scale.fn(scope) * target.scale
+            except ArithmeticError:
+                return None  # the general way says what is wrong
+            if not (0 <= base <= MOST and 0 <= scale <= MOST):  # type: ignore[operator]  # a number by now
                 return None
-            base, scale = found
         # From here on the dice may be drawn: the general way is no way back.
         amount, asked = plan.work(base, scale, source, target, None, self.combat, stage, crit, source.luck)
         steps = partial(plan.told, base, scale, asked)
-        critical = plan.critical(asked)
+        at = plan.critical_at
+        critical = at >= 0 and asked[at]
         return self._land(plan, source, target, amount, critical, steps, inputs if given else None)
 
     def hurt(
@@ -142,33 +152,18 @@ class Quick:
         if not plan.open:
             return None
         scale = 1.0
-        if plan.asks:
-            found = self._asked(plan, source, target, stage.kinds.inputs)
-            if found is None:
+        if plan.scale is not None:
+            scope = self._scope
+            scope.source, scope.target, scope.inputs, scope.me = source, target, stage.kinds.inputs, target
+            try:
+                scale = plan.scale.fn(scope) * target.scale
+            except ArithmeticError:
+                return None  # the general way says what is wrong
+            if not 0 <= scale <= MOST:
                 return None
-            scale = found[1]
         amount_left, asked = plan.work(amount, scale, source, target, None, self.combat, stage, None, "")
         steps = partial(plan.told, amount, scale, asked)
         return self._land(plan, source, target, amount_left, False, steps, None)
-
-    def _asked(
-        self, plan: Plan, source: Body | None, target: Body, inputs: dict[str, float]
-    ) -> tuple[float, float] | None:
-        """Return the amount and the scale that the formulas of a plan give; None where that is no number."""
-        scope, base, scale = self._scope, plan.amount, 1.0
-        scope.source, scope.target, scope.inputs = source, target, inputs
-        try:
-            if base.__class__ is Expression:
-                scope.me = source
-                base = base.fn(scope)
-            if plan.scale is not None:
-                scope.me = target
-                scale = plan.scale.fn(scope) * target.scale
-        except ArithmeticError:
-            return None  # the general way says what is wrong
-        if not (0 <= base <= MOST and 0 <= scale <= MOST):  # type: ignore[operator]  # a number by now
-            return None
-        return base, scale  # type: ignore[return-value]
 
     def _land(
         self,
