@@ -16,10 +16,7 @@ def ring(size: int) -> Design:
     tables: dict[str, Any] = {
         "currencies": {f"coin{number}": {} for number in range(size)},
         "exchanges": {
-            f"press{number}": {
-                "costs": {f"coin{number}": 3},
-                "gives": {f"coin{(number + 1) % size}": 2},
-            }
+            f"press{number}": {"costs": {f"coin{number}": 3}, "gives": {f"coin{(number + 1) % size}": 2}}
             for number in range(size)
         },
         "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
@@ -30,11 +27,7 @@ def ring(size: int) -> Design:
 def main() -> None:
     large, small = ring(300), ring(30)
     ratio(
-        "`check` on 300 exchanges in a ring / on 30",
-        lambda: findings(large),
-        lambda: findings(small),
-        bar=30,
-        rounds=5,
+        "`check` on 300 exchanges in a ring / on 30", lambda: findings(large), lambda: findings(small), bar=30, rounds=5
     )
     finish()
 

@@ -18,16 +18,10 @@ ROOMS = {
         "cleaver.window",
         "HUD values drawn with pygame; needs the extra `window`: see [a window](../window.md).",
     ),
-    "cleaver.lab": (
-        "cleaver.lab",
-        "Many plays of one design; needs the extra `lab`: see [the lab](../lab.md).",
-    ),
+    "cleaver.lab": ("cleaver.lab", "Many plays of one design; needs the extra `lab`: see [the lab](../lab.md)."),
     "cleaver.dice": ("cleaver.dice", "Dice of your own: streams that a seed and a name give."),
     "cleaver.saves": ("cleaver.saves", "Stores and savers; needs the extra `saves`."),
-    "cleaver.tables": (
-        "cleaver.tables",
-        "What happened, as rows: see [tables](../tables.md).",
-    ),
+    "cleaver.tables": ("cleaver.tables", "What happened, as rows: see [tables](../tables.md)."),
     "cleaver.script": ("cleaver.script", "Scripts, played from Python."),
     "cleaver.testing": ("cleaver.testing", "Expectations in tests: see [testing a design](../testing.md)."),
 }

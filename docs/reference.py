@@ -4,13 +4,14 @@ would write them."""
 from __future__ import annotations
 
 import re
+import textwrap
 from pathlib import Path
 from typing import Any
 
 from python_page import NOTE, python_page
 
 from cleaver.core.kernel.results import REASONS
-from cleaver.core.quests.quests import STATES
+from cleaver.core.quests.errands import STATES
 from cleaver.core.quests.talks import NEXT_STEPS
 from cleaver.design import models
 from cleaver.design.checks import RULES
@@ -113,9 +114,7 @@ def design_page() -> str:
                 f"`{key} = {declared.example}` |".replace(" |  |", " | |")
             )
         if issubclass(model, models.Matcher):
-            lines.append(
-                '\nAny field of the event may stand beside these, and must then be equal: `meter = "air"`.'
-            )
+            lines.append('\nAny field of the event may stand beside these, and must then be equal: `meter = "air"`.')
         lines.append("")
     lines += [
         "## Effects\n",
@@ -141,9 +140,7 @@ def design_page() -> str:
         "| event | fields |",
         "|---|---|",
     ]
-    lines += [
-        f"| `{name}` | {', '.join(f'`{field}`' for field in spec.names())} |" for name, spec in EVENTS.items()
-    ]
+    lines += [f"| `{name}` | {', '.join(f'`{field}`' for field in spec.names())} |" for name, spec in EVENTS.items()]
     return "\n".join(lines) + "\n"
 
 
@@ -173,19 +170,11 @@ def checks_page() -> str:
         "| rule | what it finds |",
         "|---|---|",
     ]
-    lines += [
-        f"| `{rule.name}` | {rule.explanation} |"
-        for rule in sorted(RULES.values(), key=lambda rule: rule.name)
-    ]
+    lines += [f"| `{rule.name}` | {rule.explanation} |" for rule in sorted(RULES.values(), key=lambda rule: rule.name)]
     return "\n".join(lines) + "\n"
 
 
-PAGES = {
-    "design.md": design_page,
-    "scripts.md": script_page,
-    "checks.md": checks_page,
-    "python.md": python_page,
-}
+PAGES = {"design.md": design_page, "scripts.md": script_page, "checks.md": checks_page, "python.md": python_page}
 
 
 TYPED = Path(__file__).parent.parent / "src/cleaver/core/kernel/event_types.py"
@@ -196,6 +185,13 @@ HOLDS = {"number": "float", "name": "str", "truth": "bool"}
 def class_name(event: str) -> str:
     """Return the name of the class of an event: "quest_ready" is QuestReady."""
     return "".join(word.title() for word in event.split("_"))
+
+
+def folded(names: list[str]) -> list[str]:
+    """Return names as the lines of a tuple."""
+    return textwrap.wrap(
+        ", ".join(f'"{name}"' for name in names) + ",", 110, initial_indent="    ", subsequent_indent="    "
+    )
 
 
 def event_types() -> str:
@@ -216,13 +212,16 @@ def event_types() -> str:
         "if TYPE_CHECKING:",
         "    from cleaver.core.kernel.delivery import Listening",
         "",
-        f"__all__ = {sorted(['Event', 'EventBase', *map(class_name, EVENTS)])}",
+        "# fmt: off",
+        "__all__ = (",
+        *folded(sorted(["Event", "EventBase", *map(class_name, EVENTS)])),
+        ")",
         "",
     ]
     for name, spec in EVENTS.items():
         seen = f", {spec.seen_from} seen from the other side" if spec.seen_from else ""
-        lines += ["", f"class {class_name(name)}(EventBase):", f'    """The event `{name}`{seen}."""', ""]
-        lines += [f"    {field}: {HOLDS[kind]}" for field, kind in spec.fields] + [""]
+        lines += [f"class {class_name(name)}(EventBase):", f'    """The event `{name}`{seen}."""']
+        lines += [f"    {field}: {HOLDS[kind]}" for field, kind in spec.fields]
     lines += [
         "",
         "class Listens:",
@@ -234,10 +233,7 @@ def event_types() -> str:
         call = f"Callable[[{class_name(name)}], Any]"
         lines += [
             "    @overload",
-            "    def listen(",
-            f'        self, event: Literal["{name}"], call: {call}, {more}',
-            "    ) -> Listening: ...",
-            "",
+            f'    def listen(self, event: Literal["{name}"], call: {call}, {more}) -> Listening: ...',
         ]
     lines += [
         f"    def listen(self, event: str, call: Any, {more}) -> Listening:",

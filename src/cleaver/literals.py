@@ -66,42 +66,17 @@ Blocked = Literal[
 ]
 """The same, or nothing where it was not."""
 
-QuestState = Literal[
-    "locked",
-    "available",
-    "active",
-    "ready",
-    "completed",
-    "failed",
-]
+QuestState = Literal["locked", "available", "active", "ready", "completed", "failed"]
 """The states of a quest."""
 
-NextStep = Literal[
-    "",
-    "accept",
-    "turn_in",
-]
+NextStep = Literal["", "accept", "turn_in"]
 """What a player can do about a quest once its giver has said all."""
 
-Keep = Literal[
-    "value",
-    "fraction",
-    "missing",
-]
+Keep = Literal["value", "fraction", "missing"]
 """What a change of a maximum keeps."""
 
 HitStep = Literal[
-    "cooldown",
-    "grace",
-    "immune",
-    "friendly",
-    "zone",
-    "critical",
-    "deals",
-    "scale",
-    "through",
-    "armour",
-    "shields",
+    "cooldown", "grace", "immune", "friendly", "zone", "critical", "deals", "scale", "through", "armour", "shields"
 ]
 """The steps of a hit that an attack can leave out."""
 

@@ -31,10 +31,7 @@ DESIGN: dict[str, Any] = {
             "vanish_after": 0.0,
         },
     },
-    "rules": [
-        {"on": "struck", "do": [{"score": 1}]},
-        {"on": "defeated", "of": "eel", "do": [{"score": 20}]},
-    ],
+    "rules": [{"on": "struck", "do": [{"score": 1}]}, {"on": "defeated", "of": "eel", "do": [{"score": 20}]}],
 }
 TRIAL: dict[str, Any] = {
     "title": "One fight",

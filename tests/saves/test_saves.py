@@ -10,16 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from sqlalchemy import text
 
-from cleaver import (
-    AmountError,
-    Design,
-    Profile,
-    ProfileDamagedError,
-    SaveError,
-    StoreCorruptError,
-    World,
-    open_store,
-)
+from cleaver import AmountError, Design, Profile, ProfileDamagedError, SaveError, StoreCorruptError, World, open_store
 from cleaver.saves import Absent, DamagedProfile, Found, Store
 from cleaver.saves.document import decode, encode
 
@@ -48,9 +39,7 @@ def test_a_damaged_newest_generation_falls_back_and_says_so(store: Store) -> Non
         store.save(scrip(amount))
     with store.engine.begin() as connection:
         connection.execute(
-            text(
-                "UPDATE cleaver_generations SET body = CAST(replace(body, '30', '99') AS BLOB) WHERE revision = 3"
-            )
+            text("UPDATE cleaver_generations SET body = CAST(replace(body, '30', '99') AS BLOB) WHERE revision = 3")
         )
 
     assert store.load("ann") == Found(scrip(20), 2, (3,))
@@ -71,11 +60,7 @@ def test_only_so_many_generations_are_kept(store: Store) -> None:
     for amount in range(9):
         store.save(scrip(amount))
     with store.engine.connect() as connection:
-        kept = (
-            connection.execute(text("SELECT revision FROM cleaver_generations ORDER BY revision"))
-            .scalars()
-            .all()
-        )
+        kept = connection.execute(text("SELECT revision FROM cleaver_generations ORDER BY revision")).scalars().all()
 
     assert kept == [6, 7, 8, 9]
 
@@ -220,16 +205,11 @@ def test_any_bytes_are_a_profile_or_refused(body: bytes) -> None:
             },
             r"goals\[1\].progress is 'x'",
         ),
-        (
-            {"achievements": {"first_pearl": {"achieved": "", "tallies": {}}}},
-            "achieved is ''; it must be a list",
-        ),
+        ({"achievements": {"first_pearl": {"achieved": "", "tallies": {}}}}, "achieved is ''; it must be a list"),
         ({"lives": {"left": True, "dead": False}}, "lives.left is 'True'"),
     ],
 )
-def test_a_profile_that_somebody_misshaped_is_refused_whole(
-    reef: Design, sections: dict[str, Any], told: str
-) -> None:
+def test_a_profile_that_somebody_misshaped_is_refused_whole(reef: Design, sections: dict[str, Any], told: str) -> None:
     world = World(reef)
     profile = Profile("ana", 1, {"items": {"pearl": 2}, **sections})
 
@@ -283,12 +263,7 @@ def test_high_scores_keep_each_players_best_with_ties_and_a_limit(store: Store) 
     assert store.high_scores("dive", 3) == [(1, "bo", 50), (2, "ann", 30), (2, "cy", 30)]
     assert store.keep_score("dive", "ann", 60)
     assert not store.keep_score("dive", "ann", 60)
-    assert [row.player for row in store.high_scores("dive")] == [
-        "ann",
-        "bo",
-        "cy",
-        "di",
-    ]
+    assert [row.player for row in store.high_scores("dive")] == ["ann", "bo", "cy", "di"]
     assert store.high_scores("other") == []
     with pytest.raises(AmountError):
         store.keep_score("dive", "ann", 1.5)  # type: ignore[arg-type]

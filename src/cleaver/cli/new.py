@@ -51,8 +51,7 @@ def command(folder: Path, window: bool) -> None:
             begun = "window.py" if window and name == "game.py" else name.removeprefix(".")
             text = sample.path(f"start/{begun}.txt").read_text(encoding="utf-8")
             (folder / name).write_text(
-                Template(text).substitute(title=title, name="-".join(title.lower().split())),
-                encoding="utf-8",
+                Template(text).substitute(title=title, name="-".join(title.lower().split())), encoding="utf-8"
             )
     except OSError as error:
         if new:

@@ -19,23 +19,14 @@ from cleaver.script.verdicts import junit_of, plain, summary, verdict_lines, wri
 
 @click.command("test")
 @click.argument("paths", nargs=-1, type=script_type())
+@click.option("--design", type=FileOf(".toml", ".json"), help="The design of every script; else each one's own.")
 @click.option(
-    "--design", type=FileOf(".toml", ".json"), help="The design of every script; else each one's own."
-)
-@click.option(
-    "--update",
-    is_flag=True,
-    help="Keep the events of each script beside it, for later runs to be compared with.",
+    "--update", is_flag=True, help="Keep the events of each script beside it, for later runs to be compared with."
 )
 @click.option("-k", "named", metavar="TEXT", default="", help="Only scripts whose path holds TEXT.")
 @click.option("-x", "first", is_flag=True, help="Stop at the first script that does not pass.")
 @click.option("-v", "verbose", is_flag=True, help="A line for every script, also where all holds.")
-@click.option(
-    "--junit",
-    type=FileOf(".xml"),
-    metavar="FILE",
-    help="Write the results as JUnit XML.",
-)
+@click.option("--junit", type=FileOf(".xml"), metavar="FILE", help="Write the results as JUnit XML.")
 @click.option(
     "--jobs",
     type=click.IntRange(0, 256),
@@ -101,9 +92,7 @@ def command(
     sys.exit(130 if stopped else max((verdict.exit_code for verdict in found), default=0))
 
 
-def _played(
-    verdicts: Iterator[Verdict], count: int, jobs: int, *, first: bool
-) -> tuple[dict[Path, Verdict], bool]:
+def _played(verdicts: Iterator[Verdict], count: int, jobs: int, *, first: bool) -> tuple[dict[Path, Verdict], bool]:
     """Return how each script went, by its path, and whether somebody stopped it meanwhile."""
     found: dict[Path, Verdict] = {}
     try:
@@ -147,9 +136,6 @@ def _watched(verdicts: Iterator[Verdict], count: int, jobs: int) -> Iterator[Ver
         for verdict in verdicts:
             bad += not verdict.passed
             progress.update(
-                task,
-                advance=1,
-                bad=f"{bad} {'does' if bad == 1 else 'do'} not pass" if bad else "",
-                refresh=True,
+                task, advance=1, bad=f"{bad} {'does' if bad == 1 else 'do'} not pass" if bad else "", refresh=True
             )
             yield verdict

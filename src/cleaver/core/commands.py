@@ -129,13 +129,7 @@ class Declared:
     method: Callable[..., Any]
 
     def __init__(
-        self,
-        method: Callable[..., Any],
-        line: str,
-        theme: str,
-        example: str,
-        says: Says,
-        kinds: dict[str, Kind],
+        self, method: Callable[..., Any], line: str, theme: str, example: str, says: Says, kinds: dict[str, Kind]
     ) -> None:
         self.of, _, name = method.__qualname__.rpartition(".")
         self.name = name if name.startswith("__") else name.removeprefix("_")
@@ -171,9 +165,7 @@ class Declared:
             ]
             if code.co_flags & 0x08:  # CO_VARKEYWORDS
                 name = code.co_varnames[code.co_argcount + code.co_kwonlyargcount]
-                found.append(
-                    Argument(name, PARAMETERS["inputs" if name == "inputs" else "fields"], {}, False, True)
-                )
+                found.append(Argument(name, PARAMETERS["inputs" if name == "inputs" else "fields"], {}, False, True))
             self._arguments = tuple(found)
         return self._arguments
 
@@ -209,9 +201,7 @@ class Declared:
                 found[one.name] = more
             elif one.name not in found:
                 found[one.name] = more.pop(one.name, one.default)
-        if any(value is GIVEN for value in found.values()) or (
-            more and not any(one.many for one in self.arguments)
-        ):
+        if any(value is GIVEN for value in found.values()) or (more and not any(one.many for one in self.arguments)):
             raise TypeError(f"{self.name} is not given so")
         return found
 

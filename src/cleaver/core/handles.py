@@ -154,8 +154,7 @@ class Actor(Seen, Living):
     def owed(self) -> tuple[Owed, ...]:
         """What this player has earned and had no room for, in order: it is given as soon as it fits."""
         return tuple(
-            Owed(debt.item, debt.amount, debt.reason)
-            for debt in self._world.goods.table.owed.get(self._there.id, ())
+            Owed(debt.item, debt.amount, debt.reason) for debt in self._world.goods.table.owed.get(self._there.id, ())
         )
 
     @property
@@ -299,9 +298,7 @@ class Actor(Seen, Living):
                 f"hit {struck.id} with what? "
                 f"{advice('', list(source.kind.attacks), lead=f'attacks of {source.id}')}; or give an amount"
             )
-        how_much = (
-            form.amount if amount is None and form is not None else _amount("the amount of the hit", amount)
-        )
+        how_much = form.amount if amount is None and form is not None else _amount("the amount of the hit", amount)
         type = type or (form.type if form is not None else "")
         world.combat.check(struck, zone, type)
         blow = Blow(
@@ -372,14 +369,7 @@ class Actor(Seen, Living):
         shot, blocked = world.shots.launch(body, attack, name, mine)
         return world.done(Shot(self._game, shot, blocked, attack))
 
-    @command(
-        "input ana nearby 3",
-        telling.HITS,
-        line="input {me}",
-        says=telling.input_stands,
-        name=INPUT,
-        value=VALUE,
-    )
+    @command("input ana nearby 3", telling.HITS, line="input {me}", says=telling.input_stands, name=INPUT, value=VALUE)
     def set_input(self, name: str, value: float | None) -> Result:
         """Let an input stand at *value* for this actor from now on, wherever a call gives none; None lets it
         go back to the design's own."""
@@ -421,7 +411,7 @@ class Actor(Seen, Living):
     def revive(self, fraction: float = 1.0) -> Result:
         """Bring a dead actor back with that fraction of what each meter starts with."""
         world, body = self._world, self._there
-        return world.done(world.vitals.revive(body, _amount("the fraction", fraction, most=1)))
+        return world.done(world.vitals.death.revive(body, _amount("the fraction", fraction, most=1)))
 
     # tags, statuses, pulses
 
@@ -450,9 +440,7 @@ class Actor(Seen, Living):
         if 0 <= span < 1_000:
             raise AmountError("the time it lasts", lasts, "0.001 s or more")
         return world.done(
-            world.statuses.begin(
-                body, status, body_of(self._game, source).id if source is not None else "", span
-            )
+            world.statuses.begin(body, status, body_of(self._game, source).id if source is not None else "", span)
         )
 
     @command("cure ana venom", telling.STATUSES, says="{me.id} is rid of {status}")
@@ -461,20 +449,13 @@ class Actor(Seen, Living):
         world, body = self._world, self._there
         return world.done(world.statuses.cure(body, status))
 
-    @command(
-        "pause haul of=winch1", telling.TIME, line="pause {pulse} of={me}", says="{pulse} of {me.id} pauses"
-    )
+    @command("pause haul of=winch1", telling.TIME, line="pause {pulse} of={me}", says="{pulse} of {me.id} pauses")
     def pause(self, pulse: str) -> Result:
         """Pause a pulse; it keeps its place."""
         world, body = self._world, self._there
         return world.done(world.statuses.pause(body, pulse, True))
 
-    @command(
-        "resume haul of=winch1",
-        telling.TIME,
-        line="resume {pulse} of={me}",
-        says="{pulse} of {me.id} goes on",
-    )
+    @command("resume haul of=winch1", telling.TIME, line="resume {pulse} of={me}", says="{pulse} of {me.id} goes on")
     def resume(self, pulse: str) -> Result:
         """Let a paused pulse go on."""
         world, body = self._world, self._there
@@ -514,21 +495,13 @@ class Actor(Seen, Living):
         world, body = self._world, self._there
         return world.done(world.goods.change(body, "spend", currency, amount, reason))
 
-    @command(
-        "give ana pearl 2", telling.GOODS, line="give {me} {item} {amount}", says=telling.moved, amount=WHOLE
-    )
+    @command("give ana pearl 2", telling.GOODS, line="give {me} {item} {amount}", says=telling.moved, amount=WHOLE)
     def give(self, item: str, amount: int = 1, *, reason: str = "give") -> ChangeResult:
         """Give this actor an item, all or nothing."""
         world, body = self._world, self._there
         return world.done(world.goods.change(body, "give", item, amount, reason))
 
-    @command(
-        "remove ana pearl",
-        telling.GOODS,
-        line="remove {me} {item} {amount}",
-        says=telling.moved,
-        amount=WHOLE,
-    )
+    @command("remove ana pearl", telling.GOODS, line="remove {me} {item} {amount}", says=telling.moved, amount=WHOLE)
     def remove(self, item: str, amount: int = 1, *, reason: str = "remove") -> ChangeResult:
         """Take an item from this actor, all or nothing."""
         world, body = self._world, self._there
@@ -635,7 +608,7 @@ class Actor(Seen, Living):
     def add_lives(self, count: int) -> ChangeResult:
         """Add lives, up to the most the kind may have."""
         world, body = self._world, self._there
-        return world.done(world.vitals.add_lives(body, whole("the lives", count)))
+        return world.done(world.vitals.death.add_lives(body, whole("the lives", count)))
 
     # events of the host's own
 
@@ -667,8 +640,7 @@ class Shot(Seen, View):
         """Its state, if it is in flight."""
         if self._flight is None:
             raise UsageError(
-                f"there is no shot: {self.attack} was not launched ({self.blocked}); "
-                "ask `if shot:` before it is used"
+                f"there is no shot: {self.attack} was not launched ({self.blocked}); ask `if shot:` before it is used"
             )
         if self._flight.ended:
             raise GoneError("shot", self.id, f"{self._flight.ended}; launch another")

@@ -12,7 +12,7 @@ from math import inf
 
 from cleaver.core.kernel.clock import LONGEST
 from cleaver.core.kernel.expressions import MOST
-from cleaver.core.quests.quests import STATES
+from cleaver.core.quests.errands import STATES
 from cleaver.errors import AmountError, ProfileError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -81,14 +81,8 @@ _LATEST = int(LONGEST * 1_000_000)  # microseconds
 _STATES = frozenset(("", *STATES))
 _WORDS: dict[str, tuple[str, str]] = {
     "whole": ("a whole number, 0 or more", "type({v}) is int and 0 <= {v} <= MOST"),
-    "number": (
-        f"a number within ±{MOST}",
-        "(type({v}) is int or type({v}) is float) and -MOST <= {v} <= MOST",
-    ),
-    "amount": (
-        f"a number from 0 to {MOST}",
-        "(type({v}) is int or type({v}) is float) and 0 <= {v} <= MOST",
-    ),
+    "number": (f"a number within ±{MOST}", "(type({v}) is int or type({v}) is float) and -MOST <= {v} <= MOST"),
+    "amount": (f"a number from 0 to {MOST}", "(type({v}) is int or type({v}) is float) and 0 <= {v} <= MOST"),
     "points": ("a whole number", "type({v}) is int and -MOST <= {v} <= MOST"),
     "day": ("a whole number", "type({v}) is int and -MOST <= {v} <= MOST"),
     "truth": ("true or false", "type({v}) is bool"),
@@ -123,9 +117,7 @@ SHAPES: dict[str, Any] = {
     "levels": Each({"xp": "whole", "raised": Each("number")}),
     "ratings": Each("whole"),
     "records": Each(_TALLY),
-    "meters": Each(
-        OneOf("max", {"value": "amount", "max": "amount"}, {"value": "amount", "raised": "number"})
-    ),
+    "meters": Each(OneOf("max", {"value": "amount", "max": "amount"}, {"value": "amount", "raised": "number"})),
     "achievements": Each({"achieved": ["text"], "tallies": Each(_TALLY)}),
     "score": {"points": "points"},
     "team": {"name": "text"},
@@ -181,9 +173,7 @@ def _code(shape: Any, v: str, count: list[int]) -> str:
         first, other = _code(shape.first, v, count), _code(shape.other, v, count)
         return f"({first} if type({v}) is dict and {shape.name!r} in {v} else {other})"
     if isinstance(shape, tuple):
-        parts = [
-            f"[{_code(inner, e, count)} for {e} in ({v}[{index}],)][0]" for index, inner in enumerate(shape)
-        ]
+        parts = [f"[{_code(inner, e, count)} for {e} in ({v}[{index}],)][0]" for index, inner in enumerate(shape)]
         whole = f"(type({v}) is list or type({v}) is tuple) and len({v}) == {len(shape)}"
         return f"({' and '.join([whole, *parts])})"
     parts = []
@@ -204,12 +194,7 @@ def _look(player: str, path: str, value: Any, shape: Any) -> None:
         for number, item in enumerate(value, 1):
             _look(player, f"{path}[{number}]", item, shape[0])
     elif isinstance(shape, OneOf):
-        _look(
-            player,
-            path,
-            value,
-            shape.first if isinstance(value, Mapping) and shape.name in value else shape.other,
-        )
+        _look(player, path, value, shape.first if isinstance(value, Mapping) and shape.name in value else shape.other)
     elif isinstance(shape, Each):
         if not isinstance(value, Mapping):
             raise _wrong(player, path, value, "a table")
@@ -246,9 +231,7 @@ def from_format_1(sections: Mapping[str, Any]) -> dict[str, Any]:
         ValueError: A section that is not as format 1 wrote it.
     """
     try:
-        return {
-            name: _FROM_1[name](section) if name in _FROM_1 else section for name, section in sections.items()
-        }
+        return {name: _FROM_1[name](section) if name in _FROM_1 else section for name, section in sections.items()}
     except (KeyError, TypeError, AttributeError, ValueError) as error:
         raise ValueError(f"a section is not as format 1 wrote it ({error!r})") from None
 

@@ -139,9 +139,9 @@ class Parts:
         # of matches; then the quests that all this may open; at last the next of several levels.
         stage.planners += [
             self.goods.plan,
-            self.vitals.follow,
+            self.vitals.death.follow,
             self.combat.follow,
-            self.vitals.follow_return,
+            self.vitals.death.follow_return,
             self.levels.follow,
             self.quests.follow,
             self.tallies.follow,

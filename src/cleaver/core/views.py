@@ -183,10 +183,7 @@ class _Log(Seen, Living, Mapping[str, V]):
     def __repr__(self) -> str:
         if not self._body.here:
             return f"<{type(self).__name__} of {self._body.id}, who has left>"
-        return (
-            f"<{type(self).__name__} of {self._body.id}: "
-            f"{', '.join(f'{name} {self[name]}' for name in self)}>"
-        )
+        return f"<{type(self).__name__} of {self._body.id}: {', '.join(f'{name} {self[name]}' for name in self)}>"
 
 
 class Purse(_Log[int]):
@@ -263,9 +260,7 @@ class LevelLog(_Log[Level]):
     def _of(self, ladder: str) -> Level:
         levels, body = self._world.levels, self._there
         levels.kind(ladder)
-        return Level.of(
-            levels.read(body, ladder, "level"), levels.read(body, ladder, "xp"), levels.left(body, ladder)
-        )
+        return Level.of(levels.read(body, ladder, "level"), levels.read(body, ladder, "xp"), levels.left(body, ladder))
 
 
 class RecordLog(_Log[float]):
@@ -517,12 +512,12 @@ class Goal(View):
     @property
     def progress(self) -> float:
         """How far it is, never above `count`."""
-        return whole_if(self._log._world.quests.progress(self._log._there, self._quest, self.index)[0])
+        return whole_if(self._log._world.quests.goals.progress(self._log._there, self._quest, self.index)[0])
 
     @property
     def count(self) -> float:
         """Its target; 0 while a goal for all of something has nothing to count."""
-        return whole_if(self._log._world.quests.progress(self._log._there, self._quest, self.index)[1])
+        return whole_if(self._log._world.quests.goals.progress(self._log._there, self._quest, self.index)[1])
 
     @property
     def met(self) -> bool:
@@ -534,7 +529,7 @@ class Goal(View):
         """Whether it counts now."""
         quests = self._log._world.quests
         errand = quests.look(self._log._there, self._quest)
-        return self.index in quests.current(errand) and (errand.state == "active" or self.optional)
+        return self.index in quests.goals.current(errand) and (errand.state == "active" or self.optional)
 
     @property
     def shown(self) -> bool:
@@ -575,8 +570,7 @@ class Quest(View):
     def goals(self) -> tuple[Goal, ...]:
         """Its goals, in order."""
         return tuple(
-            Goal(self._log, self.name, index)
-            for index in range(len(self._log._world.quests.kind(self.name).goals))
+            Goal(self._log, self.name, index) for index in range(len(self._log._world.quests.kind(self.name).goals))
         )
 
     @property
@@ -666,9 +660,7 @@ class Match(Seen, View):
         """Rank, side and score of each side, best first; equal scores share a rank."""
         return tuple(self._world.contests.places(self._world.contests.contest(self.name)))
 
-    @command(
-        "match start salvage_race", telling.POINTS, line="match start {me}", says=telling.match("starts")
-    )
+    @command("match start salvage_race", telling.POINTS, line="match start {me}", says=telling.match("starts"))
     def start(self) -> Result:
         """Start it, standings from 0."""
         return self._world.done(self._world.contests.start(self.name))
@@ -678,16 +670,12 @@ class Match(Seen, View):
         """End it by hand; whoever leads wins."""
         return self._world.done(self._world.contests.end(self.name))
 
-    @command(
-        "match pause salvage_race", telling.POINTS, line="match pause {me}", says=telling.match("pauses")
-    )
+    @command("match pause salvage_race", telling.POINTS, line="match pause {me}", says=telling.match("pauses"))
     def pause(self) -> Result:
         """Pause it: its rules count nothing, its time stands still."""
         return self._world.done(self._world.contests.pause(self.name, True))
 
-    @command(
-        "match resume salvage_race", telling.POINTS, line="match resume {me}", says=telling.match("resumes")
-    )
+    @command("match resume salvage_race", telling.POINTS, line="match resume {me}", says=telling.match("resumes"))
     def resume(self) -> Result:
         """Let a paused one go on."""
         return self._world.done(self._world.contests.pause(self.name, False))

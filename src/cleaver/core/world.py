@@ -211,9 +211,7 @@ class World(Seen, Living, _Listens):
         """Let a player enter under the id *name*, with what *profile* brings; without one it gets the
         starting amounts."""
         if not self._kind(kind).player:
-            raise UsageError(
-                f"{said(kind)} is not a player kind; spawn it, or say player = true at actors.{kind}"
-            )
+            raise UsageError(f"{said(kind)} is not a player kind; spawn it, or say player = true at actors.{kind}")
         if not name:
             raise UsageError("a player needs an id of its own; join(kind, id)")
         return self._enter(kind, name, team, None, profile)
@@ -228,9 +226,7 @@ class World(Seen, Living, _Listens):
     def spawn(self, kind: str, name: str = "", *, team: str = "", owner: Actor | str = "") -> Actor:
         """Let any other actor enter; without a name it gets one such as "eel#3"."""
         if self._kind(kind).player:
-            raise UsageError(
-                f"{kind} is a player kind; let it join(kind, id), so that it has a purse and progress"
-            )
+            raise UsageError(f"{kind} is a player kind; let it join(kind, id), so that it has a purse and progress")
         whose = None if owner == "" else self._body(owner)
         return self._enter(kind, name, team, whose, None)
 
@@ -240,9 +236,7 @@ class World(Seen, Living, _Listens):
             raise UnknownNameError("kind", kind, tuple(self._world.stage.kinds.actors))
         return found
 
-    def _enter(
-        self, kind_name: str, name: str, team: str, owner: Body | None, profile: Profile | None
-    ) -> Actor:
+    def _enter(self, kind_name: str, name: str, team: str, owner: Body | None, profile: Profile | None) -> Actor:
         stage = self._world.stage
         self._kind(kind_name)
         own_name("the id", name)
@@ -316,9 +310,7 @@ class World(Seen, Living, _Listens):
         if not body.kind.player:
             raise UsageError(f"{body.id} is no player; only players have a profile")
         if profile.player != body.id:
-            raise UsageError(
-                f"this is the profile of {said(profile.player)}, and {body.id} is another player"
-            )
+            raise UsageError(f"this is the profile of {said(profile.player)}, and {body.id} is another player")
         look_at(profile)
         return body
 
@@ -366,9 +358,7 @@ class World(Seen, Living, _Listens):
             AmountError: An amount that is no whole number from 0 up.
             UsageError: Somebody who is no player, or one player twice.
         """
-        return self._world.done(
-            self._world.trades.trade(self._body(one), gives, self._body(other), gives_back)
-        )
+        return self._world.done(self._world.trades.trade(self._body(one), gives, self._body(other), gives_back))
 
     # things lying about
 
@@ -378,9 +368,7 @@ class World(Seen, Living, _Listens):
         line="place {pickup} {name…}",
         says=telling.came("lies there", "lie there"),
     )
-    def place(
-        self, pickup: str, name: str = "", *, at: tuple[float, ...] | None = None, **inputs: float
-    ) -> Placement:
+    def place(self, pickup: str, name: str = "", *, at: tuple[float, ...] | None = None, **inputs: float) -> Placement:
         """Lay a pickup into the world; *inputs* override those the design gives it, *at* is where."""
         own_name("the id", name)
         given = {key: number(f"{key} of {pickup}", value) for key, value in inputs.items()}
@@ -417,12 +405,7 @@ class World(Seen, Living, _Listens):
         else:
             self._move(thing, x, y, z)
 
-    @command(
-        "move ana 3 4",
-        telling.PEOPLE,
-        line="move {thing} {x} {y} {z}",
-        says="{thing.id} stands at {x}, {y}, {z}",
-    )
+    @command("move ana 3 4", telling.PEOPLE, line="move {thing} {x} {y} {z}", says="{thing.id} stands at {x}, {y}, {z}")
     def _move(self, thing: Actor | Placement | str, x: float, y: float, z: float = 0.0) -> None:
         """Say where an actor or a placement stands now."""
         at, table = _spot((x, y, z)), self._world.pickups.table
@@ -440,9 +423,7 @@ class World(Seen, Living, _Listens):
     def placements_of(self, pickup: str) -> tuple[Placement, ...]:
         """Return the placements of one pickup, present or not, in the order they were placed."""
         self._world.pickups.kind(pickup)
-        return tuple(
-            Placement(self._game, state) for state in self._world.pickups.by_kind.get(pickup, {}).values()
-        )
+        return tuple(Placement(self._game, state) for state in self._world.pickups.by_kind.get(pickup, {}).values())
 
     @property
     def books(self) -> Books:
@@ -468,11 +449,7 @@ class World(Seen, Living, _Listens):
 
     @command("advance 3", telling.TIME)
     def advance(
-        self,
-        seconds: float = 0,
-        *,
-        microseconds: int | None = None,
-        stop: Callable[[], bool] | None = None,
+        self, seconds: float = 0, *, microseconds: int | None = None, stop: Callable[[], bool] | None = None
     ) -> float:
         """Let time pass, in seconds; what a float leaves over is carried to the next call, so that slices add
         up.
@@ -557,7 +534,7 @@ class World(Seen, Living, _Listens):
         day = plain(day)
         if isinstance(day, bool) or not isinstance(day, int) or not -MOST <= day <= MOST:
             raise AmountError("the day", day, f"a whole number within ±{MOST}")
-        return self._world.done(Result("" if self._world.quests.set_day(day) else "no_change"))
+        return self._world.done(Result("" if self._world.quests.sets.set_day(day) else "no_change"))
 
     # stages
 
@@ -617,9 +594,7 @@ class World(Seen, Living, _Listens):
         self._world.contests.contest(name)
         return Match(self._game, name)
 
-    @command(
-        "team ana south", telling.PEOPLE, line="team {actor} {team}", says="{actor.id} stands with {team}"
-    )
+    @command("team ana south", telling.PEOPLE, line="team {actor} {team}", says="{actor.id} stands with {team}")
     def set_team(self, actor: Actor | str, team: str) -> Result:
         """Let an actor change sides, or stand alone ("")."""
         return self._world.done(self._world.teams.change(self._body(actor), team))

@@ -418,9 +418,7 @@ class Declaration:
     attribute: str
     written: str
 
-    def __init__(
-        self, meaning: str, example: str, default: Any, of: str, alike: bool, bounds: dict[str, Any]
-    ) -> None:
+    def __init__(self, meaning: str, example: str, default: Any, of: str, alike: bool, bounds: dict[str, Any]) -> None:
         self.meaning, self.example, self.default = meaning, example, default
         self.of, self.alike, self.bounds = of, alike, bounds
 
@@ -438,21 +436,12 @@ class Declaration:
         told = f"{self.meaning}; for example {self.written} = {self.example}"
         if self.alike:
             shape: Shape = self.type.shape(shapes)
-            return shape | {
-                "additionalProperties": shapes.alike(self.type.inner),
-                "description": told,
-            }
+            return shape | {"additionalProperties": shapes.alike(self.type.inner), "description": told}
         return {**shapes.of(self.type), "description": told}
 
 
 def key(
-    meaning: str,
-    example: str,
-    *,
-    default: Any = REQUIRED,
-    of: str = "",
-    alike: bool = False,
-    **bounds: Any,
+    meaning: str, example: str, *, default: Any = REQUIRED, of: str = "", alike: bool = False, **bounds: Any
 ) -> Any:
     """Declare a key of a table.
 

@@ -121,9 +121,7 @@ def named_in(effects: Iterable[models.Effect], kind: str) -> Iterator[str]:
         spec = VERBS[effect.verb]
         if spec.operand == kind:
             yield str(effect.operand)
-        yield from (
-            effect.beside[key] for key in spec.beside if BESIDE[key].kind == kind and key in effect.beside
-        )
+        yield from (effect.beside[key] for key in spec.beside if BESIDE[key].kind == kind and key in effect.beside)
 
 
 def _kinds_of_damage(tables: models.DesignTables, effects: Iterable[models.Effect]) -> Iterable[str]:
@@ -149,11 +147,7 @@ def _tags(tables: models.DesignTables, effects: Iterable[models.Effect]) -> Iter
     for pickup in tables.pickups.values():
         yield from pickup.tags
     yield from named_in(effects, "tag")
-    tallies: list[models.Matcher] = [
-        *all_rules(tables),
-        *tables.records.values(),
-        *tables.achievements.values(),
-    ]
+    tallies: list[models.Matcher] = [*all_rules(tables), *tables.records.values(), *tables.achievements.values()]
     for quest in tables.quests.values():
         tallies += [*quest.goals, *quest.fails]
     for matcher in tallies:

@@ -37,13 +37,7 @@ class _Look(NamedTuple):
 
 
 def solve(
-    lab: Bench,
-    key: str,
-    measure: str,
-    target: float,
-    *,
-    low: float | None = None,
-    high: float | None = None,
+    lab: Bench, key: str, measure: str, target: float, *, low: float | None = None, high: float | None = None
 ) -> Solved:
     """Return at which value of a key a measure meets a target, with an interval, confirmed on a fresh seed.
 
@@ -231,9 +225,7 @@ class _Solving:
         return self._solved(answer, why, None)
 
     def _solved(self, answer: Estimate | None, why: str, confirmed: Measured | None) -> Solved:
-        return Solved(
-            self.key, self.measure, self.target, self.now, answer, why, self.looks, confirmed, self.count
-        )
+        return Solved(self.key, self.measure, self.target, self.now, answer, why, self.looks, confirmed, self.count)
 
 
 def _height(values: Floats, target: float, truth: bool) -> tuple[float, float]:

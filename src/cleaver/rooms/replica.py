@@ -236,9 +236,7 @@ class Replica(_Listens):
         if body is None:
             return
         parts, name = read.parts(self.world), key[1]
-        found = next(
-            (self._entries[at] for level in "210" if (at := ("s", name, level)) in self._entries), ()
-        )
+        found = next((self._entries[at] for level in "210" if (at := ("s", name, level)) in self._entries), ())
         body.ailments = []
         for number, (status, due) in enumerate(found):
             kind = parts.kinds.statuses.get(status)

@@ -107,9 +107,7 @@ class Watch:
         touched = self._touched
         # What counts for so many seconds goes down by time alone: it is looked at each time, not only where
         # something happens, or one would see when something private happens to others.
-        touched.update(
-            one.owner for one in read.parts(self.world).tallies.table.buckets.values() if one.stamps
-        )
+        touched.update(one.owner for one in read.parts(self.world).tallies.table.buckets.values() if one.stamps)
         self._moment, self._stale, self._touched = moment, False, set()
         for gone in [player for player in self.known if player not in stage.actors]:
             self._leave(gone)
@@ -297,15 +295,7 @@ class Watch:
         if not contest.kind.teams:
             sides = {self.alias(side): score for side, score in sides.items()}
         winner = contest.winner if contest.kind.teams else self._named(contest.winner)
-        return (
-            contest.running,
-            contest.left,
-            winner,
-            contest.round,
-            contest.extra,
-            contest.due,
-            tuple(sides.items()),
-        )
+        return (contest.running, contest.left, winner, contest.round, contest.extra, contest.due, tuple(sides.items()))
 
     def _named(self, name: str) -> str:
         return self.alias(name) if name in self.known or name.__class__ is Absent else name

@@ -688,9 +688,7 @@ def _folder(store: Store, spool: str | Path) -> Path | None:
         try:
             folder.mkdir(parents=True, exist_ok=True)
         except OSError as error:
-            raise UsageError(
-                f"the spool {folder} {unreadable(error)}; name a folder that can be made"
-            ) from None
+            raise UsageError(f"the spool {folder} {unreadable(error)}; name a folder that can be made") from None
         return folder
     if store.path is not None:
         return store.path.parent

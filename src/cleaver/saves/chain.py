@@ -50,9 +50,7 @@ class Counter:
         line = f"{self.store} {count:020d}\n".encode("ascii")
         try:
             if self._file is None:
-                self._file = os.open(
-                    self.path, os.O_WRONLY | os.O_CREAT | getattr(os, "O_NOFOLLOW", 0), 0o600
-                )
+                self._file = os.open(self.path, os.O_WRONLY | os.O_CREAT | getattr(os, "O_NOFOLLOW", 0), 0o600)
             os.lseek(self._file, 0, os.SEEK_SET)
             os.write(self._file, line)
             getattr(os, "fdatasync", os.fsync)(self._file)

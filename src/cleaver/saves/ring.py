@@ -19,18 +19,7 @@ from cleaver.saves.outcomes import Absent, DamagedProfile, Found, SaveInfo
 from cleaver.saves.tables import generations, profiles, quarantine
 from cleaver.saves.versions import Versions
 
-_COLUMNS = (
-    "player",
-    "slot",
-    "revision",
-    "fence",
-    "version",
-    "checksum",
-    "saved",
-    "body",
-    "before",
-    "chain",
-)
+_COLUMNS = ("player", "slot", "revision", "fence", "version", "checksum", "saved", "body", "before", "chain")
 _KEEP = (
     f"INSERT INTO cleaver_generations ({', '.join(_COLUMNS)}) "
     f"VALUES ({', '.join(f'{{{name}}}' for name in _COLUMNS)}) ON CONFLICT (player, slot) DO UPDATE SET "
@@ -50,9 +39,7 @@ class Ring:
     kept: int
     versions: Versions
 
-    def __init__(
-        self, id: str, kept: int, versions: Versions, server: bool, now: Callable[[], float]
-    ) -> None:
+    def __init__(self, id: str, kept: int, versions: Versions, server: bool, now: Callable[[], float]) -> None:
         self.id, self.kept, self.versions, self._now = id, kept, versions, now
         mark = "%({0})s" if server else ":{0}"
         marks = {name: mark.format(name) for name in _COLUMNS}
@@ -97,9 +84,7 @@ class Ring:
             raise SaveError("its body is no longer bytes")
         if document.checksum(player, row.revision, row.version, row.body) != row.checksum:
             raise SaveError("its checksum does not match")
-        if row.chain is not None and row.chain != link(
-            self.id, player, row.revision, row.before or "", row.checksum
-        ):
+        if row.chain is not None and row.chain != link(self.id, player, row.revision, row.before or "", row.checksum):
             raise SaveError("it is another store's, or was altered")
         profile = document.decode(row.body)
         if profile.player != player or profile.version != row.version:
@@ -204,9 +189,7 @@ class Ring:
         with connection.begin_nested() as point:
             found = [self._write_one(connection, write) for write in writes]
             refused = [
-                write.held.player
-                for write, one in zip(writes, found, strict=True)
-                if isinstance(one, SaveError)
+                write.held.player for write, one in zip(writes, found, strict=True) if isinstance(one, SaveError)
             ]
             if not refused:
                 return found
@@ -261,9 +244,7 @@ class Ring:
             for row in connection.execute(select(generations).where(here)).all():
                 body = row.body if isinstance(row.body, bytes) else str(row.body).encode()
                 connection.execute(
-                    insert(quarantine).values(
-                        player=row.player, revision=row.revision, found=self._now(), body=body
-                    )
+                    insert(quarantine).values(player=row.player, revision=row.revision, found=self._now(), body=body)
                 )
             connection.execute(delete(generations).where(here))
 

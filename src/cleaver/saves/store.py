@@ -7,595 +7,49 @@ transaction; a batch is executemany of both. A read that fails is never an empty
 
 from __future__ import annotations
 
-import logging
 import os
 import socket
-import threading
-import time
-import uuid
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from contextlib import ExitStack, contextmanager
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 from secrets import randbelow
 from typing import Any
-from weakref import WeakSet, WeakValueDictionary
 
-from sqlalchemy import Connection, Engine, delete, select, text
+from sqlalchemy import Connection, delete, text
 
-from cleaver.core.kept import LARGEST, look_at
-from cleaver.core.kernel.arguments import PROFILE, TEXT, checked, finite, line, own_name, whole
+from cleaver.core.kept import LARGEST
+from cleaver.core.kernel.arguments import PROFILE, TEXT, checked, finite, line, whole
 from cleaver.core.kernel.arguments import text as text_of
 from cleaver.core.profile import Profile
 from cleaver.design.design import Design
-from cleaver.errors import (
-    AmountError,
-    CleaverError,
-    ProfileDamagedError,
-    SaveError,
-    StoreBusyError,
-    StoreCorruptError,
-    StoreUnavailableError,
-    UnknownNameError,
-    UsageError,
-    said,
-)
+from cleaver.errors import AmountError, SaveError, UnknownNameError, UsageError, said
 from cleaver.rounding import counted
-from cleaver.saves import document
-from cleaver.saves.boards import Boards, checked_count, checked_score
-from cleaver.saves.chain import Counter, link
-from cleaver.saves.engines import FAULTS, SPOILT, Patience, make_engine, trouble
-from cleaver.saves.files import copy_into, has_log, inode, set_log_aside, set_strange_log_aside
-from cleaver.saves.held import Held, Row, Write
-from cleaver.saves.layout import prepare
-from cleaver.saves.leases import Leases
-from cleaver.saves.outcomes import Absent, Correction, DamagedProfile, Found, HighScore, Holder, SaveInfo
-from cleaver.saves.ring import Ring
-from cleaver.saves.tables import CHANGES, COMMITS, audit, generations, meta, profiles, quarantine
-from cleaver.saves.trail import Trail, change
-from cleaver.saves.trouble import Trouble
+from cleaver.saves.boards import checked_count, checked_score
+from cleaver.saves.files import copy_into
+from cleaver.saves.held import Held
+from cleaver.saves.opened import to_name
+from cleaver.saves.outcomes import Correction, Found, HighScore, SaveInfo
+from cleaver.saves.tables import audit, generations, profiles, quarantine
+from cleaver.saves.trail import change
 from cleaver.saves.versions import Step, Versions
+from cleaver.saves.writing import FENCES, WritingStore
 
-log: logging.Logger = logging.getLogger("cleaver.saves")
 LEASE = 30.0  # seconds that a process may be silent before others may take its profiles
 LONGEST_BOARD = 100  # letters
-FENCES = 2**40  # a player's first fence is drawn, so that none is given twice to one who was forgotten
 
 
 def _board(value: object) -> None:
     """Refuse what can be no board's name, or is too long for one: the same for every store."""
-    _named(line("the name of the board", value, LONGEST_BOARD), "the name of the board")
+    to_name(line("the name of the board", value, LONGEST_BOARD), "the name of the board")
 
 
-def _named(value: object, what: str = "the id of a player") -> None:
-    """Refuse what can be no id before a database sees it: wrong use is no damaged store, nor one worth trying
-    again."""
-    if own_name(what, value) == "":
-        raise UsageError(f"{what} is empty; give it at least one letter")
-
-
-_OPEN: WeakSet[Store] = WeakSet()
-"""The stores that this process has open."""
-
-
-class Store:
+class Store(WritingStore):
     """Profiles in a database. Made by `open_store`; close it, or use it in a `with`."""
-
-    engine: Engine
-    closed: bool
-    design: Design
-    generations: int
-    label: str
-    path: Path | None
-    versions: Versions
-    patience: Patience
-    read_only: bool
-    id: str
-    missing: int
-
-    def __init__(
-        self,
-        url: str,
-        design: Design,
-        kept: int,
-        versions: Versions,
-        who: tuple[str, float, Callable[[], float] | None],
-        *,
-        read_only: bool,
-    ) -> None:
-        self.design, self.generations, self.versions, self.read_only = design, kept, versions, read_only
-        self.patience = Patience()
-        self._keep_open = ExitStack()
-        self.engine, self.label, self.path = make_engine(
-            url, self.patience, self._keep_open, read_only=read_only
-        )
-        name, lease, clock = who
-        server = self.engine.dialect.name == "postgresql"
-        self._leases = Leases(uuid.uuid4().hex, name, lease, clock, server)
-        self._trail = Trail(name, self._leases)
-        self.trouble: Trouble | None = None
-        self._held: WeakValueDictionary[str, Held] = WeakValueDictionary()  # what is held through this store
-        self._taking: dict[str, object] = {}  # players who are being taken just now, by any thread
-        self._inode: tuple[int, int] | None = None  # of the file, and of SQLite's log beside it
-        self._log: tuple[int, int] | None = None
-        self._connection: Connection | None = None
-        self._writing = threading.Lock()
-        # Every engine here has a driver
-        self._driver_error: type[Exception] = self.engine.dialect.dbapi.Error  # type: ignore[union-attr]
-        self._counter: Counter | None = None
-        self.closed = False
-        _OPEN.add(self)
-        self._pid = os.getpid()
-        self.missing = 0  # transactions that the store has lost, by its counter
-        try:
-            self._prepare()
-        except BaseException:  # nothing of it stays open
-            self.engine.dispose()
-            self._keep_open.close()
-            raise
-        self._boards = Boards(self.id, server)
-        self._ring = Ring(self.id, kept, versions, server, self._leases.local)
-        link(self.id, "", 0, "", "")  # the first digest of a process takes 10 ms: here, and not in a frame
-
-    def _prepare(self) -> None:
-        left_behind = self.path is not None and has_log(self.path)
-        mine = None if self.path is None else inode(self.path)
-        ours = any(
-            other.path is not None and inode(other.path) == mine for other in _OPEN if other is not self
-        )
-        if left_behind and not ours and not self.read_only and self.path is not None:
-            aside = set_strange_log_aside(self.path)
-            if aside is not None:
-                log.error(
-                    "beside %s stood the log of another file, as after a backup was copied there by hand; "
-                    "it is in %s "
-                    "now, and the store is as that backup. Next time: cleaver saves restore-store",
-                    self.label,
-                    aside.name,
-                )
-        with self._safely():
-            known = prepare(self.engine, self.label, read_only=self.read_only)
-        self.id = known.id
-        if self.path is not None:
-            self._inode = inode(self.path)
-            if left_behind and not self.read_only:
-                self._check_whole()
-            if not self.read_only:
-                self.checkpoint()  # so that a store which has lost its log still knows which one it is
-            self._counter = Counter(self.path.with_name(f"{self.path.name}.count"), self.id)
-            self.missing = max(self._counter.read() - known.commits, 0)
-            if self.missing:
-                log.error(
-                    "%s has lost its last %s; restore a backup if that is newer",
-                    self.label,
-                    counted(self.missing, "transaction"),
-                )
-
-    def _check_whole(self) -> None:
-        """Look whether the file is whole, where a killed process has left its log behind: it may be another
-        file's, after a backup was put in place by hand."""
-        with self._looking() as connection:
-            if any(holder.left > 0 and not holder.dead for holder in self._leases.all(connection)):
-                return  # the log is that of a process which is at work
-            found = connection.execute(text("PRAGMA quick_check(1)")).scalar()
-        if found != "ok":
-            raise StoreCorruptError(
-                f"{self.label} is damaged ({str(found).splitlines()[-1]}); if a backup was put in its place, "
-                "the log of the old store was left beside it. Put the backup there with `cleaver saves "
-                "restore-store`"
-            )
-
-    @property
-    def holder(self) -> str:
-        """The id of this process in the store."""
-        return self._leases.holder
-
-    @property
-    def name(self) -> str:
-        """Who this process is, as others read it."""
-        return self._leases.name
-
-    @property
-    def lease(self) -> float:
-        """Seconds of silence after which others may take what this process has."""
-        return self._leases.lease
-
-    @contextmanager
-    def _safely(self) -> Iterator[None]:
-        """Let what a database raises be an error of the store."""
-        try:
-            yield
-        except (*FAULTS, *SPOILT, self._driver_error) as error:
-            if isinstance(error, CleaverError):
-                raise
-            raise trouble(self.label, error) from error
-
-    @contextmanager
-    def _changing(
-        self, what: str, players: Sequence[str] = (), patience: float | None = None
-    ) -> Iterator[Connection]:
-        """Give a transaction that writes, where the store may be written; *what* it is called where trouble
-        is simulated, "" where it is spared that."""
-        if self.read_only:
-            raise UsageError(f"{self.label} was opened to be read only")
-        self._meet(what, players)
-        with self._safely(), self.engine.connect() as connection:
-            connection.execution_options(patience=patience)
-            with connection.begin():
-                yield connection
-                if self._counter is not None:  # so that a log can be told from that of another file
-                    driver: Any = connection.connection.driver_connection
-                    driver.execute(_CHANGED)
-
-    @contextmanager
-    def _looking(
-        self, what: str = "", players: Sequence[str] = (), *, one_instant: bool = False
-    ) -> Iterator[Connection]:
-        """Give a transaction that reads; *what* and *players* are as with `_changing`. With *one_instant* all
-        its statements see the store as it is at the first, which SQLite always does."""
-        self._meet(what, players)
-        options: dict[str, Any] = {"reading": True}
-        if one_instant and self.path is None and not self.in_memory:
-            options["isolation_level"] = "REPEATABLE READ"
-        with self._safely(), self.engine.connect().execution_options(**options) as connection:
-            yield connection
-
-    def _meet(self, what: str, players: Sequence[str]) -> None:
-        if self.trouble is not None and what:
-            self.trouble.meet(what, list(players))
-        self._meet_file()
-
-    def _meet_file(self) -> None:
-        """Raise where the store was closed, or the file is no longer the one that was opened, whose log is
-        taken from beside the other then."""
-        if os.getpid() != self._pid:
-            raise StoreUnavailableError(
-                f"{self.label} was opened by another process, of which this one is a fork; open it anew here "
-                "with open_store, and join the players through that"
-            )
-        if self.closed:  # else a new connection would be opened, which nobody closes
-            raise StoreUnavailableError(f"{self.label} is closed; open it again with open_store")
-        if self.path is not None and inode(self.path) != self._inode:
-            set_log_aside(self.path, self._log)
-            raise StoreUnavailableError(
-                f"{self.label} was moved away or replaced while it was open; nothing was written to either "
-                "file. Start the game anew, so that it opens the store that is there now"
-            )
 
     # reading
 
-    def load(self, player: str) -> Found | Absent | DamagedProfile:
-        """Return what is saved of *player*, carried over to the design's version; reads only, takes no lease.
-
-        Raises:
-            StoreUnavailableError: The store cannot be read now.
-            ProfileTooNewError: It is of a newer version; there is no falling back to an older generation.
-            MigrationError: A step from an older version failed.
-        """
-        _named(player)
-        with self._looking("load", [player], one_instant=True) as connection:
-            return self._ring.load(connection, player, self.missing)
-
-    def read(self, player: str) -> Profile | None:
-        """Return the saved profile, None where there never was one; one that cannot be read is an error."""
-        _named(player)
-        outcome = self.load(player)
-        if isinstance(outcome, DamagedProfile):
-            raise ProfileDamagedError(
-                f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; restore "
-                "a backup"
-            )
-        return outcome.profile if isinstance(outcome, Found) else None
-
-    def newest_body(self, player: str) -> bytes | None:
-        """Return the newest generation of a profile as it stands in the store, unread; None where there is
-        none."""
-        _named(player)
-        with self._looking() as connection:
-            return self._ring.newest(connection, player)
-
-    def players(self) -> list[str]:
-        """Return every player that was ever saved, by id."""
-        with self._looking() as connection:
-            return sorted(
-                connection.execute(select(profiles.c.player).where(profiles.c.revision > 0)).scalars()
-            )
-
-    def revisions(self, player: str) -> list[tuple[int, float, int]]:
-        """Return (revision, when in seconds since 1970, bytes) of each generation kept of a player, newest
-        first."""
-        _named(player)
-        with self._looking() as connection:
-            return self._ring.kept_of(connection, player)
-
-    def holder_of(self, player: str) -> Holder | None:
-        """Return which other process has a profile now; None where nobody has."""
-        _named(player)
-        with self._looking() as connection:
-            return self._leases.holder_of(connection, player)
-
     # leases
 
-    def renew(self, *, patience: float | None = None) -> None:
-        """Renew this process's lease, for all it has; call it well within `lease` seconds. `Autosaver` does.
-
-        Args:
-            patience: Seconds to wait at most while another program writes; 5 unless given.
-        """
-        with self._changing("", (), patience) as connection:
-            self._leases.register(connection)
-
-    def holders(self) -> list[Holder]:
-        """Return every process with a lease in this store, by name: also those that are dead or over."""
-        with self._looking() as connection:
-            return self._leases.all(connection)
-
-    def free(self, holder: str, *, why: str = "") -> int:
-        """Take all players from a process, whatever its lease says; what it still tries to write is refused.
-
-        Args:
-            holder: Its id, as `holders` lists it.
-            why: The reason, for the audit trail.
-
-        Returns:
-            How many players it had.
-        """
-        with self._changing("") as connection:
-            count = self._leases.free(connection, holder)
-            self._trail.note(connection, "free", "", f"{counted(count, 'player')} of {holder}", why)
-            return count
-
-    def request_handover(self, player: str) -> None:
-        """Ask the process that has a player to let it go; its `Autosaver` reports that (`on_request`)."""
-        _named(player)
-        with self._changing("", [player]) as connection:
-            self._leases.ask(connection, player)
-
-    def requests(self, *, patience: float | None = None) -> list[tuple[str, str]]:
-        """Return (player, who asks) for those of this process's players that others ask for, once each.
-
-        Args:
-            patience: Seconds to wait at most while another program writes; 5 unless given.
-        """
-        with self._looking() as connection:
-            if not self._leases.is_wanted(connection):
-                return []  # nobody's lock is taken for that
-        with self._changing("", (), patience) as connection:
-            return self._leases.wanted(connection)
-
-    def hold(self, player: str, who: str = "this program", *, heir_of: str = "") -> Held:
-        """Take a profile for this process, then read it.
-
-        Args:
-            player: Whose.
-            who: What it is held for, for the message to whoever asks for it meanwhile.
-            heir_of: The `holder` of a process that has ended, whose lease does not count.
-
-        Raises:
-            UsageError: It is held through this store already.
-            ProfileBusyError: Another process has it; the message names it.
-            ProfileDamagedError: No generation of it can be read; nothing was taken or written.
-        """
-        _named(player)
-        self._refuse_held(player)
-        mark = object()
-        if self._taking.setdefault(player, mark) is not mark:  # one call: of two threads one gets through
-            raise UsageError(f"{player} is being taken already; wait for that")
-        try:
-            return self._take(player, who, heir_of)
-        finally:
-            del self._taking[player]
-
-    def _refuse_held(self, player: str) -> None:
-        """Refuse what would go past whoever holds a profile through this store."""
-        mine = self._held.get(player)
-        if mine is not None and not mine.lost:
-            raise UsageError(
-                f"{player} is held by {mine.who} already; save through that (flush, or held.save), or let it "
-                "go first"
-            )
-
-    def _take(self, player: str, who: str, heir_of: str) -> Held:
-        # Taken first, in a transaction of its own: reading may run a game's own functions, and nobody must
-        # wait for those.
-        with self._changing("load", [player]) as connection:
-            place = self._leases.take(connection, player, heir_of, 1 + randbelow(FENCES))
-        try:
-            with self._looking(one_instant=True) as connection:
-                outcome = self._ring.load(connection, player, self.missing)
-            if isinstance(outcome, DamagedProfile):
-                raise ProfileDamagedError(
-                    f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; "
-                    "restore a backup"
-                )
-        except BaseException:
-            self.release([Held(self, player, Absent(player), place)])
-            raise
-        held = self._held[player] = Held(self, player, outcome, place, who)
-        return held
-
-    def release(self, helds: Sequence[Held]) -> None:
-        """Let others have the profiles that were held, all in one transaction; where the store does not
-        answer, the lease runs out by itself."""
-        taken = [(held.player, held.fence) for held in helds if not held.lost]
-        for held in helds:
-            held.lost = True
-        if not taken:
-            return
-        try:
-            with self._changing("") as connection:
-                self._leases.release(connection, taken)
-        except SaveError:
-            return
-
     # writing
-
-    def encoded(self, held: Held, profile: Profile) -> Write:
-        """Return a profile ready to be saved.
-
-        Args:
-            held: Who has it.
-            profile: What is to be saved.
-
-        Raises:
-            AmountError: Something in it cannot be written.
-            SaveError: Its reader would refuse it; what cannot be read back is never acknowledged.
-        """
-        if profile.player != held.player:
-            raise UsageError(f"this is the profile of {profile.player}, and {held.player} is held")
-        look_at(profile.player, profile.sections)
-        return Write(held, profile, document.encode(profile))
-
-    def save_many(
-        self, writes: Sequence[Write], *, together: bool = False, patience: float | None = None
-    ) -> list[SaveInfo | SaveError]:
-        """Save several profiles in one transaction; returns an info each, or why just that one was refused.
-
-        Args:
-            writes: What to save, at most one of each player.
-            together: Whether all of them are saved or none.
-            patience: Seconds to wait at most while another program writes; 5 unless given.
-
-        Raises:
-            StoreUnavailableError: The store cannot be written now; none of them was saved.
-        """
-        every = range(len(writes))
-        return self.save_groups(writes, [every] if together else [(index,) for index in every], patience)
-
-    def save_groups(
-        self, writes: Sequence[Write], groups: Sequence[Sequence[int]], patience: float | None = None
-    ) -> list[SaveInfo | SaveError]:
-        """As `save_many`; of each group of *writes* (by index) all are saved or none, whatever becomes of the
-        others."""
-        return self._write(writes, groups, patience)
-
-    def _write(
-        self,
-        writes: Sequence[Write],
-        groups: Sequence[Sequence[int]],
-        patience: float | None = None,
-        also: Callable[[Connection], None] = lambda connection: None,
-    ) -> list[SaveInfo | SaveError]:
-        """Save groups of profiles; *also* is what belongs into the same transaction."""
-        if not writes:
-            return []
-        if self.read_only:
-            raise UsageError(f"{self.label} was opened to be read only")
-        self._meet("save", [write.held.player for write in writes])
-        end = self.patience.end_of(patience)
-        if not self._writing.acquire(timeout=max(end - time.monotonic(), 0)):
-            raise StoreBusyError(f"{self.label} is being written by another thread; nothing was lost")
-        try:
-            return self._save(writes, groups, max(end - time.monotonic(), 0), also)
-        finally:
-            self._writing.release()
-
-    def _save(
-        self,
-        writes: Sequence[Write],
-        groups: Sequence[Sequence[int]],
-        patience: float,
-        also: Callable[[Connection], None],
-    ) -> list[SaveInfo | SaveError]:
-        rows = [self._ring.row(write, write.held.revision + 1) for write in writes]
-        try:
-            connection = self._writer()
-            connection.execution_options(patience=patience)
-            with connection.begin() as transaction:
-                if self._ring.write(connection, writes, rows):
-                    also(connection)
-                    count = self._count(connection)
-                    transaction.commit()
-                    self._counted(count)
-                    return [self._ring.done(write, row) for write, row in zip(writes, rows, strict=True)]
-                transaction.rollback()
-            found: dict[int, Row | SaveError] = {}
-            with connection.begin():
-                for group in groups:
-                    some = self._ring.write_group(connection, [writes[index] for index in group])
-                    found.update(zip(group, some, strict=True))
-                if not any(isinstance(one, SaveError) for one in found.values()):
-                    also(connection)
-                count = self._count(connection)
-            self._counted(count)
-            # Only now, after the commit, is any of them saved.
-            return [
-                one if isinstance(one := found[index], SaveError) else self._ring.done(write, one)
-                for index, write in enumerate(writes)
-            ]
-        except (*FAULTS, *SPOILT, self._driver_error) as error:
-            if isinstance(error, CleaverError):
-                raise
-            why = trouble(self.label, error)
-            if not isinstance(why, StoreBusyError):
-                self._drop_writer()
-            raise why from error
-        finally:
-            if self.in_memory:
-                self._let_writer_go()  # there is one connection, and others wait for it
-
-    def _count(self, connection: Connection) -> int:
-        """Count one more transaction, in the transaction itself; 0 where none are counted."""
-        if self._counter is None:
-            return 0
-        driver: Any = connection.connection.driver_connection
-        driver.execute(_COUNT_UP)
-        return int(driver.execute(_COUNT).fetchone()[0])
-
-    def _counted(self, count: int) -> None:
-        """Note beside the store that a transaction is in it; never less than was noted before."""
-        if self._counter is not None and self.path is not None:
-            self._keep_log(self.path)
-            if self.missing:
-                self.missing = max(self._counter.read() - count, 0)
-            if not self.missing:
-                self._counter.write(count)
-
-    def _keep_log(self, path: Path) -> None:
-        """Notice where SQLite's log was taken away while it was in use: what is in it goes into the file at
-        once, as nobody else will find it."""
-        found = inode(path.with_name(f"{path.name}-wal"))
-        if self._log is not None and found != self._log:
-            # Only a connection that had it open still sees what is in it; all others begin anew.
-            writer: Any = self._writer().connection.driver_connection
-            writer.execute("PRAGMA wal_checkpoint(FULL)")
-            self._drop_writer()
-            self.engine.dispose()
-            log.warning(
-                "the log of %s (%s-wal) was taken away while it was in use; nothing is lost, it was written "
-                "into the store itself. Leave what stands beside a store where it is",
-                self.label,
-                path.name,
-            )
-            found = None
-        self._log = found
-
-    def _writer(self) -> Connection:
-        """Return the connection that saves go through; held, as taking one from the pool costs as much as a
-        save."""
-        if self._connection is None:
-            self._connection = self.engine.connect().execution_options(writer=True)
-        return self._connection
-
-    @property
-    def in_memory(self) -> bool:
-        """Whether it is kept in memory only, and ends with the program."""
-        return self.path is None and self.engine.dialect.name == "sqlite"
-
-    def _let_writer_go(self) -> None:
-        if self._connection is not None:
-            self._connection.close()
-            self._connection = None
-
-    def _drop_writer(self) -> None:
-        if self.in_memory:
-            self._let_writer_go()  # in memory the connection is the database
-        elif self._connection is not None:
-            connection, self._connection, self._log = self._connection, None, None
-            try:
-                connection.invalidate()
-                connection.close()
-            except FAULTS:
-                return  # it was broken, which is why it goes
 
     @checked(profile=PROFILE)
     def save(self, profile: Profile) -> SaveInfo:
@@ -608,9 +62,7 @@ class Store:
             return held.save(profile)
 
     @checked(profile=PROFILE, why=TEXT, what=TEXT, detail=TEXT)
-    def correct(
-        self, profile: Profile, *, why: str = "", what: str = "correct", detail: str = ""
-    ) -> SaveInfo:
+    def correct(self, profile: Profile, *, why: str = "", what: str = "correct", detail: str = "") -> SaveInfo:
         """As `save`, for a correction by hand: the audit trail tells who made it, when and why, and what was
         there before and after.
 
@@ -627,9 +79,7 @@ class Store:
         with self.hold(profile.player) as held:
             return self._corrected(held, profile, (what, detail, why), held.profile)
 
-    def _corrected(
-        self, held: Held, profile: Profile, told: tuple[str, str, str], before: Profile | None
-    ) -> SaveInfo:
+    def _corrected(self, held: Held, profile: Profile, told: tuple[str, str, str], before: Profile | None) -> SaveInfo:
         what, detail, why = told
         found = change(before, profile)
 
@@ -715,7 +165,7 @@ class Store:
             ProfileBusyError: A game has the player.
             UsageError: It is held through this store.
         """
-        _named(player)
+        to_name(player)
         self._refuse_held(player)
         with self._changing("forget", [player]) as connection:
             # Taken, so that nobody takes it meanwhile.
@@ -782,23 +232,6 @@ class Store:
                 raw.close()
         return target
 
-    def checkpoint(self) -> bool:
-        """Let what is in SQLite's log go into the file itself, without waiting for anybody; returns whether
-        the file alone holds every save now. Nothing to do elsewhere."""
-        if self.path is None:
-            return True
-        try:
-            self._meet_file()
-            connection = self.engine.raw_connection()  # without a transaction, in which it would be refused
-            try:
-                driver: Any = connection.driver_connection
-                busy, pages, done = driver.execute("PRAGMA wal_checkpoint(PASSIVE)").fetchone()
-            finally:
-                connection.close()
-        except (*FAULTS, SaveError, self._driver_error):
-            return False
-        return not busy and pages == done
-
     # leaderboards
 
     def keep_score(self, board: str, player: str, score: int, *, lower_is_better: bool | None = None) -> bool:
@@ -819,7 +252,7 @@ class Store:
         """As `keep_score`, for many players in one transaction; returns who has a new best."""
         _board(board)
         for player, score in scores.items():
-            _named(player)
+            to_name(player)
             checked_score(score)
         with self._changing("score", list(scores)) as connection:
             now = self._leases.now(connection)
@@ -837,7 +270,7 @@ class Store:
     def rank_of(self, board: str, player: str) -> HighScore | None:
         """Return one player's rank and score on a leaderboard; None where it has none."""
         _board(board)
-        _named(player)
+        to_name(player)
         with self._looking() as connection:
             return self._boards.rank(connection, board, player)
 
@@ -848,7 +281,7 @@ class Store:
             UnknownNameError: The player has no score there.
         """
         _board(board)
-        _named(player)
+        to_name(player)
         checked_count("each", each)
         with self._looking(one_instant=True) as connection:
             return self._boards.around(connection, board, player, each)
@@ -857,7 +290,7 @@ class Store:
         """Close a season of a leaderboard: its rows can still be read, under the name that is returned
         (``"board/season"``), and the board begins anew."""
         _board(board)
-        _named(season, "the name of the season")
+        to_name(season, "the name of the season")
         with self._changing("season") as connection:
             return self._boards.end_season(connection, board, season)
 
@@ -898,11 +331,6 @@ class Store:
 
     def __exit__(self, *error: object) -> None:
         self.close()
-
-
-_CHANGED = f"UPDATE {meta.name} SET value = CAST(value AS INTEGER) + 1 WHERE key = '{CHANGES}'"
-_COUNT_UP = f"{_CHANGED} OR key = '{COMMITS}'"
-_COUNT = f"SELECT value FROM {meta.name} WHERE key = '{COMMITS}'"
 
 
 def open_store(

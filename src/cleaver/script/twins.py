@@ -65,9 +65,7 @@ def compare(old: Design, new: Design, lines: Sequence[str], script: Path) -> tup
     if one.wrong or two.wrong:
         rows.append(Row("the script", one.wrong or "plays", two.wrong or "plays"))
     if one.said or two.said:
-        rows.append(
-            Row("expectations that hold", *(f"{run.held} of {run.held + run.failed}" for run in (one, two)))
-        )
+        rows.append(Row("expectations that hold", *(f"{run.held} of {run.held + run.failed}" for run in (one, two))))
     lines_told = sorted({*one.said, *two.said})
     rows += [
         Row(f"line {line}", _short(one.said.get(line, "")), _short(two.said.get(line, "")))
@@ -75,9 +73,7 @@ def compare(old: Design, new: Design, lines: Sequence[str], script: Path) -> tup
         if one.said.get(line) != two.said.get(line)
     ]
     rows += _first(one, two)
-    ends = [
-        Row(f"{path} at the end", _text(was), _text(now)) for path, was, now in changed(one.state, two.state)
-    ]
+    ends = [Row(f"{path} at the end", _text(was), _text(now)) for path, was, now in changed(one.state, two.state)]
     rows += ends[:MOST_ROWS]
     if len(ends) > MOST_ROWS:
         rows.append(Row(f"… and {len(ends) - MOST_ROWS} more values at the end", "", ""))
@@ -96,9 +92,7 @@ def _first(one: _Run, two: _Run) -> list[Row]:
     """Return the first event that is not the same, numbers and causes aside."""
     for first, second in zip_longest(one.events, two.events):
         if first is None or second is None or first[0] != second[0] or _plain(first[1]) != _plain(second[1]):
-            line, event = min(
-                (pair for pair in (first, second) if pair is not None), key=lambda pair: pair[1].time
-            )
+            line, event = min((pair for pair in (first, second) if pair is not None), key=lambda pair: pair[1].time)
             told = (sentence(pair[1]) if pair else "nothing" for pair in (first, second))
             return [Row(f"first difference, line {line}, {shown(event.time)} s", *told)]
     return []

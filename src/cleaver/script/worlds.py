@@ -47,8 +47,7 @@ class OfWorld(Command):
                     one = _parameter(part, way.of)
                     found.setdefault(one.name, one)
         everywhere = [
-            {_parameter(part, way.of).name for part in way.parts if not part.literal}
-            for way in self.ways.values()
+            {_parameter(part, way.of).name for part in way.parts if not part.literal} for way in self.ways.values()
         ]
         parameters = [
             one if all(one.name in names for names in everywhere) else one._replace(required=False)
@@ -116,10 +115,7 @@ class OfWorld(Command):
             usage = " ".join(
                 [
                     self.name,
-                    *(
-                        _parameter(part, way.of).usage if not part.literal else part.literal
-                        for part in way.parts[1:]
-                    ),
+                    *(_parameter(part, way.of).usage if not part.literal else part.literal for part in way.parts[1:]),
                 ]
             )
             raise UsageError(f"{words[0]!r} is an unexpected argument; write: {usage}")

@@ -113,9 +113,7 @@ class Levels(Part):
 
     def raised(self, body: Body, meter: str) -> float:
         """Return by how much a player's levels have raised the maximum of a meter."""
-        return sum(
-            standing.raised.get(meter, 0) for standing in self.table.standings.get(body.id, {}).values()
-        )
+        return sum(standing.raised.get(meter, 0) for standing in self.table.standings.get(body.id, {}).values())
 
     def step(self, kind: LevelKind, level: int) -> int:
         """Return the experience from *level* to the next; 0 at the last."""
@@ -266,7 +264,7 @@ class Levels(Part):
             if standing.total:
                 self.table.standings.setdefault(body.id, {})[name] = standing
         for name, was in before.items():
-            self.vitals.raise_again(body, name, self.raised(body, name) - was, told)
+            self.vitals.outlasting.raise_again(body, name, self.raised(body, name) - was, told)
         return data
 
     def forget(self, body: Body) -> None:

@@ -53,20 +53,9 @@ class Contest(Timer):
     """
 
     __slots__ = (
-        "_began",
-        "asked",
-        "counts",
-        "extra",
-        "kind",
-        "left",
-        "name",
-        "round",
-        "running",
-        "since",
-        "standings",
-        "winner",
-        "wins",
-    )
+        "_began", "asked", "counts", "extra", "kind", "left", "name", "round", "running", "since", "standings",
+        "winner", "wins",
+    )  # fmt: skip
     caches: ClassVar[tuple[str, ...]] = ("kind",)
     asked: dict[str, int]
     since: int
@@ -199,9 +188,7 @@ class Matches(Part):
         for contest in self.table.contests.values():
             clock.disarm(contest)
         known = self.kinds.matches  # one may be gone, under a design that was adopted since
-        self.table.contests = {
-            name: Contest.unpack(one, []) for name, one in contests.items() if name in known
-        }
+        self.table.contests = {name: Contest.unpack(one, []) for name, one in contests.items() if name in known}
         for contest in self.table.contests.values():
             self._fit(contest)
         self.relink()
@@ -278,9 +265,7 @@ class Matches(Part):
     def _begin_round(self, contest: Contest) -> None:
         kind, stage = contest.kind, self.stage
         contest.since, contest._began = stage.seq, -1
-        if (
-            stage.handling
-        ):  # what follows from the event at hand, which ended another, counts nothing in this one
+        if stage.handling:  # what follows from the event at hand, which ended another, counts nothing in this one
             contest._began = stage.delivery
             stage.shadow.add(stage.handling)
         asked = [placement.id for word in self._wanted(kind) for placement in self.pickups.lying(word)]
@@ -388,12 +373,7 @@ class Matches(Part):
 
     def _run(self, name: str, rule: RuleKind, event: Event) -> None:
         contest = self.table.contests.get(name)
-        if (
-            contest is None
-            or not self._open(contest)
-            or event.seq <= contest.since
-            or self._after_its_end(contest)
-        ):
+        if contest is None or not self._open(contest) or event.seq <= contest.since or self._after_its_end(contest):
             return
         scope = scope_of(rule.match, self.stage, event, rule.where)
         if (
@@ -433,20 +413,14 @@ class Matches(Part):
         score = before + amount if amount > 0 else self.kinds.less(before, -amount)
         contest.standings[side] = score
         win_at = contest.kind.win_at
-        if (contest.extra and self._leader(contest) != DRAW) or (
-            isinstance(win_at, (int, float)) and score >= win_at
-        ):
+        if (contest.extra and self._leader(contest) != DRAW) or (isinstance(win_at, (int, float)) and score >= win_at):
             self._round_over(contest, self._leader(contest) if contest.extra else side)
         return score != before
 
     @staticmethod
     def _wanted(kind: MatchKind) -> list[str]:
         """Return what a match that is won by all of something counts: pickups or their tags, "" for any."""
-        return (
-            [rule.match.of for rule in kind.rules if rule.match.on == "collected"]
-            if kind.win_at == "all"
-            else []
-        )
+        return [rule.match.of for rule in kind.rules if rule.match.on == "collected"] if kind.win_at == "all" else []
 
     def _all_collected(self, contest: Contest) -> None:
         """End a match for all there is once nothing is left of it: by whoever has it all, else by the leader;

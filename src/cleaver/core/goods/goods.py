@@ -204,9 +204,7 @@ class Goods(Part):
         for holder, held in self.table.held.items():
             for name, amount in (*held.purse.items(), *held.items.items()):
                 if amount < 0 or not self._is_good(name):
-                    raise SnapshotError(
-                        f"{holder} has {amount} {name} in the snapshot, which nobody can have"
-                    )
+                    raise SnapshotError(f"{holder} has {amount} {name} in the snapshot, which nobody can have")
         for entry in self.table.books.values():
             if min(entry.came, entry.went, entry.times, entry.last) < 0:
                 raise SnapshotError(f"the books of {entry.good} in the snapshot have less than nothing")
@@ -383,9 +381,7 @@ class Goods(Part):
         held = self.table.held.get(body.id)
         own = {} if held is None else held.purse
         return {
-            name: own.get(name, 0)
-            for name, kind in self.kinds.currencies.items()
-            if not kind.pooled or name in own
+            name: own.get(name, 0) for name, kind in self.kinds.currencies.items() if not kind.pooled or name in own
         }
 
     def money_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
@@ -439,15 +435,11 @@ class Goods(Part):
     def owed_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player be owed what was saved; returns items that are unknown."""
         known = [
-            (place, name, amount, reason)
-            for name in self.kinds.items
-            for place, amount, reason in data.pop(name, ())
+            (place, name, amount, reason) for name in self.kinds.items for place, amount, reason in data.pop(name, ())
         ]
         self.table.owed.pop(body.id, None)
         if known:
-            self.table.owed[body.id] = [
-                Debt(name, amount, reason) for _, name, amount, reason in sorted(known)
-            ]
+            self.table.owed[body.id] = [Debt(name, amount, reason) for _, name, amount, reason in sorted(known)]
         return data
 
     def _become(self, body: Body, what: str, name: str, amount: int, told: bool) -> None:
@@ -477,9 +469,7 @@ class Goods(Part):
         """Return how much an effect of goods moves."""
         return whole_amount(effect.beside.get("amount", 1), scope)
 
-    def draft(
-        self, ledger: Ledger, scope: Scope, effect: Effect, body: Body, amount: int, position: int
-    ) -> Move:
+    def draft(self, ledger: Ledger, scope: Scope, effect: Effect, body: Body, amount: int, position: int) -> Move:
         """Add what an effect of goods would move to a ledger."""
         what, sign = self.verbs[effect.verb]
         source = scope.source if body is scope.me else scope.me
@@ -669,12 +659,7 @@ class Goods(Part):
     def _tell(self, move: Move, amount: int, over: int, now: int) -> None:
         body, name, emit = move.body, move.name, self.stage.emit
         if move.what == ITEM:
-            emit(
-                "gained" if amount > 0 else "lost",
-                body.id,
-                move.source,
-                (name, abs(amount), move.reason, now),
-            )
+            emit("gained" if amount > 0 else "lost", body.id, move.source, (name, abs(amount), move.reason, now))
         elif amount > 0:
             emit("earned", body.id, move.source, (name, amount, move.reason, now, over))
         else:

@@ -18,21 +18,9 @@ class Blow:
     """A hit as it is thrown: everything about it but what it meets."""
 
     __slots__ = (
-        "amount",
-        "attack",
-        "crit",
-        "ignores",
-        "inputs",
-        "luck",
-        "pause",
-        "posthumous",
-        "pulse",
-        "source",
-        "source_id",
-        "team",
-        "type",
-        "zone",
-    )
+        "amount", "attack", "crit", "ignores", "inputs", "luck", "pause", "posthumous", "pulse", "source",
+        "source_id", "team", "type", "zone",
+    )  # fmt: skip
     amount: Amount
     source: Body | None
     attack: AttackKind | None

@@ -57,13 +57,7 @@ class Quick:
         return made
 
     def hit(
-        self,
-        source: Body,
-        target: Body,
-        attack: str | None,
-        zone: str,
-        crit: bool | None,
-        given: dict[str, float],
+        self, source: Body, target: Body, attack: str | None, zone: str, crit: bool | None, given: dict[str, float]
     ) -> HitResult | None:
         """Carry out a hit by its plan, or return None where that needs the general way; nothing has changed
         then."""
@@ -89,11 +83,7 @@ class Quick:
                     return None  # the general way says what is wrong
             inputs = given if len(given) == len(inputs) else {**inputs, **given}
         if not (
-            plan.open
-            and target.alive
-            and source.alive
-            and target.grace <= stage.clock.now
-            and not source.cooldowns
+            plan.open and target.alive and source.alive and target.grace <= stage.clock.now and not source.cooldowns
         ):  # else nothing of the gate can apply
             if not source.here or not target.here:
                 return None
@@ -101,9 +91,7 @@ class Quick:
             if refused:
                 return HitResult.refused(refused)
         if plan.fixed and source.deals == 1:
-            return self._land(
-                plan, source, target, plan.constant, False, plan.steps, inputs if given else None
-            )
+            return self._land(plan, source, target, plan.constant, False, plan.steps, inputs if given else None)
         base, scale = plan.amount, 1.0
         if plan.asks:
             scope = self._scope
@@ -126,9 +114,7 @@ class Quick:
         critical = at >= 0 and asked[at]
         return self._land(plan, source, target, amount, critical, steps, inputs if given else None)
 
-    def hurt(
-        self, target: Body, amount: float, type: str, zone: str, source: Body | None
-    ) -> HitResult | None:
+    def hurt(self, target: Body, amount: float, type: str, zone: str, source: Body | None) -> HitResult | None:
         """Hurt by a bare amount; None, with nothing changed, where that needs the general way."""
         stage, kind = self.stage, target.kind
         if source is not None and (
@@ -196,9 +182,7 @@ class Quick:
                 stage.emit("deflected", target.id, name, (plan.type, plan.zone, plan.name))
                 result = HitResult("deflected", steps=steps)
             else:
-                result = self.combat.take(
-                    target, name, amount, critical, steps, plan.name, plan.type, plan.zone
-                )
+                result = self.combat.take(target, name, amount, critical, steps, plan.name, plan.type, plan.zone)
         finally:
             stage.given = None
         stage.drain()
@@ -285,7 +269,7 @@ class Quick:
             meter.value = meter.base = after
             meter.since = now
             if course and meter.due < 0:
-                vitals.plan(meter)  # else its next moment only comes later, so the schedule may stand
+                vitals.flows.plan(meter)  # else its next moment only comes later, so the schedule may stand
         target.hurt_at = now
         if plan.layered:
             for name in plan.paused:
@@ -300,18 +284,7 @@ class Quick:
         by, by_kind = ("", "") if source is None else (source.id, source.kind_name)
         event.actor, event.source, event.steps = target.id, by, steps
         event.credit = event.source
-        event.values = (
-            left,
-            absorbed,
-            0.0,
-            plan.vital,
-            plan.type,
-            plan.zone,
-            plan.name,
-            critical,
-            before,
-            after,
-        )
+        event.values = (left, absorbed, 0.0, plan.vital, plan.type, plan.zone, plan.name, critical, before, after)
         if stage.draining or stage.queue or stage.told_only:
             stage.post(event)
             stage.drain()

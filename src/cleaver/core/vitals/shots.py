@@ -31,18 +31,7 @@ class Flight(Timer):
     """One shot: due at the end of its flight. `source` launched it, for whom `credit` names where that is
     another; `left` is how many it may still hit, `struck` whom it has hit, with their arrivals."""
 
-    __slots__ = (
-        "attack",
-        "credit",
-        "ended",
-        "id",
-        "inputs",
-        "kind",
-        "launched",
-        "left",
-        "source",
-        "struck",
-    )
+    __slots__ = ("attack", "credit", "ended", "id", "inputs", "kind", "launched", "left", "source", "struck")
     caches: ClassVar[tuple[str, ...]] = ("ended", "kind")
     rank: ClassVar[int] = VANISHES
     verb: ClassVar[str] = "flight"
@@ -122,9 +111,7 @@ class Shots(Part):
             raise UnknownNameError("shot", name, tuple(self.table.shots))
         return found
 
-    def launch(
-        self, body: Body, attack: str, name: str, inputs: dict[str, float]
-    ) -> tuple[Flight | None, Blocked]:
+    def launch(self, body: Body, attack: str, name: str, inputs: dict[str, float]) -> tuple[Flight | None, Blocked]:
         """Let an actor launch one of its attacks; returns the shot, or why there is none."""
         stage, kind = self.stage, self.combat.attack(body, attack)
         if name:

@@ -52,10 +52,7 @@ class _Word(keys.Text):
         """See `Type`."""
         plain = value.isascii() and value[:1].isalpha() and value.replace("_", "").isalnum()
         if not plain or value != value.lower():
-            return (
-                f"{said(value)} is no name",
-                "names are lower-case words joined by underscores, such as brass_helm",
-            )
+            return (f"{said(value)} is no name", "names are lower-case words joined by underscores, such as brass_helm")
         if value in self.taken:
             by = "paths and formulas" if value in RESERVED else "the calls that take inputs"
             return f"the name {said(value)} is used by {by} already", "choose another"
@@ -169,10 +166,7 @@ else:
     Lines = keys.Each(inner=Text, low=1, alone=True)
     Words = keys.Each(inner=Word, alone=True)
     FormulaText = keys.Custom(
-        formula_value,
-        {"type": ["string", "number"], "description": "a formula"},
-        "a formula",
-        name="Formula",
+        formula_value, {"type": ["string", "number"], "description": "a formula"}, "a formula", name="Formula"
     )
     Formulas = keys.Each(inner=FormulaText)
     Truth = keys.Truth()
@@ -186,10 +180,7 @@ else:
     Seconds = _Span(ge=0, le=LONGEST, name="Seconds")
     Period = keys.Number(ge=SHORTEST, le=LONGEST, name="Period")
     Amount = keys.Custom(
-        amount_value,
-        {"anyOf": [_NUMBER_SHAPE, FORMULA_SHAPE]},
-        "a number, 0 or more or a formula",
-        name="Amount",
+        amount_value, {"anyOf": [_NUMBER_SHAPE, FORMULA_SHAPE]}, "a number, 0 or more or a formula", name="Amount"
     )
     Chance = keys.Custom(
         chance_value,

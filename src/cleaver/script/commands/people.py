@@ -8,15 +8,7 @@ from cleaver.core.kernel.results import Result
 from cleaver.core.profile import Profile
 from cleaver.errors import UsageError
 from cleaver.script.command import command
-from cleaver.script.parameters import (
-    ActorName,
-    File,
-    Free,
-    PlayerKind,
-    Team,
-    Whole,
-    amount,
-)
+from cleaver.script.parameters import ActorName, File, Free, PlayerKind, Team, Whole, amount
 from cleaver.script.saved import profile_of
 from cleaver.script.session import Session
 
