@@ -29,6 +29,9 @@ MADE = ("Profile", "World")  # of `cleaver` itself, made by a game; the others c
 _ARGUMENT = re.compile(r"^([*\w, ]+):")
 _SECTION = re.compile(r"^(Args|Raises|Returns|Yields|Attributes):$")
 
+LAYERS = ("WorldSeen", "Somebody", "Saver", "OpenedStore", "WritingStore")
+"""Classes that others are built on, and which are told with those."""
+
 
 def python_page() -> str:
     """Return the page: each public name with its signature and what it says of itself."""
@@ -58,7 +61,7 @@ def _told(room: str, name: str, thing: Any) -> list[str]:
         lines += [f"```py\n{shown}\n```\n"] if shown else []
         lines += _prose(thing)
         rows = []
-        for member, value in vars(thing).items():
+        for member, value in _members(thing).items():
             if member.startswith("_") and member != "_listen":
                 continue
             what = value.fget if isinstance(value, property) else getattr(value, "__func__", value)
@@ -75,6 +78,14 @@ def _told(room: str, name: str, thing: Any) -> list[str]:
     else:
         lines += [f"{_plain(str(thing))}\n"]
     return lines
+
+
+def _members(thing: type) -> dict[str, Any]:
+    """Return what a class has of its own and of what it is built on, that first."""
+    layers = [
+        cls for cls in reversed(thing.__mro__) if cls.__module__.startswith("cleaver.") and cls.__name__ in LAYERS
+    ]
+    return {name: value for cls in (*layers, thing) for name, value in vars(cls).items()}
 
 
 def _signature(thing: Any, name: str, *, bound: bool = False) -> str:

@@ -21,8 +21,9 @@ from cleaver.core.kernel.results import (
     TalkResult,
     TradeResult,
 )
+from cleaver.core.logs import Bag, Goal, Purse, Quest, QuestLog
 from cleaver.core.profile import Profile
-from cleaver.core.views import Bag, Goal, Match, MeterView, Placement, Purse, Quest, QuestLog
+from cleaver.core.views import Match, MeterView, Placement
 from cleaver.core.world import World
 from cleaver.design.design import Design, load_design, schema
 from cleaver.design.watch import Watch

@@ -304,6 +304,19 @@ def test_money_of_a_team_that_a_profile_has_not_is_none_after_loading() -> None:
     assert world.join("crate", "one", profile=copy(kept)).purse["oil"] == 0
 
 
+def test_a_purse_of_ones_own_that_is_empty_comes_back_empty() -> None:
+    world, _ = crate_world(currencies={"oil": {"start": 10, "pooled": True}}, teams={"north": {}})
+    one = world.join("crate", "one")
+    one.spend("oil", 10)
+    kept = copy(world.profile(one))
+    assert kept.sections["currencies"] == {"oil": 0}
+    world.leave(one)
+    one = world.join("crate", "one", team="north")
+    assert world.profile(one).sections.get("currencies", {}) == {}  # it never had any of its own
+    world.load(one, kept)
+    assert world.profile(one).sections["currencies"] == {"oil": 0}
+
+
 def test_pulses_pay_in_step_with_any_slicing_and_the_short_way_is_the_long_way() -> None:
     logs = []
     for amount, frames in ((6, 1), ("6", 1), (6, 97)):

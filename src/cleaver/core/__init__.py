@@ -5,12 +5,13 @@
 and `inputs` are the design made ready for play; `body`, `stage`, `part`, `places`, `tallies`, `rules`,
 `effects` and `crossing` are what topics are made of; `arguments` and `door` are the way in.
 
-`vitals`: `meters`, `course`, `hits`, `blow`, `plans`, `quick`, `shots`, `statuses`.
-`goods`: `kinds`, `goods`, `pickups`, `exchanges`, `trades`, `books`.
-`contests`: `kinds`, `teams`, `scores`, `matches`, `ratings`, `records`, `levels`, `stages`.
-`quests`: `kinds`, `quests`, `offers`, `talks`, `achievements`.
+`vitals`: `meters`, `flows`, `course`, `death`, `outlasting`, `hits`, `blow`, `plans`, `quick`, `shots`, `statuses`.
+`goods`: `kinds`, `ledgers`, `goods`, `bags`, `debts`, `keeping`, `pickups`, `exchanges`, `trades`, `books`.
+`contests`: `kinds`, `teams`, `scores`, `standing`, `matches`, `winning`, `ratings`, `records`, `levels`, `stages`.
+`quests`: `kinds`, `errands`, `quests`, `goals`, `turning_in`, `sets`, `outliving`, `pairing`, `offers`, `talks`,
+`achievements`.
 
-On top `parts`, `bind`, `commands`, `telling`, `game`, `handles`, `views`, `world` and
-`read`, which the rest of Cleaver asks; `snapshots`, `profile` and `kept` for what outlives a session;
+On top `parts`, `bind`, `commands`, `telling`, `game`, `somebody`, `handles`, `views`, `logs`, `sight`, `world`
+and `read`, which the rest of Cleaver asks; `snapshots`, `profile` and `kept` for what outlives a session;
 `adopting` and `adoption` for another design; `story` and `wording` for people. Start at `world`.
 """

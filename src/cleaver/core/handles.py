@@ -12,7 +12,7 @@ from cleaver.core.game import Game, Seen
 from cleaver.core.kernel.arguments import ACTOR, TEXT, TRUTH, amount, checked, maybe, number, own_name, whole
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import micros
-from cleaver.core.kernel.living import Living, View
+from cleaver.core.kernel.living import View
 from cleaver.core.kernel.results import (
     ChangeResult,
     ExchangeResult,
@@ -23,22 +23,8 @@ from cleaver.core.kernel.results import (
     Result,
     TalkResult,
 )
-from cleaver.core.views import (
-    AchievementLog,
-    Bag,
-    LevelLog,
-    MeterView,
-    Owed,
-    OwnData,
-    Placement,
-    Purse,
-    QuestLog,
-    RatingLog,
-    RecordLog,
-    lying,
-    position,
-    there,
-)
+from cleaver.core.somebody import Somebody, body_of
+from cleaver.core.views import MeterView, Placement, lying
 from cleaver.core.vitals.blow import Blow
 from cleaver.design.vocabulary import IGNORABLE
 from cleaver.errors import AmountError, GoneError, UnknownNameError, UsageError, advice, renamed
@@ -54,15 +40,6 @@ if TYPE_CHECKING:
 _amount = amount
 
 
-def body_of(game: Game, actor: Actor | str) -> Body:
-    """Return the state of an actor of one world, given by itself or by its id."""
-    if isinstance(actor, str):
-        return game.parts.stage.actor(actor)
-    if actor._game is not game:
-        raise UsageError(f"{actor.id} stands in another world; several worlds share nothing")
-    return actor._there
-
-
 def handle_of(game: Game, body: Body) -> Actor:
     """Return what a game holds of an actor: always the same, until another has its name."""
     handles: dict[str, Actor] = game.parts.handles
@@ -72,126 +49,11 @@ def handle_of(game: Game, body: Body) -> Actor:
     return handle
 
 
-class Actor(Seen, Living):
+class Actor(Somebody):
     """An actor in a world. Every verb returns a small result that is true if something was done, with
     `blocked` saying why not."""
 
-    __slots__ = ("_body", "id")
-    id: str
-
-    def __init__(self, game: Game, body: Body) -> None:
-        self._game, self._body, self.id = game, body, body.id
-
-    @property
-    def _there(self) -> Body:
-        """Its state, if it is still in the world."""
-        return there(self._body)
-
     # reading
-
-    @property
-    def kind(self) -> str:
-        """Its kind."""
-        return self._body.kind_name
-
-    @property
-    def player(self) -> bool:
-        """Whether its progress can be saved."""
-        return self._body.kind.player
-
-    @property
-    def alive(self) -> bool:
-        """Whether it lives."""
-        return self._there.alive
-
-    @property
-    def lives(self) -> int:
-        """How many lives it has, the present one included; 0 where they are not counted."""
-        return self._there.lives
-
-    @property
-    def team(self) -> str:
-        """Its team, "" for none."""
-        return self._there.team
-
-    @property
-    def owner(self) -> str:
-        """The id of its owner, "" for none."""
-        return self._there.owner
-
-    @property
-    def tags(self) -> tuple[str, ...]:
-        """Its tags: its kind's, then those set."""
-        return tuple(self._there.words())
-
-    @property
-    def statuses(self) -> tuple[str, ...]:
-        """The statuses it is under, oldest first; one that was added twice stands twice."""
-        return tuple(ailment.name for ailment in self._there.ailments)
-
-    @property
-    def score(self) -> int:
-        """Its running score."""
-        return self._world.scores.table.players.get(self._there.id, 0)
-
-    @property
-    def meters(self) -> tuple[str, ...]:
-        """The names of its meters."""
-        return tuple(self._there.meters)
-
-    @property
-    def position(self) -> tuple[float, float, float] | None:
-        """Where it stands, if the host said."""
-        body = self._body
-        return position(body if body.here else there(body))
-
-    @property
-    def purse(self) -> Purse:
-        """Its money, by currency."""
-        return Purse(self._game, self._there)
-
-    @property
-    def owed(self) -> tuple[Owed, ...]:
-        """What this player has earned and had no room for, in order: it is given as soon as it fits."""
-        return tuple(
-            Owed(debt.item, debt.amount, debt.reason) for debt in self._world.goods.table.owed.get(self._there.id, ())
-        )
-
-    @property
-    def bag(self) -> Bag:
-        """What it holds."""
-        return Bag(self._game, self._there)
-
-    @property
-    def achievements(self) -> AchievementLog:
-        """This player's achievements by name."""
-        return AchievementLog(self._game, self._there)
-
-    @property
-    def data(self) -> OwnData:
-        """Your game's own data of this player: saved with the profile, and not used by Cleaver.
-
-        Raises:
-            UsageError: No player; only players have a profile.
-        """
-        if not self._body.kind.player:
-            raise UsageError(f"{self.id} is no player; only players have a profile")
-        return OwnData(self._game, self._there)
-
-    @property
-    def levels(self) -> LevelLog:
-        """This player's levels by ladder; each is a number, from 1, with its experience."""
-        return LevelLog(self._game, self._there)
-
-    @property
-    def ratings(self) -> RatingLog:
-        """This player's best ratings by name."""
-        return RatingLog(self._game, self._there)
-
-    @property
-    def records(self) -> RecordLog:
-        """What this player's records stand at, by name."""
-        return RecordLog(self._game, self._there)
 
     if not TYPE_CHECKING:  # a checker must find a misspelt name
 
@@ -206,6 +68,14 @@ class Actor(Seen, Living):
 
     def __repr__(self) -> str:
         return f"<{self.kind} {self.id}>"
+
+    @checked(attack=TEXT, target=maybe(ACTOR))
+    def cooldown_left(self, attack: str, target: Actor | str | None = None) -> float:
+        """Return the seconds until an attack may hit *target* again, or may be launched again where there is
+        none; 0 if it may now."""
+        self._world.combat.attack(self._there, attack)
+        key = f"{attack}/{'' if target is None else body_of(self._game, target).id}"
+        return max(self._there.cooldowns.get(key, 0) - self._world.stage.clock.now, 0) / 1e6
 
     # hits
 
@@ -461,20 +331,6 @@ class Actor(Seen, Living):
         world, body = self._world, self._there
         return world.done(world.statuses.pause(body, pulse, False))
 
-    @checked(pulse=TEXT)
-    def pulse_progress(self, pulse: str) -> float:
-        """Return how far a pulse is towards its next beat, from 0 to 1."""
-        statuses = self._world.statuses
-        return statuses.progress(statuses.beats(self._there, pulse)[0])
-
-    @checked(attack=TEXT, target=maybe(ACTOR))
-    def cooldown_left(self, attack: str, target: Actor | str | None = None) -> float:
-        """Return the seconds until an attack may hit *target* again, or may be launched again where there is
-        none; 0 if it may now."""
-        self._world.combat.attack(self._there, attack)
-        key = f"{attack}/{'' if target is None else body_of(self._game, target).id}"
-        return max(self._there.cooldowns.get(key, 0) - self._world.stage.clock.now, 0) / 1e6
-
     # goods
 
     @command("take ana kit", telling.GOODS, says="{me.id} takes {placement.id}")
@@ -516,17 +372,6 @@ class Actor(Seen, Living):
             raise AmountError("times", times, "1 or more")
         return world.done(world.exchanges.exchange(body, name, times))
 
-    @checked(exchange=TEXT)
-    def bought(self, exchange: str) -> int:
-        """Return how often this actor has used an exchange."""
-        self._world.exchanges.kind(exchange)
-        return self._world.exchanges.bought(self._there, exchange)
-
-    @checked(exchange=TEXT)
-    def price(self, exchange: str) -> dict[str, int]:
-        """Return what the next use of an exchange would cost this actor, by good."""
-        return self._world.exchanges.price(self._there, exchange)
-
     @command("score ana 40", telling.POINTS, line="score {me}", says="{points} points")
     def add_score(self, points: int) -> ChangeResult:
         """Add points to this player and its team."""
@@ -542,11 +387,6 @@ class Actor(Seen, Living):
 
     # quests and achievements
 
-    @property
-    def quests(self) -> QuestLog:
-        """This player's quests by name, with their goals."""
-        return QuestLog(self._game, self._there)
-
     @command("accept ana drowned_bells", telling.QUESTS, says=telling.quest("accepted"))
     def accept(self, quest: str) -> QuestResult:
         """Begin a quest: from now on its goals count."""
@@ -557,7 +397,7 @@ class Actor(Seen, Living):
     def turn_in(self, quest: str) -> QuestResult:
         """Turn a ready quest in, for its reward."""
         world, body = self._world, self._there
-        return world.done(world.quests.turn_in(body, quest))
+        return world.done(world.quests.turn_ins.turn_in(body, quest))
 
     @command("abandon ana drowned_bells", telling.QUESTS, says=telling.quest("given up"))
     def abandon(self, quest: str) -> QuestResult:

@@ -130,7 +130,7 @@ class Parts:
         self.quests = Quests(stage, kinds.quests, self.effects, self.goods, self.tallies, self.pickups)
         self.talks = Talks(self.quests)
         self.achievements = Achievements(stage, kinds.quests, self.effects, self.tallies)
-        self.scores.told = self.contests.scored
+        self.scores.told = self.contests.winning.scored
         self.combat.truces.append(self.contests.truce)
         self.profiles = Profiles(stage)
         # The order in which parts react to one event: what is owed and fits now, what a death ends; then an
@@ -138,7 +138,7 @@ class Parts:
         # so that a rule can read a combo that counts the event at hand; then the design's rules and those
         # of matches; then the quests that all this may open; at last the next of several levels.
         stage.planners += [
-            self.goods.plan,
+            self.goods.debts.plan,
             self.vitals.death.follow,
             self.combat.follow,
             self.vitals.death.follow_return,
@@ -146,7 +146,7 @@ class Parts:
             self.quests.follow,
             self.tallies.follow,
             self.rules.follow,
-            self.contests.follow_placed,
+            self.contests.winning.follow_placed,
             self.contests.follow,
             self._follow_arrival,
             self.quests.follow_openings,
@@ -220,13 +220,13 @@ class Parts:
     def _restarted(self, event: Event) -> None:
         body = self.stage.players.get(event.actor)
         if body is not None:
-            self.goods.pay_debts(body)
+            self.goods.debts.pay_debts(body)
             self.quests.look_again(body)
 
     def _arrived(self, event: Event) -> None:
         body = self.stage.players.get(event.actor)
         if body is not None:
-            self.goods.pay_debts(body)
+            self.goods.debts.pay_debts(body)
             self.achievements.arrived(body)
             self.quests.arrived(body)
 

@@ -8,8 +8,9 @@ Start at `parts`.
 from __future__ import annotations
 
 from cleaver.core.game import Game, game_of, parts_of
-from cleaver.core.handles import Actor, body_of
+from cleaver.core.handles import Actor
 from cleaver.core.kernel.body import Body
+from cleaver.core.somebody import body_of
 
 __all__ = ["Game", "body", "game_of", "parts"]
 

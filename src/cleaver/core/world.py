@@ -12,10 +12,8 @@ from functools import partial
 from cleaver.core import telling
 from cleaver.core.adoption import Adoption
 from cleaver.core.commands import ANYBODY, FIELDS, OTHER_KIND, PLAYER_KIND, command
-from cleaver.core.game import Game, Seen, parts_of
-from cleaver.core.goods.books import Books
-from cleaver.core.handles import Actor, Shot, body_of, handle_of
-from cleaver.core.kernel import reading as names
+from cleaver.core.game import Game, parts_of
+from cleaver.core.handles import Actor, handle_of
 from cleaver.core.kernel.arguments import (
     ACTOR,
     CALL,
@@ -34,35 +32,21 @@ from cleaver.core.kernel.arguments import (
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LONGEST, micros
 from cleaver.core.kernel.delivery import Hearer, Listening
-from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import MOST, Expression
+from cleaver.core.kernel.expressions import MOST
 from cleaver.core.kernel.later import Later
-from cleaver.core.kernel.living import Living
 from cleaver.core.kernel.results import HitResult, Result, TradeResult
-from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import only
 from cleaver.core.profile import Profile, look_at
-from cleaver.core.views import Match, Placement, lying
+from cleaver.core.sight import WorldSeen
+from cleaver.core.views import Placement, lying
 from cleaver.design.design import Design
-from cleaver.design.paths import FormulaNames, Path, actor_path, world_path
-from cleaver.errors import (
-    AmountError,
-    BusyError,
-    FormulaError,
-    ReactionError,
-    SaveError,
-    UnknownNameError,
-    UsageError,
-    renamed,
-    said,
-)
+from cleaver.errors import AmountError, BusyError, FormulaError, ReactionError, SaveError, UsageError, renamed, said
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, TypeVar
 
     from cleaver.core.kernel.event_types import Listens as _Listens
-    from cleaver.core.story import Story
 
     R = TypeVar("R")
 else:
@@ -72,7 +56,7 @@ HISTORY = 1_000  # events kept
 FARTHEST = 1e12  # that something may stand from the origin, on each axis
 
 
-class World(Seen, Living, _Listens):
+class World(WorldSeen, _Listens):
     """One running game: clock, actors, dice, rules at work. Deterministic; belongs to one thread.
 
     Args:
@@ -97,11 +81,6 @@ class World(Seen, Living, _Listens):
         parts.stage.twin = partial(snapshots.twin, parts)
         self._game = Game(parts)
 
-    @property
-    def design(self) -> Design:
-        """What it is played under; `adopt` makes it another."""
-        return self._world.design
-
     def __repr__(self) -> str:
         count = len(self._world.stage.actors)
         return f"<World {self.design.title!r} at {self.now:g} s, {count} actor{'s' if count != 1 else ''}>"
@@ -112,46 +91,6 @@ class World(Seen, Living, _Listens):
             raise renamed("World", name)
 
     # who is there
-
-    @property
-    def actors(self) -> tuple[Actor, ...]:
-        """Every actor in the world, in the order they came."""
-        return tuple(handle_of(self._game, body) for body in self._world.stage.actors.values())
-
-    @property
-    def players(self) -> tuple[Actor, ...]:
-        """The player actors, in the order they joined."""
-        return tuple(handle_of(self._game, body) for body in self._world.stage.players.values())
-
-    @property
-    def placements(self) -> tuple[Placement, ...]:
-        """Every placement, present or not."""
-        return tuple(Placement(self._game, state) for state in self._world.pickups.table.placements.values())
-
-    @property
-    def shots(self) -> tuple[Shot, ...]:
-        """What is in flight and may still hit somebody, in the order it was launched."""
-        return tuple(Shot(self._game, shot) for shot in self._world.shots.table.shots.values() if shot.left)
-
-    @checked(name=TEXT)
-    def shot(self, name: str) -> Shot:
-        """Return a shot by its id."""
-        return Shot(self._game, self._world.shots.shot(name))
-
-    @checked(name=TEXT)
-    def actor(self, name: str) -> Actor:
-        """Return an actor by its id."""
-        return handle_of(self._game, self._world.stage.actor(name))
-
-    @checked(name=TEXT)
-    def find(self, name: str) -> Actor | Placement | Shot | None:
-        """Return the actor, the placement or the shot with an id, or None."""
-        parts = self._world
-        if name in parts.stage.actors:
-            return handle_of(self._game, parts.stage.actors[name])
-        if name in parts.pickups.table.placements:
-            return Placement(self._game, parts.pickups.table.placements[name])
-        return Shot(self._game, parts.shots.table.shots[name]) if name in parts.shots.table.shots else None
 
     @checked(pairs=PAIRS, attack=TEXT)
     def contacts(
@@ -195,11 +134,6 @@ class World(Seen, Living, _Listens):
             raise only(errors)
         return tuple(results)
 
-    @checked(name=TEXT)
-    def placement(self, name: str) -> Placement:
-        """Return a placement by its id."""
-        return Placement(self._game, self._world.pickups.placement(name))
-
     @command(
         "join diver ana team=north",
         telling.PEOPLE,
@@ -230,12 +164,6 @@ class World(Seen, Living, _Listens):
         whose = None if owner == "" else self._body(owner)
         return self._enter(kind, name, team, whose, None)
 
-    def _kind(self, kind: str) -> Any:
-        found = self._world.stage.kinds.actors.get(kind)
-        if found is None:
-            raise UnknownNameError("kind", kind, tuple(self._world.stage.kinds.actors))
-        return found
-
     def _enter(self, kind_name: str, name: str, team: str, owner: Body | None, profile: Profile | None) -> Actor:
         stage = self._world.stage
         self._kind(kind_name)
@@ -265,17 +193,6 @@ class World(Seen, Living, _Listens):
         self.dismiss(actor)
         return profile
 
-    def _body(self, actor: Actor | str) -> Body:
-        return body_of(self._game, actor)
-
-    @checked(actor=ACTOR)
-    def profile(self, actor: Actor | str) -> Profile:
-        """Return what of a player outlives the session, as it is now."""
-        body = self._body(actor)
-        if not body.kind.player:
-            raise UsageError(f"{body.id} is no player; only players have a profile")
-        return self._world.profiles.write(body)
-
     @command("load ana", telling.SAVES, line="load {actor} from={profile}", profile=PROFILE)
     def load(self, actor: Actor | str, profile: Profile) -> None:
         """Make everything that a profile keeps of a player as *profile* says, what it lacks as at its start.
@@ -288,7 +205,7 @@ class World(Seen, Living, _Listens):
                 path is named, and nothing has changed.
         """
         body = self._loading(actor, profile)
-        beyond = self._world.goods.beyond(profile.sections)
+        beyond = self._world.goods.keeping.beyond(profile.sections)
         if beyond is not None:
             path, amount, most = beyond
             raise SaveError(
@@ -419,33 +336,7 @@ class World(Seen, Living, _Listens):
         if self._world.stage.moved:
             self._world.stage.settle()
 
-    @checked(pickup=TEXT)
-    def placements_of(self, pickup: str) -> tuple[Placement, ...]:
-        """Return the placements of one pickup, present or not, in the order they were placed."""
-        self._world.pickups.kind(pickup)
-        return tuple(Placement(self._game, state) for state in self._world.pickups.by_kind.get(pickup, {}).values())
-
-    @property
-    def books(self) -> Books:
-        """The books: every gain and loss of goods, and their sums."""
-        return Books(lambda: self._world.goods)
-
     # time
-
-    @property
-    def now(self) -> float:
-        """Seconds since the world began."""
-        return self._world.stage.clock.now / 1e6
-
-    @property
-    def now_us(self) -> int:
-        """Microseconds since the world began."""
-        return self._world.stage.clock.now
-
-    @property
-    def seed(self) -> int:
-        """The seed of the dice."""
-        return self._world.stage.dice.seed
 
     @command("advance 3", telling.TIME)
     def advance(
@@ -516,11 +407,6 @@ class World(Seen, Living, _Listens):
         stage = self._world.stage
         return stage.calls.add(call, stage.clock.now + span)
 
-    @property
-    def day(self) -> int | None:
-        """The calendar day that the game last said it is; None where it never did."""
-        return self._world.quests.table.day
-
     @command("day 20415", telling.TIME, line="day {day}", says="it is day {day}")
     def set_day(self, day: int) -> Result:
         """Say what calendar day it is: any whole number that grows by one a day, such as the days since 1970.
@@ -537,11 +423,6 @@ class World(Seen, Living, _Listens):
         return self._world.done(Result("" if self._world.quests.sets.set_day(day) else "no_change"))
 
     # stages
-
-    @property
-    def stage(self) -> str:
-        """The stage that is being played, "" for none."""
-        return self._world.stage.playing
 
     @command("stage enter shallows", telling.STAGES, line="stage enter {stage}", says=telling.stage)
     def enter_stage(self, stage: str) -> Result:
@@ -583,17 +464,6 @@ class World(Seen, Living, _Listens):
 
     # matches
 
-    @property
-    def matches(self) -> dict[str, Match]:
-        """Every match of the design."""
-        return {name: Match(self._game, name) for name in self._world.kinds.contests.matches}
-
-    @checked(name=TEXT)
-    def match(self, name: str) -> Match:
-        """Return a match of the design, to start, pause and end it, and to read its standings."""
-        self._world.contests.contest(name)
-        return Match(self._game, name)
-
     @command("team ana south", telling.PEOPLE, line="team {actor} {team}", says="{actor.id} stands with {team}")
     def set_team(self, actor: Actor | str, team: str) -> Result:
         """Let an actor change sides, or stand alone ("")."""
@@ -612,17 +482,6 @@ class World(Seen, Living, _Listens):
     def announce(self, event: str, actor: str = "", fields: Mapping[str, Any] | None = None) -> int:
         """Tell an event of the design's own events; returns its number."""
         return self._world.announce(event, actor, fields)
-
-    @property
-    def events(self) -> tuple[Event, ...]:
-        """The latest events, oldest first, as many as the world keeps."""
-        return tuple(self._world.stage.history)
-
-    @property
-    def event_names(self) -> tuple[str, ...]:
-        """Every event there is here: Cleaver's own and the design's, those seen from the other side
-        included."""
-        return tuple(self._world.stage.kinds.known.events)
 
     @checked(event=TEXT, call=CALL, actor=ACTOR, kind=TEXT)
     def listen_own(self, event: str, call: Hearer, *, actor: Actor | str = "", kind: str = "") -> Listening:
@@ -647,41 +506,7 @@ class World(Seen, Living, _Listens):
     if not TYPE_CHECKING:
         listen = listen_own  # checkers take it from `Listens`, which knows each event's fields
 
-    @property
-    def listeners(self) -> tuple[Listening, ...]:
-        """Every listener that is open, in order of registration."""
-        return tuple(self._world.stage.listeners.all())
-
     # formulas
-
-    @checked(path=TEXT)
-    def value(self, path: str) -> Any:
-        """Return the value of any path of the scripts, such as "ana.suit" or "pickups.pearl.left"."""
-        from cleaver.parsing import parse  # slow to import, and a world of no formulas needs none
-
-        return Expression(parse(path, ScriptNames(self), tolerant=True), names.reader, path).value(
-            Scope(self._world.stage, None)
-        )
-
-    @checked(path=TEXT)
-    def why(self, path: str) -> Story:
-        """Return the story of a value: every event kept that changed it, each with what it follows from.
-
-        `hud.tale` puts it into words. As far back as the world keeps events (`history`); after a restore it
-        begins anew, and says so.
-
-        Raises:
-            UnknownNameError: No such actor or path.
-            UsageError: A path that no events tell of.
-        """
-        from cleaver.core.story import story  # only where somebody asks
-
-        found = ScriptNames(self).find(tuple(path.split(".")))
-        if found.root not in self._world.stage.actors:
-            raise UsageError(f"{said(path)} is no value of an actor; ask about one, such as ana.suit")
-        parts = self._world
-        sharers = parts.goods.sharers(parts.stage.actors[found.root], found.name)
-        return story(parts.stage, path, found, self.value(path), [body.id for body in sharers])
 
     # a world as data
 
@@ -745,44 +570,6 @@ class World(Seen, Living, _Listens):
         world = cls(design, 0, history=history)
         snapshots.restored(parts_of(world), snapshot)
         return world
-
-
-class ScriptNames(FormulaNames):
-    """What names mean where actors and placements go by name, as in scripts."""
-
-    def __init__(self, world: World) -> None:
-        super().__init__(parts_of(world).stage.kinds.known, ())
-        self.world = world
-
-    def find(self, parts: tuple[str, ...]) -> Path:
-        """See `FormulaNames.find`."""
-        world = self.world
-        if parts[0] in parts_of(world).stage.actors:
-            path = actor_path(parts[0], parts[1:], self.known)
-            if path.what == "meter":
-                parts_of(world).vitals.meter(parts_of(world).stage.actors[parts[0]], path.name)
-            return path
-        if parts[0] in parts_of(world).pickups.table.placements:
-            if parts[1:] != ("present",):
-                raise UnknownNameError("path", ".".join(parts), (f"{parts[0]}.present",))
-            return Path("", "placement", parts[0], "present", "truth")
-        found = world_path(parts, self.known)
-        if found is not None:
-            return found
-        raise UnknownNameError("name", parts[0], self.first_names())
-
-    def first_names(self) -> tuple[str, ...]:
-        """Return what a path may begin with."""
-        return (
-            *parts_of(self.world).stage.actors,
-            *parts_of(self.world).pickups.table.placements,
-            "now",
-            "seed",
-            "actors",
-            "pickups",
-            "team",
-            "match",
-        )
 
 
 def _spot(at: Iterable[float]) -> tuple[float, float, float]:

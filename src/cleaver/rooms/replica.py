@@ -10,7 +10,8 @@ from collections.abc import Callable
 from typing import Any
 
 from cleaver.core import read
-from cleaver.core.goods.goods import Holding, team_holder
+from cleaver.core.goods.goods import team_holder
+from cleaver.core.goods.ledgers import Holding
 from cleaver.core.goods.pickups import Placement as PlacementState
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.body import Ailment, Body

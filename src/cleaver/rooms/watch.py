@@ -12,7 +12,7 @@ from itertools import count
 from typing import Any
 
 from cleaver.core import read
-from cleaver.core.contests.matches import Contest
+from cleaver.core.contests.standing import Contest
 from cleaver.core.goods.goods import team_holder
 from cleaver.core.kernel.body import Absent, Body, Meter
 from cleaver.core.kernel.door import Call

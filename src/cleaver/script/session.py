@@ -20,8 +20,9 @@ from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import Expression
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
+from cleaver.core.sight import ScriptNames
 from cleaver.core.views import Placement
-from cleaver.core.world import HISTORY, ScriptNames, World
+from cleaver.core.world import HISTORY, World
 from cleaver.design.design import Design
 from cleaver.design.paths import FormulaNames, Path
 from cleaver.errors import StoppedError, UnknownNameError, UsageError

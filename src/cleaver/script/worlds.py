@@ -63,7 +63,7 @@ class OfWorld(Command):
         """Return the word after the name by which a way is told from others, "" where there is none."""
         return "".join(part.literal for part in way.parts[1:] if part.literal)
 
-    def carry_out(self, session: Session, *args: Any, **options: Any) -> str:
+    def carry_out(self, session: Session, /, *args: Any, **options: Any) -> str:
         """Do it, with what the words of a line stand for; returns in one line what it did."""
         words = list(args)
         way = self.ways[words.pop(0) if self.branches else self._kind_of(options)]

@@ -8,91 +8,26 @@ from __future__ import annotations
 
 from functools import partial
 
+from cleaver.core.contests.standing import DRAW, Contest, MatchTable, Place
+from cleaver.core.contests.winning import Winning
 from cleaver.core.goods.pickups import Pickups
-from cleaver.core.goods.pickups import Placement as PlacementState
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.clock import LIMITS, Timer
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.rules import matches, may_match, scope_of
-from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
-from cleaver.core.kernel.state import Record, each_under_its_name
+from cleaver.core.kernel.state import each_under_its_name
 from cleaver.errors import UnknownNameError
-from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from collections.abc import Callable
-    from typing import Any, ClassVar
+    from typing import Any
 
-    from cleaver.core.contests.kinds import ContestKinds, MatchKind
+    from cleaver.core.contests.kinds import ContestKinds
     from cleaver.core.kernel.crossing import Crossing
     from cleaver.core.kernel.kinds import RuleKind
-
-DRAW = "draw"
-
-
-class Place(NamedTuple):
-    """One line of the standings: rank (equal scores share one), side (a team or a player), score."""
-
-    rank: int
-    side: str
-    score: int
-
-
-class Contest(Timer):
-    """One match of the design as it stands; due when its time is over. `left` is what was left when it was
-    paused, else -1.
-
-    `since` is the number of the event its round began with: what happened before counts nothing in it. Where
-    it is won by all of something, `asked` has the placements not yet taken, and `counts` how many each side
-    took.
-    """
-
-    __slots__ = (
-        "_began", "asked", "counts", "extra", "kind", "left", "name", "round", "running", "since", "standings",
-        "winner", "wins",
-    )  # fmt: skip
-    caches: ClassVar[tuple[str, ...]] = ("kind",)
-    asked: dict[str, int]
-    since: int
-    rank: ClassVar[int] = LIMITS
-    verb: ClassVar[str] = "match"
-    name: str
-    running: bool
-    winner: str
-    standings: dict[str, int]
-    counts: dict[str, int]
-    wins: dict[str, int]
-    round: int
-    extra: bool
-    left: int
-    kind: MatchKind
-
-    def __init__(self, kind: MatchKind) -> None:
-        super().__init__()
-        self.kind, self.name = kind, kind.name
-        self.running, self.winner, self.extra, self.left, self.round, self.since = False, "", False, -1, 0, 0
-        self.standings, self.counts, self.wins, self.asked = {}, {}, {}, {}
-        self._began = -1  # the drain in which its round began
-
-    def fresh(self) -> None:
-        """See `Record.fresh`."""
-        super().fresh()
-        self._began = -1
-
-
-class MatchTable(Record):
-    """The state of this part."""
-
-    __slots__ = ("contests",)
-    contests: dict[str, Contest]
-
-    def __init__(self) -> None:
-        self.contests = {}
 
 
 class Matches(Part):
@@ -103,20 +38,22 @@ class Matches(Part):
     effects: Effects
     pickups: Pickups
     table: MatchTable
+    winning: Winning
 
     name = "matches"
 
     def __init__(self, stage: Stage, kinds: ContestKinds, effects: Effects, pickups: Pickups) -> None:
         self.stage, self.kinds, self.effects, self.pickups = stage, kinds, effects, pickups
         self.table = MatchTable()
+        self.winning = Winning(self)
         stage.due["match"] = self._time_over
         stage.readable["match"] = self._read
         stage.sides = self.of_side
-        pickups.removed.append(self._removed)
+        pickups.removed.append(self.winning.removed)
         stage.endings.append(self._nothing_left)
         if any(kind.win_when is not None for kind in self.kinds.matches.values()):
-            stage.moved.append(self._look_around)
-            stage.watches.append(self._watch)
+            stage.moved.append(self.winning.look_around)
+            stage.watches.append(self.winning.watch)
 
     def relink(self) -> None:
         """Put the caches back after unpacking."""
@@ -162,8 +99,8 @@ class Matches(Part):
             if not kind.teams:
                 players = dict.fromkeys(stage.players, 0)
                 contest.standings = (players | contest.standings) if not old.teams else players
-            if self._wanted(kind) and not self._wanted(old):
-                asked = [one.id for word in self._wanted(kind) for one in self.pickups.lying(word)]
+            if self.winning.wanted(kind) and not self.winning.wanted(old):
+                asked = [one.id for word in self.winning.wanted(kind) for one in self.pickups.lying(word)]
                 contest.asked, contest.counts = dict.fromkeys(asked, 1), {}
 
     def catch_up(self) -> None:
@@ -173,10 +110,10 @@ class Matches(Part):
 
     def _catch_up(self, contest: Contest) -> None:
         win_at = contest.kind.win_at
-        if self._open(contest) and isinstance(win_at, (int, float)) and contest.standings:
+        if self.open(contest) and isinstance(win_at, (int, float)) and contest.standings:
             places = self.places(contest)
             if places[0].score >= win_at:
-                self._round_over(contest, self._leader(contest))
+                self.round_over(contest, self.leader(contest))
 
     def remember(self) -> Any:
         """See `Part`: every match as it stands, and when that was."""
@@ -264,11 +201,11 @@ class Matches(Part):
 
     def _begin_round(self, contest: Contest) -> None:
         kind, stage = contest.kind, self.stage
-        contest.since, contest._began = stage.seq, -1
+        contest.since, contest.drain = stage.seq, -1
         if stage.handling:  # what follows from the event at hand, which ended another, counts nothing in this one
-            contest._began = stage.delivery
+            contest.drain = stage.delivery
             stage.shadow.add(stage.handling)
-        asked = [placement.id for word in self._wanted(kind) for placement in self.pickups.lying(word)]
+        asked = [placement.id for word in self.winning.wanted(kind) for placement in self.pickups.lying(word)]
         contest.asked = dict.fromkeys(asked, 1)
         players = [] if kind.teams else [body.id for body in self.stage.players.values()]
         contest.standings = dict.fromkeys(kind.teams or players, 0)
@@ -281,7 +218,7 @@ class Matches(Part):
         contest = self.contest(name)
         if not contest.running:
             return Result("not_running")
-        self._finish(contest, self._leader(contest))
+        self._finish(contest, self.leader(contest))
         return Result()
 
     def pause(self, name: str, paused: bool) -> Result:
@@ -300,7 +237,7 @@ class Matches(Part):
                 clock.arm(contest, clock.now + contest.left)
             contest.left = -1
             self._catch_up(contest)  # what has come to pass meanwhile
-            self._all_collected(contest)
+            self.winning.all_collected(contest)
         return Result()
 
     @staticmethod
@@ -308,20 +245,21 @@ class Matches(Part):
         """Return whether a match is paused."""
         return contest.left >= 0
 
-    def _leader(self, contest: Contest) -> str:
+    def leader(self, contest: Contest) -> str:
+        """Return which side leads, "" for none."""
         places = self.places(contest)
         if not places or (len(places) > 1 and places[1].rank == 1):
             return DRAW
         return places[0].side
 
     def _time_over(self, contest: Contest) -> None:
-        leader = self._leader(contest)
+        leader = self.leader(contest)
         if leader == DRAW and contest.kind.on_tie == "extra_time":
             contest.extra = True  # the next point decides
             return
-        self._round_over(contest, leader)
+        self.round_over(contest, leader)
 
-    def _round_over(self, contest: Contest, winner: str) -> None:
+    def round_over(self, contest: Contest, winner: str) -> None:
         """End a round; the match ends with it unless it is the best of several and nobody has enough yet."""
         rounds = contest.kind.rounds
         if rounds == 1:
@@ -358,22 +296,22 @@ class Matches(Part):
                 if may_match(rule.match, stage, name, kind, source_kind)
             ]
             if match.win_at == "all" and name == "collected":
-                found.append(("", partial(self._collected, match.name)))
+                found.append(("", partial(self.winning.collected, match.name)))
             if match.win_when is not None and name not in ("match_ended", "round_ended"):
-                found.append(("", partial(self._may_win, match.name)))
+                found.append(("", partial(self.winning.may_win, match.name)))
         return found
 
-    def _open(self, contest: Contest | None) -> bool:
+    def open(self, contest: Contest | None) -> bool:
         """Return whether a match counts: it runs, and is not paused."""
         return contest is not None and contest.running and contest.left < 0
 
-    def _after_its_end(self, contest: Contest) -> bool:
+    def after_its_end(self, contest: Contest) -> bool:
         """Return whether what is being delivered follows from the event that ended the round before."""
-        return contest._began == self.stage.delivery and self.stage.handling in self.stage.shadow
+        return contest.drain == self.stage.delivery and self.stage.handling in self.stage.shadow
 
     def _run(self, name: str, rule: RuleKind, event: Event) -> None:
         contest = self.table.contests.get(name)
-        if contest is None or not self._open(contest) or event.seq <= contest.since or self._after_its_end(contest):
+        if contest is None or not self.open(contest) or event.seq <= contest.since or self.after_its_end(contest):
             return
         scope = scope_of(rule.match, self.stage, event, rule.where)
         if (
@@ -385,105 +323,8 @@ class Matches(Part):
             return
         scope.match = name
         if contest.kind.win_at == "all" and rule.match.on == "collected":
-            self._tick_off(contest, str(event.values[1]), self.side(contest, scope.me))
+            self.winning.tick_off(contest, str(event.values[1]), self.side(contest, scope.me))
         self.effects.follow(rule.do, scope)
-
-    @staticmethod
-    def _tick_off(contest: Contest, placement: str, side: str) -> None:
-        """Ask no longer for what a side has taken; "" is whoever takes it for no side."""
-        if contest.asked.pop(placement, 0):
-            contest.counts[side] = contest.counts.get(side, 0) + 1
-
-    def _collected(self, name: str, event: Event) -> None:
-        """Look whether anything is left of a match for all there is, once its rule has counted what was
-        taken. Also what others take, or somebody takes in a pause, is no longer there."""
-        contest = self.table.contests.get(name)
-        if contest is not None and contest.running and event.seq > contest.since:
-            self._tick_off(contest, str(event.values[1]), "")
-            self._all_collected(contest)
-
-    def scored(self, name: str, body: Body, amount: int) -> bool:
-        """Add what a match's rule scored to its standings, or take it away, and end it where that is enough;
-        returns whether that changed anything."""
-        contest = self.contest(name)
-        side = self.side(contest, body)
-        if not contest.running or not side or self._after_its_end(contest):
-            return False
-        before = contest.standings.get(side, 0)
-        score = before + amount if amount > 0 else self.kinds.less(before, -amount)
-        contest.standings[side] = score
-        win_at = contest.kind.win_at
-        if (contest.extra and self._leader(contest) != DRAW) or (isinstance(win_at, (int, float)) and score >= win_at):
-            self._round_over(contest, self._leader(contest) if contest.extra else side)
-        return score != before
-
-    @staticmethod
-    def _wanted(kind: MatchKind) -> list[str]:
-        """Return what a match that is won by all of something counts: pickups or their tags, "" for any."""
-        return [rule.match.of for rule in kind.rules if rule.match.on == "collected"] if kind.win_at == "all" else []
-
-    def _all_collected(self, contest: Contest) -> None:
-        """End a match for all there is once nothing is left of it: by whoever has it all, else by the leader;
-        all of nothing wins nothing."""
-        if self._open(contest) and not contest.asked and contest.counts:
-            first, *others = contest.counts
-            self._round_over(contest, first if first and not others else self._leader(contest))
-
-    def follow_placed(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
-        """Plan that matches ask for what is placed while they run."""
-        return (
-            [("", self._placed)]
-            if name == "placed" and any(self._wanted(match) for match in self.kinds.matches.values())
-            else []
-        )
-
-    def _placed(self, event: Event) -> None:
-        for contest in self.table.contests.values():
-            if (
-                contest.running
-                and event.seq > contest.since
-                and any(self.pickups.is_a(str(event.values[0]), word) for word in self._wanted(contest.kind))
-            ):
-                contest.asked[str(event.values[1])] = 1
-
-    def _removed(self, placement: PlacementState) -> None:
-        """Ask no longer for what the host took away untaken."""
-        for contest in self.table.contests.values():
-            if contest.running and contest.asked.pop(placement.id, 0):
-                self._all_collected(contest)
-
-    def _may_win(self, name: str, event: Event) -> None:
-        contest = self.table.contests.get(name)
-        if contest is not None and event.seq > contest.since and not self._after_its_end(contest):
-            self._look_whether_won(contest)
-
-    def _won_by(self, contest: Contest) -> str:
-        """Return the side for which the formula of a match holds now; "" for none."""
-        if self._open(contest) and contest.kind.win_when is not None:
-            for body in self.stage.players.values():
-                side = self.side(contest, body)
-                if side and contest.kind.win_when.holds(Scope(self.stage, body)):
-                    return side
-        return ""
-
-    def _look_whether_won(self, contest: Contest) -> None:
-        side = self._won_by(contest)
-        if side:
-            self._round_over(contest, side)
-
-    def _look_around(self) -> None:
-        """Look whether a match has been won by time, or by where somebody stands."""
-        for contest in tuple(self.table.contests.values()):
-            self._look_whether_won(contest)
-
-    def _watch(self) -> Callable[[], bool] | None:
-        """Give the question whether time has won a match."""
-        running = [
-            contest
-            for contest in self.table.contests.values()
-            if self._open(contest) and contest.kind.win_when is not None
-        ]
-        return (lambda: any(self._won_by(contest) for contest in running)) if running else None
 
     def truce(self, target: Body) -> float | None:
         """Return the share of friendly fire that a running match sets for one side; None where none does."""

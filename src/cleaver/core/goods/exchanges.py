@@ -6,7 +6,8 @@ command together or not at all. Start at `Exchanges.exchange`.
 
 from __future__ import annotations
 
-from cleaver.core.goods.goods import ITEM, MONEY, Goods, Ledger, Move, Told
+from cleaver.core.goods.goods import Goods, Told
+from cleaver.core.goods.ledgers import ITEM, MONEY, Ledger, Move
 from cleaver.core.goods.pickups import in_reach
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from cleaver.core.goods.goods import ITEM, MONEY, Goods, Ledger, Move
+from cleaver.core.goods.goods import Goods
+from cleaver.core.goods.ledgers import ITEM, MONEY, Ledger, Move
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.expressions import MOST
 from cleaver.core.kernel.part import Part

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
     from cleaver.core.kernel.tallies import Kept
     from cleaver.core.quests.kinds import QuestKind
-    from cleaver.literals import QuestState
+    from cleaver.literals import Blocked, QuestState
 
 
 LOCKED: Final = "locked"
@@ -40,6 +40,8 @@ STATES: tuple[QuestState, ...] = (LOCKED, AVAILABLE, ACTIVE, READY, COMPLETED, F
 
 
 ENDLESS = 2.0**64  # more than can be counted: the target of a goal for all of what is not there yet
+OVER: dict[str, Blocked] = {LOCKED: LOCKED, COMPLETED: COMPLETED}
+"""Why a quest that is not under way cannot be ended; else it is "not_active"."""
 
 
 class TurningIn(Timer):

@@ -46,6 +46,8 @@ if TYPE_CHECKING:
 class Goals:
     """The goals of the quests of one world."""
 
+    quests: AskedByGoals
+
     def __init__(self, quests: AskedByGoals) -> None:
         self.quests = quests
 

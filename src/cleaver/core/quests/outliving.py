@@ -64,6 +64,8 @@ if TYPE_CHECKING:
 class Outliving:
     """What of quests outlives a session, or a design."""
 
+    quests: AskedByOutliving
+
     def __init__(self, quests: AskedByOutliving) -> None:
         self.quests = quests
 

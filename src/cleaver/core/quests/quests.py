@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from functools import partial
 
-from cleaver.core.goods.goods import ITEM, MONEY, Goods, Ledger, Move
+from cleaver.core.goods.goods import Goods
 from cleaver.core.goods.pickups import Pickups, within
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
@@ -26,18 +26,19 @@ from cleaver.core.quests.errands import (
     COMPLETED,
     FAILED,
     LOCKED,
+    OVER,
     READY,
     Again,
     Draw,
     Errand,
     QuestTable,
     TimeLimit,
-    TurningIn,
 )
 from cleaver.core.quests.goals import Goals
 from cleaver.core.quests.offers import changed_by, told_by_time
 from cleaver.core.quests.outliving import Outliving
 from cleaver.core.quests.sets import Sets
+from cleaver.core.quests.turning_in import TurnIns
 from cleaver.errors import SnapshotError, UnknownNameError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -53,8 +54,6 @@ SPOKEN_OF: tuple[QuestState, ...] = (READY, AVAILABLE, ACTIVE, FAILED, COMPLETED
 """States in the order in which a giver speaks of them: what the player can do with the giver stands first."""
 _CLOSED: dict[str, Blocked] = {LOCKED: LOCKED, COMPLETED: COMPLETED, ACTIVE: ACTIVE, READY: ACTIVE}
 """Why a quest in such a state cannot be accepted."""
-_OVER: dict[str, Blocked] = {LOCKED: LOCKED, COMPLETED: COMPLETED}
-"""Why a quest that is not under way cannot be ended; else it is "not_active"."""
 
 
 class Quests(Part):
@@ -67,6 +66,10 @@ class Quests(Part):
     tallies: Tallies
     pickups: Pickups
     table: QuestTable
+    goals: Goals
+    sets: Sets
+    outliving: Outliving
+    turn_ins: TurnIns
     told: dict[str, dict[str, QuestState]]
 
     name = "quests"
@@ -78,6 +81,7 @@ class Quests(Part):
         self.goods, self.tallies, self.pickups = goods, tallies, pickups
         self.table = QuestTable()
         self.goals, self.sets, self.outliving = Goals(self), Sets(self), Outliving(self)
+        self.turn_ins = TurnIns(self)
         self.told = {}
         """Quest states that come from another world, by player and quest. A replica shows them instead of its
         own, because it lacks some of what the quests need. They are not part of a snapshot."""
@@ -87,7 +91,7 @@ class Quests(Part):
         tallies.told["goal"] = self.goals.advanced
         tallies.told["fail"] = self.goals.fail_rule
         tallies.steps["goal"] = partial(stage.asks, "goal_advanced")
-        stage.due["turn_in"] = self._turned_in
+        stage.due["turn_in"] = self.turn_ins.turned_in
         stage.due["quest_limit"] = self._time_over
         stage.due["quest_again"] = self._again
         stage.due["quest_set"] = self.sets.draw
@@ -253,7 +257,7 @@ class Quests(Part):
         if not self.judge(errand):
             self.goals.look_at_held(errand)
 
-    def _end(self, errand: Errand, state: str) -> None:
+    def end(self, errand: Errand, state: str) -> None:
         """Let an errand leave active and ready: its tallies and timers end."""
         errand.state = state
         self._disarm(errand)
@@ -265,9 +269,9 @@ class Quests(Part):
         if not body.alive:
             return QuestResult("dead", state)
         if state not in (ACTIVE, READY):
-            return QuestResult(_OVER.get(state, "not_active"), state)
+            return QuestResult(OVER.get(state, "not_active"), state)
         errand = self.errand(body, name)
-        self._end(errand, "")
+        self.end(errand, "")
         errand.begin_anew()
         errand.told = self._offered(body, errand.kind)  # its one event says so already
         self.stage.emit("quest_abandoned", body.id, "", (name,))
@@ -277,9 +281,9 @@ class Quests(Part):
         """Let a quest fail."""
         state = self.state(body, name)
         if state not in (ACTIVE, READY):
-            return QuestResult(_OVER.get(state, "not_active"), state)
+            return QuestResult(OVER.get(state, "not_active"), state)
         errand = self.errand(body, name)
-        self._end(errand, FAILED)
+        self.end(errand, FAILED)
         errand.ended_on = self.table.day
         self.stage.emit("quest_failed", body.id, "", (name,), cause)
         self.plan_again(errand)
@@ -301,7 +305,7 @@ class Quests(Part):
         enough = self.goals.enough(errand)
         if errand.state == ACTIVE and enough:
             if errand.kind.finish == "auto":
-                self._complete_by_itself(errand)
+                self.turn_ins.complete_by_itself(errand)
                 return True
             errand.state = READY
             self.goals.sync(errand)
@@ -320,92 +324,6 @@ class Quests(Part):
         return False
 
     # completion
-
-    def turn_in(self, body: Body, name: str) -> QuestResult:
-        """Let a player turn a quest in: its reward comes, at once or after as long as that lasts."""
-        kind, state = self.kind(name), self.state(body, name)
-        refused: Blocked = ""
-        if not body.alive:
-            refused = "dead"
-        elif state != READY:
-            refused = "not_ready" if state == ACTIVE else _OVER.get(state, "not_active")
-        elif not self.near_giver(body, kind):
-            refused = "out_of_reach"
-        if refused:
-            return QuestResult(refused, state)
-        errand = self.errand(body, name)
-        refused = "busy" if errand.turning is not None else self._fits(errand)
-        if refused:
-            return QuestResult(refused, state)
-        if kind.turn_in_lasts:
-            errand.turning = self.arm(errand, TurningIn(), kind.turn_in_lasts)
-            return QuestResult("", READY)
-        return QuestResult(self._complete(errand), self.state(body, name))
-
-    def _turned_in(self, timer: TurningIn) -> None:
-        errand: Errand = timer.owner
-        errand.turning = None
-        if errand.state == READY and errand.owner.alive:
-            self._complete(errand)
-
-    def _handed_over(self, errand: Errand) -> Ledger:
-        """Return what leaves the player when a quest is completed."""
-        body, kind = errand.owner, errand.kind
-        ledger = Ledger()
-        for goal, kept in zip(kind.goals, errand.goals, strict=True):
-            if goal.hand_over and goal.hold and kept.met:
-                what = MONEY if goal.hold in self.goods.kinds.currencies else ITEM
-                ledger.moves.append(Move(body, what, goal.hold, -int(kept.target), kind.name))
-        return ledger
-
-    def _rewards(self, errand: Errand) -> tuple[tuple[Effect, ...], Scope]:
-        body, kind = errand.owner, errand.kind
-        effects = kind.reward
-        for goal, kept in zip(kind.goals, errand.goals, strict=True):
-            if goal.optional and kept.met:
-                effects = effects + goal.reward
-        return effects, Scope(self.stage, body, None, body, place=f"quests.{kind.name}.reward", reason=kind.name)
-
-    def _fits(self, errand: Errand) -> Blocked:
-        """Return "full" where the reward as a whole would not fit, after what is handed over has left."""
-        return "full" if self.effects.prepare(*self._rewards(errand), self._handed_over(errand)).refused else ""
-
-    def _complete(self, errand: Errand) -> Blocked:
-        """Complete an errand, once: hand over, reward, or nothing at all; returns "full" where it does not
-        fit."""
-        draft = self.effects.prepare(*self._rewards(errand), self._handed_over(errand))
-        if draft.refused:
-            return "full"
-        before = self._completed(errand)
-        self.effects.commit(draft)
-        self.stage.cause = before
-        self.plan_again(errand)
-        return ""
-
-    def _complete_by_itself(self, errand: Errand) -> None:
-        """Complete an errand that is not turned in: what of its reward does not fit is owed."""
-        effects, scope = self._rewards(errand)
-        ledger = self._handed_over(errand)
-        self.goods.settle(ledger)
-        before = self._completed(errand)
-        self.goods.move(ledger.moves)
-        try:
-            self.effects.follow(effects, scope, owed=True)
-        finally:
-            self.stage.cause = before
-            self.plan_again(errand)
-
-    def _completed(self, errand: Errand) -> int:
-        """Let an errand be completed, before its reward's own events, so that none of them can bring it
-        again; returns what the cause was."""
-        self._end(errand, COMPLETED)
-        errand.ended_on = self.table.day
-        errand.completions += 1
-        before, self.stage.cause = (
-            self.stage.cause,
-            self.stage.emit("quest_completed", errand.owner.id, "", (errand.kind.name,)),
-        )
-        return before
 
     def plan_again(self, errand: Errand) -> None:
         """Let a quest that is over come back in its time."""

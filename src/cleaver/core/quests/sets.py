@@ -33,6 +33,8 @@ if TYPE_CHECKING:
 class Sets:
     """The sets of quests of one world."""
 
+    quests: AskedBySets
+
     def __init__(self, quests: AskedBySets) -> None:
         self.quests = quests
 

@@ -45,6 +45,8 @@ if TYPE_CHECKING:
 class Death:
     """Death and return in one world."""
 
+    vitals: AskedByDeath
+
     def __init__(self, vitals: AskedByDeath) -> None:
         self.vitals = vitals
 

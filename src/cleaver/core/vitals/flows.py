@@ -42,6 +42,8 @@ if TYPE_CHECKING:
 class Flows:
     """The flows of the meters of one world."""
 
+    vitals: AskedByFlows
+
     def __init__(self, vitals: AskedByFlows) -> None:
         self.vitals = vitals
 

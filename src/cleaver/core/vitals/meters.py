@@ -36,6 +36,10 @@ if TYPE_CHECKING:
 class Vitals(Part):
     """Meters, death and return of one world."""
 
+    death: Death
+    outlasting: Outlasting
+    flows: Flows
+
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.death, self.outlasting, self.flows = Death(self), Outlasting(self), Flows(self)
@@ -69,6 +73,10 @@ class Vitals(Part):
             ),
             Keeper("lives", self.outlasting.lives_kept, self.outlasting.lives_back, of_players=False),
         )
+
+    def more_keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`."""
+        return self.outlasting.more_keepers()
 
     def meter(self, body: Body, name: str) -> Meter:
         """Return a meter by its name; "" is the vital one."""

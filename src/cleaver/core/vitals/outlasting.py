@@ -48,6 +48,8 @@ if TYPE_CHECKING:
 class Outlasting:
     """What of meters outlasts a session, or a design."""
 
+    vitals: AskedByOutlasting
+
     def __init__(self, vitals: AskedByOutlasting) -> None:
         self.vitals = vitals
 

@@ -6,7 +6,7 @@ All read the present when asked; those with an animation have an `update(seconds
 from __future__ import annotations
 
 from cleaver.core import read
-from cleaver.core.contests.matches import Place
+from cleaver.core.contests.standing import Place
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import HANDLE, TEXT, WORLD, checked, finite
 from cleaver.core.world import World

@@ -11,8 +11,8 @@ from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import ACTOR, HANDLE, TEXT, WORLD, checked
 from cleaver.core.kernel.events import Event
+from cleaver.core.logs import Quest
 from cleaver.core.quests.quests import SPOKEN_OF
-from cleaver.core.views import Quest
 from cleaver.core.world import World
 from cleaver.hud.drawn import Drawn, Hearing, clock_text, lasting
 from cleaver.named import NamedTuple

@@ -12,7 +12,7 @@ from cleaver.hud.drawn import Drawn
 TYPE_CHECKING = False  # typing and the saver are slow to import, and only checkers need them
 if TYPE_CHECKING:
     from cleaver.saves import Autosaver
-    from cleaver.saves.autosave import SaveState
+    from cleaver.saves.saver import SaveState
 
 WORDS: dict[SaveState, str] = {
     "saved": "saved",
