@@ -16,7 +16,7 @@ from common import finish, ratio, told
 
 from cleaver import Design, Profile, World
 from cleaver.saves import Autosaver, open_store
-from cleaver.saves.chain import link
+from cleaver.saves.chain import chain_link
 from cleaver.saves.document import checksum, encode
 
 GAME: dict[str, Any] = {
@@ -92,7 +92,7 @@ class ByHand:
             for number in range(start, min(start + batch, count)):
                 player, body = f"player{number}", encode(profile(number, turn))
                 check, before = checksum(player, turn, 1, body), self.chains.get(player, "")
-                chain = self.chains[player] = link("store", player, turn, before, check)
+                chain = self.chains[player] = chain_link("store", player, turn, before, check)
                 rows.append((player, turn % 4, turn, 1, 1, check, time.time(), body, before, chain))
             self.connection.execute("BEGIN IMMEDIATE")
             done = self.connection.executemany(

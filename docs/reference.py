@@ -15,7 +15,7 @@ from cleaver.core.quests.errands import STATES
 from cleaver.core.quests.talks import NEXT_STEPS
 from cleaver.design import models
 from cleaver.design.checks import RULES
-from cleaver.design.keys import REQUIRED, Table, words_of
+from cleaver.design.keys import REQUIRED, KeyTable, kind_words
 from cleaver.design.vocabulary import BESIDE, EVENTS, IGNORABLE, KEEPS, VERBS
 from cleaver.script.command import COMMANDS, themes
 
@@ -64,7 +64,7 @@ WHERE = {
 
 def kind_of(kind: Any) -> str:
     """Return what a key holds, in words, with a link to a table."""
-    words = words_of(kind)
+    words = kind_words(kind)
     for name in re.findall(r"\[\[(\w+)\]\]", words):
         link = f"[`{WHERE[name]}`](#{anchor(name)})" if name in WHERE else "a table"
         words = words.replace(f"[[{name}]]", link)
@@ -80,7 +80,7 @@ def default_of(value: Any) -> str:
     """Return a default as it would be written."""
     if value is REQUIRED:
         return "must be given"
-    if value is None or value in ((), {}, "") or isinstance(value, Table):
+    if value is None or value in ((), {}, "") or isinstance(value, KeyTable):
         return ""
     return (
         f"`{str(value).lower()}`"

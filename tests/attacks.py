@@ -20,7 +20,7 @@ from typing import Any
 
 import cleaver
 from cleaver import CleaverError, Design, World, sample
-from cleaver.core.kept import look_at
+from cleaver.core.kept import look_at_section
 from cleaver.design.checks import findings
 from cleaver.design.reading import read_text
 from cleaver.saves.document import decode, encode
@@ -135,7 +135,7 @@ def profile(dice: random.Random) -> None:
         found = decode(spoilt_text(dice, body.decode()).encode("utf-8", "surrogatepass"))
     else:
         found = decode(json.dumps(spoilt_tree(dice, json.loads(body))).encode())
-    look_at("ana", found.sections)
+    look_at_section("ana", found.sections)
     other = World(DESIGN)
     back = other.join("diver", "ana", profile=found)
     other.advance(3)

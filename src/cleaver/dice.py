@@ -30,7 +30,7 @@ def mix(state: int) -> int:
     return state ^ (state >> 31)
 
 
-def key_of(seed: int, stream: str) -> int:
+def stream_of(seed: int, stream: str) -> int:
     """Return the 64-bit key of a stream: its UTF-8 bytes, eight at a time, then their number, mixed into the
     seed."""
     data = stream.encode()
@@ -97,4 +97,4 @@ def stream(seed: int, name: str) -> Stream:
         raise AmountError("seed", seed, "a whole number")
     if not isinstance(name, str):
         raise UsageError(f"name is {name!r}; it must be a text")
-    return Stream(key_of(seed, name))
+    return Stream(stream_of(seed, name))

@@ -85,7 +85,7 @@ def _ceil(value: float) -> int:
     return -int(-value // 1)
 
 
-def same(left: object, right: object) -> bool:
+def same_value(left: object, right: object) -> bool:
     """Return whether two values are equal as scripts see it: numbers within 1e-9."""
     if isinstance(left, (int, float)) and isinstance(right, (int, float)):
         return left == right or abs(left - right) <= CLOSE * max(1.0, abs(left), abs(right))
@@ -104,7 +104,7 @@ _GLOBALS: dict[str, Any] = {
     "sqrt": _root,
     "bool": bool,
     "_power": _power,
-    "_same": same,
+    "_same": same_value,
 }
 
 

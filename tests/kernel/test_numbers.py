@@ -14,7 +14,7 @@ from cleaver.core import read
 from cleaver.core.kernel.clock import Clock, Timer
 from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.state import Record
-from cleaver.dice import GOLDEN, draw_at, key_of, mix
+from cleaver.dice import GOLDEN, draw_at, mix, stream_of
 from cleaver.rounding import half_up, rounded, shown
 
 
@@ -80,7 +80,7 @@ def test_draws_depend_on_seed_stream_and_index_alone() -> None:
     assert (
         first
         == [again.draw("crit/eel#3") for _ in range(3)]
-        == [draw_at(key_of(7, "crit/eel#3"), index) for index in range(3)]
+        == [draw_at(stream_of(7, "crit/eel#3"), index) for index in range(3)]
     )
     assert Dice(8).draw("crit/eel#3") != first[0]
 
@@ -212,7 +212,7 @@ def test_a_chance_is_met_as_often_as_it_says_by_dice_of_its_own() -> None:
     assert found == 88  # of 300; the dice of seed 3 under this name
     assert scrip(drops(0.3, seed=4)) != found
     # The numbers are those of splitmix64 for the stream of the rule, its number and who it is for.
-    key = key_of(3, "rules.defeated.1[1]/ana")
+    key = stream_of(3, "rules.defeated.1[1]/ana")
     assert found == sum(draw_at(key, index) < 0.3 for index in range(300))
 
 
@@ -260,7 +260,7 @@ def test_the_dice_of_a_command_are_used_up_only_when_it_is_done() -> None:
 
     chest, before = world.place("chest"), ana.purse["scrip"]
     assert all(ana.take(chest) for _ in range(40))  # a chance that fails still takes
-    key = key_of(7, "pickups.chest.do[1]/ana")
+    key = stream_of(7, "pickups.chest.do[1]/ana")
     assert ana.purse["scrip"] - before == 10 * sum(draw_at(key, index) < 0.5 for index in range(40))
     again = World.restore(design, world.snapshot())
     for one in (world, again):

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from cleaver import Design
-from cleaver.dice import key_of, stream
+from cleaver.dice import stream, stream_of
 from cleaver.lab import Sessions, Trial
 from cleaver.lab.loading import trial_of
 
@@ -79,7 +79,7 @@ def trial() -> Trial:
 
 def by_hand(seed: int, number: int) -> tuple[float, tuple[float | None, ...]]:
     """Return how long a session is, and its measures, None for a death that did not come."""
-    luck = key_of(seed, f"session/{number}")
+    luck = stream_of(seed, f"session/{number}")
     now, made = 0, 0
     heap: list[tuple[int, int, Any]] = []
     suit, score, lost, hits, grace = 90.0, 0, 0.0, 0, -1

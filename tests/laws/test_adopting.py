@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from cleaver import Design, InUseError, ReactionError, World
 from cleaver.core import read
-from cleaver.core.kept import look_at
+from cleaver.core.kept import look_at_section
 from cleaver.errors import FormulaError
 from cleaver.hud import Bar
 from looking import displays, look
@@ -69,7 +69,7 @@ def laws_hold(world: World) -> None:
         if not actor.alive and body.kind.vital:
             assert actor[body.kind.vital].value == 0
     for body in parts.stage.players.values():
-        look_at(body.id, parts.profiles.write(body).sections)
+        look_at_section(body.id, parts.profiles.write(body).sections)
     known = {*parts.kinds.goods.currencies, *parts.kinds.goods.items}
     for holder, held in parts.goods.table.held.items():
         for good, count in {**held.purse, **held.items}.items():

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from cleaver import Design, Event, HitResult, ReactionError, World
 from cleaver.core import read
-from cleaver.core.kept import look_at
+from cleaver.core.kept import look_at_section
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.results import REASONS
 from cleaver.core.kernel.state import slots_of
@@ -125,7 +125,7 @@ def test_every_profile_that_is_written_can_be_read_back(design: Design, commands
         play.do(command)
         for body in list(read.parts(play.world).stage.players.values()):
             profile = read.parts(play.world).profiles.write(body)
-            look_at(body.id, profile.sections)
+            look_at_section(body.id, profile.sections)
             assert decode(encode(profile)) == profile, command
 
 

@@ -153,7 +153,7 @@ def test_a_stage_that_is_played_again_puts_everything_back(
     play.do(("stage", "restart"))
     for name, sections in wanted.items():
         if name not in found:  # a creature that stays, and was dismissed
-            assert name not in play.world.players
+            assert name not in [player.id for player in play.world.players]
             continue
         for section, kept in sections.items():
             assert found[name][section] == kept, (name, section)

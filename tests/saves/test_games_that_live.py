@@ -78,7 +78,7 @@ def test_numbers_from_elsewhere_are_saved_as_plain_ones(number: Any, act: Callab
     ana.hurt(50)
     act(ana, number)
     for player in (ana, bea):
-        kept.look_at(player.id, world.profile(player).sections)
+        kept.look_at_section(player.id, world.profile(player).sections)
     assert World.restore(DESIGN, json.loads(json.dumps(world.snapshot()))).snapshot() == world.snapshot()
 
 

@@ -15,7 +15,7 @@ from sqlalchemy import create_engine, text
 
 from cleaver import Profile, ProfileDamagedError, SaveError, StoreCorruptError, StoreUnavailableError, UsageError, World
 from cleaver.saves import Autosaver, DamagedProfile, Found, HighScore, open_store
-from cleaver.saves.chain import Counter
+from cleaver.saves.chain import CommitCounter
 from helpers import Clock, run
 from saving import DESIGN, scrip
 
@@ -262,7 +262,7 @@ def test_a_counter_may_lag_and_never_leads(tmp_path: Path) -> None:
     count = path.with_name("saves.db.count")
     line = count.read_text()
     assert len(line) == 54
-    counter = Counter(count, line.split()[0])
+    counter = CommitCounter(count, line.split()[0])
     assert counter.read() == 12
     counter.write(3)  # killed before it could be written
     counter.close()

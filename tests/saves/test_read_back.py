@@ -154,7 +154,7 @@ def test_the_quick_look_at_a_profile_and_the_one_that_finds_words_agree() -> Non
             }
         )
     )
-    kept.look_at("ana", whole)
+    kept.look_at_section("ana", whole)
     for path in places(whole):
         for odd in (*ODD, "gone"):
             tree = copy.deepcopy(whole)

@@ -14,9 +14,9 @@ from cleaver.core.commands import COMMANDS as DECLARED
 from cleaver.core.commands import command
 from cleaver.core.kernel.door import Call
 from cleaver.core.kernel.results import Result
-from cleaver.journals.lines import line_of
+from cleaver.journals.lines import script_line
 from cleaver.prompt.completing import complete
-from cleaver.rooms.asking import carry_out
+from cleaver.rooms.asking import fulfil
 from cleaver.script import Session, play
 from cleaver.script.command import COMMANDS
 from cleaver.script.worlds import add_all
@@ -57,8 +57,8 @@ def test_a_new_command_is_one_declaration() -> None:
     assert found.run(run, "ana cold") == "refused: no_change"
     assert complete(run, "soothe ana ") == ["venom"]
     call = Call(DECLARED["Actor", "soothe"], ana, ("venom",), {"lasts": 2.5})
-    assert line_of(call, lambda what, text: what) == "soothe ana venom lasts=2.5"
-    assert carry_out(run.world, ana, "soothe", "venom", None) == (True, "")
+    assert script_line(call, lambda what, text: what) == "soothe ana venom lasts=2.5"
+    assert fulfil(run.world, ana, "soothe", "venom", None) == (True, "")
     assert "| `soothe NAME STATUS [lasts=]` | let a status hurt nobody for a while |" in reference.script_page()
     assert "soothe(status: str" in reference.PAGES["python.md"]()
 

@@ -31,7 +31,7 @@ from cleaver.core import read
 from cleaver.core.commands import COMMANDS, Declared
 from cleaver.core.kernel.door import Call
 from cleaver.journals.cutting import cut
-from cleaver.journals.lines import line_of
+from cleaver.journals.lines import script_line
 from cleaver.script import Session, play
 from cleaver.script.files import read_script
 
@@ -241,8 +241,8 @@ def test_a_command_is_written_the_same_however_it_is_called(declared: Declared) 
     def keep(what: str, text: str | bytes) -> str:
         return f"{what}.json"
 
-    by_place = line_of(Call(declared, me, tuple(value for _, value in plain), options), keep)
-    by_name = line_of(Call(declared, me, (), dict(plain) | options), keep)
+    by_place = script_line(Call(declared, me, tuple(value for _, value in plain), options), keep)
+    by_name = script_line(Call(declared, me, (), dict(plain) | options), keep)
     assert by_place == by_name
     for name in options:
         assert f"{ {'source': 'by', 'profile': 'from'}.get(name, name) }=" in by_place

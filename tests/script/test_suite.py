@@ -14,7 +14,7 @@ from cleaver.script import Session
 from cleaver.script.recording import Recording
 from cleaver.script.runner import carry_out
 from cleaver.script.state import state_of
-from cleaver.script.suite import design_of, find_scripts, judge
+from cleaver.script.suite import design_named, find_scripts, judge
 from cleaver.testing import expect
 from helpers import run
 
@@ -98,21 +98,21 @@ def test_wrong_use_of_test_is_told(folder: Path, words: tuple[str, ...], told: s
 def test_a_script_finds_its_design(folder: Path) -> None:
     (folder / "more/other.toml").write_text("[actors.crate]\nmeters.planks = 3\n", encoding="utf-8")
 
-    assert design_of(folder / "more/bad.play", []).name == "other.toml"
+    assert design_named(folder / "more/bad.play", []).name == "other.toml"
     assert (
-        design_of(folder / "more/bad.play", ["", "# a note", "# design: ../lanternreef.toml"])
+        design_named(folder / "more/bad.play", ["", "# a note", "# design: ../lanternreef.toml"])
         == folder / "more/../lanternreef.toml"
     )
-    assert design_of(folder / "more/bad.play", ["# design: x.toml"], folder / "y.toml") == folder / "y.toml"
+    assert design_named(folder / "more/bad.play", ["# design: x.toml"], folder / "y.toml") == folder / "y.toml"
     (folder / "more/third.json").write_text('{"actors": {}}', encoding="utf-8")
     with pytest.raises(
         UsageError, match="may belong to any of other.toml, third.json; name it in the script's first line"
     ):
-        design_of(folder / "more/bad.play", [])
+        design_named(folder / "more/bad.play", [])
     (folder / "lanternreef.toml").unlink()
     (folder / "pyproject.toml").write_text("[project]\n", encoding="utf-8")
     with pytest.raises(UsageError, match="no design in .*, where dive.play stands, or above"):
-        design_of(folder / "dive.play", [])
+        design_named(folder / "dive.play", [])
     assert find_scripts([folder, folder / "dive.play"]) == [folder / "dive.play", folder / "more/bad.play"]
 
 

@@ -8,7 +8,7 @@ from typing import Any
 import pytest
 
 from cleaver import Actor, Design, Event, UnknownNameError, World
-from cleaver.dice import draw_at, key_of
+from cleaver.dice import draw_at, stream_of
 from helpers import crate_world, heard, names
 from strategies import general_way
 
@@ -320,7 +320,7 @@ def test_a_pulse_that_is_left_to_chance_does_not_always_come() -> None:
     world.advance(100)
 
     hurts = len([event for event in world.events if event.name == "damaged"])
-    key, other = (key_of(1, "statuses.venom.pulses[1].do[1]/ana"), key_of(1, "actors.winch.pulses.haul.do[1]/w"))
+    key, other = (stream_of(1, "statuses.venom.pulses[1].do[1]/ana"), stream_of(1, "actors.winch.pulses.haul.do[1]/w"))
     assert hurts == sum(draw_at(key, index) < 0.5 for index in range(100))
     assert ana.purse["scrip"] == sum(draw_at(other, index) < 0.5 for index in range(100))
     assert 30 < hurts < 70

@@ -8,7 +8,7 @@ import sys
 PROGRAM = """
 from cleaver.design import steps
 
-evasion = steps.Step(
+evasion = steps.HitPart(
     "evasion",
     lambda plan: True,
     True,

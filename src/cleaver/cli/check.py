@@ -9,7 +9,7 @@ from urllib.parse import quote
 
 import click
 
-from cleaver.cli.options import DASH, FileOf, OneOf, design_argument, design_at, form_option
+from cleaver.cli.options import DASH, ChoiceOf, FileOf, design_argument, design_at, form_option
 from cleaver.cli.printing import say, say_json
 from cleaver.design.checks import RULES, looked
 from cleaver.design.near import has_game
@@ -29,7 +29,7 @@ EXPLAINED = {rule.name: rule.explanation for rule in RULES.values()} | {
 @click.option(
     "--explain",
     metavar="NAME",
-    type=OneOf(lambda context: ("all", *EXPLAINED)),
+    type=ChoiceOf(lambda context: ("all", *EXPLAINED)),
     help="Explain one rule, or `all` of them.",
 )
 @click.option("--with-game", is_flag=True, help="Pass over DESIGNS that have no [game] section.")

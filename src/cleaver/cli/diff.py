@@ -10,9 +10,9 @@ from rich.table import Table
 
 from cleaver.cli.options import design_argument, design_at, form_option, script_at, script_type
 from cleaver.cli.printing import say, say_json, say_table, within
-from cleaver.design.changes import changes, told
+from cleaver.design.changes import changes, told_change
 from cleaver.rounding import counted
-from cleaver.script.twins import Row, compare
+from cleaver.script.twins import TwinRow, compare
 
 
 @click.command("diff")
@@ -34,7 +34,7 @@ def command(old: Path, new: Path, scripts: tuple[Path, ...], form: str) -> None:
     one, two = design_at(old), design_at(new)
     read = [(script, script_at(script)[0]) for script in scripts]
     found = changes(one.source.tree, two.source.tree)
-    words = told(found, one.source, two.source)
+    words = told_change(found, one.source, two.source)
     if form == "json":
         compared = [(script, *compare(one, two, lines, script)) for script, lines in read]
         data = {
@@ -65,7 +65,7 @@ def _names(old: Path, new: Path) -> tuple[str, str]:
     return (old.name, new.name) if old.name != new.name else ("old", "new")
 
 
-def _table(rows: list[Row], old: str, new: str) -> Table:
+def _table(rows: list[TwinRow], old: str, new: str) -> Table:
     table = Table(box=None, pad_edge=False, padding=(0, 3, 0, 0))
     table.add_column("", no_wrap=True)
     for title in (old, new):

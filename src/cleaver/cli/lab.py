@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from cleaver.cli.options import FileOf, OneOf, form_option, one_output, table_option, write_table
+from cleaver.cli.options import ChoiceOf, FileOf, form_option, one_output, table_option, write_table
 from cleaver.cli.printing import say, say_json, say_table, within
 from cleaver.errors import CleaverError, MissingExtraError, UsageError
 
@@ -46,10 +46,10 @@ def _keys(context: click.Context) -> list[str]:
     return [number.key for number in numbers]
 
 
-MEASURE = OneOf(lambda context: _trial(context).tables.measures)
-OVER = OneOf(lambda context: _trial(context).fan)
-KEY = OneOf(_keys)
-CHANGE = OneOf(lambda context: [f"{key}=" for key in _keys(context)])
+MEASURE = ChoiceOf(lambda context: _trial(context).tables.measures)
+OVER = ChoiceOf(lambda context: _trial(context).fan)
+KEY = ChoiceOf(_keys)
+CHANGE = ChoiceOf(lambda context: [f"{key}=" for key in _keys(context)])
 FIGURE = click.option("--figure", type=FileOf(".png", dir_okay=False), metavar="FILE", help="Draw the answer.")
 
 
@@ -175,11 +175,11 @@ def run(
 
 
 def _band(both: tuple[float, float] | None, truth: bool) -> str:
-    from cleaver.lab.answers import percent, short
+    from cleaver.lab.answers import percent_said, short
 
     if both is None:
         return ""
-    low, high = (percent(one) if truth else short(one) for one in both)
+    low, high = (percent_said(one) if truth else short(one) for one in both)
     return f"{low} … {high}"
 
 

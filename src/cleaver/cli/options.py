@@ -115,7 +115,7 @@ def write_table(table: Table, file: Path | None) -> None:
         table.write(file)
 
 
-class OneOf(_Type):
+class ChoiceOf(_Type):
     """A word of a closed list, or of what the design before it names; Tab completes it."""
 
     name = "text"

@@ -18,8 +18,8 @@ from rich.table import Table
 from cleaver import files, tables
 from cleaver.cli.options import (
     DASH,
+    ChoiceOf,
     FileOf,
-    OneOf,
     StoreUrl,
     boards_of,
     design_argument,
@@ -152,7 +152,7 @@ def _moment(seconds: float) -> str:
 
 @command.command("scores", short_help="show the high-score tables")
 @_arguments
-@click.argument("board", required=False, default="", type=OneOf(boards_of))
+@click.argument("board", required=False, default="", type=ChoiceOf(boards_of))
 @click.option("--limit", type=click.IntRange(1), default=10, show_default=True, help="How many of each.")
 @form_option()
 @table_option("--table", "Write all of them as a table: .csv or .parquet, or - for CSV.")
@@ -178,7 +178,7 @@ def scores(design: Path, url: str, board: str, limit: int, form: str, table: Pat
 
 @command.command("show", short_help="show a profile as a person reads it")
 @_arguments
-@click.argument("player", type=OneOf(players_of))
+@click.argument("player", type=ChoiceOf(players_of))
 @form_option()
 def show(design: Path, url: str, player: str, form: str) -> None:
     """Show a profile as a person reads it.
@@ -235,7 +235,7 @@ def _plain(profile: Profile) -> dict[str, Any]:
 
 @command.command("export", short_help="write profiles as JSON")
 @_arguments
-@click.argument("players", nargs=-1, type=OneOf(players_of))
+@click.argument("players", nargs=-1, type=ChoiceOf(players_of))
 @click.option(
     "--out", type=FileOf(".json", ".jsonl"), help="A .json file for one player, .jsonl for many; by default stdout."
 )
@@ -365,7 +365,7 @@ def backup(design: Path, url: str, target: Path) -> None:
 
 @command.command("restore", short_help="make an older revision the newest")
 @_arguments
-@click.argument("player", type=OneOf(players_of))
+@click.argument("player", type=ChoiceOf(players_of))
 @click.argument("revision", type=int)
 @why_option
 def restore(design: Path, url: str, player: str, revision: int, why: str) -> None:
@@ -460,7 +460,7 @@ def free(design: Path, url: str, holder: str, why: str) -> None:
 
 @command.command("forget", short_help="delete all there is of a player")
 @_arguments
-@click.argument("player", type=OneOf(players_of))
+@click.argument("player", type=ChoiceOf(players_of))
 @click.option("--yes", is_flag=True, help="Do not ask.")
 @why_option
 def forget(design: Path, url: str, player: str, yes: bool, why: str) -> None:
@@ -480,7 +480,7 @@ def forget(design: Path, url: str, player: str, yes: bool, why: str) -> None:
 
 @command.command("copy", short_help="save a profile under another id")
 @_arguments
-@click.argument("player", type=OneOf(players_of))
+@click.argument("player", type=ChoiceOf(players_of))
 @click.argument("to")
 @why_option
 def copy(design: Path, url: str, player: str, to: str, why: str) -> None:
@@ -496,7 +496,7 @@ def copy(design: Path, url: str, player: str, to: str, why: str) -> None:
 
 @command.command("audit", short_help="list what was corrected by hand")
 @_arguments
-@click.argument("player", default="", type=OneOf(players_of))
+@click.argument("player", default="", type=ChoiceOf(players_of))
 @form_option()
 def audit(design: Path, url: str, player: str, form: str) -> None:
     """List what was corrected by hand, oldest first: restore, import, copy, free, forget; of one PLAYER if

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from cleaver.cli.options import FileOf, OneOf, design_argument, design_at, form_option
+from cleaver.cli.options import ChoiceOf, FileOf, design_argument, design_at, form_option
 from cleaver.cli.printing import say, say_json, say_table
 from cleaver.design.design import Design
 from cleaver.errors import UnknownNameError
@@ -16,7 +16,7 @@ from cleaver.figures.numbers import Numbers, numbers_of
 
 @click.command("show")
 @design_argument()
-@click.argument("section", required=False, type=OneOf(lambda context: SECTIONS))
+@click.argument("section", required=False, type=ChoiceOf(lambda context: SECTIONS))
 @form_option()
 @click.option(
     "--figure",

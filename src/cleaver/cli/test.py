@@ -14,7 +14,7 @@ from cleaver.cli.printing import console, say, say_json
 from cleaver.errors import UsageError
 from cleaver.rounding import counted
 from cleaver.script.suite import TIMEOUT, Verdict, cores, find_scripts, run
-from cleaver.script.verdicts import junit_of, plain, summary, verdict_lines, write_junit
+from cleaver.script.verdicts import junit_of, plain_verdict, verdict_lines, verdict_summary, write_junit
 
 
 @click.command("test")
@@ -81,7 +81,7 @@ def command(
     )
     found = [verdicts[script] for script in scripts if script in verdicts]
     if form == "json":
-        say_json([plain(verdict) for verdict in found])
+        say_json([plain_verdict(verdict) for verdict in found])
     elif junit != DASH:  # else the XML alone goes to standard output
         _tell(found, update=update, verbose=verbose)
     if junit is not None:
@@ -113,7 +113,7 @@ def _tell(found: list[Verdict], *, update: bool, verbose: bool) -> None:
             wrong = line.startswith("✗")
             say(line, fg="bright_red" if wrong else None, bold=wrong or None)
     passed = all(verdict.passed for verdict in found)
-    say(summary(found, update=update), fg="green" if passed else "bright_red")
+    say(verdict_summary(found, update=update), fg="green" if passed else "bright_red")
 
 
 def _watched(verdicts: Iterator[Verdict], count: int, jobs: int) -> Iterator[Verdict]:

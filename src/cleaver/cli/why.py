@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from cleaver.cli.options import OneOf, design_argument, design_at, form_option, paths_of, script_at, script_type
+from cleaver.cli.options import ChoiceOf, design_argument, design_at, form_option, paths_of, script_at, script_type
 from cleaver.cli.printing import say, say_json
 from cleaver.core.story import tale
 from cleaver.script import Session, play
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 @click.command("why")
 @design_argument()
 @click.argument("script", type=script_type())
-@click.argument("path", type=OneOf(paths_of))
+@click.argument("path", type=ChoiceOf(paths_of))
 @form_option()
 def command(design: Path, script: Path, path: str, form: str) -> None:
     """Play SCRIPT under DESIGN, then explain how the value at PATH came to be, back to where it began.

@@ -104,7 +104,7 @@ class Argument(NamedTuple):
         return self.default is GIVEN and not self.many
 
 
-class Part(NamedTuple):
+class LinePart(NamedTuple):
     """One part of a command's line: an argument, None for what the command is given to; the name of its
     option; what stands there as it is; and whether scripts take several, for as many commands."""
 
@@ -170,18 +170,18 @@ class Declared:
         return self._arguments
 
     @property
-    def parts(self) -> list[Part]:
+    def parts(self) -> list[LinePart]:
         """The parts of its line, in their order."""
         import re  # only where lines are written or read
 
         by_name = {one.name: one for one in self.arguments}
-        found: list[Part] = []
+        found: list[LinePart] = []
         for part in re.finditer(r"(?:(\w+)=)?\{(\w+)(…?)\}|\S+", self.line):
             option, name, many = part.groups(default="")
-            found.append(Part(by_name.pop(name, None), option, "" if name else part[0], bool(many)))
+            found.append(LinePart(by_name.pop(name, None), option, "" if name else part[0], bool(many)))
         for one in by_name.values():
             option = "" if one.required else "by" if one.name == "source" else one.name
-            found.append(Part(one, option, "", False))
+            found.append(LinePart(one, option, "", False))
         return found
 
     def given(self, args: tuple[Any, ...], options: Mapping[str, Any]) -> dict[str, Any]:

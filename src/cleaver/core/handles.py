@@ -33,7 +33,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-    from cleaver.core.vitals.shots import Flight
+    from cleaver.core.vitals.shots import ShotFlight
     from cleaver.literals import Blocked, HitStep
 
 
@@ -467,7 +467,7 @@ class Shot(Seen, View):
     attack: str
     blocked: Blocked
 
-    def __init__(self, game: Game, flight: Flight | None, blocked: Blocked = "", attack: str = "") -> None:
+    def __init__(self, game: Game, flight: ShotFlight | None, blocked: Blocked = "", attack: str = "") -> None:
         self._game, self._flight, self.blocked = game, flight, blocked
         self.attack = flight.attack if flight is not None else attack
         self.id = flight.id if flight is not None else ""
@@ -476,7 +476,7 @@ class Shot(Seen, View):
         return self._flight is not None
 
     @property
-    def _there(self) -> Flight:
+    def _there(self) -> ShotFlight:
         """Its state, if it is in flight."""
         if self._flight is None:
             raise UsageError(

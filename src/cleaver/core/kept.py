@@ -1,8 +1,8 @@
 """Kept: what the sections of a profile look like, looked at before a world takes one back.
 
 Profiles come from files that anybody may have written. A shape is plain data:
-a word for a value, a list of one shape, a table of named shapes, or `Each` for names that are free. Knows no
-design and no store. Start at `look_at`.
+a word for a value, a list of one shape, a table of named shapes, or `EachOf` for names that are free. Knows no
+design and no store. Start at `look_at_section`.
 """
 
 from __future__ import annotations
@@ -55,7 +55,7 @@ def check_text(value: str, path: str) -> None:
         raise AmountError(path, value, "a text that can be written as UTF-8 (half a surrogate pair cannot)")
 
 
-class Each:
+class EachOf:
     """A table of any names, each with the same shape."""
 
     __slots__ = ("shape",)
@@ -65,7 +65,7 @@ class Each:
         self.shape = shape
 
 
-class OneOf:
+class AnyOf:
     """One of several shapes, told apart by the name that only the first one has."""
 
     __slots__ = ("first", "name", "other")
@@ -108,21 +108,21 @@ _QUEST = {
 }
 
 SHAPES: dict[str, Any] = {
-    "currencies": Each("whole"),
-    "items": Each("whole"),
-    "owed": Each([("whole", "whole", "text")]),
-    "exchanges": Each("whole"),
-    "pickups": Each("truth"),
+    "currencies": EachOf("whole"),
+    "items": EachOf("whole"),
+    "owed": EachOf([("whole", "whole", "text")]),
+    "exchanges": EachOf("whole"),
+    "pickups": EachOf("truth"),
     "lives": {"left": "whole", "dead": "truth"},
-    "levels": Each({"xp": "whole", "raised": Each("number")}),
-    "ratings": Each("whole"),
-    "records": Each(_TALLY),
-    "meters": Each(OneOf("max", {"value": "amount", "max": "amount"}, {"value": "amount", "raised": "number"})),
-    "achievements": Each({"achieved": ["text"], "tallies": Each(_TALLY)}),
+    "levels": EachOf({"xp": "whole", "raised": EachOf("number")}),
+    "ratings": EachOf("whole"),
+    "records": EachOf(_TALLY),
+    "meters": EachOf(AnyOf("max", {"value": "amount", "max": "amount"}, {"value": "amount", "raised": "number"})),
+    "achievements": EachOf({"achieved": ["text"], "tallies": EachOf(_TALLY)}),
     "score": {"points": "points"},
     "team": {"name": "text"},
-    "tags": Each("truth"),
-    "statuses": Each(
+    "tags": EachOf("truth"),
+    "statuses": EachOf(
         [
             {
                 "order": "whole",
@@ -134,12 +134,12 @@ SHAPES: dict[str, Any] = {
             }
         ]
     ),
-    "quests": Each(OneOf("day", {**_QUEST, "day": "day"}, _QUEST)),
+    "quests": EachOf(AnyOf("day", {**_QUEST, "day": "day"}, _QUEST)),
 }
 """The shape of each section that Cleaver keeps; others are put aside as they are."""
 
 
-def look_at(player: str, sections: Mapping[str, Any]) -> None:
+def look_at_section(player: str, sections: Mapping[str, Any]) -> None:
     """Raise `ProfileError` where a section is not of its shape, naming the path and what would be right."""
     for name, section in sections.items():
         fits = _QUICK.get(name)
@@ -166,10 +166,10 @@ def _code(shape: Any, v: str, count: list[int]) -> str:
         return f"({_WORDS[shape][1].format(v=v)})"
     if isinstance(shape, list):
         return f"(type({v}) is list and (not {v} or all([{_code(shape[0], e, count)} for {e} in {v}])))"
-    if isinstance(shape, Each):
+    if isinstance(shape, EachOf):
         inner = _code(shape.shape, e, count)
         return f"(type({v}) is dict and (not {v} or all([{inner} for {e} in {v}.values()])))"
-    if isinstance(shape, OneOf):
+    if isinstance(shape, AnyOf):
         first, other = _code(shape.first, v, count), _code(shape.other, v, count)
         return f"({first} if type({v}) is dict and {shape.name!r} in {v} else {other})"
     if isinstance(shape, tuple):
@@ -193,9 +193,9 @@ def _look(player: str, path: str, value: Any, shape: Any) -> None:
             raise _wrong(player, path, value, "a list")
         for number, item in enumerate(value, 1):
             _look(player, f"{path}[{number}]", item, shape[0])
-    elif isinstance(shape, OneOf):
+    elif isinstance(shape, AnyOf):
         _look(player, path, value, shape.first if isinstance(value, Mapping) and shape.name in value else shape.other)
-    elif isinstance(shape, Each):
+    elif isinstance(shape, EachOf):
         if not isinstance(value, Mapping):
             raise _wrong(player, path, value, "a table")
         for name, item in value.items():

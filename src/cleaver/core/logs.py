@@ -39,7 +39,7 @@ MOST_TEXT = 100_000
 """Characters of what it keeps there, as JSON."""
 
 
-class Owed(NamedTuple):
+class OwedItem(NamedTuple):
     """So many of an item that a player has earned and had no room for, and for what."""
 
     item: str
@@ -214,7 +214,7 @@ class RatingLog(_Log[BestRating]):
         return self._world.ratings.stars(self._there, "")
 
 
-class Achieved(NamedTuple):
+class AchievedRanks(NamedTuple):
     """An achievement of a player: its `ranks` so far ("" for one without ranks), and how far the next one is;
     true once there is any."""
 
@@ -231,7 +231,7 @@ class Achieved(NamedTuple):
         return bool(self.ranks)
 
 
-class AchievementLog(_Log[Achieved]):
+class AchievementLog(_Log[AchievedRanks]):
     """A player's achievements."""
 
     __slots__ = ()
@@ -239,11 +239,11 @@ class AchievementLog(_Log[Achieved]):
     def _names(self) -> Iterable[str]:
         return self._world.kinds.quests.achievements
 
-    def _of(self, achievement: str) -> Achieved:
+    def _of(self, achievement: str) -> AchievedRanks:
         achievements, body = self._world.achievements, self._there
         achievements.kind(achievement)
         done, target = achievements.progress(body, achievement)
-        return Achieved(tuple(achievements.ranks(body, achievement)), done, target)
+        return AchievedRanks(tuple(achievements.ranks(body, achievement)), done, target)
 
 
 class OwnData(Seen, Living, _Data):

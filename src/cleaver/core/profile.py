@@ -50,7 +50,7 @@ class Profile:
 
 def look_at(profile: Profile) -> None:
     """Refuse a profile that does not have the shape of one, before anything of it is taken."""
-    from cleaver.core.kept import look_at as look  # only where a profile comes
+    from cleaver.core.kept import look_at_section as look  # only where a profile comes
 
     look(profile.player, profile.sections)
 

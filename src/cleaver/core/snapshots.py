@@ -64,7 +64,7 @@ def _looked_at(snapshot: Mapping[str, Any]) -> None:
         raise SnapshotError(f"this is no snapshot of format {FORMAT}; world.snapshot() makes one")
 
 
-def check(design: Design, snapshot: Mapping[str, Any]) -> None:
+def check_snapshot(design: Design, snapshot: Mapping[str, Any]) -> None:
     """Raise where a snapshot is not one of this version and of this design."""
     _looked_at(snapshot)
     if snapshot.get("design") != design.fingerprint:

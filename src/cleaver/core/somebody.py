@@ -6,7 +6,7 @@ from cleaver.core.game import Game, Seen
 from cleaver.core.kernel.arguments import TEXT, checked
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.living import Living
-from cleaver.core.logs import AchievementLog, Bag, LevelLog, Owed, OwnData, Purse, QuestLog, RatingLog, RecordLog
+from cleaver.core.logs import AchievementLog, Bag, LevelLog, OwedItem, OwnData, Purse, QuestLog, RatingLog, RecordLog
 from cleaver.core.views import position, there
 from cleaver.errors import UsageError
 
@@ -100,10 +100,11 @@ class Somebody(Seen, Living):
         return Purse(self._game, self._there)
 
     @property
-    def owed(self) -> tuple[Owed, ...]:
+    def owed(self) -> tuple[OwedItem, ...]:
         """What this player has earned and had no room for, in order: it is given as soon as it fits."""
         return tuple(
-            Owed(debt.item, debt.amount, debt.reason) for debt in self._world.goods.table.owed.get(self._there.id, ())
+            OwedItem(debt.item, debt.amount, debt.reason)
+            for debt in self._world.goods.table.owed.get(self._there.id, ())
         )
 
     @property

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from typing import Any, TypeVar
 
     from cleaver.core.contests.standing import Place
-    from cleaver.core.goods.pickups import Placement as PlacementState
+    from cleaver.core.goods.pickups import PlacementState as PlacementState
     from cleaver.literals import Keep
 
     V = TypeVar("V", covariant=True)

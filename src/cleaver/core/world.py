@@ -566,7 +566,7 @@ class World(WorldSeen, _Listens):
             world = cls.restore(snapshots.design_of(snapshot), snapshot, history=history)
             world.adopt(design)
             return world
-        snapshots.check(design, snapshot)
+        snapshots.check_snapshot(design, snapshot)
         world = cls(design, 0, history=history)
         snapshots.restored(parts_of(world), snapshot)
         return world

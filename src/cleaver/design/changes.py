@@ -46,7 +46,7 @@ def changes(old: Mapping[str, Any], new: Mapping[str, Any]) -> list[Change]:
     return found
 
 
-def told(found: list[Change], old: Source | None, new: Source) -> list[str]:
+def told_change(found: list[Change], old: Source | None, new: Source) -> list[str]:
     """Return changes in words with file and line (of *old* for what is gone, where it is known); what others
     inherit from one line is shown once."""
     groups: dict[tuple[Any, ...], list[Change]] = {}

@@ -8,7 +8,7 @@ from cleaver.design.paths import FormulaNames
 from cleaver.design.walk import Walk
 
 
-def refer(walk: Walk) -> None:
+def refer_contests(walk: Walk) -> None:
     """Check every name and formula of the sections of contests."""
     tables = walk.tables
     for name, match in tables.matches.items():

@@ -76,9 +76,9 @@ class Design:
         >>> Design.from_dict({"actors": {"crate": {"vital": "planks", "meters": {"planks": 20}}}}).title
         'Untitled'
         """
-        from cleaver.design.reading import Source, plain  # a game that only restores needs none
+        from cleaver.design.reading import Source, plain_text  # a game that only restores needs none
 
-        return build(Source(plain(tables)))
+        return build(Source(plain_text(tables)))
 
     def for_clients(self) -> Design:
         """Return the design as clients may have it: without its rules, what is drawn or in stock, and
@@ -91,10 +91,10 @@ class Design:
         """Return every number of the design that is about play, in the order in which it is written: its key
         path, its value, whether it must be whole, and its line in the file (0 for none)."""
         from cleaver.design.lines import key_of  # few ask for these
-        from cleaver.design.numbers import Key, must_be_whole, numbers_of
+        from cleaver.design.numbers import Key, must_be_whole, number_keys
 
         found = []
-        for path, value in numbers_of(self.source.tree):
+        for path, value in number_keys(self.source.tree):
             key, whole = key_of(path), False
             if isinstance(value, int):  # what a half more would be refused for
                 try:
@@ -162,6 +162,6 @@ def load_design(path: str | FilePath) -> Design:
 
 def schema() -> dict[str, Any]:
     """Return the JSON Schema (draft 2020-12) of a design file, for editors."""
-    from cleaver.design.schema import made  # as above
+    from cleaver.design.schema import schema_made  # as above
 
-    return made()
+    return schema_made()

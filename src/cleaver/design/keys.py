@@ -2,7 +2,7 @@
 
 A table of the design file is a class, a key of it an annotated attribute: the annotation says what it holds,
 `key` what it means, an example, its default and its bounds. The reader, which finds all errors at once, the
-JSON Schema and the reference follow from that line. Knows nothing of games. Start at `Table` and `key`.
+JSON Schema and the reference follow from that line. Knows nothing of games. Start at `KeyTable` and `key`.
 """
 
 from __future__ import annotations
@@ -96,13 +96,13 @@ class Shapes:
         """The same parts, with what must be given."""
         return Shapes(self.parts)
 
-    def of(self, kind: Type | type[Table]) -> Shape:
+    def of(self, kind: Type | type[KeyTable]) -> Shape:
         """Return the schema of a type: a reference where it has a name."""
         if isinstance(kind, Type):
             return self.part(kind.name, kind.shape) if kind.name else kind.shape(self)
         return self.part(f"{kind.__name__}_part" if self.partial else kind.__name__, kind.shape)
 
-    def alike(self, kind: type[Table]) -> Shape:
+    def alike(self, kind: type[KeyTable]) -> Shape:
         """Return the schema of a table that may say `like`, and then leave out what the other has."""
         partly = Shapes(self.parts, partial=True)
         like = partly.part(f"{kind.__name__}_like", lambda shapes: _with_like(kind.shape(shapes)))
@@ -260,7 +260,7 @@ class Optional(Type):
 
     @property
     def words(self) -> str:  # type: ignore[override]
-        return words_of(self.inner)
+        return kind_words(self.inner)
 
     def bounded(self, **bounds: Any) -> Type:
         return Optional(inner=self.inner.bounded(**bounds))
@@ -283,7 +283,7 @@ class Either(Type):
 
     @property
     def words(self) -> str:  # type: ignore[override]
-        return " or ".join(dict.fromkeys(map(words_of, self._types)))
+        return " or ".join(dict.fromkeys(map(kind_words, self._types)))
 
     @property
     def wanted(self) -> str:  # type: ignore[override]
@@ -312,7 +312,7 @@ class Each(Type):
 
     @property
     def words(self) -> str:  # type: ignore[override]
-        one = words_of(self.inner)
+        one = kind_words(self.inner)
         if self.said or (self.low and self.low == self.high):
             return self.said or f"a list of {self.low} numbers"
         return f"{one} or a list: {one}" if self.alone else f"a list: {one}"
@@ -355,7 +355,7 @@ class Named(Type):
 
     @property
     def words(self) -> str:  # type: ignore[override]
-        return f"names, each with: {words_of(self.inner)}"
+        return f"names, each with: {kind_words(self.inner)}"
 
     def bounded(self, **bounds: Any) -> Type:
         which = "names" if isinstance(self.names, OneOf) else "inner"
@@ -380,8 +380,8 @@ class Named(Type):
 
 
 def type_of(annotation: Any) -> Any:
-    """Return the type that an annotation stands for: a `Type`, a `Table`, or made of these."""
-    if isinstance(annotation, Type) or (isinstance(annotation, type) and issubclass(annotation, Table)):
+    """Return the type that an annotation stands for: a `Type`, a `KeyTable`, or made of these."""
+    if isinstance(annotation, Type) or (isinstance(annotation, type) and issubclass(annotation, KeyTable)):
         return annotation
     if isinstance(annotation, UnionType):
         several = [one for one in annotation.__args__ if one is not type(None)]
@@ -396,11 +396,11 @@ def type_of(annotation: Any) -> Any:
     raise TypeError(f"{annotation!r} is no type of a key")
 
 
-def words_of(kind: Any) -> str:
+def kind_words(kind: Any) -> str:
     """Return what a type or a table is called in the reference."""
     if isinstance(kind, Type):
         return kind.words
-    bare = f" or {words_of(kind.declared()[kind.bare].type)}" if kind.bare else ""
+    bare = f" or {kind_words(kind.declared()[kind.bare].type)}" if kind.bare else ""
     return f"[[{kind.__name__}]]{bare}"
 
 
@@ -458,7 +458,7 @@ def key(
 
 
 @dataclass_transform(kw_only_default=True, frozen_default=True, field_specifiers=(key,))
-class Table:
+class KeyTable:
     """A table of the design file; unknown keys are refused, nothing in it changes once read.
 
     Raises:

@@ -96,7 +96,7 @@ def _listed(tables: models.DesignTables) -> Iterable[models.Effect]:
         yield from pickup.do
     for exchange in tables.exchanges.values():
         yield from exchange.do
-    for rule in all_rules(tables):
+    for rule in every_rule(tables):
         yield from rule.do
     for ladder in tables.levels.values():
         yield from ladder.do
@@ -108,7 +108,7 @@ def _listed(tables: models.DesignTables) -> Iterable[models.Effect]:
         yield from achievement.reward
 
 
-def all_rules(tables: models.DesignTables) -> Iterable[models.Rule]:
+def every_rule(tables: models.DesignTables) -> Iterable[models.Rule]:
     """Yield the rules of the design and of its matches."""
     yield from tables.rules
     for match in tables.matches.values():
@@ -147,7 +147,7 @@ def _tags(tables: models.DesignTables, effects: Iterable[models.Effect]) -> Iter
     for pickup in tables.pickups.values():
         yield from pickup.tags
     yield from named_in(effects, "tag")
-    tallies: list[models.Matcher] = [*all_rules(tables), *tables.records.values(), *tables.achievements.values()]
+    tallies: list[models.Matcher] = [*every_rule(tables), *tables.records.values(), *tables.achievements.values()]
     for quest in tables.quests.values():
         tallies += [*quest.goals, *quest.fails]
     for matcher in tallies:

@@ -1,4 +1,4 @@
-"""Numbers: every number of a design by its key path. Start at `numbers_of`."""
+"""Numbers: every number of a design by its key path. Start at `number_keys`."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ class Key(NamedTuple):
     line: int
 
 
-def numbers_of(tree: Mapping[str, Any]) -> Iterator[tuple[Path, float]]:
+def number_keys(tree: Mapping[str, Any]) -> Iterator[tuple[Path, float]]:
     """Yield the path and the value of every number of a design tree."""
 
     def walk(value: Any, path: Path) -> Iterator[tuple[Path, float]]:

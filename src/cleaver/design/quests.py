@@ -9,7 +9,7 @@ from cleaver.design.walk import Walk
 from cleaver.errors import advice
 
 
-def refer(walk: Walk) -> None:
+def refer_quests(walk: Walk) -> None:
     """Check every name and formula of quests, their sets, and achievements."""
     tables = walk.tables
     for name, quest in walk.others("quests"):

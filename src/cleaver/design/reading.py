@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from cleaver.design.keys import Table
+from cleaver.design.keys import KeyTable
 from cleaver.design.lines import Path, json_lines, key_of, toml_lines
 from cleaver.errors import DesignError, DesignFileError, Problem, advice, unreadable
 
@@ -186,14 +186,14 @@ def _measure(tree: Tree, name: str) -> None:
         waiting.extend((item, depth + 1) for item in inner)
 
 
-def plain(value: Any) -> Any:
+def plain_text(value: Any) -> Any:
     """Return *value* with tables and tuples as plain tables and lists; a design built in Python is read this
     way."""
-    if isinstance(value, Table):
-        return plain(value.written())
+    if isinstance(value, KeyTable):
+        return plain_text(value.written())
     if isinstance(value, Mapping):
-        return {str(key): plain(item) for key, item in value.items()}
-    return [plain(item) for item in value] if isinstance(value, (list, tuple)) else value
+        return {str(key): plain_text(item) for key, item in value.items()}
+    return [plain_text(item) for item in value] if isinstance(value, (list, tuple)) else value
 
 
 def inherit(source: Source) -> None:

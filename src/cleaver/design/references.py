@@ -60,8 +60,8 @@ def refer(
                 f"is {change.from_}, and the game is of version {tables.game.version}",
                 f"raise version in [game] to {change.from_ + 1}, or begin from an older one",
             )
-    contests.refer(walk)
-    quests.refer(walk)
+    contests.refer_contests(walk)
+    quests.refer_quests(walk)
     _texts(walk)
     for name, currency in tables.currencies.items():
         if currency.most is not None and currency.start > currency.most:

@@ -18,7 +18,7 @@ else:
     Any = object
 
 
-class Step(NamedTuple):
+class HitPart(NamedTuple):
     """One step of a hit.
 
     `name` is what `ignores` may say, `there` whether a plan has it, and `pulse` whether it applies to what
@@ -44,7 +44,7 @@ class Step(NamedTuple):
 
 
 STEPS = [
-    Step(
+    HitPart(
         "zone",
         lambda plan: plan.zone,
         False,
@@ -54,7 +54,7 @@ amount *= zone_factor
 tell(("×", zone_factor, zone))
 """,
     ),
-    Step(
+    HitPart(
         "critical",
         lambda plan: plan.crit is not None,
         False,
@@ -66,7 +66,7 @@ if critical:
     tell(("×", crit_factor, "critical"))
 """,
     ),
-    Step(
+    HitPart(
         "deals",
         lambda plan: True,
         False,
@@ -78,7 +78,7 @@ if deals != 1:
 """,
         still=True,
     ),
-    Step(
+    HitPart(
         "scale",
         lambda plan: True,
         True,
@@ -89,7 +89,7 @@ if scale != 1:
     tell(("×", scale, "scale"))
 """,
     ),
-    Step(
+    HitPart(
         "through",
         lambda plan: plan.type,
         True,
@@ -101,7 +101,7 @@ if through != 1:
 """,
         still=True,
     ),
-    Step(
+    HitPart(
         "",
         lambda plan: True,
         True,
@@ -112,7 +112,7 @@ if amount <= 0:
 """,
         named=False,
     ),
-    Step(
+    HitPart(
         "armour",
         lambda plan: plan.guard.armour,
         False,
@@ -122,7 +122,7 @@ amount = hardened(amount, armour)
 tell(("−", armour, "armour"))
 """,
     ),
-    Step(
+    HitPart(
         "armour",
         lambda plan: plan.guard.least,
         False,
@@ -133,7 +133,7 @@ if amount < least:
     tell(("→", amount, "at least"))
 """,
     ),
-    Step(
+    HitPart(
         "armour",
         lambda plan: plan.guard.armour,
         False,
@@ -143,7 +143,7 @@ if amount < 0:
     amount = 0
 """,
     ),
-    Step(
+    HitPart(
         "friendly",
         lambda plan: True,
         False,
@@ -155,7 +155,7 @@ if share != 1:
 """,
         still=True,
     ),
-    Step(
+    HitPart(
         "",
         lambda plan: plan.whole,
         True,
@@ -167,7 +167,7 @@ if amount != exact:
 """,
         named=False,
     ),
-    Step(
+    HitPart(
         "most",
         lambda plan: plan.guard.most is not None,
         False,

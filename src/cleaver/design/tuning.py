@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from cleaver.design.lines import Path, key_of, path_of
-from cleaver.design.reading import Source, merge, plain
+from cleaver.design.reading import Source, merge, plain_text
 from cleaver.errors import UnknownNameError, UsageError, said
 from cleaver.rounding import is_number
 
@@ -33,7 +33,7 @@ def tuned(source: Source, values: Mapping[str, Any]) -> Source:
         path = path_of(key) if isinstance(key, str) else ()
         if not path:
             raise UsageError(f"{said(key)} is no key path; write one such as rules[2].do[1].amount")
-        tree = _put(tree, source.tree, path, 0, plain(value))
+        tree = _put(tree, source.tree, path, 0, plain_text(value))
     return Source(tree, source.name, source.lines)
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from cleaver.design import models
-from cleaver.design.keys import Table
+from cleaver.design.keys import KeyTable
 from cleaver.design.lines import Path
 from cleaver.design.names import entries_of
 from cleaver.design.paths import FormulaNames, Known
@@ -67,7 +67,7 @@ class Walk:
         past = {} if self._right is None else getattr(self._right, section)
         return [(name, entry) for name, entry in entries.items() if past.get(name) is not entry]
 
-    def named(self, table: Table, path: Path) -> None:
+    def named(self, table: KeyTable, path: Path) -> None:
         """Tell of each key of a table, and of the tables in it, that is declared to be a name of something,
         and names nothing."""
         for key, declared in table.declared().items():
@@ -76,7 +76,7 @@ class Walk:
                 self._named(held, declared.of, (*path, key))
 
     def _named(self, held: object, what: str, path: Path) -> None:
-        if isinstance(held, Table):
+        if isinstance(held, KeyTable):
             self.named(held, path)
         elif isinstance(held, dict):
             for name, inner in held.items():

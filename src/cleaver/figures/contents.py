@@ -11,7 +11,7 @@ from rich.text import Text
 from cleaver.design.design import Design
 from cleaver.design.models import Attack, Effect, Effects, Option
 from cleaver.design.totals import Total, totals_of
-from cleaver.figures.numbers import MOST_LEVELS, Numbers, Step
+from cleaver.figures.numbers import MOST_LEVELS, LevelStep, Numbers
 from cleaver.rounding import counted, is_number, shown
 from cleaver.visible import visible
 
@@ -262,7 +262,7 @@ def _matches(design: Design, numbers: Numbers) -> Rows:
     return rows
 
 
-def _needed(step: Step) -> str:
+def _needed(step: LevelStep) -> str:
     ways = sorted(step.by.items(), key=lambda way: way[1])
     return ", or ".join(f"{-(-times // 1):g} × {source}" for source, times in ways[:4])
 

@@ -60,7 +60,7 @@ def figure(
     return made
 
 
-def tidy(axes: Any) -> None:
+def tidy_axes(axes: Any) -> None:
     """Give axes the common look: no frame on top and right, a light grid."""
     axes.spines[["top", "right"]].set_visible(False)
     axes.grid(visible=True, color="#e4e4e4", linewidth=0.8)

@@ -53,7 +53,7 @@ def _course(axes: Any, changes: list[tuple[float, int]], end: float, colour: str
     axes.fill_between([*times, end * 1.02], [*values, total], step="post", color=colour, alpha=0.15)
     axes.set_ylim(0, max(*values, 1) * 1.18)
     axes.yaxis.get_major_locator().set_params(integer=True)
-    drawing.tidy(axes)
+    drawing.tidy_axes(axes)
 
 
 def _reasons(axes: Any, books: Books, good: str, holder: str) -> None:
@@ -94,4 +94,4 @@ def _reasons(axes: Any, books: Books, good: str, holder: str) -> None:
     axes.set_xlim(-most * 1.35 if sinks else 0, most * 1.35)
     axes.set_ylim(-0.6, max(len(bars) - 0.4, 0.6))
     axes.xaxis.get_major_locator().set_params(integer=True, nbins=5)
-    drawing.tidy(axes)
+    drawing.tidy_axes(axes)

@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from cleaver.figures.drawing import BLUE, DASHES, GREY, ORANGE, RED, SERIES, SKY, figure, save, tidy
+from cleaver.figures.drawing import BLUE, DASHES, GREY, ORANGE, RED, SERIES, SKY, figure, save, tidy_axes
 from cleaver.lab import Levers, Measured, Page, Run, Solved, Survival, Swept
 from cleaver.lab.answers import curves_of, fan_of
 from cleaver.lab.sessions import Floats, Sessions
@@ -45,7 +45,7 @@ def page(found: Page, path: Path) -> Path:
 
 def _title(axes: Any, text: str) -> None:
     axes.set_title(text, fontsize=12, loc="left")
-    tidy(axes)
+    tidy_axes(axes)
 
 
 def _none(axes: Any, what: str) -> None:
@@ -280,7 +280,7 @@ def draw_levers(found: Levers, path: Path) -> Path:
     axes.set_xlabel(f"{found.measure}, {unit}; hatched: guesses about players")
     if rows:
         axes.legend(fontsize=10, frameon=False)
-    tidy(axes)
+    tidy_axes(axes)
     return save(made, path)
 
 
@@ -316,7 +316,7 @@ def draw_solved(found: Solved, path: Path) -> Path:
         )
     axes.set_xlabel(found.key)
     axes.set_ylabel(f"{found.measure}{', %' if truth else ''}")
-    tidy(axes)
+    tidy_axes(axes)
     return save(made, path)
 
 
@@ -353,7 +353,7 @@ def draw_sweep(found: Swept, target: float | None, path: Path) -> Path:
             axes.legend(frameon=True, facecolor="#d8d8d8", loc="lower right")
         axes.set_ylabel(found.keys[1])
     axes.set_xlabel(found.keys[0])
-    tidy(axes)
+    tidy_axes(axes)
     return save(made, path)
 
 

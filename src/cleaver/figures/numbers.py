@@ -69,7 +69,7 @@ class Price(NamedTuple):
     minutes: float | None
 
 
-class Step(NamedTuple):
+class LevelStep(NamedTuple):
     """One star of a rating, or one level: what it needs, and how often each source must come for it."""
 
     name: str
@@ -87,8 +87,8 @@ class Numbers(NamedTuple):
     courses: tuple[Course, ...]
     incomes: tuple[Income, ...]
     prices: tuple[Price, ...]
-    stars: tuple[Step, ...]
-    levels: tuple[Step, ...]
+    stars: tuple[LevelStep, ...]
+    levels: tuple[LevelStep, ...]
     cut: bool  # whether there were more fights than are played
 
 
@@ -248,7 +248,7 @@ def _prices(design: Design, incomes: tuple[Income, ...]) -> Iterator[Price]:
         yield Price(name, dict(exchange.costs), dict(exchange.gives), minutes if exchange.costs else None)
 
 
-def _stars(design: Design, incomes: tuple[Income, ...]) -> Iterator[Step]:
+def _stars(design: Design, incomes: tuple[Income, ...]) -> Iterator[LevelStep]:
     points = {
         income.source: income.amount
         for income in incomes
@@ -258,10 +258,10 @@ def _stars(design: Design, incomes: tuple[Income, ...]) -> Iterator[Step]:
         simple = rating.measure == "self.score" and rating.better == "higher"
         for number, needs in enumerate(rating.steps, 1):
             by = {source: needs / amount for source, amount in points.items()} if simple else {}
-            yield Step(name, number, needs, needs, by, None)
+            yield LevelStep(name, number, needs, needs, by, None)
 
 
-def _levels(design: Design, incomes: tuple[Income, ...], fights: tuple[Fight, ...]) -> Iterator[Step]:
+def _levels(design: Design, incomes: tuple[Income, ...], fights: tuple[Fight, ...]) -> Iterator[LevelStep]:
     for name, ladder in design.tables.levels.items():
         world = World(design, history=0)
         sources = {
@@ -289,7 +289,7 @@ def _levels(design: Design, incomes: tuple[Income, ...], fights: tuple[Fight, ..
             if not needs:
                 break
             total += needs
-            yield Step(
+            yield LevelStep(
                 name,
                 level + 1,
                 needs,

@@ -109,7 +109,7 @@ def _draw_bars(axes: Any, bars: Bars) -> None:
     axes.set_xlim(0, most * 1.6)
     spare = max(3 - len(bars), 0) / 2
     axes.set_ylim(-0.6 - spare, len(bars) - 0.4 + spare)
-    drawing.tidy(axes)
+    drawing.tidy_axes(axes)
     axes.tick_params(axis="y", labelsize=10)
 
 
@@ -139,4 +139,4 @@ def _draw_levels(axes: Any, numbers: Numbers) -> None:
     axes.set_ylim(0, max(step.total for step in numbers.levels) * 1.15)
     axes.xaxis.get_major_locator().set_params(integer=True)
     axes.legend(fontsize=10, frameon=False, loc="lower right")
-    drawing.tidy(axes)
+    drawing.tidy_axes(axes)

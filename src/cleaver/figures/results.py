@@ -81,7 +81,7 @@ def _standings(axes: Any, board: Scoreboard, sides: list[str]) -> None:
     )
     axes.set_xlim(0, max((place.score for place in rows), default=1) * 1.2 + 0.1)
     axes.set_title("standings (points)", fontsize=13)
-    drawing.tidy(axes)
+    drawing.tidy_axes(axes)
     axes.xaxis.get_major_locator().set_params(integer=True)
 
 
@@ -109,7 +109,7 @@ def _courses(axes: Any, recorder: ScoreRecorder) -> None:
     axes.set_title("score over time", fontsize=13)
     axes.set_ylim(bottom=0)
     axes.margins(y=0.15)
-    drawing.tidy(axes)
+    drawing.tidy_axes(axes)
     axes.yaxis.get_major_locator().set_params(integer=True)
 
 

@@ -81,7 +81,7 @@ def _bars(axes: Any, there: Mapping[str, Total], colours: Mapping[str, str]) -> 
     axes.set_xlim(0, most * 1.3)
     spare = max(4 - len(bars), 0) / 2
     axes.set_ylim(-0.6 - spare, len(bars) - 0.4 + spare)
-    drawing.tidy(axes)
+    drawing.tidy_axes(axes)
     axes.tick_params(axis="y", labelsize=10)
 
 
@@ -114,4 +114,4 @@ def _stars(axes: Any, design: Design, totals: StageTotals) -> None:
     axes.set_yticks([])
     axes.set_xlim(0, far)
     axes.set_ylim(-0.7, 1.0)
-    drawing.tidy(axes)
+    drawing.tidy_axes(axes)

@@ -101,7 +101,7 @@ def _panel(axes: Any, recorder: Recorder, meter: str, colour: str) -> None:
         color=drawing.GREY,
     )
     axes.set_ylabel(f"{meter} (points)", fontsize=12)
-    drawing.tidy(axes)
+    drawing.tidy_axes(axes)
     last = -9.0
     for event in recorder.events:
         if event.name not in ("damaged", "healed") or event.meter != meter:
@@ -198,4 +198,4 @@ def _strip(axes: Any, recorder: Recorder) -> None:
     axes.set_yticks(range(len(rows)), rows)
     axes.set_ylim(-0.7, max(len(rows) - 0.3, 0.7))
     axes.set_xlim(0, end * 1.02)
-    drawing.tidy(axes)
+    drawing.tidy_axes(axes)

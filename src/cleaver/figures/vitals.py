@@ -93,7 +93,7 @@ def waterfall(hit: HitResult, path: str | Path, *, title: str = "") -> Path:
     axes.set_xticks(range(len(labels) + len(went)), [*labels, *(what for what, _, _ in went)], fontsize=11)
     axes.set_ylabel("damage (points)", fontsize=12)
     axes.set_ylim(0, max(tops) * 1.12)
-    drawing.tidy(axes)
+    drawing.tidy_axes(axes)
     return drawing.save(figure, path)
 
 

@@ -1,7 +1,7 @@
 """Lines: a command that was given, as the line of a script that does the same.
 
 It follows from the command's declaration (`core.commands`). What a line needs beside it, a profile or a
-design, goes into a file by `keep`. Start at `line_of`.
+design, goes into a file by `keep`. Start at `script_line`.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ Keep = Callable[[str, str | bytes], str]
 """Keeps a text in a file of its own, named for what it is; returns how a line names it."""
 
 
-def line_of(call: Call, keep: Keep) -> str:
+def script_line(call: Call, keep: Keep) -> str:
     """Return a command as a line of a script.
 
     Raises:
@@ -44,9 +44,9 @@ def line_of(call: Call, keep: Keep) -> str:
 def _written(argument: Argument | None, value: Any, keep: Keep) -> str:
     of = "" if argument is None else argument.kind.of
     if of == "profile":
-        from cleaver.saves.document import written  # only where profiles come and go
+        from cleaver.saves.document import written_profile  # only where profiles come and go
 
-        return keep("profile", written(value))
+        return keep("profile", written_profile(value))
     if of == "design":
         return keep("design", value.text)
     if of == "json":

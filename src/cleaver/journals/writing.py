@@ -23,7 +23,7 @@ from cleaver.core.kernel.door import Call
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.world import World
 from cleaver.errors import ReactionError, UsageError, said, unwritable
-from cleaver.journals.lines import line_of
+from cleaver.journals.lines import script_line
 from cleaver.script.files import HEAD, SUM, Beside
 
 FLUSHED, SYNCED = 1.0, 5.0  # seconds after which what was written is given to the system, and to the disk
@@ -223,7 +223,7 @@ class Journal:
         if self.trouble or (self._inside and self._inside[-1] == handling):
             return Under("part")  # of a command that is written already
         try:
-            text = line_of(call, self.keep)
+            text = script_line(call, self.keep)
         except TypeError:
             return Under("part")  # the call says what is wrong
         except Exception as error:

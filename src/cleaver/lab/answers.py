@@ -28,7 +28,7 @@ QUANTILES = (0.1, 0.5, 0.9)
 FAN = (0.1, 0.25, 0.5, 0.75, 0.9)
 
 
-def number(value: float) -> float | None:
+def number_said(value: float) -> float | None:
     """Return a number for JSON; what is not finite is null."""
     return float(value) if isfinite(value) else None
 
@@ -41,7 +41,7 @@ def short(value: float) -> str:
     return shown(round(value, digits))
 
 
-def percent(value: float) -> str:
+def percent_said(value: float) -> str:
     """Return a share as percent."""
     return "–" if value != value else f"{value * 100:.1f} %"
 
@@ -77,11 +77,11 @@ class Measured:
     @property
     def data(self) -> dict[str, Any]:
         """It for JSON."""
-        value, low, high = map(number, self.estimate)
+        value, low, high = map(number_said, self.estimate)
         key = {"truth": "share", "number": "mean", "time": "reached"}[self.kind]
         found: dict[str, Any] = {key: value, "low": low, "high": high, "sessions": self.count}
         if self.quantiles:
-            found["quantiles"] = {f"{at:g}": number(one.value) for at, one in self.quantiles.items()}
+            found["quantiles"] = {f"{at:g}": number_said(one.value) for at, one in self.quantiles.items()}
         return found
 
     @property
@@ -89,11 +89,11 @@ class Measured:
         """What to read: the value, its interval, and how it is spread."""
         value, low, high = self.estimate
         if self.kind == "truth":
-            return percent(value), f"{percent(low)} … {percent(high)}", ""
+            return percent_said(value), f"{percent_said(low)} … {percent_said(high)}", ""
         spread = ", ".join(f"{at:.0%} {short(one.value)}" for at, one in self.quantiles.items())
         if self.kind == "time":
             told = f"half by {short(self.half)} s" if isfinite(self.half) else "half never"
-            return f"{percent(value)} reach it", f"{percent(low)} … {percent(high)}", told
+            return f"{percent_said(value)} reach it", f"{percent_said(low)} … {percent_said(high)}", told
         return short(value), f"{short(low)} … {short(high)}", spread
 
 
@@ -127,7 +127,7 @@ class Run:
             "sessions": len(self.sessions),
             "seed": self.seed,
             "measures": {name: {group: one.data for group, one in by.items()} for name, by in self.measures.items()},
-            "guesses": {name: list(map(number, both)) for name, both in self.guesses.items()},
+            "guesses": {name: list(map(number_said, both)) for name, both in self.guesses.items()},
             "oddest": [{"session": at, "why": why} for at, why in self.odd],
         }
 
@@ -173,9 +173,9 @@ class Compared:
                 name: {
                     "before": self.before[name].data,
                     "after": self.after[name].data,
-                    "difference": number(one.estimate.value),
-                    "low": number(one.estimate.low),
-                    "high": number(one.estimate.high),
+                    "difference": number_said(one.estimate.value),
+                    "low": number_said(one.estimate.low),
+                    "high": number_said(one.estimate.high),
                     "differ": one.differ,
                     "note": one.note,
                 }
@@ -252,8 +252,8 @@ class Levers:
                     "guess": one.guess,
                     "now": one.now,
                     "values": list(one.values),
-                    "down": number(one.down.estimate.value),
-                    "up": number(one.up.estimate.value),
+                    "down": number_said(one.down.estimate.value),
+                    "up": number_said(one.up.estimate.value),
                     "cliff": one.cliff,
                 }
                 for one in self.found
@@ -278,7 +278,7 @@ class Page:
         now = self.run.measures[self.measure]["all"]
         wanted = ""
         if self.target is not None:
-            told = short(self.target) if now.kind == "number" else percent(self.target)
+            told = short(self.target) if now.kind == "number" else percent_said(self.target)
             wanted = f"; {told} is wanted"
         return f"{self.run.title}: {self.measure} is {now.cells[0]} now{wanted}"
 
@@ -302,7 +302,7 @@ class Solved:
     @property
     def data(self) -> dict[str, Any]:
         """It for JSON."""
-        value, low, high = (None, None, None) if self.answer is None else map(number, self.answer)
+        value, low, high = (None, None, None) if self.answer is None else map(number_said, self.answer)
         return {
             "key": self.key,
             "measure": self.measure,
@@ -314,7 +314,7 @@ class Solved:
             "why": self.why,
             "sessions": self.count,
             "confirmed": None if self.confirmed is None else self.confirmed.data,
-            "guesses": None if self.guesses is None else list(map(number, self.guesses)),
+            "guesses": None if self.guesses is None else list(map(number_said, self.guesses)),
             "looks": [{"at": at, **one.data} for at, one in sorted(self.looks.items())],
         }
 

@@ -1,7 +1,7 @@
 """Checks: everything that can be wrong with a trial, found before the first play.
 
 Formulas are compiled, and each line is carried out once, in a session that has just been set up. Start at
-`check`.
+`check_trial`.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ ALLOWED = frozenset(
 """What lines of a trial may do: what moves time, or the whole world, they may not."""
 
 
-def check(trial: Trial) -> None:
+def check_trial(trial: Trial) -> None:
     """Add to the trial's source every problem that there is."""
     _Check(trial).all()
 

@@ -76,7 +76,7 @@ class TrialNames(FormulaNames):
         return Path("", "placement", parts[0], "present", "truth")
 
 
-def reader(path: Path) -> Reader:
+def formula_reader(path: Path) -> Reader:
     """Return a function that reads *path* in a `Scope`; of somebody who is not there any more it asks about
     nobody, so that a condition is not true."""
     what, name, part, root = path.what, path.name, path.part, path.root
@@ -115,4 +115,4 @@ def compiled(text: str, names: TrialNames, where: str) -> Expression:
     Raises:
         FormulaError: It is none, or names something that there is not.
     """
-    return Expression(parse(text, names, where=where, tolerant=True), reader, where)
+    return Expression(parse(text, names, where=where, tolerant=True), formula_reader, where)

@@ -17,7 +17,7 @@ from cleaver.design.lines import key_of
 from cleaver.design.reading import Source, read_file
 from cleaver.design.shape import validated
 from cleaver.errors import CleaverError, DesignError, Problem, advice
-from cleaver.lab.checks import check
+from cleaver.lab.checks import check_trial
 from cleaver.lab.tables import MOST_HABITS, MOST_LOOKS, MOST_MEASURES, MOST_PLAYERS, Tally, TrialTables
 from cleaver.lab.trial import Trial
 
@@ -73,7 +73,7 @@ def made(source: Source, design: Design, file: FilePath | None = None, *, checke
         raise DesignError(source.problems, TRIAL)
     trial = Trial(tables, changed, source, file)
     if not checked:
-        check(trial)
+        check_trial(trial)
         if source.problems:
             raise DesignError(source.problems, TRIAL)
     return trial

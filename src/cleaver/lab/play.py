@@ -21,7 +21,7 @@ from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.world import World
 from cleaver.design.design import Design
-from cleaver.dice import Stream, key_of, stream
+from cleaver.dice import Stream, stream, stream_of
 from cleaver.errors import CleaverError, UsageError
 from cleaver.lab.formulas import IT, TrialNames, compiled
 from cleaver.lab.tables import Habit, Tally
@@ -57,7 +57,7 @@ class Ready(NamedTuple):
     """Whether it never acts about somebody who is dead."""
 
 
-class Outcome(NamedTuple):
+class SessionOutcome(NamedTuple):
     """What came of a session: the kind of player, how long it was, each measure (a truth as 1 or 0, a time
     that was not reached as nan), what was looked at over time (nan after its end)."""
 
@@ -159,10 +159,10 @@ class Player:
         """Return which kind of player session *number* has."""
         if only:
             return self.kinds.index(only)
-        drawn = stream(key_of(seed, f"session/{number}"), "player").draw()
+        drawn = stream(stream_of(seed, f"session/{number}"), "player").draw()
         return next((at for at, bound in enumerate(self._bounds) if drawn < bound), len(self.kinds) - 1)
 
-    def play(self, seed: int, number: int, only: str = "", *, bots: Mapping[str, Bot] | None = None) -> Outcome:
+    def play(self, seed: int, number: int, only: str = "", *, bots: Mapping[str, Bot] | None = None) -> SessionOutcome:
         """Play session *number*.
 
         Args:
@@ -177,7 +177,7 @@ class Player:
         """
         return self._played(seed, number, only, None, bots or {})[0]
 
-    def recorded(self, seed: int, number: int, only: str = "") -> tuple[Outcome, list[str], World]:
+    def recorded(self, seed: int, number: int, only: str = "") -> tuple[SessionOutcome, list[str], World]:
         """As `play`, with the lines of a script that does the same and expects each measure, and the world as
         it ended."""
         lines: list[str] = []
@@ -191,8 +191,8 @@ class Player:
 
     def _played(
         self, seed: int, number: int, only: str, record: list[str] | None, bots: Mapping[str, Bot]
-    ) -> tuple[Outcome, LabSession]:
-        kind, luck = self.kind_of(seed, number, only), key_of(seed, f"session/{number}")
+    ) -> tuple[SessionOutcome, LabSession]:
+        kind, luck = self.kind_of(seed, number, only), stream_of(seed, f"session/{number}")
         running = _Running(self, luck, kind, record, bots.get(self.kinds[kind]))
         try:
             return running.play(), running.session
@@ -224,7 +224,7 @@ class _Running:
         """What the world stands on now."""
         return read.parts(self.world).stage
 
-    def play(self) -> Outcome:
+    def play(self) -> SessionOutcome:
         player, world, tables = self.player, self.world, self.player.trial.tables
         for line in player._setup:
             self._do(line, {})
@@ -264,7 +264,7 @@ class _Running:
         ]
         missing = (nan,) * len(player._fan)
         fan = (*self.fan, *[missing] * (player.looks - len(self.fan)))
-        return Outcome(self.kind, seconds, tuple(found), fan)
+        return SessionOutcome(self.kind, seconds, tuple(found), fan)
 
     def _stands(self, at: int, measure: Any) -> float:
         """Return what a tally stands at: a first, best or least that never came is nan."""

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cleaver.errors import UnknownNameError, UsageError
-from cleaver.lab.play import Outcome, Player
+from cleaver.lab.play import Player, SessionOutcome
 from cleaver.lab.tables import Tally
 from cleaver.lab.trial import Trial
 from cleaver.table import Table
@@ -92,7 +92,7 @@ class Sessions:
     fan: Floats
 
     @classmethod
-    def made(cls, shape: Shape, first: int, outcomes: Sequence[Outcome]) -> Sessions:
+    def made(cls, shape: Shape, first: int, outcomes: Sequence[SessionOutcome]) -> Sessions:
         """Return outcomes, the first of which has the number *first*, as arrays."""
         count = len(outcomes)
         fan = np.array([one.fan for one in outcomes], dtype=float)

@@ -13,9 +13,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from cleaver.dice import key_of
+from cleaver.dice import stream_of
 from cleaver.errors import AmountError, DesignError, UsageError
-from cleaver.lab.answers import Measured, Solved, percent, short
+from cleaver.lab.answers import Measured, Solved, percent_said, short
 from cleaver.lab.bench import Bench
 from cleaver.lab.statistics import Estimate, Floats, fieller
 from cleaver.rounding import half_up, shown
@@ -215,11 +215,11 @@ class _Solving:
 
     def _fresh_seed(self) -> int:
         self.fresh += 1
-        return key_of(self.lab.seed, f"solve/{self.key}/{self.measure}/{self.fresh}") >> 1
+        return stream_of(self.lab.seed, f"solve/{self.key}/{self.measure}/{self.fresh}") >> 1
 
     def _told(self, measured: Measured) -> str:
         value = measured.estimate.value
-        return percent(value) if self.kind == "truth" else short(value)
+        return percent_said(value) if self.kind == "truth" else short(value)
 
     def _none(self, why: str, answer: Estimate | None = None) -> Solved:
         return self._solved(answer, why, None)

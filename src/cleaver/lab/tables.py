@@ -4,7 +4,7 @@ measures. Start at `TrialTables`.
 
 from typing import TYPE_CHECKING, Any
 
-from cleaver.design.keys import Custom, Table, Type, key
+from cleaver.design.keys import Custom, KeyTable, Type, key
 from cleaver.design.models.values import FormulaText, Number, Positive, Seconds, Text, Truth, Whole, Word
 from cleaver.rounding import is_number
 from cleaver.script.tallies import Way, ways_of
@@ -50,13 +50,13 @@ else:
 
 # fmt: off
 # A line a key, however long.
-class Setup(Table):
+class Setup(KeyTable):
     """What a session begins with."""
 
     lines: Script = key("lines of a script", '["join diver ana"]', default=())
 
 
-class Habit(Table):
+class Habit(KeyTable):
     """What players, or creatures, do again and again: by a clock (`every`) or after an event (`on`)."""
 
     do: Script = key("lines of a script", '["use ana jab {it}"]')
@@ -75,7 +75,7 @@ class Habit(Table):
     times: Whole | None = key("how often at most", "3", default=None, ge=1)
 
 
-class End(Table):
+class End(KeyTable):
     """When a session ends, by whichever comes first, and what is done then."""
 
     after: Positive = key("seconds after which it ends at the latest", "600")
@@ -85,7 +85,7 @@ class End(Table):
     lines: Script = key("lines of a script, done at the end", '["rate ana dive"]', default=())
 
 
-class Tally(Table):
+class Tally(KeyTable):
     """A measure made of events: how many, the sum, best or least of a field, or the time of the first."""
 
     on: Word = key("the event", '"struck"')
@@ -109,7 +109,7 @@ else:
     Measure = FormulaText | Tally
 
 
-class TrialTables(Table):
+class TrialTables(KeyTable):
     """A whole trial."""
 
     design: Text = key("the design it is played on, beside it", '"reef.toml"', default="")

@@ -154,7 +154,7 @@ class Told(RichLog):
                 self._write(line, style)
 
 
-class Line(Input):
+class PromptLine(Input):
     """Where commands are typed. Lines that are pasted are carried out one by one; what stands after the last
     line break is left to be finished."""
 
@@ -249,7 +249,7 @@ class PlayApp(App[None]):
                 yield Told(id="events", max_lines=LOG, wrap=True, min_width=20, auto_scroll=True)
         yield Static(id="chosen", markup=False)
         yield Static(id="hint", markup=False)
-        yield Line(id="line", placeholder="type a command, such as: help")
+        yield PromptLine(id="line", placeholder="type a command, such as: help")
         yield Static(KEYS, id="keys", markup=False)
 
     def on_mount(self) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from cleaver.core.kernel.body import Absent
+from cleaver.core.kernel.body import Leaver
 from cleaver.errors import UsageError, said
 
 MOST = 40  # letters of a shown name
@@ -62,4 +62,4 @@ class Aliases:
 
     def named(self, name: str) -> str:
         """Return the alias of somebody named in an event, and what is no id as it is."""
-        return self.by_id.get(name, str(name)) if name.__class__ in (str, Absent) else name
+        return self.by_id.get(name, str(name)) if name.__class__ in (str, Leaver) else name

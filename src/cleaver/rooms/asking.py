@@ -1,4 +1,4 @@
-"""Asking: what clients may ask for, looked at before anything is done. Start at `deed` and `carry_out`.
+"""Asking: what clients may ask for, looked at before anything is done. Start at `deed` and `fulfil`.
 
 Whatever a client sends, it learns no more than that it may not: errors of the game list names, and names are
 not for everybody.
@@ -37,7 +37,7 @@ class Reply(NamedTuple):
         return {"number": self.number, "done": self.done, "why": self.why}
 
 
-class Bucket:
+class TokenBucket:
     """Lets so many through a second, and as many at once (a token bucket)."""
 
     __slots__ = ("left", "rate", "since")
@@ -80,7 +80,7 @@ def _declared(do: str) -> Declared:
     return COMMANDS["Actor", do]
 
 
-def carry_out(world: World, actor: Actor, do: str, what: str, times: int | None) -> tuple[bool, Reason]:
+def fulfil(world: World, actor: Actor, do: str, what: str, times: int | None) -> tuple[bool, Reason]:
     """Do what was asked for; return whether it was done, and if not, why.
 
     Raises:

@@ -32,7 +32,7 @@ LEFT = 3  # stretches that are kept
 MOST_NAMES = 10_000_000  # bytes of what is known of players
 
 
-class Known(NamedTuple):
+class KnownPlayer(NamedTuple):
     """What is known of who was in a room: the shown name, and the revision of the last save."""
 
     shown: str
@@ -56,14 +56,14 @@ class Keeping:
 
     folder: Path
     name: str
-    known: dict[str, Known]
+    known: dict[str, KnownPlayer]
 
     def __init__(
         self,
         world: World,
         folder: Path,
         name: str,
-        known: Mapping[str, Known] | None = None,
+        known: Mapping[str, KnownPlayer] | None = None,
         *,
         clock: Callable[[], float] = monotonic,
     ) -> None:
@@ -128,7 +128,7 @@ class Keeping:
 
     def note(self, player: str, shown: str, revision: int) -> None:
         """Write down by which name somebody is known, and which revision of it was saved last."""
-        self.known[player] = Known(shown, revision)
+        self.known[player] = KnownPlayer(shown, revision)
         self.write_names()
 
     def forget(self, player: str) -> None:
@@ -191,7 +191,7 @@ class Recovered(NamedTuple):
     """What came back: the world, what is known of players, and the stretch that it came from."""
 
     world: World
-    known: dict[str, Known]
+    known: dict[str, KnownPlayer]
     path: Path
 
 
@@ -246,9 +246,9 @@ def _design_of(path: Path, lines: list[str], design: Design) -> Design:
     raise ScriptError(path.name, 1, lines[0], "no design stands in its first lines")
 
 
-def _names(folder: Path, name: str) -> dict[str, Known]:
+def _names(folder: Path, name: str) -> dict[str, KnownPlayer]:
     try:
         found: Any = json.loads(files.read(names_file(folder, name), MOST_NAMES))
-        return {str(player): Known(str(one[0]), int(one[1])) for player, one in found.items()}
+        return {str(player): KnownPlayer(str(one[0]), int(one[1])) for player, one in found.items()}
     except (OSError, ValueError, TypeError, AttributeError, LookupError, OverflowError, RecursionError):
         return {}  # only how they were called

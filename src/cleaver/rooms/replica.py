@@ -12,7 +12,7 @@ from typing import Any
 from cleaver.core import read
 from cleaver.core.goods.goods import team_holder
 from cleaver.core.goods.ledgers import Holding
-from cleaver.core.goods.pickups import Placement as PlacementState
+from cleaver.core.goods.pickups import PlacementState as PlacementState
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.body import Ailment, Body
 from cleaver.core.kernel.delivery import Hearer, Listening

@@ -22,11 +22,11 @@ from cleaver.design.design import Design
 from cleaver.errors import SaveError, UnknownNameError, UsageError, said
 from cleaver.rooms import wire
 from cleaver.rooms.aliases import Aliases
-from cleaver.rooms.asking import Bucket, Reply, carry_out, deed
+from cleaver.rooms.asking import Reply, TokenBucket, deed, fulfil
 from cleaver.rooms.board import Board, Key
-from cleaver.rooms.keeping import Keeping, Known, recovered, stretches
+from cleaver.rooms.keeping import Keeping, KnownPlayer, recovered, stretches
 from cleaver.rooms.moving import Moved, frozen, thawed
-from cleaver.rooms.watch import ALL, Watch
+from cleaver.rooms.watch import ALL, RoomWatch
 from cleaver.rooms.wire import packed
 
 if TYPE_CHECKING:
@@ -46,7 +46,7 @@ class Viewer:
     number: int
     sent: int
 
-    def __init__(self, actor: str, bucket: Bucket) -> None:
+    def __init__(self, actor: str, bucket: TokenBucket) -> None:
         self.actor, self.bucket = actor, bucket
         self.seen = {}
         self.events = deque(maxlen=KEPT)
@@ -114,7 +114,7 @@ class Room:
         self._clock = clock
         self._aliases = Aliases(lambda shown: not read.parts(self.world).stage.is_free(shown))
         self._viewers: dict[str, Viewer] = {}
-        self._watch = Watch(self.world, self._aliases.of)
+        self._watch = RoomWatch(self.world, self._aliases.of)
         self._watch.heard = self._heard
         self._counts: dict[str, int] = dict.fromkeys(("messages", "bytes", "events", "asked", "done"), 0)
         self._packed: dict[tuple[str, int], tuple[int, list[str]]] = {}
@@ -130,7 +130,7 @@ class Room:
                 )
             self._keep(folder, {})
 
-    def _keep(self, folder: str | os.PathLike[str], known: Mapping[str, Known]) -> None:
+    def _keep(self, folder: str | os.PathLike[str], known: Mapping[str, KnownPlayer]) -> None:
         """Keep a journal from now on."""
         self._keeping = Keeping(self.world, Path(folder), self.name, known, clock=self._clock)
         if self.saver is not None:
@@ -241,7 +241,7 @@ class Room:
             room._aliases.add(player, shown)
         room._recovered = dict(found.absent)
         if folder is not None:
-            known = {player: Known(room._aliases.of(player), at) for player, at in found.absent.items()}
+            known = {player: KnownPlayer(room._aliases.of(player), at) for player, at in found.absent.items()}
             room._keep(folder, known)
         for player, (sent, number, events) in found.viewers.items():
             viewer = room._look_on(player)
@@ -346,7 +346,7 @@ class Room:
             self._look_on(player)
 
     def _look_on(self, player: str) -> Viewer:
-        bucket = Bucket(self.world.design.tables.rooms.rate, self._clock())
+        bucket = TokenBucket(self.world.design.tables.rooms.rate, self._clock())
         viewer = self._viewers[player] = Viewer(player, bucket)
         self._watch.touch(player)
         if self._keeping is not None:
@@ -436,7 +436,7 @@ class Room:
         wanted = deed(asked, self.world.design.tables.rooms.allow)
         if isinstance(wanted, str):
             return Reply(number, False, wanted)
-        done, why = carry_out(self.world, self.world.actor(player), *wanted)
+        done, why = fulfil(self.world, self.world.actor(player), *wanted)
         return Reply(number, done, why)
 
     def tick(self, seconds: float) -> None:
@@ -498,7 +498,7 @@ class Room:
         events = viewer.after(viewer.sent) if viewer.sent < viewer.number else []
         viewer.sent = viewer.number
         now = read.parts(self.world).stage.clock.now
-        return self._sent(wire.changes(now, entries, viewer.number - len(events), events))
+        return self._sent(wire.changes_message(now, entries, viewer.number - len(events), events))
 
     def _boards(self, viewer: Viewer) -> list[str]:
         team = self._team(viewer)

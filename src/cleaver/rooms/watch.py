@@ -14,7 +14,7 @@ from typing import Any
 from cleaver.core import read
 from cleaver.core.contests.standing import Contest
 from cleaver.core.goods.goods import team_holder
-from cleaver.core.kernel.body import Absent, Body, Meter
+from cleaver.core.kernel.body import Body, Leaver, Meter
 from cleaver.core.kernel.door import Call
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
@@ -28,7 +28,7 @@ SECTIONS = ("owed", "exchanges", "levels", "ratings", "records", "achievements",
 LEVELS: tuple[SeenBy, ...] = ("all", "team", "owner")
 
 
-class Watch:
+class RoomWatch:
     """Looks at one world.
 
     Args:
@@ -298,7 +298,7 @@ class Watch:
         return (contest.running, contest.left, winner, contest.round, contest.extra, contest.due, tuple(sides.items()))
 
     def _named(self, name: str) -> str:
-        return self.alias(name) if name in self.known or name.__class__ is Absent else name
+        return self.alias(name) if name in self.known or name.__class__ is Leaver else name
 
 
 def _mark(body: Body) -> tuple[Any, ...]:

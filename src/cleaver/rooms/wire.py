@@ -43,7 +43,7 @@ def full(now: int, me: str, entries: list[str], before: int, events: list[str]) 
     return told.encode()
 
 
-def changes(now: int, entries: list[str], before: int, events: list[str]) -> bytes:
+def changes_message(now: int, entries: list[str], before: int, events: list[str]) -> bytes:
     """Return what has changed as a message, as `full`."""
     if events:
         return f"[{now},[{','.join(entries)}],{before},[{','.join(events)}]]".encode()

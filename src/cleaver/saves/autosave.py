@@ -21,7 +21,7 @@ from cleaver.core.kernel.door import Door
 from cleaver.errors import CleaverError, SaveError, unreadable
 from cleaver.rounding import counted
 from cleaver.saves.awaiting import off_loop
-from cleaver.saves.ending import WITHIN, Ending, Saving, whole
+from cleaver.saves.ending import WITHIN, Ending, Saving, uncut
 from cleaver.saves.reports import Failure, log
 from cleaver.saves.saver import _OPEN, BUDGET, TRIES, Saver
 from cleaver.saves.spool import Left
@@ -64,7 +64,7 @@ class Autosaver(Saver):
 
     # the end of one player
 
-    @whole
+    @uncut
     def leave(self, player: str) -> Failure | None:
         """Write a player's last state, let it leave the world and give its profile back; returns the failure
         if it could not be saved.

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from cleaver.core.kernel.arguments import finite
 from cleaver.errors import AmountError, CleaverError, UsageError, unreadable
-from cleaver.saves.files import sweep
+from cleaver.saves.files import sweep_away
 from cleaver.saves.reports import log
 from cleaver.saves.store import Store
 
@@ -44,7 +44,7 @@ class Backups:
             raise UsageError(f"{store.label} is no file; use the server's own tool for backups, such as pg_dump")
         self.store, self.folder, self.every, self.keep = store, folder, every, keep
         self.stem = store.path.stem
-        sweep(folder, f"{glob.escape(self.stem)}-*Z.db")
+        sweep_away(folder, f"{glob.escape(self.stem)}-*Z.db")
 
     def made(self) -> list[Path]:
         """Return the backups that are there, oldest first."""

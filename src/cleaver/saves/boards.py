@@ -12,7 +12,7 @@ from cleaver.core.kept import LARGEST
 from cleaver.errors import AmountError, UnknownNameError, UsageError
 from cleaver.saves.chain import seal
 from cleaver.saves.outcomes import HighScore
-from cleaver.saves.places import Key, Places
+from cleaver.saves.places import SaveKey, SavePlaces
 from cleaver.saves.tables import boards, meta
 
 MOST_ROWS = 10_000  # of one page
@@ -25,7 +25,7 @@ class Boards:
 
     def __init__(self, store: str, server: bool) -> None:
         self.store = store
-        self.places = Places()
+        self.places = SavePlaces()
         self._insert: Any = postgresql.insert if server else sqlite.insert
 
     # writing
@@ -38,13 +38,13 @@ class Boards:
             raise UsageError(f"{board} is a season that has ended; keep scores on {board.partition(_SEASON)[0]}")
         self.places.lock(connection, board)
         lower = self._decided(connection, board, lower)
-        before: dict[str, Key] = {}
+        before: dict[str, SaveKey] = {}
         names = list(scores)
         for start in range(0, len(names), 500):
             here = select(boards.c.points, boards.c.reached, boards.c.player).where(
                 boards.c.board == board, boards.c.player.in_(names[start : start + 500])
             )
-            before.update({row.player: Key(*row) for row in connection.execute(here)})
+            before.update({row.player: SaveKey(*row) for row in connection.execute(here)})
         points = {player: score if lower else -score for player, score in scores.items()}
         better = {player: player not in before or now_has < before[player].points for player, now_has in points.items()}
         new = [player for player in names if better[player]]
@@ -59,7 +59,7 @@ class Boards:
                 connection,
                 board,
                 gone=[before[player] for player in new if player in before],
-                come=[Key(points[player], now, player) for player in new],
+                come=[SaveKey(points[player], now, player) for player in new],
             )
         return better
 
@@ -81,7 +81,7 @@ class Boards:
         rows = connection.execute(select(boards).where(boards.c.player == player)).all()
         connection.execute(delete(boards).where(boards.c.player == player))
         for row in rows:
-            self.places.changed(connection, row.board, [Key(row.points, row.reached, player)], [])
+            self.places.changed(connection, row.board, [SaveKey(row.points, row.reached, player)], [])
         return len(rows)
 
     def take_over(self, connection: Connection, board: str, table: str) -> None:
@@ -169,7 +169,7 @@ class Boards:
         Args:
             connection: The transaction.
             board: Which one.
-            rows: Of it, as `Places` gives them.
+            rows: Of it, as `SavePlaces` gives them.
             lead: The row before them; None where the board begins with them.
             place: How many rows stand before them; None where that is not known.
         """

@@ -3,7 +3,7 @@
 Each generation of a player carries a link made of the one before and of its own checksum, beginning with the
 store and the player; the player's row carries the last. So a row that was lost, put back, or brought from
 another store does not fit what stands beside it. SQLite stores count their transactions as well, in the
-database and in a file beside it, so that a log that was lost is noticed. Start at `link` and `Counter`.
+database and in a file beside it, so that a log that was lost is noticed. Start at `chain_link` and `CommitCounter`.
 """
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ import os
 from pathlib import Path
 
 
-def link(store: str, player: str, revision: int, before: str, checksum: str) -> str:
+def chain_link(store: str, player: str, revision: int, before: str, checksum: str) -> str:
     """Return the link of one generation: SHA-256, as hexadecimal text."""
     return hashlib.sha256(f"{store}\0{player}\0{revision}\0{before}\0{checksum}".encode()).hexdigest()
 
@@ -23,7 +23,7 @@ def seal(store: str, *values: object) -> str:
     return hashlib.sha256("\0".join([store, *map(str, values)]).encode()).hexdigest()
 
 
-class Counter:
+class CommitCounter:
     """How many transactions a store has made, beside it: a line of a fixed length, synced after each.
 
     It may lag behind the store, where a process was killed between the two; it never leads, unless the store

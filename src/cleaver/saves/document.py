@@ -64,7 +64,7 @@ def encode(profile: Profile) -> bytes:
     return _within(body)
 
 
-def written(profile: Profile) -> bytes:
+def written_profile(profile: Profile) -> bytes:
     """Return *profile* as bytes, names in the order in which they came; raises `AmountError` as `encode`
     does. Slower, and needs no other package."""
     _check(profile)

@@ -41,7 +41,7 @@ class Saving(NamedTuple):
     doors: Callable[[], list[Door]]
 
 
-def whole(method: F) -> F:
+def uncut(method: F) -> F:
     """Let a call of a saver not be cut in two by a signal: it comes to its end first."""
 
     @wraps(method)

@@ -27,7 +27,7 @@ from cleaver.errors import (
     StoreUnavailableError,
     UsageError,
 )
-from cleaver.saves.files import create, look_at, to_read
+from cleaver.saves.files import create, look_at_file, to_read
 
 PATIENCE = 5.0  # seconds that a call waits for a lock that somebody else has
 FIRST_LOOK, LONGEST_LOOK = 0.0005, 0.02  # seconds between two tries to get it
@@ -110,7 +110,7 @@ def make_engine(url: str, patience: Patience, keep: ExitStack, *, read_only: boo
         return engine, "the store in memory", None
     path = Path(parsed.database)
     try:
-        look_at(path)
+        look_at_file(path)
     except OSError as error:
         raise StoreUnavailableError(f"{path.name} cannot be reached: {error.strerror}") from None
     if read_only:

@@ -1,6 +1,6 @@
 """Files: SQLite's file of a store, looked at before it is opened, made, copied and put in place.
 
-A file that is empty, cut, no database or someone else's is left alone. Start at `look_at`.
+A file that is empty, cut, no database or someone else's is left alone. Start at `look_at_file`.
 """
 
 from __future__ import annotations
@@ -34,7 +34,7 @@ _BESIDE = ("-wal", "-shm")  # what SQLite keeps beside a file
 def create(path: Path) -> None:
     """Make an empty store beside its place and put it there whole: a process killed meanwhile leaves nothing
     half-made behind, and of several that do it at once the first wins."""
-    sweep(path.parent, glob.escape(path.name))
+    sweep_away(path.parent, glob.escape(path.name))
     made = _beside(path)
     try:
         connection = sqlite3.connect(made)
@@ -91,7 +91,7 @@ def _beside(path: Path) -> Path:
     return path.with_name(f".{path.name}.{uuid.uuid4().hex}")
 
 
-def sweep(folder: Path, name: str) -> None:
+def sweep_away(folder: Path, name: str) -> None:
     """Take away what processes that were killed long ago have left half-made of files whose names fit
     *name*."""
     for left in folder.glob(f".{name}.{'[0-9a-f]' * 32}*"):
@@ -142,7 +142,7 @@ def copy_into(source: Any, target: Path, store: str = "") -> None:
 def replace(path: Path, backup: Path) -> Path:
     """Put a copy of *backup* in the place of the store at *path*; returns where the old one was put, with all
     that stood beside it."""
-    look_at(backup)
+    look_at_file(backup)
     if not backup.exists():
         raise UsageError(f"{backup} is not there; name a backup of this store")
     aside = path.with_name(f"{path.name}.replaced-{time.strftime('%Y%m%d-%H%M%S')}-{uuid.uuid4().hex[:4]}")
@@ -286,7 +286,7 @@ def to_read(path: Path, keep: ExitStack) -> str:
     return f"{path.resolve().as_uri()}?mode=ro"
 
 
-def look_at(path: Path) -> None:
+def look_at_file(path: Path) -> None:
     """Raise where the file at *path* is no store; one that is not there may become one."""
     if not path.exists():
         return

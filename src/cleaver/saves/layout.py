@@ -19,14 +19,14 @@ _OLD_SCORES = "cleaver_boards"  # the table of leaderboards before layout 3
 _TURN = 0x436C7672  # of PostgreSQL's advisory locks: who makes tables
 
 
-class Known(NamedTuple):
+class KnownLayout(NamedTuple):
     """What a store says of itself: its id, and how many transactions it has made (SQLite only)."""
 
     id: str
     commits: int
 
 
-def prepare(engine: Engine, label: str, *, read_only: bool) -> Known:
+def prepare(engine: Engine, label: str, *, read_only: bool) -> KnownLayout:
     """Return what a store says of itself, made or brought up to date first unless it is only read.
 
     Raises:
@@ -76,7 +76,7 @@ def prepare(engine: Engine, label: str, *, read_only: bool) -> Known:
                 f"{label} has no table {', '.join(sorted(missing))}; it was left alone. Restore a backup"
             )
         count = found.get(COMMITS, "0")
-        return Known(str(found.get("id", "")), int(count) if str(count).isdigit() else 0)
+        return KnownLayout(str(found.get("id", "")), int(count) if str(count).isdigit() else 0)
 
 
 def _from_1(connection: Connection) -> None:

@@ -27,14 +27,14 @@ from cleaver.errors import (
 )
 from cleaver.rounding import counted
 from cleaver.saves.boards import Boards
-from cleaver.saves.chain import Counter, link
+from cleaver.saves.chain import CommitCounter, chain_link
 from cleaver.saves.engines import FAULTS, SPOILT, Patience, make_engine, trouble
 from cleaver.saves.files import has_log, inode, set_log_aside, set_strange_log_aside
 from cleaver.saves.held import Held
 from cleaver.saves.layout import prepare
 from cleaver.saves.leases import Leases
 from cleaver.saves.outcomes import Absent, DamagedProfile, Found, Holder
-from cleaver.saves.ring import Ring
+from cleaver.saves.ring import GenerationRing
 from cleaver.saves.tables import CHANGES, meta, profiles
 from cleaver.saves.trail import Trail
 from cleaver.saves.trouble import Trouble
@@ -97,7 +97,7 @@ class OpenedStore:
         self._writing = threading.Lock()
         # Every engine here has a driver
         self._driver_error: type[Exception] = self.engine.dialect.dbapi.Error  # type: ignore[union-attr]
-        self._counter: Counter | None = None
+        self._counter: CommitCounter | None = None
         self.closed = False
         _OPEN.add(self)
         self._pid = os.getpid()
@@ -109,8 +109,8 @@ class OpenedStore:
             self._keep_open.close()
             raise
         self._boards = Boards(self.id, server)
-        self._ring = Ring(self.id, kept, versions, server, self._leases.local)
-        link(self.id, "", 0, "", "")  # the first digest of a process takes 10 ms: here, and not in a frame
+        self._ring = GenerationRing(self.id, kept, versions, server, self._leases.local)
+        chain_link(self.id, "", 0, "", "")  # the first digest of a process takes 10 ms: here, and not in a frame
 
     def _prepare(self) -> None:
         left_behind = self.path is not None and has_log(self.path)
@@ -135,7 +135,7 @@ class OpenedStore:
                 self._check_whole()
             if not self.read_only:
                 self.checkpoint()  # so that a store which has lost its log still knows which one it is
-            self._counter = Counter(self.path.with_name(f"{self.path.name}.count"), self.id)
+            self._counter = CommitCounter(self.path.with_name(f"{self.path.name}.count"), self.id)
             self.missing = max(self._counter.read() - known.commits, 0)
             if self.missing:
                 log.error(

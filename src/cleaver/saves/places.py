@@ -1,4 +1,4 @@
-"""Places: how many rows of a leaderboard stand before one, without counting them all. Start at `Places`.
+"""Places: how many rows of a leaderboard stand before one, without counting them all. Start at `SavePlaces`.
 
 The rows of a board stand in one order: points (fewer are better), when they were reached, player. They are
 counted in blocks of some hundreds, each known by where it begins. So a rank is the sum over the blocks
@@ -22,7 +22,7 @@ SIZE = 1024  # rows of a block that was made anew; one of more than twice as man
 _LOCK = 0x426F6172  # of PostgreSQL's advisory locks: who writes to a board
 
 
-class Key(NamedTuple):
+class SaveKey(NamedTuple):
     """Where a row stands on its board: the lesser key is before."""
 
     points: int
@@ -30,10 +30,10 @@ class Key(NamedTuple):
     player: str
 
 
-BEGINNING = Key(-(2**63), 0.0, "")  # where the first block begins, before every row
+BEGINNING = SaveKey(-(2**63), 0.0, "")  # where the first block begins, before every row
 
-_ORDER = ", ".join(Key._fields)
-_BACKWARDS = ", ".join(f"{column} DESC" for column in Key._fields)
+_ORDER = ", ".join(SaveKey._fields)
+_BACKWARDS = ", ".join(f"{column} DESC" for column in SaveKey._fields)
 _HERE = f"FROM {boards.name} WHERE board = :board"  # names of our own tables
 _BLOCKS = f"FROM {blocks.name} WHERE board = :board"
 _KEY = f"({_ORDER})"
@@ -42,7 +42,7 @@ _ROWS = f"SELECT {_ORDER}, score {_HERE} AND {_KEY}"
 
 def _of(part: str) -> str:
     """Return SQL for the key in a part of a statement, so that both databases compare it by their index."""
-    return "(" + ", ".join(f"(SELECT {column} FROM {part})" for column in Key._fields) + ")"
+    return "(" + ", ".join(f"(SELECT {column} FROM {part})" for column in SaveKey._fields) + ")"
 
 
 def _better(points: str) -> str:
@@ -79,7 +79,7 @@ _AROUND = text(
 )
 
 
-class Places:
+class SavePlaces:
     """Where the rows of boards stand; each call is given the transaction it works in.
 
     Args:
@@ -113,7 +113,7 @@ class Places:
         block = connection.execute(_BLOCK_AT, {"board": board, "start": start}).first()
         if block is None:
             return []
-        begins = Key(block.points, block.reached, block.player)._asdict()
+        begins = SaveKey(block.points, block.reached, block.player)._asdict()
         asked = {**begins, "board": board, "limit": limit, "start": start - block.before}
         return list(connection.execute(_PAGE, asked).all())
 
@@ -124,7 +124,7 @@ class Places:
 
     # writing
 
-    def changed(self, connection: Connection, board: str, gone: Iterable[Key], come: Iterable[Key]) -> None:
+    def changed(self, connection: Connection, board: str, gone: Iterable[SaveKey], come: Iterable[SaveKey]) -> None:
         """Count what went from a board, and what came to it."""
         change = Counter(come)
         change.subtract(gone)
@@ -134,7 +134,7 @@ class Places:
             self.recount(connection, board)
             return
         starts = self._starts(connection, board, min(change), max(change))
-        sizes = Counter[Key]()
+        sizes = Counter[SaveKey]()
         for key, count in change.items():
             sizes[starts[bisect_right(starts, key) - 1]] += count
         connection.execute(
@@ -166,18 +166,18 @@ class Places:
         counted = select(func.coalesce(func.sum(blocks.c.size), 0)).where(blocks.c.board == board)
         return int(connection.execute(counted).scalar() or 0)
 
-    def _starts(self, connection: Connection, board: str, first: Key, last: Key) -> list[Key]:
+    def _starts(self, connection: Connection, board: str, first: SaveKey, last: SaveKey) -> list[SaveKey]:
         """Return where the blocks begin in which rows from *first* to *last* stand."""
         here = select(*_columns(blocks)).where(blocks.c.board == board)
         backwards = [column.desc() for column in _columns(blocks)]
         row = connection.execute(here.where(_place(blocks) <= first).order_by(*backwards).limit(1)).first()
-        found = BEGINNING if row is None else Key(*row)
+        found = BEGINNING if row is None else SaveKey(*row)
         if row is None:  # the board had no row yet
             connection.execute(insert(blocks).values(board=board, **found._asdict(), size=0))
         between = here.where(_place(blocks) > found, _place(blocks) <= last)
-        return sorted([found, *(Key(*row) for row in connection.execute(between))])
+        return sorted([found, *(SaveKey(*row) for row in connection.execute(between))])
 
-    def _balance(self, connection: Connection, board: str, start: Key) -> None:
+    def _balance(self, connection: Connection, board: str, start: SaveKey) -> None:
         """Split a block that has grown too large; let one with few rows left be one with that before."""
         size = connection.execute(select(blocks.c.size).where(_this(board)), _named(start)).scalar()
         if size is None:  # went to the one before already
@@ -191,7 +191,7 @@ class Places:
             connection.execute(grown, _named(before))
             self._balance(connection, board, before)
 
-    def _split(self, connection: Connection, board: str, start: Key, size: int) -> None:
+    def _split(self, connection: Connection, board: str, start: SaveKey, size: int) -> None:
         left, made = size, [start]
         while left > 2 * self.size:
             here = select(*_columns(boards)).where(boards.c.board == board, _place(boards) >= made[-1])
@@ -199,7 +199,7 @@ class Places:
             if row is None:  # rows were deleted by hand: nobody's score is refused for that
                 self.recount(connection, board)
                 return
-            made.append(Key(*row))
+            made.append(SaveKey(*row))
             left -= self.size
         connection.execute(update(blocks).where(_this(board)).values(size=self.size), _named(start))
         connection.execute(
@@ -207,12 +207,12 @@ class Places:
             [{"board": board, **key._asdict(), "size": left if key is made[-1] else self.size} for key in made[1:]],
         )
 
-    def _cut(self, connection: Connection, board: str) -> list[tuple[Key, int]]:
+    def _cut(self, connection: Connection, board: str) -> list[tuple[SaveKey, int]]:
         """Return where blocks of the usual size would begin now, with how many rows each has."""
         number = func.row_number().over(order_by=_columns(boards)).label("number")
         rows = select(*_columns(boards), number).where(boards.c.board == board).subquery()
         first = select(rows).where(rows.c.number % self.size == (1 % self.size)).order_by(rows.c.number)
-        starts = [Key(*row[:3]) for row in connection.execute(first)]
+        starts = [SaveKey(*row[:3]) for row in connection.execute(first)]
         total = connection.execute(select(func.count()).where(boards.c.board == board)).scalar() or 0
         return [(key, min(self.size, total - at * self.size)) for at, key in enumerate(starts)]
 
@@ -220,13 +220,13 @@ class Places:
 
     def wrong(self, connection: Connection) -> Iterator[str]:
         """Yield the boards whose rows are no longer as many as were counted."""
-        counted: dict[str, list[tuple[Key, int]]] = {}
+        counted: dict[str, list[tuple[SaveKey, int]]] = {}
         for row in connection.execute(select(blocks)):
-            key = Key(row.points, row.reached, row.player)
+            key = SaveKey(row.points, row.reached, row.player)
             counted.setdefault(row.board, []).append((key, row.size))
-        there: dict[str, list[Key]] = {}
+        there: dict[str, list[SaveKey]] = {}
         for row in connection.execute(select(boards)):
-            there.setdefault(row.board, []).append(Key(row.points, row.reached, row.player))
+            there.setdefault(row.board, []).append(SaveKey(row.points, row.reached, row.player))
         for board in sorted({*counted, *there}):
             starts = [start for start, _ in sorted(counted.get(board, ()))]
             found = Counter(bisect_right(starts, key) - 1 for key in there.get(board, ()))
@@ -237,7 +237,7 @@ class Places:
 
 
 def _columns(table: Table) -> list[Column[Any]]:
-    return [table.c[name] for name in Key._fields]
+    return [table.c[name] for name in SaveKey._fields]
 
 
 def _place(table: Table) -> Any:
@@ -246,9 +246,9 @@ def _place(table: Table) -> Any:
 
 def _this(board: str) -> Any:
     """Return what is true of one block, whose start is given as `_named` has it."""
-    start = tuple_(*(bindparam(f"at_{name}", type_=blocks.c[name].type) for name in Key._fields))
+    start = tuple_(*(bindparam(f"at_{name}", type_=blocks.c[name].type) for name in SaveKey._fields))
     return (blocks.c.board == board) & (_place(blocks) == start)
 
 
-def _named(start: Key) -> dict[str, Any]:
+def _named(start: SaveKey) -> dict[str, Any]:
     return {f"at_{name}": value for name, value in start._asdict().items()}

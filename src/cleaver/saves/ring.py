@@ -13,7 +13,7 @@ from sqlalchemy import Connection, delete, func, insert, select
 from cleaver.core.profile import Profile
 from cleaver.errors import ProfileStaleError, SaveError
 from cleaver.saves import document
-from cleaver.saves.chain import link
+from cleaver.saves.chain import chain_link
 from cleaver.saves.held import Held, Row, Write
 from cleaver.saves.outcomes import Absent, DamagedProfile, Found, SaveInfo
 from cleaver.saves.tables import generations, profiles, quarantine
@@ -31,7 +31,7 @@ _ADVANCE = (
 )
 
 
-class Ring:
+class GenerationRing:
     """The generations of one store: *kept* of each player, under the store's *id*; *now* gives the seconds
     since 1970."""
 
@@ -84,7 +84,9 @@ class Ring:
             raise SaveError("its body is no longer bytes")
         if document.checksum(player, row.revision, row.version, row.body) != row.checksum:
             raise SaveError("its checksum does not match")
-        if row.chain is not None and row.chain != link(self.id, player, row.revision, row.before or "", row.checksum):
+        if row.chain is not None and row.chain != chain_link(
+            self.id, player, row.revision, row.before or "", row.checksum
+        ):
             raise SaveError("it is another store's, or was altered")
         profile = document.decode(row.body)
         if profile.player != player or profile.version != row.version:
@@ -166,7 +168,7 @@ class Ring:
             "saved": self._now(),
             "body": write.body,
             "before": before,
-            "chain": link(self.id, held.player, revision, before, check),
+            "chain": chain_link(self.id, held.player, revision, before, check),
         }
 
     def write(self, connection: Connection, writes: Sequence[Write], rows: list[Row]) -> bool:

@@ -24,7 +24,7 @@ from cleaver.rounding import counted
 from cleaver.saves.awaiting import off_loop, taken
 from cleaver.saves.backups import Backups
 from cleaver.saves.chores import Chores
-from cleaver.saves.ending import whole
+from cleaver.saves.ending import uncut
 from cleaver.saves.held import Held
 from cleaver.saves.outcomes import Found
 from cleaver.saves.reports import Failure, Metric, Reports, log
@@ -108,7 +108,7 @@ class Saver:
         """How many saves have been made."""
         return self._unsaved.writes
 
-    @whole
+    @uncut
     @checked(world=WORLD, player=TEXT, kind=TEXT, team=TEXT)
     def join(self, world: World, player: str, kind: str = "", *, team: str = "") -> Actor:
         """Take a player's profile and let it enter *world* with it; one that is there already gets what was
@@ -147,7 +147,7 @@ class Saver:
         finally:
             self._joining.discard(player)
 
-    @whole
+    @uncut
     def hand_over(self, players: Collection[str]) -> Failure | None:
         """Write what some players have unsaved, and look after them no more; returns the failure if somebody
         could not be saved, and then all of them are looked after as before. Their leases stay, for whoever
@@ -160,7 +160,7 @@ class Saver:
             self._unsaved.drop(player)
         return None
 
-    @whole
+    @uncut
     def inherit(self, world: World, players: Collection[str], heir_of: str) -> None:
         """Look after players who stand in *world*, in place of another process that has handed them over; all
         of them or none.
@@ -256,7 +256,7 @@ class Saver:
             raise raised
         return world.actor(player)
 
-    @whole
+    @uncut
     def move(self, player: str, world: World, kind: str = "", *, team: str = "") -> Actor:
         """Let a player go from its world into another, with all that is kept, without a save and a load.
 
@@ -335,7 +335,7 @@ class Saver:
         self._unsaved.before.append(call)
         return partial(self._unsaved.before.remove, call)
 
-    @whole
+    @uncut
     def pump(self, budget: float = BUDGET) -> int:
         """Take in what was written, and give out what is due, for at most about *budget* seconds; returns how
         many were given out.
@@ -388,7 +388,7 @@ class Saver:
                 except Exception:  # somebody else's code costs nobody a save
                     log.exception("on_request failed for %s, asked for by %s", player, who)
 
-    @whole
+    @uncut
     def flush(self, player: str) -> Failure | None:
         """Write what a player has unsaved, now; returns the failure if it could not be."""
         entry = self._unsaved.entry(player)

@@ -9,7 +9,7 @@ from typing import Any
 
 from sqlalchemy import Connection
 
-from cleaver.core.kept import look_at
+from cleaver.core.kept import look_at_section
 from cleaver.core.profile import Profile
 from cleaver.errors import CleaverError, ProfileDamagedError, SaveError, StoreBusyError, UsageError
 from cleaver.rounding import counted
@@ -152,7 +152,7 @@ class WritingStore(OpenedStore):
         """
         if profile.player != held.player:
             raise UsageError(f"this is the profile of {profile.player}, and {held.player} is held")
-        look_at(profile.player, profile.sections)
+        look_at_section(profile.player, profile.sections)
         return Write(held, profile, document.encode(profile))
 
     def save_many(

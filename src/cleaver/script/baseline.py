@@ -15,7 +15,7 @@ from typing import Any, NamedTuple
 from cleaver import files
 from cleaver.core.kernel.events import Event, EventShape
 from cleaver.core.wording import sentence, value_text
-from cleaver.design.changes import changes, told
+from cleaver.design.changes import changes, told_change
 from cleaver.design.design import Design
 from cleaver.errors import BaselineError
 from cleaver.rounding import counted, shown
@@ -28,7 +28,7 @@ MAX_CHANGES = 20  # of the design, shown after a difference
 Record = dict[str, Any]
 
 
-class Difference(NamedTuple):
+class Drift(NamedTuple):
     """The first thing that is different from the baseline: where it is, and lines that say what."""
 
     line: int
@@ -40,7 +40,7 @@ def baseline_of(script: Path) -> Path:
     return script.with_suffix(".baseline.jsonl")
 
 
-def record(step: Step, now: float) -> list[Record]:
+def record_baseline(step: Step, now: float) -> list[Record]:
     """Return a step and its events as the lines of a baseline."""
     return [{"line": step.line, "step": step.text, "now": now}, *({"event": event.plain()} for event in step.events)]
 
@@ -67,7 +67,7 @@ def keep(file: Path, design: Design, records: list[Record]) -> str:
     return "written" if old is None else "updated"
 
 
-def compare(file: Path, design: Design, records: list[Record]) -> Difference | None:
+def compare(file: Path, design: Design, records: list[Record]) -> Drift | None:
     """Return the first difference between what a baseline has and what came, None where all is the same.
 
     Raises:
@@ -85,13 +85,13 @@ def compare(file: Path, design: Design, records: list[Record]) -> Difference | N
             here = Step(got["line"], got["step"], "")
         if got == expected:
             continue
-        return Difference(here.line, (*_told(step, here, expected, got), *_since(head, design)))
+        return Drift(here.line, (*_told(step, here, expected, got), *_since(head, design)))
     more = next(came, None)
     if more is None:
         return None
     if "step" in more:
         step, here = step + 1, Step(more["line"], more["step"], "")
-    return Difference(here.line, (*_told(step, here, None, more), *_since(head, design)))
+    return Drift(here.line, (*_told(step, here, None, more), *_since(head, design)))
 
 
 def _read(file: Path) -> Iterator[Record]:
@@ -204,7 +204,7 @@ def _since(head: Record, design: Design) -> list[str]:
         )
         return [f"  nothing in the design has changed since{note}"]
     lines = ["  since the baseline was kept, the design has changed:"]
-    words = told(found, None, design.source)
+    words = told_change(found, None, design.source)
     lines += [f"    {text}" for text in words[:MAX_CHANGES]]
     more = len(words) - MAX_CHANGES
     return lines + ([f"    … and {counted(more, 'more change')}"] if more > 0 else [])

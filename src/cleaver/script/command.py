@@ -13,7 +13,7 @@ from typing import Any
 
 from cleaver.core.telling import THEMES
 from cleaver.errors import UnknownNameError
-from cleaver.script.parameters import FIXED, Parameter, arguments_of, given, parameters_of
+from cleaver.script.parameters import FIXED, Parameter, arguments_of, parameters_of, words_given
 from cleaver.script.session import Session
 
 Function = Callable[..., str]
@@ -68,7 +68,7 @@ class Prepared:
     def __init__(self, command: Command, session: Session, text: str) -> None:
         self.command, self.text = command, f"{command.name} {text}".strip()
         self._words = []
-        for reading, key, what, word in given(command.parameters, command.usage, session, text):
+        for reading, key, what, word in words_given(command.parameters, command.usage, session, text):
             braced = "{" in word
             # A number is the same in every session.
             fixed = reading.read(session, what, word) if reading.read in FIXED and not braced else None

@@ -12,7 +12,7 @@ from collections.abc import Callable, Iterable
 from typing import Annotated, Any, NamedTuple, get_args, get_origin, get_type_hints
 
 from cleaver.core import read
-from cleaver.core.commands import Part
+from cleaver.core.commands import LinePart
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.clock import LONGEST
 from cleaver.core.views import MeterView
@@ -79,7 +79,7 @@ class Parameter(NamedTuple):
         return f"{self.name}_" if self.name in ("as", "with", "from") else self.name
 
 
-def reading_of(part: Part, of: str) -> Reading:
+def reading_of(part: LinePart, of: str) -> Reading:
     """Return how a part of a declared command is read: an argument, or what a command of the class *of* is
     given to."""
     if part.argument is None:
@@ -120,7 +120,7 @@ Given = tuple[Reading, str, str, str]
 what to call it in an error, and the word. A plain tuple: a script has many."""
 
 
-def given(parameters: Iterable[Parameter], usage: str, session: Session, text: str) -> list[Given]:
+def words_given(parameters: Iterable[Parameter], usage: str, session: Session, text: str) -> list[Given]:
     """Return the words of a line, each beside what it is for; none of them is read yet."""
     words = Words(text)
     found: list[Given] = []
@@ -157,7 +157,7 @@ def arguments_of(
     """
     args: list[Any] = []
     options: dict[str, Any] = {}
-    for reading, key, what, word in given(parameters, usage, session, text):
+    for reading, key, what, word in words_given(parameters, usage, session, text):
         value = reading.read(session, what, word)
         if key:
             options[key] = value
@@ -212,12 +212,12 @@ def choice(*options: str) -> Reading:
     return Reading("|".join(options), one, lambda asked: options)
 
 
-def amount(label: str) -> Reading:
+def number_word(label: str) -> Reading:
     """Return the reading of a number."""
     return Reading(label, _number)
 
 
-def whole(label: str) -> Reading:
+def whole_word(label: str) -> Reading:
     """Return the reading of a whole number."""
     return Reading(label, _whole)
 
@@ -244,10 +244,10 @@ def _goods_known(asked: Asked) -> list[str]:
 
 FIXED = (_text, _number, _whole, _truth, _steps)
 """Readings that do not look at the session."""
-Number = Annotated[float, amount("N")]
-Amount = Annotated[float, amount("AMOUNT")]
-Value = Annotated[float, amount("VALUE")]
-Whole = Annotated[int, whole("N")]
+Number = Annotated[float, number_word("N")]
+Amount = Annotated[float, number_word("AMOUNT")]
+Value = Annotated[float, number_word("VALUE")]
+Whole = Annotated[int, whole_word("N")]
 Truth = Annotated[bool, Reading("yes|no", _truth, lambda asked: ("yes", "no"))]
 Seconds = Annotated[float, Reading("SECONDS", _between(0, LONGEST))]
 Instant = Annotated[float, Reading("SECONDS", _between(-LONGEST, LONGEST))]
@@ -296,7 +296,7 @@ def _input_value(session: Session, what: str, word: str) -> float | None:
     return None if word == "none" else to_number(what, word)
 
 
-def doer(label: str, missing: str = "") -> Reading:
+def hitter(label: str, missing: str = "") -> Reading:
     """Return the reading of who or what hits: an actor or a shot."""
     return Reading(
         label, lambda session, what, word: session.doer(word), lambda asked: [*_actors(asked), *_shots(asked)], missing
@@ -393,8 +393,8 @@ SECTIONS = {
 """What names an entry of the design, with its section."""
 READINGS: dict[str, Reading] = {
     **{name: section(name.upper(), of) for name, of in SECTIONS.items()},
-    "number": amount("N"),
-    "whole": whole("N"),
+    "number": number_word("N"),
+    "whole": whole_word("N"),
     "text": words("TEXT"),
     "reason": words("TEXT"),
     "truth": reading_in(Truth),
@@ -430,4 +430,4 @@ SUBJECTS = {
     ),
 }
 """How what a command is given to is read, by its class."""
-DOER = doer("NAME", ": who hits? (hurt NAME AMOUNT needs nobody)")
+DOER = hitter("NAME", ": who hits? (hurt NAME AMOUNT needs nobody)")

@@ -28,7 +28,7 @@ _KEPT = (
 )  # commands that do not act and belong into a script all the same
 
 
-class Line(NamedTuple):
+class RecordedLine(NamedTuple):
     """One line that was carried out: whether it acted, what was known before it, whether it stands in the
     file."""
 
@@ -59,8 +59,8 @@ class Recording:
     def __init__(self, session: Session, file: Path, design: Path | None = None, *, moving: bool = False) -> None:
         self.session, self.file, self._beside = session, file, Beside(file)
         self.on = True
-        self.lines: list[Line] = []  # those left out while it is off too: `undo` may be about one of them
-        self.taken: list[list[Line]] = []  # what `undo` took, for `redo`
+        self.lines: list[RecordedLine] = []  # those left out while it is off too: `undo` may be about one of them
+        self.taken: list[list[RecordedLine]] = []  # what `undo` took, for `redo`
         self.seen = state_of(session.world, session.placements)
         try:
             if moving:
@@ -84,7 +84,7 @@ class Recording:
             for line in self.taken.pop() if self.taken else ():
                 self._add(line)
         elif acts or (name in _KEPT and self.on and not step.failed):
-            self._add(Line(step.text, acts, self.seen, self.on))
+            self._add(RecordedLine(step.text, acts, self.seen, self.on))
             if acts:
                 self.taken.clear()
             if name in ("join", "spawn", "place"):  # what they came with has not changed
@@ -102,7 +102,7 @@ class Recording:
                 terms.setdefault(root, []).extend(told)
         lines = [line for told in terms.values() for line in _lines(told)]
         for line in lines:
-            self._add(Line(line, False, self.seen, True))
+            self._add(RecordedLine(line, False, self.seen, True))
         self.seen = now
         return lines
 
@@ -112,10 +112,10 @@ class Recording:
 
     def add(self, text: str) -> None:
         """Keep a line that acted without having been typed: time that ran."""
-        self._add(Line(text, True, self.seen, self.on))
+        self._add(RecordedLine(text, True, self.seen, self.on))
         self.taken.clear()
 
-    def _add(self, line: Line) -> None:
+    def _add(self, line: RecordedLine) -> None:
         self.lines.append(line)
         if line.written:
             with self.file.open("a", encoding="utf-8") as out:

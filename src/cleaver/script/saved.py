@@ -22,7 +22,7 @@ def profile_of(session: Session, name: str, player: str) -> Profile:
     return session.own_store().versions.carry(decode_file(_file(session, name), player))
 
 
-def design_of(session: Session, name: str) -> Design:
+def design_in_file(session: Session, name: str) -> Design:
     """Return the design in a file that a script names."""
     return load_design(_file(session, name))
 

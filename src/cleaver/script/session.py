@@ -72,7 +72,7 @@ class Inner(NamedTuple):
     event: int
 
 
-class Recorder(Protocol):
+class LineRecorder(Protocol):
     """What writes down the lines of a session (`recording.Recording`)."""
 
     on: bool
@@ -246,7 +246,7 @@ class Session(Memory):
         self._hears: set[str] = set()
         self.file: FilePath | None = None  # where the design was read from, for scripts that are recorded
         self.folder = folder  # where the script stands: files it names are looked for from there
-        self.recording: Recorder | None = None
+        self.recording: LineRecorder | None = None
         self.block: list[str] = []  # the lines of a block that is open, as typed
         self.turns = 0  # commands carried out, each turn of `repeat` counted
         self.quiet = False  # whether nobody reads what is said

@@ -34,7 +34,7 @@ LATEST = 5  # events shown before an expectation that failed
 MAX_SCRIPTS = 100_000
 
 
-class Failure(NamedTuple):
+class FailedPlay(NamedTuple):
     """One expectation that did not hold: its line and text, what each side was, and the latest events before
     it."""
 
@@ -52,10 +52,10 @@ class Verdict(NamedTuple):
     design: str = ""
     lines: int = 0
     held: int = 0
-    failures: tuple[Failure, ...] = ()
+    failures: tuple[FailedPlay, ...] = ()
     wrong: str = ""
     kept: str = ""
-    difference: baseline.Difference | None = None
+    difference: baseline.Drift | None = None
     seconds: float = 0.0
 
     @property
@@ -96,7 +96,7 @@ def find_scripts(paths: Sequence[Path]) -> list[Path]:
     return list(found)
 
 
-def design_of(script: Path, lines: Sequence[str], given: Path | None = None, *, top: Path | None = None) -> Path:
+def design_named(script: Path, lines: Sequence[str], given: Path | None = None, *, top: Path | None = None) -> Path:
     """Return the design that *script* is played under: the one *given*, the one a comment in its head names,
     or the only one near.
 
@@ -147,23 +147,23 @@ def judge(script: Path, given: Path | None = None, *, update: bool = False, time
 
 
 def _judge(script: Path, given: Path | None, update: bool, timeout: float) -> Verdict:
-    failures: list[Failure] = []
+    failures: list[FailedPlay] = []
     records: list[baseline.Record] = []
     latest: deque[str] = deque(maxlen=LATEST)
     name = ""
     try:
         lines = read_script(script)
-        place = design_of(script, lines, given)
+        place = design_named(script, lines, given)
         name = place.name
         design = _load(place, place.stat().st_mtime_ns if place.exists() else 0)
         session = Session(design, folder=script.parent)
 
         def tell(step: Step) -> None:
             if step.failed:
-                failures.append(Failure(step.line, step.text, step.said, tuple(latest)))
+                failures.append(FailedPlay(step.line, step.text, step.said, tuple(latest)))
             now = session.world.now
             latest.extend(event_line(event, -1.0) for event in step.events[-LATEST:])
-            records.extend(baseline.record(step, now))
+            records.extend(baseline.record_baseline(step, now))
 
         with _at_most(timeout):
             outcome = play(session, lines, file=script.name, tell=tell)

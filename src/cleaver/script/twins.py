@@ -21,7 +21,7 @@ from cleaver.script.state import Values, changed, state_of
 MOST_ROWS = 30  # values at the end that are shown; the rest is counted
 
 
-class Row(NamedTuple):
+class TwinRow(NamedTuple):
     """One thing that came out differently: what, and how it was under each design."""
 
     what: str
@@ -57,29 +57,31 @@ class _Run:
         }  # not the same event from both sides
 
 
-def compare(old: Design, new: Design, lines: Sequence[str], script: Path) -> tuple[list[Row], bool]:
+def compare(old: Design, new: Design, lines: Sequence[str], script: Path) -> tuple[list[TwinRow], bool]:
     """Return what a script brings about differently under *new* than under *old*, and whether an expectation
     fails that held."""
     one, two = _Run(old, lines, script), _Run(new, lines, script)
     rows = []
     if one.wrong or two.wrong:
-        rows.append(Row("the script", one.wrong or "plays", two.wrong or "plays"))
+        rows.append(TwinRow("the script", one.wrong or "plays", two.wrong or "plays"))
     if one.said or two.said:
-        rows.append(Row("expectations that hold", *(f"{run.held} of {run.held + run.failed}" for run in (one, two))))
+        rows.append(
+            TwinRow("expectations that hold", *(f"{run.held} of {run.held + run.failed}" for run in (one, two)))
+        )
     lines_told = sorted({*one.said, *two.said})
     rows += [
-        Row(f"line {line}", _short(one.said.get(line, "")), _short(two.said.get(line, "")))
+        TwinRow(f"line {line}", _short(one.said.get(line, "")), _short(two.said.get(line, "")))
         for line in lines_told
         if one.said.get(line) != two.said.get(line)
     ]
     rows += _first(one, two)
-    ends = [Row(f"{path} at the end", _text(was), _text(now)) for path, was, now in changed(one.state, two.state)]
+    ends = [TwinRow(f"{path} at the end", _text(was), _text(now)) for path, was, now in changed(one.state, two.state)]
     rows += ends[:MOST_ROWS]
     if len(ends) > MOST_ROWS:
-        rows.append(Row(f"… and {len(ends) - MOST_ROWS} more values at the end", "", ""))
+        rows.append(TwinRow(f"… and {len(ends) - MOST_ROWS} more values at the end", "", ""))
     names = sorted({*one.counts, *two.counts})
     tallied = [(name, one.counts.get(name, 0), two.counts.get(name, 0)) for name in names]
-    rows += [Row(f"events: {name}", str(was), str(now)) for name, was, now in tallied if was != now]
+    rows += [TwinRow(f"events: {name}", str(was), str(now)) for name, was, now in tallied if was != now]
     if len(rows) == 1 and rows[0].old == rows[0].new:
         rows = []
     worse = (two.wrong != "" and not one.wrong) or any(
@@ -88,13 +90,13 @@ def compare(old: Design, new: Design, lines: Sequence[str], script: Path) -> tup
     return rows, worse
 
 
-def _first(one: _Run, two: _Run) -> list[Row]:
+def _first(one: _Run, two: _Run) -> list[TwinRow]:
     """Return the first event that is not the same, numbers and causes aside."""
     for first, second in zip_longest(one.events, two.events):
         if first is None or second is None or first[0] != second[0] or _plain(first[1]) != _plain(second[1]):
             line, event = min((pair for pair in (first, second) if pair is not None), key=lambda pair: pair[1].time)
             told = (sentence(pair[1]) if pair else "nothing" for pair in (first, second))
-            return [Row(f"first difference, line {line}, {shown(event.time)} s", *told)]
+            return [TwinRow(f"first difference, line {line}, {shown(event.time)} s", *told)]
     return []
 
 

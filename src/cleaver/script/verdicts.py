@@ -36,7 +36,7 @@ def verdict_lines(verdict: Verdict, name: str = "") -> list[str]:
     return lines
 
 
-def summary(verdicts: list[Verdict], *, update: bool = False) -> str:
+def verdict_summary(verdicts: list[Verdict], *, update: bool = False) -> str:
     """Return the last line: scripts, expectations, baselines, time."""
     passed = sum(verdict.passed for verdict in verdicts)
     held, missed = (sum(verdict.held for verdict in verdicts), sum(len(verdict.failures) for verdict in verdicts))
@@ -66,7 +66,7 @@ def summary(verdicts: list[Verdict], *, update: bool = False) -> str:
     return "; ".join(parts)
 
 
-def plain(verdict: Verdict) -> dict[str, Any]:
+def plain_verdict(verdict: Verdict) -> dict[str, Any]:
     """Return a verdict as JSON-ready data."""
     difference = verdict.difference
     return {

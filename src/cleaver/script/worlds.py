@@ -7,7 +7,7 @@ from string import Formatter
 from typing import Any
 
 from cleaver.core.commands import COMMANDS as DECLARED
-from cleaver.core.commands import GOODS, Declared, Part
+from cleaver.core.commands import GOODS, Declared, LinePart
 from cleaver.core.kernel.results import HitResult, Result, TalkResult
 from cleaver.core.telling import THEMES
 from cleaver.errors import UsageError
@@ -105,7 +105,7 @@ class OfWorld(Command):
             return next(iter(self.ways))
         return type(options["by"]).__name__
 
-    def _missing(self, session: Session, part: Part) -> None:
+    def _missing(self, session: Session, part: LinePart) -> None:
         parameter = _parameter(part, "")
         known = getattr(session.design.tables, f"{parameter.name}s", ())
         raise UsageError(f"{parameter.reading.label} is missing: which one? ({', '.join(known)})")
@@ -125,7 +125,7 @@ class OfWorld(Command):
             raise UsageError(f"{what}; beside it stand {' and '.join(own)} alone")
 
 
-def _parameter(part: Part, of: str) -> Parameter:
+def _parameter(part: LinePart, of: str) -> Parameter:
     """Return a part of a command's line as a parameter."""
     reading = reading_of(part, of)
     if part.argument is None:
@@ -140,7 +140,7 @@ def _parameter(part: Part, of: str) -> Parameter:
     )
 
 
-def _key(part: Part) -> str:
+def _key(part: LinePart) -> str:
     return f"{part.option}_" if part.option in ("as", "with", "from") else part.option
 
 

@@ -102,10 +102,10 @@ class _ScriptItem(pytest.Item):
 def cleaver_design(request: pytest.FixtureRequest) -> Design:
     """The design that the setting ``cleaver_design`` names, else the only one in the project's folder."""
     from cleaver.design.design import load_design
-    from cleaver.script.suite import design_of
+    from cleaver.script.suite import design_named
 
     top = request.config.rootpath
-    return load_design(_design(request.config) or design_of(top / f"any{SUFFIX}", (), top=top))
+    return load_design(_design(request.config) or design_named(top / f"any{SUFFIX}", (), top=top))
 
 
 @pytest.fixture

@@ -9,7 +9,7 @@ from typing import Literal
 import pygame
 from pygame import Rect, Surface
 
-from cleaver.window.shapes import check, dot, gauge, heart, star
+from cleaver.window.shapes import check_shape, dot, gauge, heart, star
 from cleaver.window.theme import Colour, Theme
 
 Point = tuple[float, float]
@@ -137,7 +137,7 @@ class Pen:
 
     def check(self, centre: Point, radius: float, colour: Colour) -> None:
         """Draw a check mark."""
-        self._put(check(round(radius), colour), centre)
+        self._put(check_shape(round(radius), colour), centre)
 
     def gauge(self, centre: Point, radius: float, fraction: float, colour: Colour) -> None:
         """Draw a round gauge that is filled clockwise from the top, as far as *fraction*."""

@@ -71,7 +71,7 @@ def heart(radius: int, colour: Colour) -> Surface:
 
 
 @lru_cache(maxsize=32)
-def check(radius: int, colour: Colour) -> Surface:
+def check_shape(radius: int, colour: Colour) -> Surface:
     """Return a check mark."""
 
     def paint(surface: Surface, middle: float, far: float) -> None:

@@ -10,7 +10,7 @@ from functools import partial
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import MOST, Effect, amount_of
+from cleaver.core.kernel.expressions import MOST, BoundEffect, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.scope import Given, Scope
@@ -228,7 +228,7 @@ class Levels(Part):
 
     # effects
 
-    def prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def prepare(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         amount = half_up(amount_of(effect.beside["amount"], scope))
         if not body.kind.player:
@@ -237,7 +237,7 @@ class Levels(Part):
             return amount, "most"
         return amount, "" if amount else "no_change"
 
-    def commit(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+    def commit(self, scope: Scope, effect: BoundEffect, body: Body, amount: Any) -> None:
         """See `effects`."""
         self.gain(body, effect.operand, amount, doer(scope, body))
 

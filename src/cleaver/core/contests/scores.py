@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.expressions import MOST, Effect, amount_of
+from cleaver.core.kernel.expressions import MOST, BoundEffect, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.scope import Scope
@@ -100,25 +100,25 @@ class Scores(Part):
         self.stage.emit("scored", body.id, source, (score - before, score, body.team, match))
         return ChangeResult("", before - score, amount - (before - score))
 
-    def prepare_deduct(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def prepare_deduct(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         amount, blocked = self.prepare(scope, effect, body)
         if blocked or scope.match:  # of a match the standings count too
             return amount, blocked
         return amount, "no_change" if self._less(body, amount) == self._less(body, 0) else ""
 
-    def commit_deduct(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+    def commit_deduct(self, scope: Scope, effect: BoundEffect, body: Body, amount: Any) -> None:
         """See `effects`."""
         self.deduct(body, amount, doer(scope, body), scope.match)
 
-    def prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def prepare(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         amount = half_up(amount_of(effect.operand, scope))
         if not body.kind.player:
             return amount, "not_a_player"
         return amount, "" if amount else "no_change"
 
-    def commit(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+    def commit(self, scope: Scope, effect: BoundEffect, body: Body, amount: Any) -> None:
         """See `effects`."""
         self.add(body, amount, doer(scope, body), scope.match)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from cleaver.core.contests.standing import DRAW, Contest, MatchTable
 from cleaver.core.goods.pickups import Pickups
-from cleaver.core.goods.pickups import Placement as PlacementState
+from cleaver.core.goods.pickups import PlacementState as PlacementState
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.scope import Scope

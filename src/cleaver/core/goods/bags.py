@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from cleaver.core.goods.ledgers import GoodsTable, Holding, Ledger
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.expressions import MOST, Effect, amount_of
+from cleaver.core.kernel.expressions import MOST, BoundEffect, amount_of
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
@@ -74,12 +74,12 @@ class Bags:
         self.goods.stage.emit("adjusted", body.id, "", ("bag", "max", max(before, 0), most))
         return ChangeResult("", most - max(before, 0))
 
-    def prepare_raise(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def prepare_raise(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         amount = half_up(amount_of(effect.operand, scope))
         return amount, "no_change" if not amount or self.bag_most(body) < 0 else ""
 
-    def commit_raise(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+    def commit_raise(self, scope: Scope, effect: BoundEffect, body: Body, amount: Any) -> None:
         """See `effects`."""
         if amount and self.bag_most(body) >= 0:  # a bag without an end cannot grow
             self.resize(body, min(self.bag_most(body) + amount, MOST))

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from cleaver.core.goods.goods import Goods
 
 
-class Line(NamedTuple):
+class BookLine(NamedTuple):
     """One gain (+) or loss (−): when (seconds), whose, what, how much, and why."""
 
     time: float
@@ -45,10 +45,10 @@ class Books(Living):
         self._goods = goods  # as they are now: another design has others
 
     @property
-    def lines(self) -> tuple[Line, ...]:
+    def lines(self) -> tuple[BookLine, ...]:
         """The latest gains and losses, oldest first."""
         return tuple(
-            Line(time / 1e6, holder, good, amount, reason)
+            BookLine(time / 1e6, holder, good, amount, reason)
             for time, holder, good, amount, reason in self._goods().journal
         )
 
@@ -75,4 +75,4 @@ class Books(Living):
         """Return `lines` as a pandas DataFrame; needs the extra "lab". `cleaver.tables` has more of them."""
         from cleaver.table import Table  # only those who analyse need it
 
-        return Table(Line._fields, self.lines).to_frame()
+        return Table(BookLine._fields, self.lines).to_frame()

@@ -12,7 +12,7 @@ from cleaver.core.goods.pickups import in_reach
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
 from cleaver.core.kernel.effects import Draft, Effects
-from cleaver.core.kernel.expressions import MOST, Effect, amount_of, whole_amount
+from cleaver.core.kernel.expressions import MOST, BoundEffect, amount_of, whole_amount
 from cleaver.core.kernel.part import Keeper, Part, by_name
 from cleaver.core.kernel.results import ExchangeResult
 from cleaver.core.kernel.scope import Given, Scope
@@ -363,14 +363,14 @@ class Exchanges(Part):
 
     # effects
 
-    def _prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def _prepare(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         times = effect.beside.get("times")
         count = None if times is None else half_up(amount_of(times, scope))
         if count == 0:
             return 0, "no_change"
         return count, self.order(body, effect.operand, count, []).refused
 
-    def _follow(self, scope: Scope, effect: Effect, body: Body, times: Any) -> bool:
+    def _follow(self, scope: Scope, effect: BoundEffect, body: Body, times: Any) -> bool:
         return times == 0 or bool(self.exchange(body, effect.operand, times))
 
     def _restock(self, stock: Stock) -> None:

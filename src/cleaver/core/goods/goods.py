@@ -16,7 +16,7 @@ from cleaver.core.goods.debts import Debts
 from cleaver.core.goods.keeping import GoodsKept
 from cleaver.core.goods.ledgers import ITEM, MONEY, Entry, GoodsTable, Holding, Ledger, Move
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.expressions import MOST, Effect, whole_amount
+from cleaver.core.kernel.expressions import MOST, BoundEffect, whole_amount
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.scope import Scope
@@ -249,11 +249,11 @@ class Goods(Part):
         """Return a new ledger: gains and losses that are worked out together."""
         return Ledger()
 
-    def amount(self, effect: Effect, scope: Scope) -> int:
+    def amount(self, effect: BoundEffect, scope: Scope) -> int:
         """Return how much an effect of goods moves."""
         return whole_amount(effect.beside.get("amount", 1), scope)
 
-    def draft(self, ledger: Ledger, scope: Scope, effect: Effect, body: Body, amount: int, position: int) -> Move:
+    def draft(self, ledger: Ledger, scope: Scope, effect: BoundEffect, body: Body, amount: int, position: int) -> Move:
         """Add what an effect of goods would move to a ledger."""
         what, sign = self.verbs[effect.verb]
         source = scope.source if body is scope.me else scope.me
@@ -269,7 +269,7 @@ class Goods(Part):
         ledger.moves.append(move)
         return move
 
-    def follow(self, scope: Scope, effect: Effect, body: Body, amount: int, *, owed: bool) -> bool:
+    def follow(self, scope: Scope, effect: BoundEffect, body: Body, amount: int, *, owed: bool) -> bool:
         """Do one effect of goods of a list that follows from an event; returns False for a cost that cannot
         be paid.
 

@@ -13,7 +13,7 @@ from cleaver.core.goods.goods import Goods
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, VANISHES, Timer
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.expressions import Effect, Expression, amount_of, span_of
+from cleaver.core.kernel.expressions import BoundEffect, Expression, amount_of, span_of
 from cleaver.core.kernel.part import Keeper, Part, by_name
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Given, Scope
@@ -43,7 +43,7 @@ class Fading(Timer):
     verb: ClassVar[str] = "vanish"
 
 
-class Placement(Timer):
+class PlacementState(Timer):
     """One pickup lying somewhere: due when it comes back. `inputs` are its own; `ready` is when a pad may be
     used again; `fading` says when it goes, where it lies for a time only. `rest` is what is left of the
     items of one that was taken in part.
@@ -100,7 +100,7 @@ class PickupTable(Record):
 
     __slots__ = ("counts", "had", "made", "placed", "placements", "taken")
     had: dict[str, dict[str, bool]]
-    placements: dict[str, Placement]
+    placements: dict[str, PlacementState]
     counts: dict[str, int]
     placed: dict[str, int]
     taken: dict[str, int]
@@ -125,12 +125,12 @@ class Pickups(Part):
     def __init__(self, stage: Stage, goods: Goods, effects: Effects) -> None:
         self.stage, self.goods, self.kinds, self.effects = stage, goods, goods.kinds, effects
         self.table = PickupTable()
-        self.by_kind: dict[str, dict[str, Placement]] = {}
+        self.by_kind: dict[str, dict[str, PlacementState]] = {}
         self.gone: dict[str, tuple[float, float, float]] = {}
         """Where the latest lay that are not there any more, for what is drawn of their taking; no part of the
         state."""
         self.removed: list[
-            Callable[[Placement], None]
+            Callable[[PlacementState], None]
         ] = []  # called with a placement that the host took away untaken, or before it came back
         stage.due["reappear"] = self._reappear
         stage.due["vanish"] = self._vanish
@@ -174,22 +174,22 @@ class Pickups(Part):
             raise UnknownNameError("pickup", name, tuple(self.kinds.pickups))
         return found
 
-    def placement(self, name: str) -> Placement:
+    def placement(self, name: str) -> PlacementState:
         """Return a placement by its id."""
         found = self.table.placements.get(name)
         if found is None:
             raise UnknownNameError("placement", name, tuple(self.table.placements))
         return found
 
-    def taken(self, name: str, pickup: str) -> Placement:
+    def taken(self, name: str, pickup: str) -> PlacementState:
         """Return a placement as it is once it was taken for good, which the world has forgotten."""
-        made = Placement(name, self.kind(pickup), {})
+        made = PlacementState(name, self.kind(pickup), {})
         made.present = False
         return made
 
     def place(
         self, pickup: str, name: str, given: dict[str, float], at: tuple[float, float, float] | None
-    ) -> Placement:
+    ) -> PlacementState:
         """Lay a pickup into the world; *given* are inputs of its own that this one overrides, *at* is
         where."""
         kind = self.kind(pickup)
@@ -201,7 +201,7 @@ class Pickups(Part):
             self.stage.free(name)
         else:
             name = self.stage.made_up(pickup, table.counts)
-        placement = table.placements[name] = Placement(name, kind, dict(given))
+        placement = table.placements[name] = PlacementState(name, kind, dict(given))
         table.made += 1
         placement.placed = table.made
         table.placed[pickup] = table.placed.get(pickup, 0) + 1
@@ -211,7 +211,7 @@ class Pickups(Part):
         self.stage.emit("placed", "", "", (pickup, name))
         return placement
 
-    def remove(self, placement: Placement) -> None:
+    def remove(self, placement: PlacementState) -> None:
         """Take a placement out of the world for good, as the host's scene does; nothing happens where it was
         taken for good before."""
         if placement.over or not placement.there:
@@ -229,7 +229,7 @@ class Pickups(Part):
             self._drop(placement)
         self.table.placed, self.table.taken = {}, {}
 
-    def _drop(self, placement: Placement) -> None:
+    def _drop(self, placement: PlacementState) -> None:
         """Forget a placement that is no longer there and will not come back."""
         self.stage.clock.disarm(placement)
         if placement.fading is not None:
@@ -253,7 +253,7 @@ class Pickups(Part):
             return self.table.placed.get(pickup, 0)
         return sum(placement.present for placement in self.by_kind.get(pickup, {}).values())
 
-    def lying(self, word: str) -> list[Placement]:
+    def lying(self, word: str) -> list[PlacementState]:
         """Return the placements of a pickup (or of a tag) that lie there or wait to come back."""
         return [placement for placement in self.table.placements.values() if self.is_a(placement.pickup, word)]
 
@@ -265,7 +265,7 @@ class Pickups(Part):
         """Return how many placements of a pickup (or of a tag) lie there or will come back."""
         return len(self.lying(word))
 
-    def refusal(self, body: Body, placement: Placement) -> Blocked:
+    def refusal(self, body: Body, placement: PlacementState) -> Blocked:
         """Return why a body may not take a placement, whatever it would do; "" if it may."""
         kind = placement.kind
         if not placement.present:
@@ -287,7 +287,7 @@ class Pickups(Part):
             return "out_of_reach"
         return "cooldown" if placement.ready > self.stage.clock.now else ""
 
-    def take(self, body: Body, placement: Placement) -> Result:
+    def take(self, body: Body, placement: PlacementState) -> Result:
         """Let a body take a placement: its effects happen and it is gone, or nothing happens."""
         refused = self.refusal(body, placement)
         if refused:
@@ -314,7 +314,7 @@ class Pickups(Part):
         self._collected(body, placement, pause, partial(self.effects.commit, draft))
         return Result()
 
-    def _take_rest(self, body: Body, placement: Placement) -> Result:
+    def _take_rest(self, body: Body, placement: PlacementState) -> Result:
         """Let a body take what was left of one that was taken in part."""
         goods = self.goods
         ledger = goods.split_gain(body, placement.rest, placement.pickup)
@@ -329,7 +329,7 @@ class Pickups(Part):
             self._collected(body, placement, 0, partial(goods.move, ledger.moves))
         return Result()
 
-    def _collected(self, body: Body, placement: Placement, pause: int, do: Callable[[], None]) -> None:
+    def _collected(self, body: Body, placement: PlacementState, pause: int, do: Callable[[], None]) -> None:
         """Let a placement be taken, and do what comes with it."""
         kind, stage = placement.kind, self.stage
         placement.taken += 1
@@ -348,7 +348,7 @@ class Pickups(Part):
         do()
         stage.cause = before
 
-    def _scope(self, body: Body, placement: Placement) -> Scope:
+    def _scope(self, body: Body, placement: PlacementState) -> Scope:
         kind = placement.kind
         return Scope(
             self.stage,
@@ -358,21 +358,21 @@ class Pickups(Part):
             reason=kind.name,
         )
 
-    def last(self, placement: Placement, span: int) -> None:
+    def last(self, placement: PlacementState, span: int) -> None:
         """Let a placement go after a time, in microseconds."""
         placement.fading = Fading()
         placement.fading.owner = placement
         self.stage.clock.arm(placement.fading, self.stage.clock.now + span)
 
     def _vanish(self, fading: Fading) -> None:
-        placement: Placement = fading.owner
+        placement: PlacementState = fading.owner
         if placement.present:
             self.stage.emit("vanished", "", "", (placement.pickup, placement.id))
         self.remove(placement)
 
     # effects
 
-    def _prepare_place(self, scope: Scope, effect: Effect, body: Body | None) -> tuple[Any, Blocked]:
+    def _prepare_place(self, scope: Scope, effect: BoundEffect, body: Body | None) -> tuple[Any, Blocked]:
         count = half_up(amount_of(effect.beside.get("amount", 1), scope))
         if count > MOST_PLACED:
             amount = effect.beside["amount"]
@@ -384,7 +384,7 @@ class Pickups(Part):
         at = None if body is None or body.x is None else (body.x, body.y or 0.0, body.z or 0.0)
         return (count, span, spread, at), "" if count else "no_change"
 
-    def _commit_place(self, scope: Scope, effect: Effect, body: Body | None, prepared: Any) -> None:
+    def _commit_place(self, scope: Scope, effect: BoundEffect, body: Body | None, prepared: Any) -> None:
         count, span, spread, at = prepared
         for _ in range(count):
             spot = at
@@ -400,7 +400,7 @@ class Pickups(Part):
         stream = stream if scope.me is None else scope.me.stream(stream)
         return spread * (2 * self.stage.dice.draw(stream) - 1)
 
-    def _reappear(self, placement: Placement) -> None:
+    def _reappear(self, placement: PlacementState) -> None:
         kind = placement.kind
         placement.present = True
         if kind.respawn_in and placement.x is None:

@@ -10,7 +10,7 @@ from functools import partial
 
 from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.events import EventShape
-from cleaver.core.kernel.expressions import Amount, Effect, Effects, Expression, MakeReader, Option, Span
+from cleaver.core.kernel.expressions import Amount, BoundEffect, BoundOption, Effects, Expression, MakeReader, Span
 from cleaver.design.paths import FormulaNames, Known
 from cleaver.design.vocabulary import BESIDE, VERBS
 
@@ -156,7 +156,7 @@ class Binder:
                     return self.span(value, place, **keys)
                 if kind == "options":
                     return tuple(
-                        Option(
+                        BoundOption(
                             self.amount(one.weight, f"{place}.choose[{nth + 1}].weight", **keys),
                             self.effects(
                                 one.do,
@@ -178,7 +178,7 @@ class Binder:
             if effect.verb == "announce":
                 beside = self._announced(str(effect.operand), beside, place, keys)
             found.append(
-                Effect(
+                BoundEffect(
                     effect.verb,
                     bound(effect.operand, spec.operand),
                     beside,

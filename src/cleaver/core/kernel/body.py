@@ -19,7 +19,7 @@ Course = tuple[tuple[float, float], ...]
 """The flows at work on a meter: a rate and a limit each."""
 
 
-class Absent(str):
+class Leaver(str):
     """The id of an actor that has left the world, in what it caused before: its kind and team, and whom that
     counts for, are all that is still known of it.
 
@@ -32,7 +32,7 @@ class Absent(str):
     credit: str
 
     @classmethod
-    def named(cls, name: str, kind: str, team: str, credit: str = "") -> Absent:
+    def named(cls, name: str, kind: str, team: str, credit: str = "") -> Leaver:
         """Return the id of somebody who has left; *credit* is whom what it did counts for, "" for itself."""
         made = cls(name)
         made.kind, made.team, made.credit = kind, team, credit

@@ -7,7 +7,7 @@ snapshot holds counters only. Start at `Dice.draw`.
 from __future__ import annotations
 
 from cleaver.core.kernel.state import Record
-from cleaver.dice import GOLDEN, MASK, draw_at, key_of
+from cleaver.dice import GOLDEN, MASK, draw_at, stream_of
 
 
 class Dice(Record):
@@ -45,7 +45,7 @@ class Dice(Record):
     def _key(self, stream: str) -> int:
         key = self._keys.get(stream)
         if key is None:
-            key = self._keys[stream] = key_of(self.seed, stream)
+            key = self._keys[stream] = stream_of(self.seed, stream)
         return key
 
     def forget(self, stream: str) -> None:

@@ -13,7 +13,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.expressions import Effect, Expression, amount_of
+from cleaver.core.kernel.expressions import BoundEffect, Expression, amount_of
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 
@@ -33,10 +33,10 @@ if TYPE_CHECKING:
         def ledger(self) -> Any:
             """Return a new ledger."""
 
-        def amount(self, effect: Effect, scope: Scope) -> int:
+        def amount(self, effect: BoundEffect, scope: Scope) -> int:
             """Return how much an effect moves."""
 
-        def draft(self, ledger: Any, scope: Scope, effect: Effect, body: Body, amount: int, position: int) -> Any:
+        def draft(self, ledger: Any, scope: Scope, effect: BoundEffect, body: Body, amount: int, position: int) -> Any:
             """Add what an effect would move to a ledger; returns the move."""
 
         def settle(self, ledger: Any, reasons: list[Blocked] | None = None) -> Blocked:
@@ -45,7 +45,7 @@ if TYPE_CHECKING:
         def move(self, moves: Any, told: Any = None) -> None:
             """Do moves that were settled."""
 
-        def follow(self, scope: Scope, effect: Effect, body: Body, amount: int, *, owed: bool) -> bool:
+        def follow(self, scope: Scope, effect: BoundEffect, body: Body, amount: int, *, owed: bool) -> bool:
             """Do one effect of a list that follows from an event; False for a cost that cannot be paid."""
 
         def pay(self, body: Body, name: str, amount: int, reason: str, source: str) -> None:
@@ -65,7 +65,7 @@ else:
     Any, Blocked = object, str
 
 
-Worked = tuple[Effect, "Body | None", Any, Blocked, bool]
+Worked = tuple[BoundEffect, "Body | None", Any, Blocked, bool]
 """One effect of a list on one target: its amount, why it would change nothing now, and whether the dice let
 it happen."""
 _ANYWHERE = ("announce", "place")  # what happens also where it is about nobody
@@ -91,7 +91,7 @@ class Draft:
     def __init__(self, scope: Scope, ledger: Any, drawn: list[str]) -> None:
         self.scope = scope
         self.drawn = drawn  # the dice that are used up when it is done
-        self.operations: list[tuple[Callable[..., Any], Effect, Body | None, Any]] = []
+        self.operations: list[tuple[Callable[..., Any], BoundEffect, Body | None, Any]] = []
         self.reasons: list[Blocked] = []
         self.ledger, self.before = ledger, len(ledger.moves)
         self.refused: Blocked = ""
@@ -113,7 +113,7 @@ class Effects:
         self.stage, self.goods = stage, goods
         stage.verbs["announce"] = (self._prepare_announce, self._commit_announce)
 
-    def targets(self, effect: Effect, scope: Scope) -> Iterable[Body | None]:
+    def targets(self, effect: BoundEffect, scope: Scope) -> Iterable[Body | None]:
         """Return whom an effect is for."""
         to, me = effect.to, scope.me
         if to == "self":
@@ -135,13 +135,13 @@ class Effects:
             return self.stage.sides(scope.event, to == "winners")
         return list(self.stage.players.values())
 
-    def _player_behind(self, effect: Effect, body: Body) -> Body:
+    def _player_behind(self, effect: BoundEffect, body: Body) -> Body:
         """Return whom something is for that only players have: what has earned it, or whom that acts for."""
         if effect.verb not in FOR_PLAYERS or body.kind.player or body.lead is None:
             return body
         return self.stage.party(self.stage.credit_of(body.id)) or body
 
-    def _comes(self, effect: Effect, scope: Scope, drawn: list[str]) -> bool:
+    def _comes(self, effect: BoundEffect, scope: Scope, drawn: list[str]) -> bool:
         """Return whether the dice let an effect happen, and note which die that takes; it is not drawn yet.
 
         A formula is cut to 0…1; also what is certain takes a number, so that a chance that is tuned leaves
@@ -164,7 +164,7 @@ class Effects:
         drawn.append(stream)
         return number
 
-    def _chosen(self, effect: Effect, scope: Scope, drawn: list[str]) -> int:
+    def _chosen(self, effect: BoundEffect, scope: Scope, drawn: list[str]) -> int:
         """Return which of its lists a `choose` does, by their weights; -1 where all of them weigh nothing."""
         weights = [amount_of(option.weight, scope) for option in effect.operand]
         left = self._number(f"{effect.luck}/choose", scope, drawn) * sum(weights)
@@ -175,7 +175,7 @@ class Effects:
         # Rounding may leave a trace over; it belongs to the last one that weighs anything.
         return max((number for number, weight in enumerate(weights) if weight), default=-1)
 
-    def _worked_out(self, effects: Iterable[Effect], scope: Scope, drawn: list[str]) -> Iterable[Worked]:
+    def _worked_out(self, effects: Iterable[BoundEffect], scope: Scope, drawn: list[str]) -> Iterable[Worked]:
         """Give each effect and target with its amount, why it would change nothing now, and whether the dice
         let it happen; raises whatever formulas raise."""
         goods = self.goods
@@ -213,7 +213,7 @@ class Effects:
         for luck in self.stage.kinds.lucks:
             self.stage.dice.forget(body.stream(luck))
 
-    def prepare(self, effects: Iterable[Effect], scope: Scope, ledger: Any = None) -> Draft:
+    def prepare(self, effects: Iterable[BoundEffect], scope: Scope, ledger: Any = None) -> Draft:
         """Work out a list that happens as a whole; raises whatever its formulas raise, and changes nothing.
 
         Args:
@@ -226,7 +226,7 @@ class Effects:
             draft.refused = self.goods.settle(draft.ledger, draft.reasons)
         return draft
 
-    def work_out(self, effects: Iterable[Effect], scope: Scope, drawn: list[str], ledger: Any = None) -> Draft:
+    def work_out(self, effects: Iterable[BoundEffect], scope: Scope, drawn: list[str], ledger: Any = None) -> Draft:
         """Work out a list as `prepare` does, but for whether its goods can move, which whoever asks settles
         with others.
 
@@ -268,7 +268,7 @@ class Effects:
             else:
                 commit(draft.scope, effect, body, prepared)
 
-    def follow(self, effects: Sequence[Effect], scope: Scope, *, owed: bool = False) -> None:
+    def follow(self, effects: Sequence[BoundEffect], scope: Scope, *, owed: bool = False) -> None:
         """Do a list that follows from an event, effect by effect.
 
         Args:
@@ -302,7 +302,7 @@ class Effects:
             elif self.stage.verbs[effect.verb][1](scope, effect, body, prepared) is False:
                 return  # an exchange that could not be made is a cost that could not be paid
 
-    def _prepare_announce(self, scope: Scope, effect: Effect, body: Any) -> tuple[Any, Blocked]:
+    def _prepare_announce(self, scope: Scope, effect: BoundEffect, body: Any) -> tuple[Any, Blocked]:
         kind = self.stage.kinds.events[effect.operand]
         values = []
         for name in kind.names:
@@ -310,7 +310,7 @@ class Effects:
             values.append(value.number(scope) if isinstance(value, Expression) else value)
         return tuple(values), ""
 
-    def _commit_announce(self, scope: Scope, effect: Effect, body: Any, values: Any) -> None:
+    def _commit_announce(self, scope: Scope, effect: BoundEffect, body: Any, values: Any) -> None:
         who = scope.source if body is scope.me else scope.me
         source = who.id if who is not None else scope.credit
         self.stage.emit(effect.operand, body.id if body is not None else "", source, values)

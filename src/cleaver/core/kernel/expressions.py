@@ -126,7 +126,7 @@ def span_of(span: Span, scope: Any, *, least: float = 0.001) -> int:
     return floor(seconds * 1_000_000 + 0.5)
 
 
-class Option:
+class BoundOption:
     """One of the lists of a `choose`: how much it weighs, and what it does."""
 
     __slots__ = ("do", "weight")
@@ -137,7 +137,7 @@ class Option:
         self.weight, self.do = weight, do
 
 
-class Effect:
+class BoundEffect:
     """One effect, bound."""
 
     __slots__ = ("beside", "chance", "luck", "operand", "to", "verb", "when", "where")
@@ -175,4 +175,4 @@ class Effect:
         return named
 
 
-Effects = tuple[Effect, ...]
+Effects = tuple[BoundEffect, ...]

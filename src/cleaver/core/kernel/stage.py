@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Container
 
-from cleaver.core.kernel.body import Absent, Ailment, Body, Party
+from cleaver.core.kernel.body import Ailment, Body, Leaver, Party
 from cleaver.core.kernel.clock import MOST_AT_ONCE, Clock, Timer
 from cleaver.core.kernel.delivery import Listeners
 from cleaver.core.kernel.dice import Dice
@@ -148,11 +148,11 @@ class Stage:
 
     def party(self, name: str) -> Body | None:
         """Return the actor that an event names, if it is still the same one."""
-        return None if name.__class__ is Absent else self.actors.get(name)
+        return None if name.__class__ is Leaver else self.actors.get(name)
 
     def kind_of(self, name: str) -> str:
         """Return the kind of an actor that an event names, also of one that has left; "" for nobody."""
-        if name.__class__ is Absent:
+        if name.__class__ is Leaver:
             return name.kind
         found = self.actors.get(name)
         if found is not None:
@@ -161,44 +161,44 @@ class Stage:
 
     def team_of(self, name: str) -> str:
         """Return the team of an actor that an event names, also of one that has left."""
-        if name.__class__ is Absent:
+        if name.__class__ is Leaver:
             return name.team
         found = self.actors.get(name)
         return found.team if found is not None else ""
 
     def same_side(self, one: str, other: str) -> bool:
         """Return whether two actors that an event names are one, or stand in one team."""
-        if one == other and one.__class__ is not Absent and other.__class__ is not Absent:
+        if one == other and one.__class__ is not Leaver and other.__class__ is not Leaver:
             return True
         team = self.team_of(one)
         return bool(team) and team == self.team_of(other)
 
     def named(self, party: Party, credit: Party | None = None) -> str:
-        """Return somebody who was noted, as events name it: an `Absent` where that actor has gone."""
+        """Return somebody who was noted, as events name it: an `Leaver` where that actor has gone."""
         found = self.actors.get(party.id)
         if found is not None and found.came == party.came:
             return party.id
-        return Absent.named(party.id, party.kind, party.team, "" if credit is None else self.named(credit))
+        return Leaver.named(party.id, party.kind, party.team, "" if credit is None else self.named(credit))
 
     def noted(self, source: str) -> tuple[Party | None, Party | None]:
         """Return who an event's source is, to be kept in what it causes, and whom that counts for where it is
         another."""
         if not source:
             return None, None
-        if source.__class__ is Absent:
+        if source.__class__ is Leaver:
             lead = source.credit
             return _party(source, self), _party(lead, self) if lead else None
         found = self.actors.get(source)
         return (_party(source, self), None) if found is None else (found.party(), found.lead)
 
     def source_of(self, ailment: Ailment) -> str:
-        """Return who caused a status, as events name it: an `Absent` where that actor has gone."""
+        """Return who caused a status, as events name it: an `Leaver` where that actor has gone."""
         return "" if ailment.source is None else self.named(ailment.source, ailment.credit)
 
     def credit_of(self, source: str) -> str:
         """Return whom what a source does counts for, as events name it: itself, or the owner of all it acts
         for."""
-        if source.__class__ is Absent:
+        if source.__class__ is Leaver:
             return source.credit or source
         body = self.actors.get(source)
         return source if body is None or body.lead is None else self.named(body.lead)

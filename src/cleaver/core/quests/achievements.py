@@ -10,7 +10,7 @@ from collections.abc import Mapping
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.expressions import Effect, amount_of
+from cleaver.core.kernel.expressions import BoundEffect, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
@@ -201,10 +201,10 @@ class Achievements(Part):
             return "not_a_player"
         return "no_change" if all(rank in self.ranks(body, kind.name) for rank in kind.ranks) else ""
 
-    def _prepare(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def _prepare(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         return None, self._refusal(body, self.kind(effect.operand))
 
-    def _commit(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
+    def _commit(self, scope: Scope, effect: BoundEffect, body: Body, prepared: Any) -> None:
         self.grant(body, effect.operand)
 
     # what outlives the session

@@ -181,6 +181,6 @@ class QuestTable(Record):
         self.errands, self.sets, self.day = {}, {}, None
 
 
-def whole(number: float) -> float:
+def whole_count(number: float) -> float:
     """Return a number as a whole one where it is; what is endless stays 0 to be seen."""
     return 0 if number == ENDLESS else whole_if(number)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from cleaver.core.goods.goods import Goods
 from cleaver.core.goods.pickups import Pickups
-from cleaver.core.goods.pickups import Placement as PlacementState
+from cleaver.core.goods.pickups import PlacementState as PlacementState
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import amount_of
@@ -12,7 +12,7 @@ from cleaver.core.kernel.results import QuestResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.tallies import Bucket, Member, Tallies
-from cleaver.core.quests.errands import ACTIVE, ENDLESS, READY, Errand, Progress, QuestTable, whole
+from cleaver.core.quests.errands import ACTIVE, ENDLESS, READY, Errand, Progress, QuestTable, whole_count
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -54,7 +54,7 @@ class Goals:
     def read_goal(self, body: Body, name: str, goal: str, which: int) -> float:
         """Return how far a goal is (which 0), or its target (1), by its name in a path: "goal1"."""
         number = int(goal.removeprefix("goal"))
-        return whole(self.progress(body, name, number - 1)[which])
+        return whole_count(self.progress(body, name, number - 1)[which])
 
     def progress(self, body: Body, name: str, index: int) -> tuple[float, float]:
         """Return (progress, target) of a goal."""
@@ -95,7 +95,7 @@ class Goals:
         """Return how much a goal asks for, now."""
         if goal.count == "all":
             return self.quests.pickups.to_be_had(goal.tally.match.of if goal.tally is not None else "") or ENDLESS
-        return whole(amount_of(goal.count, Scope(self.quests.stage, body)))  # type: ignore[arg-type]  # not "all"
+        return whole_count(amount_of(goal.count, Scope(self.quests.stage, body)))  # type: ignore[arg-type]  # not "all"
 
     def fail_count(self, body: Body, fail: TallyKind) -> float:
         """Return how often what fails a quest may happen."""
@@ -146,7 +146,7 @@ class Goals:
 
     def _step(self, body: Body, quest: str, index: int, progress: float, target: float) -> None:
         self.quests.stage.emit(
-            "goal_advanced", body.id, "", (quest, f"goal{index + 1}", whole(progress), whole(target))
+            "goal_advanced", body.id, "", (quest, f"goal{index + 1}", whole_count(progress), whole_count(target))
         )
 
     def tell_met(self, errand: Errand, index: int) -> None:
@@ -156,7 +156,7 @@ class Goals:
             "goal_met",
             errand.owner.id,
             "",
-            (errand.kind.name, f"goal{index + 1}", whole(kept.target), whole(kept.target)),
+            (errand.kind.name, f"goal{index + 1}", whole_count(kept.target), whole_count(kept.target)),
         )
 
     def _met(self, errand: Errand, index: int) -> None:

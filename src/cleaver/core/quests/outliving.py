@@ -17,7 +17,7 @@ from cleaver.core.quests.errands import (
     Progress,
     QuestTable,
     TimeLimit,
-    whole,
+    whole_count,
 )
 from cleaver.core.quests.pairing import asks, paired
 
@@ -187,7 +187,7 @@ class Outliving:
         found = self.quests.tallies.find(body.id, user, ref)
         tally = self.quests.tallies.kept(*found) if found is not None else kept.kept(self.quests.stage.clock.now)
         progress = self.quests.tallies.progress(*found) if found is not None else kept.progress
-        return {"progress": progress, "target": whole(kept.target), "met": kept.met, **tally}
+        return {"progress": progress, "target": whole_count(kept.target), "met": kept.met, **tally}
 
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player have the quests that were saved, and no others; returns those that are unknown."""

@@ -14,7 +14,7 @@ from cleaver.core.goods.pickups import Pickups, within
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import Effect
+from cleaver.core.kernel.expressions import BoundEffect
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import QuestResult
 from cleaver.core.kernel.scope import Scope
@@ -468,21 +468,21 @@ class Quests(Part):
 
     # effects
 
-    def _prepare_start(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def _prepare_start(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         if not body.kind.player:
             return None, "not_a_player"
         state = self.state(body, effect.operand)
         return None, "" if state == LOCKED else _CLOSED.get(state, "")
 
-    def _commit_start(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
+    def _commit_start(self, scope: Scope, effect: BoundEffect, body: Body, prepared: Any) -> None:
         self.accept(body, effect.operand, by_effect=True)
 
-    def _prepare_fail(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def _prepare_fail(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         if not body.kind.player:
             return None, "not_a_player"
         return None, "" if self.state(body, effect.operand) in (ACTIVE, READY) else "not_active"
 
-    def _commit_fail(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
+    def _commit_fail(self, scope: Scope, effect: BoundEffect, body: Body, prepared: Any) -> None:
         self.fail(body, effect.operand)
 
     # what outlives the session

@@ -8,7 +8,7 @@ from cleaver.core.goods.goods import Goods
 from cleaver.core.goods.ledgers import ITEM, MONEY, Ledger, Move
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.expressions import Effect
+from cleaver.core.kernel.expressions import BoundEffect
 from cleaver.core.kernel.results import QuestResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
@@ -97,7 +97,7 @@ class TurnIns:
                 ledger.moves.append(Move(body, what, goal.hold, -int(kept.target), kind.name))
         return ledger
 
-    def _rewards(self, errand: Errand) -> tuple[tuple[Effect, ...], Scope]:
+    def _rewards(self, errand: Errand) -> tuple[tuple[BoundEffect, ...], Scope]:
         body, kind = errand.owner, errand.kind
         effects = kind.reward
         for goal, kept in zip(kind.goals, errand.goals, strict=True):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from cleaver.core.kernel.body import Body, Comeback, Corpse, Meter
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import MOST, Effect, amount_of, span_of
+from cleaver.core.kernel.expressions import MOST, BoundEffect, amount_of, span_of
 from cleaver.core.kernel.results import ChangeResult, Result
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -190,7 +190,7 @@ class Death:
             self.set_lives(body, body.lives + added)
         return ChangeResult("", added, count - added)
 
-    def prepare_lives(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def prepare_lives(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         amount = rounded(amount_of(effect.operand, scope), "half_up")
         full = not body.kind.lives or body.lives >= (body.kind.lives_most or MOST)
@@ -198,18 +198,18 @@ class Death:
             return amount, "most"
         return amount, "" if amount else "no_change"
 
-    def commit_lives(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+    def commit_lives(self, scope: Scope, effect: BoundEffect, body: Body, amount: Any) -> None:
         """See `effects`."""
         self.add_lives(body, amount)
 
-    def prepare_revive(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def prepare_revive(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         fraction = float(effect.operand)
         if body.alive:
             return fraction, "alive"
         return fraction, "no_change" if body.kind.lives and body.lives <= 0 else ""
 
-    def commit_revive(self, scope: Scope, effect: Effect, body: Body, fraction: Any) -> None:
+    def commit_revive(self, scope: Scope, effect: BoundEffect, body: Body, fraction: Any) -> None:
         """See `effects`."""
         if not body.kind.lives or body.lives > 0:  # only the host brings back who is out of lives
             self.revive(body, fraction)

@@ -13,7 +13,7 @@ from functools import partial
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import Effect, Expression, amount_of, span_of
+from cleaver.core.kernel.expressions import BoundEffect, Expression, amount_of, span_of
 from cleaver.core.kernel.results import HitResult, Step
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -305,7 +305,7 @@ class Combat:
         scope.credit = event.source
         self.effects.follow(attack.do, scope)
 
-    def _died(self, event: Event, effects: tuple[Effect, ...]) -> None:
+    def _died(self, event: Event, effects: tuple[BoundEffect, ...]) -> None:
         body = self.stage.actors.get(event.actor)
         if body is not None:
             scope = Scope(
@@ -321,7 +321,7 @@ class Combat:
 
     # effects
 
-    def prepare_hurt(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def prepare_hurt(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`. Formulas are worked out here, so that doing it cannot raise."""
         amount = amount_of(effect.operand, scope)
         who = scope.source if body is scope.me else scope.me
@@ -346,7 +346,7 @@ class Combat:
     def _gate(self, body: Body, blow: Blow) -> Blocked:
         return self.gate(body, blow.source, None, blow.type, blow.ignores, True, blow)
 
-    def commit_hurt(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
+    def commit_hurt(self, scope: Scope, effect: BoundEffect, body: Body, prepared: Any) -> None:
         """See `effects`."""
         if prepared is None:
             return

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from cleaver.core.kernel.body import Body, Meter
-from cleaver.core.kernel.expressions import Effect, amount_of
+from cleaver.core.kernel.expressions import BoundEffect, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult, HealResult
 from cleaver.core.kernel.scope import Scope
@@ -299,14 +299,14 @@ class Vitals(Part):
         """Return an amount as the meter takes it: rounded once where it only holds whole numbers."""
         return rounded(amount, kind.mode) if kind.whole else amount
 
-    def _prepare_max(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def _prepare_max(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         amount = amount_of(effect.beside["amount"], scope)
         meter = body.meters.get(effect.operand)
         if meter is not None:
             amount = self.whole_amount(meter.kind, amount)
         return amount, "" if amount > 0 and meter is not None else "no_change"
 
-    def _commit_max(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+    def _commit_max(self, scope: Scope, effect: BoundEffect, body: Body, amount: Any) -> None:
         meter = body.meters.get(effect.operand)
         if meter is not None and amount > 0:
             top = min(meter.max + amount, TALLEST)
@@ -417,11 +417,11 @@ class Vitals(Part):
 
     # effects
 
-    def _target(self, effect: Effect, body: Body) -> Meter | None:
+    def _target(self, effect: BoundEffect, body: Body) -> Meter | None:
         """Return the meter an effect is about; None where its target has none of that name."""
         return body.meters.get(effect.beside.get("meter", "") or body.kind.vital)
 
-    def prepare_heal(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def prepare_heal(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         amount = amount_of(effect.operand, scope)
         meter = self._target(effect, body)
@@ -433,13 +433,13 @@ class Vitals(Part):
             return amount, "full"
         return amount, "" if amount > 0 else "no_change"
 
-    def commit_heal(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+    def commit_heal(self, scope: Scope, effect: BoundEffect, body: Body, amount: Any) -> None:
         """See `effects`."""
         meter = self._target(effect, body)
         if meter is not None:
             self.heal(body, amount, meter.kind.name, doer(scope, body))
 
-    def prepare_drain(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def prepare_drain(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         amount = amount_of(effect.operand, scope)
         there = self._target(effect, body) is not None
@@ -447,7 +447,7 @@ class Vitals(Part):
             return amount, "dead"
         return amount, "" if there and amount > 0 else "no_change"
 
-    def commit_drain(self, scope: Scope, effect: Effect, body: Body, amount: Any) -> None:
+    def commit_drain(self, scope: Scope, effect: BoundEffect, body: Body, amount: Any) -> None:
         """See `effects`."""
         meter = self._target(effect, body)
         if meter is not None:

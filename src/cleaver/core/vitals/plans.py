@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 from cleaver.core.kernel.expressions import Amount, Expression
 from cleaver.core.kernel.results import Step as Told
-from cleaver.design.steps import STEPS, Step
+from cleaver.design.steps import STEPS, HitPart
 from cleaver.rounding import NOISE, rounded
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -105,7 +105,7 @@ class Plan:
         """Return whether a hit was critical, by what was asked for it."""
         return self.critical_at >= 0 and asked[self.critical_at]
 
-    def _put_together(self, here: list[Step]) -> tuple[Any, Any]:
+    def _put_together(self, here: list[HitPart]) -> tuple[Any, Any]:
         """Return the steps as two functions: what they do, and what they tell."""
         asked = [name for step in here for name in step.asks]
         self.critical_at = asked.index("critical") if "critical" in asked else -1
@@ -134,7 +134,7 @@ class Plan:
         return space["work"], space["told"]
 
 
-def _written(steps: list[Step]) -> str:
+def _written(steps: list[HitPart]) -> str:
     """Return the source of the two functions."""
     asked = [(name, how) for step in steps for name, how in step.asks.items()]
     names = "".join(f"{name}, " for name, _ in asked)

@@ -27,7 +27,7 @@ if TYPE_CHECKING:
     from cleaver.literals import Blocked
 
 
-class Flight(Timer):
+class ShotFlight(Timer):
     """One shot: due at the end of its flight. `source` launched it, for whom `credit` names where that is
     another; `left` is how many it may still hit, `struck` whom it has hit, with their arrivals."""
 
@@ -68,7 +68,7 @@ class ShotTable(Record):
     """The state of this part: what is in flight, and per attack how many ids were made up."""
 
     __slots__ = ("counts", "shots")
-    shots: dict[str, Flight]
+    shots: dict[str, ShotFlight]
     counts: dict[str, int]
 
     def __init__(self) -> None:
@@ -104,14 +104,14 @@ class Shots(Part):
                 crossing.ended.append(f"shot {shot.id}")
                 self.end(shot, "has ended: the design has no such attack any more")
 
-    def shot(self, name: str) -> Flight:
+    def shot(self, name: str) -> ShotFlight:
         """Return a shot by its id."""
         found = self.table.shots.get(name)
         if found is None:
             raise UnknownNameError("shot", name, tuple(self.table.shots))
         return found
 
-    def launch(self, body: Body, attack: str, name: str, inputs: dict[str, float]) -> tuple[Flight | None, Blocked]:
+    def launch(self, body: Body, attack: str, name: str, inputs: dict[str, float]) -> tuple[ShotFlight | None, Blocked]:
         """Let an actor launch one of its attacks; returns the shot, or why there is none."""
         stage, kind = self.stage, self.combat.attack(body, attack)
         if name:
@@ -125,13 +125,13 @@ class Shots(Part):
         if pause:
             body.cooldowns[key] = now + pause
         name = name or stage.made_up(attack, self.table.counts)
-        shot = self.table.shots[name] = Flight(name, kind, body, inputs, now)
+        shot = self.table.shots[name] = ShotFlight(name, kind, body, inputs, now)
         stage.clock.arm(shot, now + kind.flight)
         stage.emit("launched", body.id, "", (attack, name))
         return shot, ""
 
     def hit(
-        self, shot: Flight, target: Body, zone: str, crit: bool | None, inputs: Callable[[], Given | None]
+        self, shot: ShotFlight, target: Body, zone: str, crit: bool | None, inputs: Callable[[], Given | None]
     ) -> HitResult:
         """Let a shot land on somebody: each once, and as many as it pierces and one more."""
         stage, kind = self.stage, shot.kind
@@ -163,7 +163,7 @@ class Shots(Part):
         for shot in list(self.table.shots.values()):
             self.end(shot, "has ended with its stage")
 
-    def end(self, shot: Flight, how: str) -> None:
+    def end(self, shot: ShotFlight, how: str) -> None:
         """Take a shot out of the world."""
         shot.ended = how
         self.stage.clock.disarm(shot)

@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 from cleaver.core.kernel.body import Ailment, Beat, Body, Party
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.expressions import Effect, span_of
+from cleaver.core.kernel.expressions import BoundEffect, span_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
@@ -452,7 +452,7 @@ class Statuses(Part):
 
     # effects
 
-    def prepare_begin(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def prepare_begin(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         kind, lasts = self.kind(effect.operand), effect.beside.get("lasts")
         # Also what the status itself works out, which is not to fail once others are under way.
@@ -462,27 +462,27 @@ class Statuses(Part):
             span_of(pulse.every, mine)
         return span, self.refusal(body, kind)
 
-    def commit_begin(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
+    def commit_begin(self, scope: Scope, effect: BoundEffect, body: Body, prepared: Any) -> None:
         """See `effects`."""
         self.begin(body, effect.operand, doer(scope, body), prepared)
 
-    def prepare_cure(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def prepare_cure(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         there = any(ailment.name == effect.operand for ailment in body.ailments)
         if not body.alive:
             return None, "dead"
         return None, "" if there else "no_change"
 
-    def commit_cure(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
+    def commit_cure(self, scope: Scope, effect: BoundEffect, body: Body, prepared: Any) -> None:
         """See `effects`."""
         self.cure(body, effect.operand)
 
-    def prepare_tag(self, scope: Scope, effect: Effect, body: Body) -> tuple[Any, Blocked]:
+    def prepare_tag(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
         if not body.alive:
             return None, "dead"
         return None, "no_change" if (effect.operand in body.tags) == (effect.verb == "tag") else ""
 
-    def commit_tag(self, scope: Scope, effect: Effect, body: Body, prepared: Any) -> None:
+    def commit_tag(self, scope: Scope, effect: BoundEffect, body: Body, prepared: Any) -> None:
         """See `effects`."""
         self.set_tag(body, effect.operand, effect.verb == "tag")

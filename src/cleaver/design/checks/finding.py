@@ -33,7 +33,7 @@ class Finding(NamedTuple):
         return f"{place}: {self.key}: {self.wrong}; {self.right} [{self.name}]"
 
 
-class Rule(NamedTuple):
+class CheckRule(NamedTuple):
     """A check: its name, what it is about, and the function that looks."""
 
     name: str
@@ -41,13 +41,13 @@ class Rule(NamedTuple):
     look: Look
 
 
-RULES: dict[str, Rule] = {}
+RULES: dict[str, CheckRule] = {}
 
 
 def rule(look: Look) -> Look:
     """Add a function to the rules, under its own name; its docstring is the explanation."""
     name: str = look.__name__
-    RULES[name] = Rule(name, " ".join((look.__doc__ or "").split()), look)
+    RULES[name] = CheckRule(name, " ".join((look.__doc__ or "").split()), look)
     return look
 
 

@@ -26,7 +26,7 @@ def _goods(design: Design) -> Iterator[tuple[Path, str]]:
             yield (section, name), name
 
 
-def given(design: Design) -> set[str]:
+def given_amounts(design: Design) -> set[str]:
     """Return every good that something in the design gives."""
     found = {str(effect.operand) for _, effect in all_effects(design) if VERBS[effect.verb].gives in GOODS}
     found |= {
@@ -35,7 +35,7 @@ def given(design: Design) -> set[str]:
     return found | {name for name, currency in design.tables.currencies.items() if currency.start}
 
 
-def taken(design: Design) -> set[str]:
+def goods_taken(design: Design) -> set[str]:
     """Return every good that something in the design takes, or asks for."""
     found = {str(effect.operand) for _, effect in all_effects(design) if VERBS[effect.verb].takes in GOODS}
     found |= {good for exchange in design.tables.exchanges.values() for good in exchange.costs}
@@ -48,7 +48,7 @@ def taken(design: Design) -> set[str]:
 def good_nobody_gives(design: Design) -> Iterable[Told]:
     """A currency or item that no pickup, rule, reward, pulse or exchange gives, and that nobody starts
     with."""
-    there = given(design)
+    there = given_amounts(design)
     for path, name in _goods(design):
         if name not in there:
             yield path, f"nothing gives {name}", "let a pickup, a reward or an exchange give it"
@@ -57,7 +57,7 @@ def good_nobody_gives(design: Design) -> Iterable[Told]:
 @rule
 def good_nobody_takes(design: Design) -> Iterable[Told]:
     """A currency or item that can be gained but that nothing takes or asks for: it only piles up."""
-    wanted = taken(design)
+    wanted = goods_taken(design)
     limited = {name for name, item in design.tables.items.items() if item.most is not None}
     for path, name in _goods(design):
         if name not in wanted and name not in limited:
@@ -126,7 +126,7 @@ def pooled_and_gone(design: Design) -> Iterable[Told]:
 @rule
 def dead_exchange(design: Design) -> Iterable[Told]:
     """An exchange that costs something nobody can have."""
-    there = given(design)
+    there = given_amounts(design)
     for name, exchange in design.tables.exchanges.items():
         for good in exchange.costs:
             if good not in there:

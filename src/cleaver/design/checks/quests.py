@@ -9,7 +9,7 @@ from typing import Any
 from cleaver.design import models
 from cleaver.design.checks.contests import raised_events
 from cleaver.design.checks.finding import Told, all_effects, rule
-from cleaver.design.checks.goods import given
+from cleaver.design.checks.goods import given_amounts
 from cleaver.design.checks.stages import stars_there_are
 from cleaver.design.design import Design
 from cleaver.design.lines import Path
@@ -117,7 +117,7 @@ def _goals(design: Design) -> Iterator[tuple[Path, models.Goal]]:
 def goal_never_met(design: Design) -> Iterable[Told]:
     """A goal on an event that nothing raises, of a kind that cannot take part, or of a good that nobody gives
     or that nobody may hold so many of."""
-    raised, there = raised_events(design), given(design)
+    raised, there = raised_events(design), given_amounts(design)
     dying = {kind for kind, actor in design.tables.actors.items() if actor.vital}
     for path, goal in _goals(design):
         if goal.on and goal.on not in raised:

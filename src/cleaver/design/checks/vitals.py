@@ -122,7 +122,7 @@ def _formulas(design: Design) -> Iterator[tuple[Path, str, tuple[str, ...], mode
             yield path, amount, local, effect
 
 
-class Trial(NamedTuple):
+class DuelTrial(NamedTuple):
     """A formula worked out at its defaults: nobody near, inputs as the design has them, 1 for what actors
     would have."""
 
@@ -134,7 +134,7 @@ class Trial(NamedTuple):
     effect: models.Effect | None  # whose amount it is
 
 
-def trials(design: Design) -> Iterator[Trial]:
+def trials(design: Design) -> Iterator[DuelTrial]:
     """Yield every formula that hits and effects work out, worked out at its defaults."""
     for path, text, local, effect in _formulas(design):
         inputs = dict(design.tables.inputs)
@@ -159,7 +159,7 @@ def trials(design: Design) -> Iterator[Trial]:
             )
         except (CleaverError, ArithmeticError) as error:
             value = error
-        yield Trial(path, text, value, given, not others, effect)
+        yield DuelTrial(path, text, value, given, not others, effect)
 
 
 @rule

@@ -3,7 +3,7 @@
 # fmt: off
 # A line a key, however long.
 
-from cleaver.design.keys import Custom, Table, key
+from cleaver.design.keys import Custom, KeyTable, key
 from cleaver.design.models.effects import Effects, Rule, Tallying
 from cleaver.design.models.values import (
     WHOLE_LIMIT,
@@ -102,14 +102,14 @@ else:
     )
 
 
-class Team(Table):
+class Team(KeyTable):
     """Who stands together."""
 
     spawn: Word | None = key("the name of the place where it enters", '"north_pier"', default=None)
     friendly_fire: Truth | Fraction = key("whether its own hits count, or what part of them", "0.5", default=False)
 
 
-class Stage(Table):
+class Stage(KeyTable):
     """Content laid out for play: how many of each pickup and creature, or where each of them is."""
 
     title: Text = key("its name for players", '"The reef"', default="")
@@ -119,7 +119,7 @@ class Stage(Table):
     needs: Formulas = key("formulas that must hold for every player to enter it", '["self.stars >= 4"]', default=())
 
 
-class MatchTable(Table):
+class MatchTable(KeyTable):
     """A contest with an end."""
 
     teams: tuple[Word, ...] = key("who takes part; by default each player alone", '["north", "south"]', default=(), of="team")
@@ -133,14 +133,14 @@ class MatchTable(Table):
     title: Text = key("its name for players", '"Salvage race"', default="")
 
 
-class Condition(Table):
+class Condition(KeyTable):
     """A star for a condition that holds."""
 
     text: Text = key("what the star is for", '"Come back alive"')
     when: FormulaText = key("the formula that earns it", '"self.alive"')
 
 
-class Rating(Table):
+class Rating(KeyTable):
     """Stars for a result: `steps` over a `measure`, or `conditions`."""
 
     measure: FormulaText | None = key("the formula that is rated", '"self.score"', default=None)
@@ -151,7 +151,7 @@ class Rating(Table):
     title: Text = key("its name for players", '"Clean dive"', default="")
 
 
-class LevelLadder(Table):
+class LevelLadder(KeyTable):
     """Ranks reached by experience."""
 
     experience: Experience = key("from one level to the next: a formula of `level`, or a list", '"100 * level"')

@@ -7,7 +7,7 @@ and `Matcher`.
 from functools import partial
 
 from cleaver.design import keys
-from cleaver.design.keys import WRONG, Table, key, refused
+from cleaver.design.keys import WRONG, KeyTable, key, refused
 from cleaver.design.models.values import (
     LONGEST,
     SHORTEST,
@@ -38,7 +38,7 @@ else:
     Any = Path = Shape = Shapes = Tell = object  # annotations are worked out here, as keys are read by them
 
 
-class Effect(Table):
+class Effect(KeyTable):
     """One change, written ``{ heal = 25 }``: a verb with its operand, and what stands beside it."""
 
     if TYPE_CHECKING:
@@ -236,7 +236,7 @@ else:
 
 # fmt: off
 # A line a key, however long.
-class Option(Table):
+class Option(KeyTable):
     """One of the lists that a `choose` chooses from."""
 
     weight: Amount = key("how likely it is, beside the weights of the others", "3", default=1)
@@ -247,7 +247,7 @@ class Option(Table):
         return {"weight": self.weight, "do": [effect.written() for effect in self.do]}
 
 
-class Matcher(Table):
+class Matcher(KeyTable):
     """What picks events: `on` one, `of` the other party, any field by its name, `where` a formula.
 
     `defeated` and `struck` leave out what one does to oneself or one's own side, `mended` only oneself,

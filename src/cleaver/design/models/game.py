@@ -3,12 +3,12 @@
 # fmt: off
 # A line a key, however long.
 
-from cleaver.design.keys import Table, key
+from cleaver.design.keys import KeyTable, key
 from cleaver.design.models.saves import KEPT
 from cleaver.design.models.values import Choice, Name, SeenBy, Text, Truth, Whole, Word
 
 
-class Game(Table):
+class Game(KeyTable):
     """The game as a whole."""
 
     title: Text = key("the game's name", '"Lanternreef"', default="Untitled")
@@ -18,14 +18,14 @@ class Game(Table):
     restart_keeps: tuple[Choice, ...] = key("what players keep where a stage is played again", '["achievements", "records", "ratings"]', default=("achievements", "records", "ratings"), among=KEPT)
 
 
-class Event(Table):
+class Event(KeyTable):
     """An event of your game's own."""
 
     fields: dict[Word, Choice] = key("what it tells: names and numbers", '{ place = "name", depth = "number" }', default={}, among=("name", "number"))
     seen_by: SeenBy | None = key('whose screens know of it: "all", its "owner", the "team", or "nobody"', '"team"', default=None)
 
 
-class Silence(Table):
+class Silence(KeyTable):
     """A warning of `cleaver check` about what is meant: the rule, where, and why."""
 
     rule: Word = key("the rule's name, as `cleaver check` prints it in brackets", '"contact_every_frame"')
@@ -33,7 +33,7 @@ class Silence(Table):
     because: Text = key("why it is meant", '"our game calls it once a swing"', low=3, high=2_000)
 
 
-class Check(Table):
+class Check(KeyTable):
     """Settings of `cleaver check`."""
 
     silence: tuple[Silence, ...] = key("warnings about what is meant", '[ { rule = "no_vital", at = "actors.crate", because = "nobody hits it" } ]', default=())

@@ -3,7 +3,7 @@
 # fmt: off
 # A line a key, however long.
 
-from cleaver.design.keys import Table, key
+from cleaver.design.keys import KeyTable, key
 from cleaver.design.models.effects import Effects
 from cleaver.design.models.values import (
     Amount,
@@ -24,7 +24,7 @@ from cleaver.design.models.values import (
 )
 
 
-class Currency(Table):
+class Currency(KeyTable):
     """Whole-number money."""
 
     start: Count = key("what a player has who was never saved", "5", default=0)
@@ -33,7 +33,7 @@ class Currency(Table):
     seen_by: SeenBy | None = key('whose screens know of it: "all", its "owner", the "team", or "nobody"', '"team"', default=None)
 
 
-class Item(Table):
+class Item(KeyTable):
     """A thing held."""
 
     most: Count | None = key("how many one may hold", "20", default=None)
@@ -42,7 +42,7 @@ class Item(Table):
     seen_by: SeenBy | None = key('whose screens know of it: "all", its "owner", the "team", or "nobody"', '"team"', default=None)
 
 
-class Pickup(Table):
+class Pickup(KeyTable):
     """A thing lying in the world with effects for whoever takes it."""
 
     inputs: dict[InputName, Number] = key("its own numbers, which each placement may change", "{ mends = 25 }", default={})
@@ -61,7 +61,7 @@ class Pickup(Table):
     title: Text = key("its name for players", '"Sealant kit"', default="")
 
 
-class Exchange(Table):
+class Exchange(KeyTable):
     """Some goods for others: a sale, a shop, a craft."""
 
     costs: dict[Word, Amount] = key("what it takes", '{ scrip = "40 + 10 * bought" }', default={}, of="currency or item")

@@ -3,7 +3,7 @@
 # fmt: off
 # A line a key, however long.
 
-from cleaver.design.keys import Custom, Either, Table, key
+from cleaver.design.keys import Custom, Either, KeyTable, key
 from cleaver.design.models.effects import Effects, Tallying
 from cleaver.design.models.values import (
     LONGEST,
@@ -48,7 +48,7 @@ class Fail(Tallying):
     """What lets a quest fail."""
 
 
-class Days(Table):
+class Days(KeyTable):
     """So many calendar days, as the game says what day it is."""
 
     days: Whole = key("how many", "1", ge=1, le=100_000)
@@ -66,7 +66,7 @@ else:
     Repeat = Either(Days, Custom(_again, span_shape(0), "a number, 0 or more"), said="seconds, or days such as { days = 1 }")
 
 
-class Quest(Table):
+class Quest(KeyTable):
     """A quest."""
 
     title: Text = key("its name for players", '"The drowned bells"', default="")
@@ -85,7 +85,7 @@ class Quest(Table):
     repeat: Repeat | None = key("seconds or calendar days until it is available again; by default it is given once", "{ days = 1 }", default=None)
 
 
-class QuestSet(Table):
+class QuestSet(KeyTable):
     """Quests of which only some are offered, drawn by the dice."""
 
     quests: tuple[Word, ...] = key("those that belong to it", '["bells", "first_light"]', low=1, of="quest")

@@ -3,14 +3,14 @@
 # fmt: off
 # A line a key, however long.
 
-from cleaver.design.keys import Table, key
+from cleaver.design.keys import KeyTable, key
 from cleaver.design.models.values import Choice, Number
 
 ASKS = ("take", "exchange", "accept", "turn_in", "abandon", "talk")
 """What a player does for itself; the rest comes from the server's own code."""
 
 
-class Rooms(Table):
+class Rooms(KeyTable):
     """What a client may ask for itself, and how often."""
 
     allow: tuple[Choice, ...] = key("what a client may ask for itself", '["take", "exchange", "accept", "turn_in", "abandon", "talk"]', default=ASKS, among=ASKS)

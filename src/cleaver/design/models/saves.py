@@ -3,7 +3,7 @@
 # fmt: off
 # A line a key, however long.
 
-from cleaver.design.keys import Table, key
+from cleaver.design.keys import KeyTable, key
 from cleaver.design.models.values import Choice, Text, Whole, Word
 
 SECTIONS = (
@@ -23,14 +23,14 @@ ASKED = ("statuses", "tags", "team", "score")
 KEPT = SECTIONS + ASKED
 
 
-class Change(Table):
+class Change(KeyTable):
     """What became of names from one version of saved data to the next."""
 
     from_: Whole = key("the version before the change", "1", ge=1, le=1_000_000)
     rename: dict[Text, Word] = key("names that became others", '{ scrip = "brass" }', default={})
 
 
-class Saves(Table):
+class Saves(KeyTable):
     """What is kept of a player."""
 
     changes: tuple[Change, ...] = key("what names became from one version to the next", '[ { from = 1, rename = { scrip = "brass" } } ]', default=())

@@ -3,7 +3,7 @@
 # fmt: off
 # A line a key, however long.
 
-from cleaver.design.keys import Named, Table, key
+from cleaver.design.keys import KeyTable, Named, key
 from cleaver.design.models.contests import LevelLadder, MatchTable, Rating, Record, Stage, Team
 from cleaver.design.models.effects import Rule
 from cleaver.design.models.game import Check, Event, Game
@@ -15,7 +15,7 @@ from cleaver.design.models.values import InputName, Name, Number, Text, Word
 from cleaver.design.models.vitals import Actor, Status
 
 
-class DesignTables(Table):
+class DesignTables(KeyTable):
     """A whole design."""
 
     game: Game = key("title, version of what is saved, tags that your game sets", '{ title = "Lanternreef", version = 1 }', default=Game())
@@ -43,7 +43,7 @@ class DesignTables(Table):
     check: Check = key("settings of `cleaver check`", "{ silence = [] }", default=Check())
 
 
-NAMED: dict[str, type[Table]] = {
+NAMED: dict[str, type[KeyTable]] = {
     name: declared.type.inner
     for name, declared in DesignTables.declared().items()
     if isinstance(declared.type, Named) and isinstance(declared.type.inner, type)

@@ -3,7 +3,7 @@
 # fmt: off
 # A line a key, however long.
 
-from cleaver.design.keys import Table, key
+from cleaver.design.keys import KeyTable, key
 from cleaver.design.models.effects import Effects
 from cleaver.design.models.values import (
     WHOLE_LIMIT,
@@ -31,7 +31,7 @@ from cleaver.design.vocabulary import IGNORABLE
 from cleaver.rounding import MODES
 
 
-class Flow(Table):
+class Flow(KeyTable):
     """A continuous change of a meter, in units per second."""
 
     rate: Number = key("units a second; below 0 drains", "-1.2")
@@ -48,7 +48,7 @@ class StatusFlow(Flow):
     meter: Word = key("the meter that flows", '"air"', of="meter")
 
 
-class MeterTable(Table):
+class MeterTable(KeyTable):
     """A number between 0 and its maximum."""
 
     bare = "max"
@@ -66,7 +66,7 @@ class MeterTable(Table):
     seen_by: SeenBy | None = key('whose screens know of it: "all", its "owner", the "team", or "nobody"', '"team"', default=None)
 
 
-class Guard(Table):
+class Guard(KeyTable):
     """All that stands between a hit and a meter."""
 
     zones: dict[Word, NotNegative] = key("places on the body, and what they multiply a hit by", "{ visor = 3 }", default={})
@@ -79,14 +79,14 @@ class Guard(Table):
     most: NotNegative | None = key("more than this no hit takes", "40", default=None)
 
 
-class Crit(Table):
+class Crit(KeyTable):
     """The chance of a critical hit, and what it multiplies by."""
 
     chance: Fraction = key("how likely a hit is critical", "0.1")
     times: NotNegative = key("what a critical hit is multiplied by", "2", default=2)
 
 
-class Attack(Table):
+class Attack(KeyTable):
     """The definition of a hit."""
 
     amount: Amount = key("what it takes: a number, or a formula over inputs and the attacker", '"6 + 6 * charge"')
@@ -100,7 +100,7 @@ class Attack(Table):
     do: Effects = key("effects on the target of a hit that lands", '[ { status = "venom" } ]', default=())
 
 
-class Pulse(Table):
+class Pulse(KeyTable):
     """Effects repeated every so many seconds."""
 
     every: PeriodOrFormula = key("seconds from one to the next: a number, or a formula, worked out where each begins", "4.0")
@@ -108,20 +108,20 @@ class Pulse(Table):
     do: Effects = key("the effects", '[ { earn = "scrip", amount = 6, to = "owner" } ]')
 
 
-class Bag(Table):
+class Bag(KeyTable):
     """How much an actor can hold."""
 
     most: Count = key("how much it holds, in sizes of items", "4")
 
 
-class Lives(Table):
+class Lives(KeyTable):
     """How many lives there are, the present one included."""
 
     start: Whole = key("at first, the present one included", "3", ge=1, le=WHOLE_LIMIT)
     most: Whole | None = key("more than this is not kept", "9", default=None, ge=1, le=WHOLE_LIMIT)
 
 
-class Respawn(Table):
+class Respawn(KeyTable):
     """How an actor comes back after a death."""
 
     after: SecondsOrFormula = key("seconds from death to return: a number, or a formula", "2.0")
@@ -129,7 +129,7 @@ class Respawn(Table):
     grace: Seconds = key("seconds without hits on return", "1.5", default=0)
 
 
-class Actor(Table):
+class Actor(KeyTable):
     """A kind of actor."""
 
     player: Truth = key("its progress can be saved; it has a purse, levels, quests", "true", default=False)
@@ -150,7 +150,7 @@ class Actor(Table):
     reach: NotNegative | None = key("how far it takes and exchanges where these say no reach of their own, and from how far it is talked to, in your game's units", "3", default=None)
 
 
-class Status(Table):
+class Status(KeyTable):
     """Something temporary on an actor."""
 
     lasts: PeriodOrFormula | None = key("seconds, or a formula of them; by default until cured", "3.0", default=None)

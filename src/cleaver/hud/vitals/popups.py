@@ -13,7 +13,7 @@ from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import ACTOR, WORLD, checked
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
-from cleaver.dice import draw_at, key_of
+from cleaver.dice import draw_at, stream_of
 from cleaver.hud.drawn import Hearing, lasting
 from cleaver.hud.origin import Place, origin, standing
 from cleaver.rounding import shown
@@ -84,7 +84,7 @@ class Popups(Hearing):
         self._shown: list[Popup] = []
         self._world = world
         self._lasts, self._rise, self._spread = lasting(lasts), rise, spread
-        self._key, self._count = key_of(world.seed, "popups"), 0
+        self._key, self._count = stream_of(world.seed, "popups"), 0
         self._listening = [world.listen_own(name, self._heard, actor=actor) for name in EVENTS]
 
     def _heard(self, event: Event) -> None:

@@ -8,14 +8,14 @@ from cleaver.core.kernel.results import Result
 from cleaver.core.profile import Profile
 from cleaver.errors import UsageError
 from cleaver.script.command import command
-from cleaver.script.parameters import ActorName, File, Free, PlayerKind, Team, Whole, amount
+from cleaver.script.parameters import ActorName, File, Free, PlayerKind, Team, Whole, number_word
 from cleaver.script.saved import profile_of
 from cleaver.script.session import Session
 
 THEME = "who is there"
-X = Annotated[float, amount("X")]
-Y = Annotated[float, amount("Y")]
-Z = Annotated[float, amount("Z")]
+X = Annotated[float, number_word("X")]
+Y = Annotated[float, number_word("Y")]
+Z = Annotated[float, number_word("Z")]
 
 
 @command(THEME, "seed 7")

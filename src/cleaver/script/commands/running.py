@@ -11,7 +11,7 @@ from cleaver.errors import UsageError
 from cleaver.rounding import counted
 from cleaver.script.command import command
 from cleaver.script.parameters import Whole, words
-from cleaver.script.saved import design_of
+from cleaver.script.saved import design_in_file
 from cleaver.script.session import Session
 
 THEME = "a running game"
@@ -28,7 +28,7 @@ def adopt(session: Session, *what: Annotated[str, words("FILE|KEY=VALUE")]) -> s
         raise UsageError(
             "FILE is missing; write: adopt FILE, or adopt KEY=VALUE, such as adopt actors.eel.meters.hide=40"
         )
-    design = design_of(session, others[0]) if others else session.design.with_values(values)
+    design = design_in_file(session, others[0]) if others else session.design.with_values(values)
     done = session.adopt(design)
     session.result = Result("" if done else "no_change")
     if not done:
