@@ -45,6 +45,8 @@ class Live:
         watch: The design's file, where the session is to follow what is saved there.
     """
 
+    watch: Watch | None
+
     session: Session
     clock: Callable[[], float]
     running: bool

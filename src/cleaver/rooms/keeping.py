@@ -54,6 +54,8 @@ class Keeping:
         UsageError: The name cannot be one of files, or the folder cannot be written.
     """
 
+    world: World
+
     folder: Path
     name: str
     known: dict[str, KnownPlayer]

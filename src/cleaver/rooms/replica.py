@@ -38,6 +38,8 @@ class Replica(_Listens):
         design: What clients may know of the design: `Design.for_clients`.
     """
 
+    world: World
+
     number: int
     missed: int
 

@@ -41,6 +41,8 @@ class Viewer:
 
     __slots__ = ("actor", "anew", "bucket", "events", "number", "seen", "sent")
     actor: str
+    anew: bool
+    bucket: TokenBucket
     seen: dict[str, int]
     events: deque[str]
     number: int
@@ -94,6 +96,8 @@ class Room:
     >>> replica.value("Ana.suit")
     90.0
     """
+
+    saver: Autosaver | None
 
     world: World
     name: str

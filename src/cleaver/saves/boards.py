@@ -23,6 +23,8 @@ _DIRECTION = "board:"  # of what is kept of a board in the table `meta`
 class Boards:
     """The high-score tables of one store; each call is given the transaction it works in."""
 
+    places: SavePlaces
+
     def __init__(self, store: str, server: bool) -> None:
         self.store = store
         self.places = SavePlaces()

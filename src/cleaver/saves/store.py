@@ -45,6 +45,8 @@ def _board(value: object) -> None:
 class Store(WritingStore):
     """Profiles in a database. Made by `open_store`; close it, or use it in a `with`."""
 
+    closed: bool
+
     # reading
 
     # leases

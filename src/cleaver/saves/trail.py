@@ -27,6 +27,9 @@ class Trail:
         leases: Whose clock tells when.
     """
 
+    name: str
+    leases: Leases
+
     def __init__(self, name: str, leases: Leases) -> None:
         self.name, self.leases = name, leases
 

@@ -28,6 +28,8 @@ COUNTED = f"SELECT value FROM {meta.name} WHERE key = '{COMMITS}'"
 class WritingStore(OpenedStore):
     """A store to write into, by who holds the players."""
 
+    missing: int
+
     def renew(self, *, patience: float | None = None) -> None:
         """Renew this process's lease, for all it has; call it well within `lease` seconds. `Autosaver` does.
 

@@ -461,6 +461,8 @@ class ExpectNames(ScriptNames):
 class TallyNames(ExpectNames):
     """What names mean in the condition of a tally: as in expectations, and fields of the event at hand."""
 
+    at_hand: Any
+
     def __init__(self, memory: Memory, event: str) -> None:
         super().__init__(memory)
         self.at_hand = self.known.events[event]
