@@ -195,6 +195,12 @@ def main() -> None:
             each=HITS,
         )
     ratio("a hit of constant numbers / the same rules by hand", hits, hand_hits, bar=2.2, each=HITS)
+
+    def hurts() -> None:
+        for _ in range(HITS):
+            ana.hurt(12.5, zone="visor")
+
+    ratio("`hurt` by a bare amount / a hit of constant numbers", hurts, hits, bar=2, each=HITS)
     finish()
 
 

@@ -72,7 +72,7 @@ class Table:
             MissingExtraError: Parquet without pandas and pyarrow (extra "lab").
             OSError: The file cannot be written.
         """
-        from pathlib import Path  # as above
+        from pathlib import Path  # slow to import, and few need it
 
         from cleaver import files
 

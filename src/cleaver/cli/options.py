@@ -45,7 +45,7 @@ def design_at(path: Path) -> Design:
 
 def script_at(path: Path) -> tuple[list[str], str]:
     """Return the lines of a script and its name; ``-`` is standard input."""
-    from cleaver.script.files import read_script  # as above
+    from cleaver.script.files import read_script  # slow to import, and few need it
     from cleaver.script.lines import MAX_BYTES
 
     if path != DASH:
@@ -88,7 +88,7 @@ def table_option(flag: str, help: str) -> Callable[[Any], Any]:
 
     def look(context: click.Context, option: click.Parameter, file: Path | None) -> Path | None:
         if file not in (None, DASH):
-            from cleaver.table import check_ending  # as above
+            from cleaver.table import check_ending  # slow to import, and few need it
 
             check_ending(file)
         return file

@@ -147,7 +147,7 @@ def _paragraphs(table: Table) -> list[str]:
 
 
 def _words(cell: object) -> str:
-    from rich.text import Text  # as above
+    from rich.text import Text  # slow to import, and few need it
 
     return cell.plain if isinstance(cell, Text) else Text.from_markup(str(cell)).plain
 
@@ -159,13 +159,13 @@ def printable(text: str, stream: Any = None) -> str:
 
 def cell(text: object) -> Text:
     """Return a text for a table, as it stands: no markup, nothing that steers the terminal."""
-    from rich.text import Text  # as above
+    from rich.text import Text  # slow to import, and few need it
 
     return Text(printable(str(text)))
 
 
 def within(text: object) -> str:
     """Return a text that may stand within markup."""
-    from rich.markup import escape  # as above
+    from rich.markup import escape  # slow to import, and few need it
 
     return escape(printable(str(text)))

@@ -63,7 +63,7 @@ def _draw(figure: Path | None, design: Design, numbers: Numbers, section: str | 
 
         drawn = stages(design, figure)
     else:
-        from cleaver.figures.overview import overview  # as above
+        from cleaver.figures.overview import overview  # slow to import, and few need it
 
         drawn = overview(numbers, figure, title=design.title)
     say(f"Drawn: {drawn}", err=err)

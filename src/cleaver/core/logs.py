@@ -276,7 +276,7 @@ class OwnData(Seen, Living, _Data):
 
     @command("data ana helmet '\"red\"'", telling.SAVES, line="data {me}", name=TEXT, value=JSON)
     def __setitem__(self, name: str, value: Any) -> None:
-        import json  # as above
+        import json  # slow to import, and few need it
 
         if not line("the name of data", name, MOST_NAME):
             raise UsageError(f"{said(name)} is no name; use a text of up to {MOST_NAME} characters")
@@ -290,7 +290,7 @@ class OwnData(Seen, Living, _Data):
                 f"{name}: {said(value)} does not come back from JSON as it is; keep texts, numbers, true and "
                 "false, None, and lists and tables by text of these"
             )
-        from cleaver.core.kept import can_be_kept  # as above
+        from cleaver.core.kept import can_be_kept  # slow to import, and few need it
 
         can_be_kept({name: value}, f"{self._body.id}.data", 1)
         if len(text) > MOST_TEXT:

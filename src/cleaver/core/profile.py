@@ -118,7 +118,7 @@ class Profiles(Part):
 
     def go_on(self, crossing: Crossing) -> None:
         """See `Part`: what was put aside, and the design names again, comes back."""
-        import json  # as above
+        import json  # slow to import, and few need it
 
         for player, sections in crossing.returning.items():
             body, aside = self.stage.actors[player], self.table.aside[player]
@@ -185,7 +185,7 @@ class Profiles(Part):
     def take_back(self, body: Body, profile: Profile, *, told: bool) -> None:
         """Make everything that is kept of a player as its profile says; what the design does not know is put
         aside."""
-        import json  # as above
+        import json  # slow to import, and few need it
 
         aside: dict[str, dict[str, str]] = {}
         for section, data in profile.sections.items():

@@ -560,7 +560,7 @@ class World(WorldSeen, _Listens):
             SnapshotError: A snapshot of another design, or of a version with other state.
             InUseError: Something that is in use is not in *design*, which was to be adopted.
         """
-        from cleaver.core import snapshots  # as above
+        from cleaver.core import snapshots  # slow to import, and few need it
 
         if adopt:
             world = cls.restore(snapshots.design_of(snapshot), snapshot, history=history)

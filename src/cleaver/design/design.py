@@ -55,7 +55,7 @@ class Design:
     def text(self) -> str:
         """The whole design as JSON, in the order in which it was written."""
         if not self._text:
-            import json  # as above
+            import json  # slow to import, and few need it
 
             self._text = json.dumps(self.source.tree, separators=(",", ":"), ensure_ascii=False)
         return self._text
@@ -121,7 +121,7 @@ class Design:
         >>> design.with_values({"actors.crate.meters.planks": 25}).source.tree["actors"]["crate"]["meters"]
         {'planks': 25}
         """
-        from cleaver.design.tuning import tuned  # as above
+        from cleaver.design.tuning import tuned  # slow to import, and few need it
 
         return build(tuned(self.source, values), self)
 
@@ -135,7 +135,7 @@ class Design:
 def build(source: Source, before: Design | None = None) -> Design:
     """Return the design in *source*, or raise `DesignError` with every problem found; what it shares with
     another one, *before*, is not looked at twice."""
-    from cleaver.design.reading import inherit  # as above
+    from cleaver.design.reading import inherit  # slow to import, and few need it
     from cleaver.design.references import refer
     from cleaver.design.shape import shaped
 
@@ -155,13 +155,13 @@ def load_design(path: str | FilePath) -> Design:
         DesignError: All that is wrong with it at once, each with file, line, key path and what would be
             right.
     """
-    from cleaver.design.reading import read_file  # as above
+    from cleaver.design.reading import read_file  # slow to import, and few need it
 
     return build(read_file(path))
 
 
 def schema() -> dict[str, Any]:
     """Return the JSON Schema (draft 2020-12) of a design file, for editors."""
-    from cleaver.design.schema import schema_made  # as above
+    from cleaver.design.schema import schema_made  # slow to import, and few need it
 
     return schema_made()

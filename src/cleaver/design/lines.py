@@ -38,7 +38,7 @@ class _Tokens:
     """The tokens of a text with their lines; white space and comments dropped."""
 
     def __init__(self, text: str) -> None:
-        import re  # as above
+        import re  # slow to import, and few need it
 
         self.items: list[tuple[str, str, int]] = []
         line = 1

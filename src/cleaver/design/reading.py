@@ -108,7 +108,7 @@ def read_file(path: str | FilePath) -> Source:
 
 def read_text(text: str, name: str = "design", *, json_file: bool = False) -> Source:
     """Return the text of a design as a `Source`."""
-    import json  # as above
+    import json  # slow to import, and few need it
     import tomllib
 
     if not json_file:
@@ -148,7 +148,7 @@ def _look_at_keys(text: str, name: str) -> None:
 
 
 def _json(text: str) -> Any:
-    import json  # as above
+    import json  # slow to import, and few need it
 
     def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
         table = dict(pairs)

@@ -99,7 +99,7 @@ class _Box:
     """A quest as text in a box, measured."""
 
     def __init__(self, name: str, quest: models.Quest, size: float) -> None:
-        from matplotlib.font_manager import FontProperties  # as above
+        from matplotlib.font_manager import FontProperties  # slow to import, and few need it
         from matplotlib.textpath import text_to_path
 
         lines = [f"{'◦' if goal.optional else '•'} {_goal(goal)}" for goal in quest.goals]

@@ -247,7 +247,7 @@ class _Running:
             stop = lambda: self.over  # noqa: E731  # a name of its own says no more
         if player._over is not None:
             scope, over = self._scope(None), player._over
-            stop = lambda: self.over or over.holds(scope)  # noqa: E731  # as above
+            stop = lambda: self.over or over.holds(scope)  # noqa: E731  # it closes over both
         world.advance(end.after, stop=stop)
         seconds = world.now
         self._note_time()

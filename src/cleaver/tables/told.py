@@ -37,7 +37,7 @@ def events(told: World | Iterable[Event]) -> Table:
 def books(kept: World | Books) -> Table:
     """Return the gains (+) and losses (−) of goods that a world keeps, oldest first: `time` (seconds),
     `holder`, `good`, `amount`, `reason`."""
-    found: Books = getattr(kept, "books", kept)  # type: ignore[arg-type]  # as above
+    found: Books = getattr(kept, "books", kept)  # type: ignore[arg-type]  # a world, or its books
     return Table(("time", "holder", "good", "amount", "reason"), found.lines)
 
 

@@ -290,6 +290,6 @@ def _written(data: Any) -> str:
 
 
 def _read(text: str) -> Any:
-    import json  # as above
+    import json  # slow to import, and few need it
 
     return json.loads(text)

@@ -344,7 +344,7 @@ class Stage:
                         if listening.open:
                             try:
                                 listening.call(event)
-                            except Exception as error:  # as above
+                            except Exception as error:  # one that fails stops no other
                                 errors = noted(errors, error)
                 if shape.seen_as in cache:
                     credit = event.credit
@@ -353,7 +353,7 @@ class Stage:
                         if listening.open and listening.after < seq:
                             try:
                                 listening.call(event)
-                            except Exception as error:  # as above
+                            except Exception as error:  # one that fails stops no other
                                 errors = noted(errors, error)
                 if not queue:
                     break

@@ -37,7 +37,7 @@ def why(session: Session, path: ValuePath) -> str:
 @command(THEME, "events 5", acts=False)
 def events(session: Session, count: Whole = 10) -> str:
     """Shows the latest events."""
-    from cleaver.script.looking import latest_events  # as above
+    from cleaver.script.looking import latest_events  # slow to import, and few need it
 
     found = latest_events(session.world, count)
     return "\n".join([f"the latest {counted(len(found), 'event')}", *(f"    {line}" for line in found)])
