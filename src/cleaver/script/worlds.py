@@ -35,7 +35,9 @@ class OfWorld(Command):
     @cached_property
     def help(self) -> str:
         """See `Command`."""
-        return next(iter(self.ways.values())).help
+        if not self.branches:
+            return next(iter(self.ways.values())).help
+        return "; ".join(f"{word}: {way.help.partition(';')[0]}" for word, way in self.ways.items())
 
     @cached_property
     def parameters(self) -> tuple[Parameter, ...]:
