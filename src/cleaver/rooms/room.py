@@ -24,9 +24,10 @@ from cleaver.rooms import wire
 from cleaver.rooms.aliases import Aliases
 from cleaver.rooms.asking import Reply, TokenBucket, deed, fulfil
 from cleaver.rooms.board import Board, Key
+from cleaver.rooms.entries import ALL
 from cleaver.rooms.keeping import Keeping, KnownPlayer, recovered, stretches
 from cleaver.rooms.moving import Moved, frozen, thawed
-from cleaver.rooms.watch import ALL, RoomWatch
+from cleaver.rooms.watch import RoomWatch
 from cleaver.rooms.wire import packed
 
 if TYPE_CHECKING:

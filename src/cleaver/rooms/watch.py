@@ -7,25 +7,19 @@ never who is behind one. Start at `Watch.look`.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from itertools import count
 from typing import Any
 
 from cleaver.core import read
-from cleaver.core.contests.standing import Contest
-from cleaver.core.goods.goods import team_holder
-from cleaver.core.kernel.body import Body, Leaver, Meter
+from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.door import Call
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import World
 from cleaver.design.models.values import SeenBy
 from cleaver.rooms.board import Board, Key
+from cleaver.rooms.entries import ALL, ENTRIES, OF_BODIES, OF_PLAYERS, OF_WORLD
 from cleaver.rooms.sight import Sight
-
-ALL = "all"
-SECTIONS = ("owed", "exchanges", "levels", "ratings", "records", "achievements", "quests")
-"""What is a player's own, as its profile has it."""
-LEVELS: tuple[SeenBy, ...] = ("all", "team", "owner")
 
 
 class RoomWatch:
@@ -42,7 +36,7 @@ class RoomWatch:
     known: dict[str, dict[Key, str]]
 
     def __init__(self, world: World, alias: Callable[[str], str]) -> None:
-        self.world, self.alias = world, alias
+        self.world, self._alias = world, alias
         self._versions = count(1)
         self.boards = {ALL: Board(self._versions)}
         self.known = {}  # what stands on boards about somebody, by id: each key, and on which board
@@ -55,6 +49,10 @@ class RoomWatch:
         self._moment = (-1, -1, -1)
         read.game_of(world).observe(self)
         self._follow()
+
+    def alias(self, name: str, /) -> str:
+        """Return the name by which viewers know somebody, given its id."""
+        return self._alias(name)
 
     def _follow(self) -> None:
         """Follow the world, also under another design."""
@@ -188,117 +186,33 @@ class RoomWatch:
             return  # as most are, at most looks
         self._marks[body.id] = mark
         self.known.setdefault(body.id, {})
-        name = self.alias(body.id)
-        owner = self.alias(body.owner) if body.owner in stage.actors else ""
-        about = (
-            body.kind_name,
-            body.team,
-            body.alive,
-            body.lives,
-            owner,
-            score,
-            tuple(body.tags),
-            body.grace,
-            body.came,
-        )
-        self._put(body, "all", ("a", name), about)
-        if body.x is not None:
-            self._put(body, "all", ("p", name), (body.x, body.y, body.z))
-        seen = self.sight.meters[body.kind_name]
-        for meter in body.meters.values():
-            self._put(body, seen[meter.kind.name], ("m", name, meter.kind.name), _meter(meter))
-        self._statuses(body, name)
-        now = stage.clock.now
-        waits = {
-            f"{attack}/{self.alias(target)}" if target else attack: until
-            for key, until in body.cooldowns.items()
-            if until > now
-            for attack, _, target in (key.partition("/"),)
-        }
-        if waits:
-            self._put(body, "owner", ("w", name), waits)
-        for beat in body.pulses.values():
-            self._put(body, "owner", ("b", name, beat.kind.name), (beat.due, beat.span, beat.left))
-        self._sweep(body, "apmswb")
-
-    def _statuses(self, body: Body, name: str) -> None:
-        """Put down the statuses, for each audience all that it may know of."""
-        seen = self.sight.statuses
-        for number, level in enumerate(LEVELS):
-            allowed = LEVELS[: number + 1]
-            if number and not any(seen[one.name] == level for one in body.ailments):
-                continue
-            self._put(
-                body,
-                level,
-                ("s", name, str(number)),
-                tuple((one.name, one.due) for one in body.ailments if seen[one.name] in allowed),
-            )
+        self._put_all(body, OF_BODIES)
 
     def _own(self, body: Body) -> None:
         """Put down what is a player's own."""
-        parts, name = read.parts(self.world), self.alias(body.id)
-        for good, level in self.sight.goods.items():
-            currency = good in self.world.design.tables.currencies
-            if currency and parts.goods.holder(body, good) != body.id:
-                continue  # its team's, which stands with the team
-            amount = parts.goods.money(body, good) if currency else parts.goods.count(body, good)
-            self._put(body, level, ("g", name, good), amount)
-        held = parts.goods.table.held.get(body.id)
-        self._put(body, "owner", ("h", name), -1 if held is None else held.bag)
-        for section in SECTIONS:
-            data = parts.profiles.sections[section].write(body)
-            self._put(body, "owner", ("q", name, section), _without(data, self._hidden(body, section)))
-        for quest in parts.kinds.quests.quests:
-            self._put(body, "owner", ("Q", name, quest), parts.quests.state(body, quest))
-        self._sweep(body, "ghqQ")
+        self._put_all(body, OF_PLAYERS)
 
-    def _hidden(self, body: Body, section: str) -> Iterable[str]:
-        """Return the names in a section that its owner may not know of yet."""
-        if section != "achievements":
-            return ()
-        given = read.parts(self.world).achievements.table.achieved.get(body.id, {})
-        known = self.world.design.tables.achievements
-        return [name for name, one in known.items() if one.hidden and not given.get(name)]
+    def _put_all(self, body: Body, letters: str) -> None:
+        """Put down some kinds of entries about an actor, and take off those that are there no more."""
+        name = self.alias(body.id)
+        for letter in letters:
+            for level, rest, value in ENTRIES[letter].shown(self, body):
+                self._put(body, level, (letter, name, *rest), value)
+        self._sweep(body, letters)
 
     # the world
 
     def _world(self) -> None:
-        parts = read.parts(self.world)
         there: dict[tuple[str, Key], None] = {}
-
-        def put(key: Key, value: Any, where: str = ALL) -> None:
-            self.board(where).put(key, value)
-            there[where, key] = None
-
-        table = parts.pickups.table
-        for name, one in table.placements.items():
-            put(("l", name), (one.pickup, one.present, one.x, one.y, one.z))
-        for pickup in parts.kinds.known.pickups:
-            put(("o", pickup), (table.placed.get(pickup, 0), table.taken.get(pickup, 0)))
-        for name, contest in parts.contests.table.contests.items():
-            put(("f", name), self._match(contest))
-        put(("t",), (parts.stages.table.present, tuple(sorted(parts.scores.table.teams.items()))))
-        for team in parts.kinds.known.teams:
-            held = parts.goods.table.held.get(team_holder(team))
-            for name, currency in self.world.design.tables.currencies.items():
-                if currency.pooled and held is not None and self.sight.goods[name] != "nobody":
-                    where = ALL if self.sight.goods[name] == "all" else f"team {team}"
-                    put(("k", team, name), held.purse.get(name, 0), where)
+        for letter, kind in OF_WORLD.items():
+            for where, rest, value in kind.there(self):
+                key = (letter, *rest)
+                self.board(where).put(key, value)
+                there[where, key] = None
         for where, key in self._there:
             if (where, key) not in there:  # such as the matches of a stage that begins anew
                 self._off(where, key)
         self._there = there
-
-    def _match(self, contest: Contest) -> tuple[Any, ...]:
-        sides = contest.standings
-        if not contest.kind.teams:
-            sides = {self.alias(side): score for side, score in sides.items()}
-        winner = contest.winner if contest.kind.teams else self._named(contest.winner)
-        return (contest.running, contest.left, winner, contest.round, contest.extra, contest.due, tuple(sides.items()))
-
-    def _named(self, name: str) -> str:
-        return self.alias(name) if name in self.known or name.__class__ is Leaver else name
 
 
 def _mark(body: Body) -> tuple[Any, ...]:
@@ -318,19 +232,3 @@ def _mark(body: Body) -> tuple[Any, ...]:
         [(one.due, one.span, one.left) for one in body.pulses.values()] if body.pulses else None,
         {**body.cooldowns} if body.cooldowns else None,
     )
-
-
-def _without(data: Any, names: Iterable[str]) -> Any:
-    return {name: value for name, value in data.items() if name not in names} if names else data
-
-
-def _meter(meter: Meter) -> tuple[float, ...]:
-    """Return a meter as it is sent: its value and maximum, and where it goes on from there, at which rates to
-    which limits."""
-    course = meter.course
-    if not course and meter.base == meter.value:
-        return (meter.value, meter.max)
-    found = [meter.value, meter.max, meter.base, meter.since]
-    for rate, limit in course:
-        found += (rate, limit)
-    return tuple(found)
