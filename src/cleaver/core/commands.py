@@ -118,7 +118,7 @@ class Declared:
     """One command as it is declared: the class it is given to, its name in Python, and what `command` was
     given."""
 
-    __slots__ = ("_arguments", "example", "kinds", "line", "method", "name", "of", "says", "theme")
+    __slots__ = ("_arguments", "_parts", "example", "kinds", "line", "method", "name", "of", "says", "theme")
     of: str
     name: str
     line: str
@@ -136,6 +136,7 @@ class Declared:
         self.method, self.theme, self.example, self.says, self.kinds = method, theme, example, says, kinds
         self.line = line or (self.name if self.of == "World" else f"{self.name} {{me}}")
         self._arguments: tuple[Argument, ...] | None = None
+        self._parts: list[LinePart] | None = None
 
     @property
     def word(self) -> str:
@@ -172,17 +173,18 @@ class Declared:
     @property
     def parts(self) -> list[LinePart]:
         """The parts of its line, in their order."""
-        import re  # only where lines are written or read
+        if self._parts is None:
+            import re  # only where lines are written or read
 
-        by_name = {one.name: one for one in self.arguments}
-        found: list[LinePart] = []
-        for part in re.finditer(r"(?:(\w+)=)?\{(\w+)(…?)\}|\S+", self.line):
-            option, name, many = part.groups(default="")
-            found.append(LinePart(by_name.pop(name, None), option, "" if name else part[0], bool(many)))
-        for one in by_name.values():
-            option = "" if one.required else "by" if one.name == "source" else one.name
-            found.append(LinePart(one, option, "", False))
-        return found
+            by_name = {one.name: one for one in self.arguments}
+            self._parts = []
+            for part in re.finditer(r"(?:(\w+)=)?\{(\w+)(…?)\}|\S+", self.line):
+                option, name, many = part.groups(default="")
+                self._parts.append(LinePart(by_name.pop(name, None), option, "" if name else part[0], bool(many)))
+            for one in by_name.values():
+                option = "" if one.required else "by" if one.name == "source" else one.name
+                self._parts.append(LinePart(one, option, "", False))
+        return self._parts
 
     def given(self, args: tuple[Any, ...], options: Mapping[str, Any]) -> dict[str, Any]:
         """Return what a call gives, by the names of the arguments; those that were not given have their

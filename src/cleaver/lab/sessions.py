@@ -13,7 +13,6 @@ from numpy.typing import NDArray
 from cleaver.errors import UnknownNameError, UsageError
 from cleaver.lab.play import Player, SessionOutcome
 from cleaver.lab.tables import Tally
-from cleaver.lab.trial import Trial
 from cleaver.table import Table
 
 Floats = NDArray[np.float64]
@@ -63,11 +62,6 @@ def _kind(player: Player, name: str) -> Kind:
     if isinstance(measure, Tally):
         return "time" if measure.first else "number"
     return "truth" if player.formula(measure, name).formula.type == "truth" else "number"
-
-
-def kind_of_trial(trial: Trial) -> Shape:
-    """Return the shape of a trial's sessions."""
-    return Shape.of(Player(trial))
 
 
 @dataclass(frozen=True, slots=True)

@@ -65,38 +65,52 @@ class OfWorld(Command):
         """Return the word after the name by which a way is told from others, "" where there is none."""
         return "".join(part.literal for part in way.parts[1:] if part.literal)
 
+    @cached_property
+    def plans(self) -> dict[str, list[tuple[str, str, str, LinePart]]]:
+        """What is done with each part of a line, by way: what it is, the option, the argument, the part."""
+        return {
+            name: [
+                (
+                    "names" if part.several else "inputs" if part.argument and part.argument.many else "one",
+                    f"{part.option}_" if part.option in ("as", "with", "from") else part.option,
+                    part.argument.name if part.argument is not None else "",
+                    part,
+                )
+                for part in way.parts
+                if not part.literal
+            ]
+            for name, way in self.ways.items()
+        }
+
     def carry_out(self, session: Session, /, *args: Any, **options: Any) -> str:
         """Do it, with what the words of a line stand for; returns in one line what it did."""
         words = list(args)
-        way = self.ways[words.pop(0) if self.branches else self._kind_of(options)]
+        label = words.pop(0) if self.branches else self._kind_of(options)
+        way = self.ways[label]
         given: dict[str, Any] = {}
         me: Any = session.world
         names: list[str] | None = None
-        for part in way.parts:
-            key = _key(part)
-            if part.literal:
-                continue
-            if part.several:
+        for what, option, name, part in self.plans[label]:
+            if what == "names":
                 names, words = session.all_free(words) or [""], []
-            elif part.argument is not None and part.argument.many:
+            elif what == "inputs":
                 given |= options
                 options = {}
-            elif part.option or not words:
-                if key not in options and part.argument is None:
-                    me = _only_match(session, words, way)
-                elif key in options and part.argument is None:
-                    me = options.pop(key)
-                elif key in options and part.argument is not None:
-                    given[part.argument.name] = options.pop(key)
-                elif part.argument is not None and part.argument.kind is GOODS:
-                    given[part.argument.name] = {}
-                elif part.argument is not None and part.argument.required:
-                    self._missing(session, part)
-            elif part.argument is None:
-                me = words.pop(0)
-            else:
-                given[part.argument.name] = words.pop(0)
-        self._nothing_left(way, words, options)
+            elif option in options:
+                value = options.pop(option)
+                me, given[name] = (me, value) if name else (value, None)
+            elif not option and words:
+                value = words.pop(0)
+                me, given[name] = (me, value) if name else (value, None)
+            elif not name:
+                me = _only_match(session, words, way)
+            elif part.argument is not None and part.argument.kind is GOODS:
+                given[name] = {}
+            elif part.argument is not None and part.argument.required:
+                self._missing(session, part)
+        given.pop("", None)
+        if words or options:
+            self._nothing_left(way, words, options)
         done = getattr(me, way.name)
         result = done(**given) if names is None else [done(**given, name=name) for name in names]
         return told(session, way, me, result, given)
@@ -140,10 +154,6 @@ def _parameter(part: LinePart, of: str) -> Parameter:
         part.argument.required and not part.several and part.argument.kind is not GOODS,
         part.argument.many or part.several,
     )
-
-
-def _key(part: LinePart) -> str:
-    return f"{part.option}_" if part.option in ("as", "with", "from") else part.option
 
 
 def _only_match(session: Session, words: list[Any], way: Declared) -> Any:
