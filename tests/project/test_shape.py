@@ -31,14 +31,14 @@ def test_long_functions_are_few_and_known() -> None:
     assert found == {"give_out", "_strike", "moments", "effects", "__init__", "command"}
 
 
-def test_no_class_has_more_than_41_methods() -> None:
+def test_no_class_has_more_than_40_methods() -> None:
     found = {
         node.name: sum(isinstance(one, ast.FunctionDef | ast.AsyncFunctionDef) for one in node.body)
         for tree in TREES.values()
         for node in ast.walk(tree)
         if isinstance(node, ast.ClassDef) and node.name != "Listens"  # overloads
     }
-    assert {name: count for name, count in found.items() if count > 41} == {}
+    assert {name: count for name, count in found.items() if count > 40} == {}
 
 
 def test_a_top_level_name_stands_in_one_module() -> None:

@@ -8,8 +8,8 @@ and `inputs` are the design made ready for play; `body`, `stage`, `part`, `place
 `vitals`: `meters`, `flows`, `course`, `death`, `outlasting`, `hits`, `blow`, `plans`, `quick`, `shots`, `statuses`.
 `goods`: `kinds`, `ledgers`, `goods`, `bags`, `debts`, `keeping`, `pickups`, `exchanges`, `trades`, `books`.
 `contests`: `kinds`, `teams`, `scores`, `standing`, `matches`, `winning`, `ratings`, `records`, `levels`, `stages`.
-`quests`: `kinds`, `errands`, `quests`, `goals`, `turning_in`, `sets`, `outliving`, `pairing`, `offers`, `talks`,
-`achievements`.
+`quests`: `kinds`, `errands`, `quests`, `goals`, `turning_in`, `sets`, `outliving`, `pairing`, `offers`, `openings`,
+`talks`, `achievements`.
 
 On top `parts`, `bind`, `commands`, `telling`, `game`, `somebody`, `handles`, `views`, `logs`, `sight`, `world`
 and `read`, which the rest of Cleaver asks; `snapshots`, `profile` and `kept` for what outlives a session;

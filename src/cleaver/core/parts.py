@@ -149,7 +149,7 @@ class Parts:
             self.contests.winning.follow_placed,
             self.contests.follow,
             self._follow_arrival,
-            self.quests.follow_openings,
+            self.quests.openings.follow_openings,
             self.levels.follow_on,
         ]
         # A profile is taken back in this order: the team before money that a team has together; levels before

@@ -19,6 +19,7 @@ from cleaver.core.quests.errands import (
     TimeLimit,
     whole_count,
 )
+from cleaver.core.quests.openings import Openings
 from cleaver.core.quests.pairing import asks, paired
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -31,6 +32,7 @@ if TYPE_CHECKING:
     class AskedByOutliving(Protocol):
         """What this asks of `Quests`."""
 
+        openings: Openings
         others: list[tuple[Errand, QuestKind, list[GoalKind | None]]]
         goals: Any
         kinds: QuestKinds
@@ -55,9 +57,6 @@ if TYPE_CHECKING:
             """See `Quests`."""
 
         def kind(self, name: str) -> QuestKind:
-            """See `Quests`."""
-
-        def tell_available(self, body: Body, kind: QuestKind) -> None:
             """See `Quests`."""
 
 
@@ -154,9 +153,9 @@ class Outliving:
                 if errand is not None and errand.state in (ACTIVE, READY):
                     self.quests.meet_at_once(errand)
                 elif self.quests.kind(name).needs:
-                    self.quests.tell_available(body, self.quests.kind(name))
+                    self.quests.openings.tell_available(body, self.quests.kind(name))
             for name in dict.fromkeys(quest for one in sets for quest in self.quests.kinds.quest_sets[one].quests):
-                self.quests.tell_available(body, self.quests.kind(name))
+                self.quests.openings.tell_available(body, self.quests.kind(name))
 
     def kept(self, body: Body) -> dict[str, Any]:
         """Return a player's quests as data: states, goals, what time is left (microseconds)."""

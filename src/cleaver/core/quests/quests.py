@@ -36,6 +36,7 @@ from cleaver.core.quests.errands import (
 )
 from cleaver.core.quests.goals import Goals
 from cleaver.core.quests.offers import changed_by, told_by_time
+from cleaver.core.quests.openings import Openings
 from cleaver.core.quests.outliving import Outliving
 from cleaver.core.quests.sets import Sets
 from cleaver.core.quests.turning_in import TurnIns
@@ -43,7 +44,6 @@ from cleaver.errors import SnapshotError, UnknownNameError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from collections.abc import Callable
     from typing import Any
 
     from cleaver.core.kernel.crossing import Crossing
@@ -70,6 +70,7 @@ class Quests(Part):
     sets: Sets
     outliving: Outliving
     turn_ins: TurnIns
+    openings: Openings
     told: dict[str, dict[str, QuestState]]
 
     name = "quests"
@@ -81,13 +82,13 @@ class Quests(Part):
         self.goods, self.tallies, self.pickups = goods, tallies, pickups
         self.table = QuestTable()
         self.goals, self.sets, self.outliving = Goals(self), Sets(self), Outliving(self)
-        self.turn_ins = TurnIns(self)
+        self.turn_ins, self.openings = TurnIns(self), Openings(self)
         self.told = {}
         """Quest states that come from another world, by player and quest. A replica shows them instead of its
         own, because it lacks some of what the quests need. They are not part of a snapshot."""
         self.others: list[tuple[Errand, QuestKind, list[GoalKind | None]]] = []
         """Errands on their way to another design: what their quest was, and which goal each goal was."""
-        self._judging = False  # whether needs are being looked at: they see every quest that has not begun as available
+        self.judging = False  # whether needs are being looked at: they see every quest that has not begun as available
         tallies.told["goal"] = self.goals.advanced
         tallies.told["fail"] = self.goals.fail_rule
         tallies.steps["goal"] = partial(stage.asks, "goal_advanced")
@@ -101,14 +102,14 @@ class Quests(Part):
         stage.verbs["start_quest"] = (self._prepare_start, self._commit_start)
         stage.verbs["fail_quest"] = (self._prepare_fail, self._commit_fail)
         shared = any(currency.pooled for currency in goods.kinds.currencies.values())
-        self._openers = changed_by(kinds, stage.kinds, shared)  # event: (quests it may open, for everyone?)
+        self.openers = changed_by(kinds, stage.kinds, shared)  # event: (quests it may open, for everyone?)
         restless = told_by_time(kinds, stage.kinds)
-        self._restless = [quest for quest in kinds.quests.values() if quest.name in restless]
+        self.restless = [quest for quest in kinds.quests.values() if quest.name in restless]
         self._placeless = [quest for quest in kinds.quests.values() if restless.get(quest.name) == "place"]
-        if self._restless:
-            stage.moved.append(self._look_around)
-            if len(self._placeless) < len(self._restless):
-                stage.watches.append(self._watch)
+        if self.restless:
+            stage.moved.append(self.openings.look_around)
+            if len(self._placeless) < len(self.restless):
+                stage.watches.append(self.openings.watch)
         pickups.removed.append(self.goals.removed)
         stage.endings.append(self.goals.nothing_left)
         for name, kind in kinds.quest_sets.items():
@@ -177,21 +178,7 @@ class Quests(Part):
         errand = self.table.errands.get(body.id, {}).get(name)
         if errand is not None and errand.state:
             return errand.state  # type: ignore[return-value]  # a record's state is typed as it is kept
-        return AVAILABLE if self._judging or self._offered(body, kind) else LOCKED
-
-    def _offered(self, body: Body, kind: QuestKind) -> bool:
-        """Return whether a quest that has not begun may be: it is drawn, and its needs hold."""
-        for name, draw in self.table.sets.items():
-            if kind.name in self.kinds.quest_sets[name].quests and kind.name not in draw.drawn:
-                return False
-        if not kind.needs:
-            return True
-        scope = Scope(self.stage, body)
-        before, self._judging = self._judging, True
-        try:
-            return all(need.holds(scope) for need in kind.needs)
-        finally:
-            self._judging = before
+        return AVAILABLE if self.judging or self.openings.offered(body, kind) else LOCKED
 
     # accept, abandon, fail
 
@@ -273,7 +260,7 @@ class Quests(Part):
         errand = self.errand(body, name)
         self.end(errand, "")
         errand.begin_anew()
-        errand.told = self._offered(body, errand.kind)  # its one event says so already
+        errand.told = self.openings.offered(body, errand.kind)  # its one event says so already
         self.stage.emit("quest_abandoned", body.id, "", (name,))
         return QuestResult("", self.state(body, name))
 
@@ -341,7 +328,7 @@ class Quests(Part):
         self._disarm(errand)
         errand.state, errand.told, errand.ended_on = "", False, None
         errand.begin_anew()
-        self.tell_available(errand.owner, errand.kind)
+        self.openings.tell_available(errand.owner, errand.kind)
 
     # what may change because of an event
 
@@ -357,10 +344,6 @@ class Quests(Part):
             found.append(("", self.goals.placed))
         return found
 
-    def follow_openings(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
-        """Plan which quests an event may open, after everything else has reacted to it."""
-        return [("", partial(self._may_open, *self._openers[name]))] if name in self._openers else []
-
     def _goods_moved(self, event: Event) -> None:
         good = str(event.values[0])
         body = self.stage.actors.get(event.actor)
@@ -372,51 +355,6 @@ class Quests(Part):
         for errand in tuple(self.table.errands.get(event.actor, {}).values()):
             self.goals.look_at_held(errand)
 
-    def _may_open(self, quests: tuple[QuestKind, ...], everyone: bool, event: Event) -> None:
-        players = self.stage.players
-        parties = dict.fromkeys((event.actor, event.source, event.credit))
-        bodies = (
-            tuple(players.values())
-            if everyone
-            else [body for body in map(self.stage.party, parties) if body is not None and body.kind.player]
-        )
-        for body in bodies:
-            for kind in quests:
-                self.tell_available(body, kind)
-
-    def tell_available(self, body: Body, kind: QuestKind) -> None:
-        """Tell of a quest that has opened since it was last looked at."""
-        errands = self.table.errands.get(body.id)
-        errand = errands.get(kind.name) if errands else None
-        if errand is None:
-            if not self._offered(body, kind):
-                return
-            errand = self.errand(body, kind.name)
-        if errand.state:
-            return
-        opened = self._offered(body, kind)
-        before, errand.told = errand.told, opened
-        if opened and not before:
-            self.stage.emit("quest_available", body.id, "", (kind.name,))
-
-    def _look_around(self) -> None:
-        """Look at quests that open by themselves: by time, by where somebody stands."""
-        for body in tuple(self.stage.players.values()):
-            for kind in self._restless:
-                self.tell_available(body, kind)
-
-    def _watch(self) -> Callable[[], bool] | None:
-        """Give the question whether time has opened or closed a quest."""
-        return self._differs if self.stage.players else None
-
-    def _differs(self) -> bool:
-        for body in self.stage.players.values():
-            for kind in self._restless:
-                errand = self.look(body, kind.name)
-                if not errand.state and errand.told != self._offered(body, kind):
-                    return True
-        return False
-
     def arrived(self, body: Body) -> None:
         """Note which quests are open for a player from the beginning, go on with those it brings, and
         complete what is met by now."""
@@ -427,7 +365,7 @@ class Quests(Part):
         self.sets.new_day(body)
         for kind in self.kinds.quests.values():
             if (kind.needs or self.table.sets) and not self.look(body, kind.name).state:
-                offered = self._offered(body, kind)
+                offered = self.openings.offered(body, kind)
                 if offered or kind.name in self.table.errands.get(body.id, {}):
                     self.errand(body, kind.name).told = offered
         for errand in tuple(self.table.errands.get(body.id, {}).values()):
@@ -438,7 +376,7 @@ class Quests(Part):
         """Tell a player of the quests that are open now and were not before."""
         for kind in self.kinds.quests.values():
             if kind.needs or self.table.sets:
-                self.tell_available(body, kind)
+                self.openings.tell_available(body, kind)
 
     def meet_at_once(self, errand: Errand) -> None:
         """Let goals be met whose target came within reach while the player was away."""

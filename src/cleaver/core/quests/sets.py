@@ -5,25 +5,24 @@ from __future__ import annotations
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.quests.errands import COMPLETED, FAILED, Draw, Errand, QuestTable
+from cleaver.core.quests.openings import Openings
 from cleaver.errors import AmountError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Protocol
 
-    from cleaver.core.quests.kinds import QuestKind, QuestKinds
+    from cleaver.core.quests.kinds import QuestKinds
 
     class AskedBySets(Protocol):
         """What this asks of `Quests`."""
 
+        openings: Openings
         kinds: QuestKinds
         stage: Stage
         table: QuestTable
 
         def offer_again(self, errand: Errand) -> None:
-            """See `Quests`."""
-
-        def tell_available(self, body: Body, kind: QuestKind) -> None:
             """See `Quests`."""
 
         def errand(self, body: Body, name: str) -> Errand:
@@ -85,7 +84,7 @@ class Sets:
             errand = self.quests.errand(body, name)
             if not errand.state:
                 errand.told = False
-                self.quests.tell_available(body, errand.kind)
+                self.quests.openings.tell_available(body, errand.kind)
 
     def draw_now(self, draw: Draw) -> None:
         """Draw for the first time."""

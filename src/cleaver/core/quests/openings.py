@@ -1,0 +1,106 @@
+"""Openings: when a quest opens to a player, and that this is told once. Start at `Openings.offered`."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.scope import Scope
+from cleaver.core.kernel.stage import Reaction, Stage
+from cleaver.core.quests.errands import Errand, QuestTable
+
+TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
+if TYPE_CHECKING:
+    from collections.abc import Callable
+    from typing import Protocol
+
+    from cleaver.core.quests.kinds import QuestKind, QuestKinds
+
+    class AskedByOpenings(Protocol):
+        """What this asks of `Quests`."""
+
+        judging: bool
+        openers: dict[str, tuple[tuple[QuestKind, ...], bool]]
+        restless: list[QuestKind]
+        kinds: QuestKinds
+        stage: Stage
+        table: QuestTable
+
+        def errand(self, body: Body, name: str) -> Errand:
+            """See `Quests`."""
+
+        def look(self, body: Body, name: str) -> Errand:
+            """See `Quests`."""
+
+
+class Openings:
+    """Which quests of one world are open."""
+
+    quests: AskedByOpenings
+
+    def __init__(self, quests: AskedByOpenings) -> None:
+        self.quests = quests
+
+    def offered(self, body: Body, kind: QuestKind) -> bool:
+        """Return whether a quest that has not begun may be: it is drawn, and its needs hold."""
+        for name, draw in self.quests.table.sets.items():
+            if kind.name in self.quests.kinds.quest_sets[name].quests and kind.name not in draw.drawn:
+                return False
+        if not kind.needs:
+            return True
+        scope = Scope(self.quests.stage, body)
+        before, self.quests.judging = self.quests.judging, True
+        try:
+            return all(need.holds(scope) for need in kind.needs)
+        finally:
+            self.quests.judging = before
+
+    def follow_openings(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
+        """Plan which quests an event may open, after everything else has reacted to it."""
+        return [("", partial(self._may_open, *self.quests.openers[name]))] if name in self.quests.openers else []
+
+    def _may_open(self, quests: tuple[QuestKind, ...], everyone: bool, event: Event) -> None:
+        players = self.quests.stage.players
+        parties = dict.fromkeys((event.actor, event.source, event.credit))
+        bodies = (
+            tuple(players.values())
+            if everyone
+            else [body for body in map(self.quests.stage.party, parties) if body is not None and body.kind.player]
+        )
+        for body in bodies:
+            for kind in quests:
+                self.tell_available(body, kind)
+
+    def tell_available(self, body: Body, kind: QuestKind) -> None:
+        """Tell of a quest that has opened since it was last looked at."""
+        errands = self.quests.table.errands.get(body.id)
+        errand = errands.get(kind.name) if errands else None
+        if errand is None:
+            if not self.offered(body, kind):
+                return
+            errand = self.quests.errand(body, kind.name)
+        if errand.state:
+            return
+        opened = self.offered(body, kind)
+        before, errand.told = errand.told, opened
+        if opened and not before:
+            self.quests.stage.emit("quest_available", body.id, "", (kind.name,))
+
+    def look_around(self) -> None:
+        """Look at quests that open by themselves: by time, by where somebody stands."""
+        for body in tuple(self.quests.stage.players.values()):
+            for kind in self.quests.restless:
+                self.tell_available(body, kind)
+
+    def watch(self) -> Callable[[], bool] | None:
+        """Give the question whether time has opened or closed a quest."""
+        return self._differs if self.quests.stage.players else None
+
+    def _differs(self) -> bool:
+        for body in self.quests.stage.players.values():
+            for kind in self.quests.restless:
+                errand = self.quests.look(body, kind.name)
+                if not errand.state and errand.told != self.offered(body, kind):
+                    return True
+        return False
