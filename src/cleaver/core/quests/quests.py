@@ -71,6 +71,9 @@ class Quests(Part):
     outliving: Outliving
     turn_ins: TurnIns
     openings: Openings
+    judging: bool
+    openers: dict[str, tuple[tuple[QuestKind, ...], bool]]
+    restless: list[QuestKind]
     told: dict[str, dict[str, QuestState]]
 
     name = "quests"
