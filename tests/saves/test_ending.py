@@ -94,6 +94,18 @@ def test_the_command_under_way_comes_to_its_end(tmp_path: Path, body: str) -> No
     assert sorted(os.listdir(tmp_path)) == ["saves.db", "saves.db.count"]
 
 
+def test_time_that_passes_stops_between_two_things_due(tmp_path: Path) -> None:
+    # The signal comes with the second payment; without it a thousand would come.
+    body = SYNC.format(threaded=False, call="lambda event: end() if world.now == 2 else None").replace(
+        '    ana.announce("alloy")\n', "    for second in range(1, 1000):\n"
+        '        world.after(second, lambda: ana.announce("alloy"))\n    world.advance(999)\n'
+    )  # fmt: skip
+    code, err = result(program(tmp_path, body))
+    assert (code, err) == (128 + signal.SIGTERM, "")
+    with open_store(f"sqlite:///{tmp_path / 'saves.db'}", DESIGN) as store:
+        assert purse(store) == {"brass": 8, "tin": 2}
+
+
 def test_a_command_that_never_ends_is_not_waited_for(tmp_path: Path) -> None:
     body = SYNC.format(threaded=False, call="wait_for_ever").replace(
         "    world.listen", "    saver.touch('ana'); saver.pump(5)\n    world.listen"

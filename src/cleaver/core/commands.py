@@ -66,7 +66,7 @@ JSON = Kind("json")
 # fmt: off
 _NAMES = (
     "zone", "type", "meter", "tag", "status", "pulse", "pickup", "currency", "item", "rating", "levels",
-    "stage", "giver", "quest", "team", "achievement", "event", "reason", "kind", "exchange", "keep", "attack",
+    "stage", "giver", "quest", "team", "achievement", "event", "reason", "keep", "attack",
 )
 PARAMETERS: dict[str, Kind] = {
     **{name: _name_of(name) for name in _NAMES},
@@ -166,7 +166,7 @@ class Declared:
             ]
             if code.co_flags & 0x08:  # CO_VARKEYWORDS
                 name = code.co_varnames[code.co_argcount + code.co_kwonlyargcount]
-                found.append(Argument(name, PARAMETERS["inputs" if name == "inputs" else "fields"], {}, False, True))
+                found.append(Argument(name, PARAMETERS[name], {}, False, True))
             self._arguments = tuple(found)
         return self._arguments
 

@@ -30,8 +30,13 @@ class Game(Door):
         self.parts.stage.halt = None if call is None else self._between
 
     def _between(self) -> None:
-        if self.asked is not None and self.depth == 1:
-            self.asked()
+        """Between two things due nothing is half done, so the command that lets time pass is none that is
+        under way."""
+        self.depth -= 1
+        try:
+            self.over()
+        finally:
+            self.depth += 1
 
 
 class Seen:

@@ -62,7 +62,7 @@ class OfWorld(Command):
 
     @staticmethod
     def _word_of(way: Declared) -> str:
-        """Return the word after the name by which a way is told from others, "" where there is none."""
+        """Return the word after the name of a command that says which of several is meant; "" if there is one."""
         return "".join(part.literal for part in way.parts[1:] if part.literal)
 
     @cached_property
@@ -128,12 +128,7 @@ class OfWorld(Command):
 
     def _nothing_left(self, way: Declared, words: list[Any], options: dict[str, Any]) -> None:
         if words:
-            usage = " ".join(
-                [
-                    self.name,
-                    *(_parameter(part, way.of).usage if not part.literal else part.literal for part in way.parts[1:]),
-                ]
-            )
+            usage = " ".join(part.literal or _parameter(part, way.of).usage for part in way.parts)
             raise UsageError(f"{words[0]!r} is an unexpected argument; write: {usage}")
         if options:
             own = [f"{part.option}=" for part in way.parts if part.option and part.argument is not None]

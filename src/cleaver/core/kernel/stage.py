@@ -429,6 +429,8 @@ class Stage:
         waiting = calls.heap
         at_once = 0  # calls of the game that have come at this instant
         while True:
+            if self.halt is not None:
+                self.halt()
             due = clock.first()
             if waiting or self.watches or stop is not None:  # of which most worlds have none
                 ahead, called = due, calls.first() if waiting else -1
@@ -462,8 +464,6 @@ class Stage:
                 clock.arm(timer, until + 1)  # not again in this advance, which reaches its end
                 continue
             errors.extend(self.happen(timer))
-            if self.halt is not None:
-                self.halt()
             if self.patience is not None:
                 self.patience -= 1
                 if self.patience <= 0:

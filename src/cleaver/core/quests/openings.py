@@ -1,4 +1,4 @@
-"""Openings: when a quest opens to a player, and that this is told once. Start at `Openings.offered`."""
+"""Openings: when a quest becomes available to a player, and the one event that says so. Start at `Openings.offered`."""
 
 from __future__ import annotations
 
