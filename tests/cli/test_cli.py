@@ -86,6 +86,7 @@ def test_schema_prints_json_and_help_lists_every_command() -> None:
     assert run("--version")[1].startswith("cleaver")
 
 
+@pytest.mark.long
 def test_saves_are_listed_shown_moved_checked_and_previewed(tmp_path: Path) -> None:
     store = ("--store", f"sqlite:///{tmp_path / 's.db'}")
     script = tmp_path / "two.play"

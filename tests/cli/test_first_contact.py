@@ -35,6 +35,7 @@ def reef_world() -> tuple[World, Actor, Actor]:
     return world, world.join("diver", "ana"), world.spawn("eel")
 
 
+@pytest.mark.long
 @pytest.mark.skipif(os.name != "posix", reason="how a shell closes streams")
 @pytest.mark.parametrize("command", COMMANDS)
 def test_closed_streams_bring_no_traceback(command: str, tmp_path: Path) -> None:
@@ -53,6 +54,7 @@ def test_closed_streams_bring_no_traceback(command: str, tmp_path: Path) -> None
         assert done.returncode in (0, 1, 2)
 
 
+@pytest.mark.long
 def test_an_empty_design_and_a_file_that_cannot_be_read(tmp_path: Path) -> None:
     (tmp_path / "empty.toml").write_text("# nothing yet\n")
     (tmp_path / "named.toml").write_text("[actors]\n")

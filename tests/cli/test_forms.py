@@ -36,6 +36,7 @@ def saved(tmp_path: Path) -> Path:
     return tmp_path
 
 
+@pytest.mark.long
 def test_every_report_is_there_as_data(saved: Path) -> None:
     (saved / "dive.play").write_text(f"# design: {REEF}\n" + Path(DIVE).read_text("utf-8"), "utf-8")
     (saved / "wrong.play").write_text(f"# design: {REEF}\njoin diver ana\nexpect ana.suit == 1\n", "utf-8")
@@ -60,6 +61,7 @@ def test_every_report_is_there_as_data(saved: Path) -> None:
         assert data("saves", part, REEF, *STORE, cwd=saved) == []
 
 
+@pytest.mark.long
 def test_a_dash_is_standard_input_or_output(saved: Path) -> None:
     design, script = Path(REEF).read_text("utf-8"), Path(DIVE).read_text("utf-8")
 

@@ -144,6 +144,7 @@ def test_every_score_is_there_also_beyond_a_page(store: Path, monkeypatch: pytes
         assert len(tables.scores(kept, "deepest")) == 3
 
 
+@pytest.mark.long
 def test_the_commands_write_tables(store: Path) -> None:
     code, out, _ = run("saves", "scores", REEF, "--store", URL, cwd=store)
     assert code == 0

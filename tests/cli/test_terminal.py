@@ -122,6 +122,7 @@ def test_nothing_is_wrapped_in_a_pipe(folder: Path, command: str) -> None:
     assert not any(line != line.rstrip() for line in narrow.splitlines())
 
 
+@pytest.mark.long
 def test_colours_are_there_where_they_are_wanted(folder: Path) -> None:
     for command in ("test", "check wrong.toml", f"show {REEF} goods"):
         assert "\x1b[" in seen(command, folder), command
@@ -145,6 +146,7 @@ def test_signs_are_plainer_where_the_encoding_lacks_them(folder: Path, command: 
         assert re.search(r"\(\d+ -> \d+\.5\)", shown)
 
 
+@pytest.mark.long
 @pytest.mark.skipif(not Path("/proc/version").exists(), reason="no folder where nobody, not even root, can write")
 def test_a_folder_that_cannot_be_written_is_a_line(tmp_path: Path) -> None:
     for command in (

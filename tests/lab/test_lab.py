@@ -244,6 +244,7 @@ def test_one_critical_in_ten_comes_as_often_as_arithmetic_says() -> None:
     assert found.estimate.low <= 1 - 0.9**10 <= found.estimate.high
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("target", [0.2, 0.5, 0.8])
 def test_a_chance_is_solved_for(target: float) -> None:
     design = {**SMALL, "inputs": {"charge": 1.0}}
@@ -284,6 +285,7 @@ def test_half_is_of_all_sessions_also_of_those_that_ended_before() -> None:
     assert found(0.2).cells[2] == "half by 3 s"
 
 
+@pytest.mark.long
 def test_an_answer_says_how_far_it_rests_on_the_guesses() -> None:
     made = trial(
         players={"all": {"luck": 0.5}},
@@ -323,6 +325,7 @@ def test_the_page_is_about_a_measure_and_what_moves_it(tmp_path: Path) -> None:
     assert page(found, tmp_path / "page.png").stat().st_size > 20_000
 
 
+@pytest.mark.long
 def test_a_mean_is_solved_for_and_whole_numbers_stay_whole() -> None:
     design = {**SMALL, "items": {"pearl": {"most": 3}}}
     made = trial(
@@ -365,6 +368,7 @@ def test_a_jump_is_said() -> None:
 # the same luck, wherever it is played
 
 
+@pytest.mark.long
 def test_sessions_are_the_same_wherever_and_in_whatever_blocks_they_are_played(tmp_path: Path) -> None:
     made = load_trial(DIVE)
     serial = Lab(made, sessions=24).play()
@@ -427,6 +431,7 @@ def test_two_designs_are_played_under_the_same_luck() -> None:
     assert found.changes == ("actors.diver.attacks.jab.amount was 10 and is 11",)
 
 
+@pytest.mark.long
 def test_levers_find_what_matters_and_nothing_else() -> None:
     made = trial(
         players={"all": {"nerve": 0.5}},
@@ -621,6 +626,7 @@ def test_a_session_has_an_end(changed: dict[str, Any], said: str) -> None:
 # the command line
 
 
+@pytest.mark.long
 def test_the_command_answers_and_says_json(tmp_path: Path) -> None:
     code, told, _ = run("lab", "run", str(DIVE), "--sessions", "20", cwd=tmp_path)
     assert code == 0
@@ -634,6 +640,7 @@ def test_the_command_answers_and_says_json(tmp_path: Path) -> None:
     assert (code, "cannot be read" in told) == (2, True)
 
 
+@pytest.mark.long
 def test_sessions_are_written_as_a_table(tmp_path: Path) -> None:
     for name in ("a.csv", "a.parquet"):
         code, _, _ = run("lab", "run", str(DIVE), "--sessions", "12", "--table", name, cwd=tmp_path)
@@ -645,6 +652,7 @@ def test_sessions_are_written_as_a_table(tmp_path: Path) -> None:
     assert (tmp_path / "a.parquet").stat().st_size > 500
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("engine", [Serial(), Processes(2, "spawn")])
 def test_very_many_sessions_are_written_where_they_are_played(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, engine: Any
@@ -679,6 +687,7 @@ def test_a_simulation_by_hand_comes_to_the_same_in_every_session() -> None:
         assert (sessions.seconds[number], found) == (seconds, list(values)), f"session {number}"
 
 
+@pytest.mark.long
 def test_a_cluster_gives_the_same_also_where_a_worker_is_killed(tmp_path: Path) -> None:
     code = CLUSTER.format(tests=str(Path(__file__).parent))
     done = subprocess.run(

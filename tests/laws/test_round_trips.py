@@ -7,6 +7,7 @@ import gc
 import json
 from typing import Any
 
+import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
@@ -210,6 +211,7 @@ VISITS: list[Command] = [
 ]
 
 
+@pytest.mark.long
 @law
 @given(DESIGNS)
 def test_nothing_grows_with_what_is_gone(design: Design) -> None:
@@ -230,6 +232,7 @@ def records(tree: Any) -> int:
     return 1 + sum(map(records, inner))
 
 
+@pytest.mark.long
 @given(DESIGNS)
 @settings(max_examples=10)
 def test_memory_does_not_grow_either(design: Design) -> None:

@@ -16,6 +16,7 @@ from cleaver.design.checks import findings
 EXAMPLES = sorted((Path(__file__).parent.parent.parent / "examples").glob("*/[0-9]*.py"))
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("program", EXAMPLES, ids=lambda program: program.stem)
 def test_an_example_prints_what_is_kept_beside_it(program: Path, tmp_path: Path) -> None:
     if "postgresql" in program.stem and local_postgres.programs() is None and not os.environ.get("CI"):

@@ -38,6 +38,7 @@ def odd(request: pytest.FixtureRequest, tmp_path: Path) -> Path:
     return path
 
 
+@pytest.mark.long
 def test_what_is_no_regular_file_is_neither_read_nor_waited_for(odd: Path, tmp_path: Path) -> None:
     with pytest.raises(OSError, match=r"no regular file|directory"):
         read(odd, 100)
@@ -128,6 +129,7 @@ def test_what_steers_a_terminal_is_shown_as_what_it_is() -> None:
     assert visible("\ud800") == r"\ud800"
 
 
+@pytest.mark.long
 def test_no_command_prints_what_steers_a_terminal(tmp_path: Path) -> None:
     design = tmp_path / "design.toml"
     title = json.dumps(STEERS)

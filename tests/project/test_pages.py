@@ -14,6 +14,7 @@ from cleaver.cli.main import COMMANDS
 PAGES = [pages.ROOT / "README.md", *sorted((pages.ROOT / "docs").rglob("*.md"))]
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("page", PAGES, ids=lambda page: page.stem)
 def test_what_a_page_shows_is_what_comes(page: Path, tmp_path: Path) -> None:
     for block, done, shown, came in pages.follow(page, tmp_path):
@@ -34,6 +35,7 @@ def helps() -> list[tuple[str, str]]:
     return found
 
 
+@pytest.mark.long
 def test_every_example_of_a_help_text_runs(tmp_path: Path) -> None:
     reader = pages.Reader(tmp_path)
     reader.shell(

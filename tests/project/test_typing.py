@@ -40,6 +40,7 @@ def misspelt(folder: Path) -> list[Path]:
     return [folder / name for name in made]
 
 
+@pytest.mark.long
 def test_a_misspelt_field_of_an_event_is_an_error(tmp_path: Path) -> None:
     done = subprocess.run(
         [sys.executable, "-m", "mypy", "--strict", "--config-file=", *map(str, misspelt(tmp_path))],
@@ -77,6 +78,7 @@ def test_pyright_finds_nothing_in_the_typed_program_and_a_misspelt_field(tmp_pat
         assert any(field in error["message"] for error in found), field
 
 
+@pytest.mark.long
 def test_the_types_of_everything_public_are_known(tmp_path: Path) -> None:
     found = pyright(tmp_path, "--verifytypes", "cleaver", "--ignoreexternal")["typeCompleteness"]
 

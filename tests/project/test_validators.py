@@ -142,6 +142,7 @@ def committed(folder: Path) -> None:
         subprocess.run(["git", *who, *words], cwd=folder, check=True, capture_output=True)
 
 
+@pytest.mark.long
 def test_the_hook_looks_at_every_file_that_is_a_design(tmp_path: Path) -> None:
     ours, theirs = tmp_path / "cleaver", tmp_path / "reef"
     for name in ("pyproject.toml", "hatch_build.py", "README.md", "LICENSE", ".pre-commit-hooks.yaml"):
@@ -173,6 +174,7 @@ def test_the_hook_looks_at_every_file_that_is_a_design(tmp_path: Path) -> None:
     assert "settings" not in done.stdout
 
 
+@pytest.mark.long
 def test_the_base_brings_nothing_else_and_is_as_large_as_the_readme_says() -> None:
     packages = sizes.brought("")
     assert [one.name for one in packages] == [sizes.OWN]

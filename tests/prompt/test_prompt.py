@@ -461,6 +461,7 @@ def test_a_line_that_takes_long_can_be_stopped_and_nothing_of_it_has_happened() 
     driven(live, play, at_once=0.2)
 
 
+@pytest.mark.long
 def test_what_is_typed_ahead_is_carried_out_after() -> None:
     live = long_session()
 

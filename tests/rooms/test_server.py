@@ -91,6 +91,7 @@ def postgres() -> Iterator[Server]:
         yield started
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("kind", ["sqlite", "postgres"])
 def test_everybody_is_up_to_date_through_breaks_floods_crashes_and_moves(
     tmp_path: Path, kind: str, request: pytest.FixtureRequest

@@ -490,6 +490,7 @@ def kills(url: str, count: int) -> tuple[int, int]:
     return lost, damaged
 
 
+@pytest.mark.long
 @pytest.mark.filterwarnings("ignore::DeprecationWarning")
 def test_after_a_hundred_kills_every_acknowledged_save_is_there(tmp_path: Path) -> None:
     assert kills(f"sqlite:///{tmp_path / 'saves.db'}", 100) == (0, 0)

@@ -302,6 +302,7 @@ def test_games_killed_at_any_instant_lose_and_split_nothing(
     assert found.acknowledged > 0
 
 
+@pytest.mark.long
 @pytest.mark.filterwarnings("ignore::DeprecationWarning")
 @pytest.mark.parametrize("mode", kills.MODES)
 def test_games_asked_to_end_save_whole_commands(file_url: str, mode: str) -> None:

@@ -179,6 +179,7 @@ def test_what_is_written_in_a_file_is_never_run_as_code(tmp_path: Path) -> None:
     assert not (tmp_path / "here").exists()
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     ("lines", "told"),
     [

@@ -63,6 +63,7 @@ def play(*words: str, where: Path) -> str:
     return done.stdout
 
 
+@pytest.mark.long
 def test_the_game_plays_itself_and_its_numbers_are_those_of_its_journal(tmp_path: Path) -> None:
     files = {name: tmp_path / name for name in ("game.png", "saves.db", "session.play")}
     words = ["-m", "game", "--frames", "1000", "--picture", str(files["game.png"])]
