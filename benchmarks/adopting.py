@@ -26,5 +26,11 @@ def adopt() -> None:
     world.adopt(world.design.with_values({"actors.eel.attacks.sting.amount": next(amounts) % 50}))
 
 
-ratio("one number changed and adopted / the sample loaded", adopt, lambda: load_design(SAMPLE), bar=0.2, rounds=25)
+ratio(
+    "one number changed and adopted / the sample loaded",
+    adopt,
+    lambda: load_design(SAMPLE),
+    bar=0.2,
+    rounds=25,
+)
 finish()

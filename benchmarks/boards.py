@@ -22,7 +22,9 @@ MIDDLE = f"p{PLAYERS // 2}"
 def all_ranked(store: Store) -> dict[str, int]:
     """Return everybody's rank, as a program would that keeps no order in its database."""
     with store.engine.connect() as connection:
-        rows = connection.execute(select(boards.c.player, boards.c.score).where(boards.c.board == BOARD)).all()
+        rows = connection.execute(
+            select(boards.c.player, boards.c.score).where(boards.c.board == BOARD)
+        ).all()
     ranks: dict[str, int] = {}
     last: tuple[int, int] = (-1, 0)
     for place, row in enumerate(sorted(rows, key=lambda row: -row.score), 1):

@@ -27,7 +27,11 @@ def ring(size: int) -> Design:
 def main() -> None:
     large, small = ring(300), ring(30)
     ratio(
-        "`check` on 300 exchanges in a ring / on 30", lambda: findings(large), lambda: findings(small), bar=30, rounds=5
+        "`check` on 300 exchanges in a ring / on 30",
+        lambda: findings(large),
+        lambda: findings(small),
+        bar=30,
+        rounds=5,
     )
     finish()
 

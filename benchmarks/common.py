@@ -60,7 +60,9 @@ def absolute(seconds: float) -> str:
     return f"{seconds * 1e6:.3g} µs"
 
 
-def told(what: str, figure: float, bar: float, *, more: bool = False, unit: str = "×", beside: str = "") -> float:
+def told(
+    what: str, figure: float, bar: float, *, more: bool = False, unit: str = "×", beside: str = ""
+) -> float:
     """Print and keep one figure beside its bar; *beside* is what it is in time."""
     held = figure >= bar if more else figure <= bar
     ROWS.append((what, figure, bar, held))

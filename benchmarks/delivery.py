@@ -58,7 +58,9 @@ def chained() -> World:
     stage."""
     fields = {"fields": {"much": "number"}}
     world = World(
-        Design.from_dict({"events": {"first": fields, "second": fields, "third": fields}, "actors": TABLES["actors"]})
+        Design.from_dict(
+            {"events": {"first": fields, "second": fields, "third": fields}, "actors": TABLES["actors"]}
+        )
     )
     world.spawn("crate")
     stage = read.parts(world).stage
@@ -146,13 +148,20 @@ def main() -> None:
             direct.emit("first", "crate#1", "", (number,))
 
     ratio(
-        "a chain of three events through the queue with causes / direct calls", queued, straight, bar=1.25, each=EVENTS
+        "a chain of three events through the queue with causes / direct calls",
+        queued,
+        straight,
+        bar=1.25,
+        each=EVENTS,
     )
     crowd = World(
         Design.from_dict(
             {
                 "actors": {
-                    "crate": {"vital": "planks", "meters": {"planks": {"max": 60, "flows": [{"rate": 1}]}, "tar": 5}}
+                    "crate": {
+                        "vital": "planks",
+                        "meters": {"planks": {"max": 60, "flows": [{"rate": 1}]}, "tar": 5},
+                    }
                 }
             }
         )

@@ -39,7 +39,10 @@ TABLES: dict[str, Any] = {
     "pickups": {"pearl": {"do": [{"give": "pearl", "amount": 1}]}},
     "rules": [{"on": "defeated", "do": [{"score": 10}]}, {"on": "struck", "do": [{"score": 1}]}],
     "quests": {
-        "eels": {"goals": [{"on": "defeated", "of": "eel", "count": 6}], "reward": [{"earn": "scrip", "amount": 50}]},
+        "eels": {
+            "goals": [{"on": "defeated", "of": "eel", "count": 6}],
+            "reward": [{"earn": "scrip", "amount": 50}],
+        },
         "spearing": {"goals": [{"on": "struck", "count": 60}]},
         "pearls": {"goals": [{"on": "gained", "item": "pearl", "count": 5}]},
     },
@@ -77,7 +80,9 @@ class Poison:
 
     __slots__ = ("amount", "end", "every", "name", "next", "source")
 
-    def __init__(self, name: str, source: Fighter, now: float, lasts: float, every: float, amount: float) -> None:
+    def __init__(
+        self, name: str, source: Fighter, now: float, lasts: float, every: float, amount: float
+    ) -> None:
         self.name, self.source, self.amount, self.every = name, source, amount, every
         self.next, self.end = now + every, now + lasts
 
@@ -85,7 +90,19 @@ class Poison:
 class Fighter:
     """One who fights, as anyone would write it."""
 
-    __slots__ = ("armour", "grace", "health", "name", "pearls", "quests", "ready", "score", "scrip", "top", "under")
+    __slots__ = (
+        "armour",
+        "grace",
+        "health",
+        "name",
+        "pearls",
+        "quests",
+        "ready",
+        "score",
+        "scrip",
+        "top",
+        "under",
+    )
 
     def __init__(self, name: str, health: float, armour: float) -> None:
         self.name, self.health, self.top = name, health, health
@@ -139,7 +156,9 @@ class ByHand:
     def hurt(self, target: Fighter, source: Fighter, amount: float, type: str = "") -> None:
         before = target.health
         target.health = after = max(0.0, before - amount)
-        self.tell("damaged", target.name, source.name, amount=before - after, type=type, before=before, after=after)
+        self.tell(
+            "damaged", target.name, source.name, amount=before - after, type=type, before=before, after=after
+        )
         for mark, level in self.marks[target is self.ana].items():
             if after <= level * target.top < before:
                 self.tell("crossed", target.name, source.name, mark=mark)
@@ -181,7 +200,9 @@ class ByHand:
                 self.tell("status_ended", one.name, under.source.name, status=under.name)
         self.now = until
 
-    def poison(self, name: str, target: Fighter, source: Fighter, lasts: float, every: float, amount: float) -> None:
+    def poison(
+        self, name: str, target: Fighter, source: Fighter, lasts: float, every: float, amount: float
+    ) -> None:
         if target.under is None:
             target.under = Poison(name, source, self.now, lasts, every, amount)
         else:
@@ -232,7 +253,13 @@ def main() -> None:
         for _ in range(40):
             ByHand().play()
 
-    ratio("a session of hits, pulses, goals and a save / the same simulated by hand", sessions, hands, bar=10, each=40)
+    ratio(
+        "a session of hits, pulses, goals and a save / the same simulated by hand",
+        sessions,
+        hands,
+        bar=10,
+        each=40,
+    )
     finish()
 
 

@@ -14,7 +14,9 @@ from cleaver.core.kernel.body import Meter
 
 ACTORS = 100_000
 FRAMES = 600
-TABLES = {"actors": {"crate": {"vital": "planks", "meters": {"planks": {"max": 100, "flows": [{"rate": 1}]}}}}}
+TABLES = {
+    "actors": {"crate": {"vital": "planks", "meters": {"planks": {"max": 100, "flows": [{"rate": 1}]}}}}
+}
 
 
 class Ticked:
@@ -38,7 +40,9 @@ def lazy() -> World:
     for number in range(ACTORS):
         actor = world.spawn("crate")
         read.body(actor).meters["planks"].value = 95.0 if number % 10 == 0 else 50.0
-        read.parts(world).vitals.anchor(read.body(actor).meters["planks"], read.body(actor).meters["planks"].value, 0)
+        read.parts(world).vitals.anchor(
+            read.body(actor).meters["planks"], read.body(actor).meters["planks"].value, 0
+        )
     return world
 
 
@@ -48,7 +52,9 @@ def main() -> None:
     worlds = [lazy() for _ in range(3)]
 
     def tick() -> None:
-        for _ in range(FRAMES // 10):  # a tenth of the frames: the loop is slow, and its time is in proportion
+        for _ in range(
+            FRAMES // 10
+        ):  # a tenth of the frames: the loop is slow, and its time is in proportion
             for actor in actors:
                 actor.tick(1 / 60)
 

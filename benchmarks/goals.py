@@ -30,13 +30,18 @@ def world_of_goals() -> World:
     fish = {f"fish{number}": {"vital": "hide", "meters": {"hide": 1}} for number in range(KINDS)}
     quests = {
         f"quest{number}": {
-            "goals": [{"on": "defeated", "of": f"fish{kind}", "count": 100_000 + number} for kind in range(KINDS)]
+            "goals": [
+                {"on": "defeated", "of": f"fish{kind}", "count": 100_000 + number} for kind in range(KINDS)
+            ]
         }
         for number in range(GOALS // KINDS)
     }
     world = World(
         Design.from_dict(
-            {"actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 9}}, **fish}, "quests": quests}
+            {
+                "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 9}}, **fish},
+                "quests": quests,
+            }
         ),
         history=0,
     )

@@ -19,7 +19,11 @@ PLAIN: dict[str, Any] = {
             "meters": {"suit": 1e9},
             "guard": {"zones": {"visor": 3}, "through": {"venom": 0.5}, "armour": 1, "grace": 0},
         },
-        "eel": {"vital": "hide", "meters": {"hide": 30}, "attacks": {"sting": {"amount": 9, "type": "venom"}}},
+        "eel": {
+            "vital": "hide",
+            "meters": {"hide": 30},
+            "attacks": {"sting": {"amount": 9, "type": "venom"}},
+        },
     }
 }
 RICH = {
@@ -34,7 +38,9 @@ RICH = {
         "eel": {
             "vital": "hide",
             "meters": {"hide": 30},
-            "attacks": {"sting": {"amount": "6 + 6 * charge", "type": "venom", "crit": {"chance": 0.1, "times": 2}}},
+            "attacks": {
+                "sting": {"amount": "6 + 6 * charge", "type": "venom", "crit": {"chance": 0.1, "times": 2}}
+            },
         },
     },
     "statuses": {"chill": {"deals": 0.8}},
@@ -179,7 +185,13 @@ def main() -> None:
             rich_eel.hit(rich_ana, "sting", zone="visor", charge=0.5)
 
     ratio("a hit of constant numbers, 3 listeners / the bare class", hits, bare_hits, bar=7.5, each=HITS)
-    ratio("a hit with formula, critical, flow, marks, status / the bare class", rich_hits, bare_hits, bar=15, each=HITS)
+    ratio(
+        "a hit with formula, critical, flow, marks, status / the bare class",
+        rich_hits,
+        bare_hits,
+        bar=15,
+        each=HITS,
+    )
     for name in GENERAL:
         struck, striker = world_of(general(name))
 

@@ -81,7 +81,9 @@ def one_bar() -> None:
             plain.fraction = plain.value / plain.max
             plain.fraction, plain.ghost, plain.text, plain.role, plain.max  # noqa: B018  # as above
 
-    ratio("a bar, updated and read / five attributes of a plain object", read_bar, read_plain, bar=6, each=READS)
+    ratio(
+        "a bar, updated and read / five attributes of a plain object", read_bar, read_plain, bar=6, each=READS
+    )
 
 
 def whole_frame() -> None:
@@ -157,7 +159,13 @@ def whole_frame() -> None:
                 ]
             )
 
-    ratio("a frame of 44 actors: moves, contacts, bars, popups, quests / by hand", frames, by_hand, bar=3, each=FRAMES)
+    ratio(
+        "a frame of 44 actors: moves, contacts, bars, popups, quests / by hand",
+        frames,
+        by_hand,
+        bar=3,
+        each=FRAMES,
+    )
 
 
 def main() -> None:

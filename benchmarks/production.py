@@ -47,7 +47,9 @@ def main() -> None:
             "currencies": {"scrip": {}},
             "actors": {
                 "diver": {"player": True, "vital": "suit", "meters": {"suit": 90}},
-                "winch": {"pulses": {"haul": {"every": 1.0, "do": [{"earn": "scrip", "amount": 6, "to": "owner"}]}}},
+                "winch": {
+                    "pulses": {"haul": {"every": 1.0, "do": [{"earn": "scrip", "amount": 6, "to": "owner"}]}}
+                },
             },
         }
     )
@@ -67,9 +69,15 @@ def main() -> None:
         worlds.pop().advance(SECONDS)
 
     def bare() -> None:
-        purse = {"name": "ana", "scrip": 0, "books": {"haul": {"came": 0, "times": 0, "last": 0}}, "calls": []}
+        purse = {
+            "name": "ana",
+            "scrip": 0,
+            "books": {"haul": {"came": 0, "times": 0, "last": 0}},
+            "calls": [],
+        }
         heap: list[Any] = [
-            (1_000_000 + number // 100 * 5_000, 2, number, Winch(1_000_000, purse)) for number in range(PRODUCERS)
+            (1_000_000 + number // 100 * 5_000, 2, number, Winch(1_000_000, purse))
+            for number in range(PRODUCERS)
         ]
         heapify(heap)
         until = 1_000_000 * (SECONDS + 0) + 500_000

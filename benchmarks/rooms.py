@@ -110,7 +110,9 @@ def main() -> None:
                 server.world.advance(TICK)
                 bytes_polled[0] += server.tick()
 
-    ratio("500 players in 25 rooms: cheaper than polling everybody", ours, by_hand, bar=5, more=True, rounds=5)
+    ratio(
+        "500 players in 25 rooms: cheaper than polling everybody", ours, by_hand, bar=5, more=True, rounds=5
+    )
     began = perf_counter()
     ours()
     share = (perf_counter() - began) / (TICKS // 4) / TICK * 100

@@ -16,7 +16,12 @@ def ruled(count: int) -> tuple[Any, Any]:
     eel."""
     kinds = {f"fish{number}": {"vital": "hide", "meters": {"hide": 1e12}} for number in range(100)}
     rules = [
-        {"on": "struck", "of": f"fish{number % max(count // 10, 1)}", "where": "amount > 100", "do": [{"score": 1}]}
+        {
+            "on": "struck",
+            "of": f"fish{number % max(count // 10, 1)}",
+            "where": "amount > 100",
+            "do": [{"score": 1}],
+        }
         for number in range(count)
     ]
     world = World(

@@ -43,7 +43,11 @@ def made(number: int, turn: int) -> Profile:
     return Profile(
         f"player{number}",
         1,
-        {"currencies": {"scrip": turn}, "items": {f"item{index}": index for index in range(20)}, "quests": quests},
+        {
+            "currencies": {"scrip": turn},
+            "items": {f"item{index}": index for index in range(20)},
+            "quests": quests,
+        },
     )
 
 
@@ -174,7 +178,10 @@ def main() -> None:
             now = turn("store")
             for start in range(0, PROFILES, 100):
                 store.save_many(
-                    [store.encoded(held[number], profile(number, now)) for number in range(start, start + 100)]
+                    [
+                        store.encoded(held[number], profile(number, now))
+                        for number in range(start, start + 100)
+                    ]
                 )
 
         def singles() -> None:

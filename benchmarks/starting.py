@@ -24,7 +24,9 @@ def fresh(*words: str) -> Callable[[], object]:
     }  # installed packages are compiled
 
     def run() -> str:
-        done = subprocess.run([sys.executable, *words], check=True, capture_output=True, env=environment, text=True)
+        done = subprocess.run(
+            [sys.executable, *words], check=True, capture_output=True, env=environment, text=True
+        )
         return done.stdout.strip()
 
     return run
@@ -42,7 +44,11 @@ def main() -> None:
     for what, run, bar in (
         ("import cleaver, and a name of it", fresh("-c", "import cleaver; cleaver.World"), 4),
         ("a design of one meter, a world, a hit", fresh("-c", f"import cleaver; design = {ONE}; {HIT}"), 8),
-        ("the sample from its file, a world, a hit", fresh("-c", f"import cleaver; design = {FILE}; {HIT}"), 10),
+        (
+            "the sample from its file, a world, a hit",
+            fresh("-c", f"import cleaver; design = {FILE}; {HIT}"),
+            10,
+        ),
         ("cleaver check of the sample", fresh("-m", "cleaver", "check", sample), 12),
         ("cleaver --help", fresh("-m", "cleaver", "--help"), 6),
     ):

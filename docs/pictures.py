@@ -36,7 +36,9 @@ def bars(design: Design) -> None:
     airy["air"].set(35)
     rows.append(("in cells", Bar(airy, "air")))
     lamp = World(
-        Design.from_dict({"actors": {"lamp": {"vital": "oil", "meters": {"oil": {"max": 60, "overfill": 20}}}}})
+        Design.from_dict(
+            {"actors": {"lamp": {"vital": "oil", "meters": {"oil": {"max": 60, "overfill": 20}}}}}
+        )
     ).spawn("lamp")
     lamp.heal(15)
     rows.append(("overfilled", Bar(lamp, "oil")))
@@ -88,7 +90,10 @@ def race(design: Design) -> None:
         diver.rate("clean_dive")
     stars = [Stars(diver, "dive") for diver in divers] + [Stars(divers[0], "clean_dive")]
     results_page(
-        recorder, OUT / "results.png", stars=stars, title="Salvage race: " + Scoreboard(world, "salvage_race").verdict
+        recorder,
+        OUT / "results.png",
+        stars=stars,
+        title="Salvage race: " + Scoreboard(world, "salvage_race").verdict,
     )
 
 

@@ -18,7 +18,10 @@ ROOMS = {
         "cleaver.window",
         "HUD values drawn with pygame; needs the extra `window`: see [a window](../window.md).",
     ),
-    "cleaver.lab": ("cleaver.lab", "Many plays of one design; needs the extra `lab`: see [the lab](../lab.md)."),
+    "cleaver.lab": (
+        "cleaver.lab",
+        "Many plays of one design; needs the extra `lab`: see [the lab](../lab.md).",
+    ),
     "cleaver.dice": ("cleaver.dice", "Dice of your own: streams that a seed and a name give."),
     "cleaver.saves": ("cleaver.saves", "Stores and savers; needs the extra `saves`."),
     "cleaver.tables": ("cleaver.tables", "What happened, as rows: see [tables](../tables.md)."),
@@ -83,7 +86,9 @@ def _told(room: str, name: str, thing: Any) -> list[str]:
 def _members(thing: type) -> dict[str, Any]:
     """Return what a class has of its own and of what it is built on, that first."""
     layers = [
-        cls for cls in reversed(thing.__mro__) if cls.__module__.startswith("cleaver.") and cls.__name__ in LAYERS
+        cls
+        for cls in reversed(thing.__mro__)
+        if cls.__module__.startswith("cleaver.") and cls.__name__ in LAYERS
     ]
     return {name: value for cls in (*layers, thing) for name, value in vars(cls).items()}
 

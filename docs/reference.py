@@ -114,7 +114,9 @@ def design_page() -> str:
                 f"`{key} = {declared.example}` |".replace(" |  |", " | |")
             )
         if issubclass(model, models.Matcher):
-            lines.append('\nAny field of the event may stand beside these, and must then be equal: `meter = "air"`.')
+            lines.append(
+                '\nAny field of the event may stand beside these, and must then be equal: `meter = "air"`.'
+            )
         lines.append("")
     lines += [
         "## Effects\n",
@@ -140,7 +142,9 @@ def design_page() -> str:
         "| event | fields |",
         "|---|---|",
     ]
-    lines += [f"| `{name}` | {', '.join(f'`{field}`' for field in spec.names())} |" for name, spec in EVENTS.items()]
+    lines += [
+        f"| `{name}` | {', '.join(f'`{field}`' for field in spec.names())} |" for name, spec in EVENTS.items()
+    ]
     return "\n".join(lines) + "\n"
 
 
@@ -170,11 +174,19 @@ def checks_page() -> str:
         "| rule | what it finds |",
         "|---|---|",
     ]
-    lines += [f"| `{rule.name}` | {rule.explanation} |" for rule in sorted(RULES.values(), key=lambda rule: rule.name)]
+    lines += [
+        f"| `{rule.name}` | {rule.explanation} |"
+        for rule in sorted(RULES.values(), key=lambda rule: rule.name)
+    ]
     return "\n".join(lines) + "\n"
 
 
-PAGES = {"design.md": design_page, "scripts.md": script_page, "checks.md": checks_page, "python.md": python_page}
+PAGES = {
+    "design.md": design_page,
+    "scripts.md": script_page,
+    "checks.md": checks_page,
+    "python.md": python_page,
+}
 
 
 TYPED = Path(__file__).parent.parent / "src/cleaver/core/kernel/event_types.py"

@@ -50,7 +50,9 @@ def brought(extra: str) -> list[Brought]:
         venv.create(name, with_pip=True)
         python = Path(name) / ("Scripts/python.exe" if sys.platform == "win32" else "bin/python")
         what = f"{ROOT}[{extra}]" if extra else str(ROOT)
-        subprocess.run([python, "-m", "pip", "install", "-q", "--disable-pip-version-check", what], check=True)
+        subprocess.run(
+            [python, "-m", "pip", "install", "-q", "--disable-pip-version-check", what], check=True
+        )
         told = subprocess.run([python, "-c", LOOK], check=True, capture_output=True, text=True).stdout
     return [Brought(*one) for one in json.loads(told)]
 
@@ -75,7 +77,8 @@ def main() -> None:
         begin = row(extra, "", []).partition(" |  | ")[0]
         lines = text.splitlines(keepends=True)
         text = "".join(
-            row(extra, line.split(" | ")[1], packages) + "\n" if line.startswith(begin) else line for line in lines
+            row(extra, line.split(" | ")[1], packages) + "\n" if line.startswith(begin) else line
+            for line in lines
         )
     page.write_text(text, encoding="utf-8")
     base = {one.name for one in found[""]}
@@ -85,7 +88,8 @@ def main() -> None:
             new = [one for one in packages if one.name not in seen]
             seen |= {one.name for one in new}
             rows += [
-                f"| `{extra}` | {one.name} | {one.licence or 'not stated'} | {one.size / 1e6:,.1f} MB |" for one in new
+                f"| `{extra}` | {one.name} | {one.licence or 'not stated'} | {one.size / 1e6:,.1f} MB |"
+                for one in new
             ]
     table = "\n".join(["| extra | package | licence | size |", "|---|---|---|---|", *rows])
     page = ROOT / "docs/platforms.md"

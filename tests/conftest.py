@@ -26,7 +26,9 @@ settings.register_profile(
     max_examples=int(os.environ.get("CLEAVER_CASES", "60")),
     derandomize=bool(os.environ.get("CI")),
     phases=[
-        phase for phase in Phase if not os.environ.get("CLEAVER_PLANTED") or phase in (Phase.explicit, Phase.generate)
+        phase
+        for phase in Phase
+        if not os.environ.get("CLEAVER_PLANTED") or phase in (Phase.explicit, Phase.generate)
     ],
 )
 settings.load_profile("default")

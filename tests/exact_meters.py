@@ -26,8 +26,16 @@ def exact(number: float) -> Fraction:
 class Exact:
     """One meter, its value an exact fraction; time in whole microseconds."""
 
-    def __init__(self, top: int, start: int, flows: list[Flow], overfill: int, whole: bool, vital: bool) -> None:
-        self.top, self.flows, self.cap, self.whole, self.vital = (Fraction(top), flows, top + overfill, whole, vital)
+    def __init__(
+        self, top: int, start: int, flows: list[Flow], overfill: int, whole: bool, vital: bool
+    ) -> None:
+        self.top, self.flows, self.cap, self.whole, self.vital = (
+            Fraction(top),
+            flows,
+            top + overfill,
+            whole,
+            vital,
+        )
         self.now, self.hurt_at, self.alive = 0, -1, True
         self.clocks: dict[int, int] = {}
         self.anchor(Fraction(start), Fraction(start))
@@ -47,7 +55,11 @@ class Exact:
         ]
 
     def quiet_until(self, flow: Flow) -> int:
-        return self.hurt_at + round(flow["after_hurt"] * SECOND) if "after_hurt" in flow and self.hurt_at >= 0 else 0
+        return (
+            self.hurt_at + round(flow["after_hurt"] * SECOND)
+            if "after_hurt" in flow and self.hurt_at >= 0
+            else 0
+        )
 
     def slope(self, real: Fraction) -> Fraction:
         up = down = Fraction(0)
@@ -91,7 +103,9 @@ class Exact:
         self.course = self.at_work(stepped=False)
         leaving, clocks = self.slope(real), {}
         for number, rate, limit in self.at_work(stepped=True):
-            runs = (leaving < 0 if rate > 0 else leaving > 0) if real == limit else (real < limit) is (rate > 0)
+            runs = (
+                (leaving < 0 if rate > 0 else leaving > 0) if real == limit else (real < limit) is (rate > 0)
+            )
             if runs:
                 every = round(self.flows[number]["every"] * SECOND)
                 clocks[number] = self.clocks.get(number, self.now + every)
@@ -157,13 +171,19 @@ def session(seed: int) -> str:
     overfill = dice.choice([0, 0, 5, 10])
     start = dice.choice([top, top, 0 if not vital else 1, top // 2])
     meter: dict[str, Any] = {"max": top, "start": start, "flows": flows, "overfill": overfill, "whole": whole}
-    actor: dict[str, Any] = {"player": True, "meters": {"suit": meter}, **({"vital": "suit"} if vital else {})}
+    actor: dict[str, Any] = {
+        "player": True,
+        "meters": {"suit": meter},
+        **({"vital": "suit"} if vital else {}),
+    }
     world = World(Design.from_dict({"actors": {"diver": actor}}))
     ana = world.join("diver", "ana")
     sliced = world.restore(world.design, world.snapshot())
     truth = Exact(top, start, flows, overfill, whole, vital)
     for _ in range(dice.randint(1, 14)):
-        span = dice.choice([50_000, 333_333, 500_000, 1_000_000, 2_500_000, 7_777_777, dice.randint(1, 9_000_000)])
+        span = dice.choice(
+            [50_000, 333_333, 500_000, 1_000_000, 2_500_000, 7_777_777, dice.randint(1, 9_000_000)]
+        )
         world.advance(microseconds=span)
         left = span
         while left:
@@ -175,11 +195,16 @@ def session(seed: int) -> str:
         late = truth_at(truth, NEAR)
         found, exactly = ana["suit"].value, truth.shows(truth.at())
         fits = (early, float(exactly), late)
-        if not any(abs(found - value) < 1e-4 for value in fits) or (ana.alive != truth.alive and early == late):
+        if not any(abs(found - value) < 1e-4 for value in fits) or (
+            ana.alive != truth.alive and early == late
+        ):
             return f"seed {seed}, {truth.now / SECOND} s: {found} for {float(exactly)} ({fits}); {meter}"
         if ana.alive != truth.alive or not any(abs(found - value) < 1e-4 for value in fits[1:2]):
             return ""  # an instant within float noise of this one: from here on they are two sessions
-        if sliced.actor("ana")["suit"].value != found and abs(sliced.actor("ana")["suit"].value - found) > 1e-9 * top:
+        if (
+            sliced.actor("ana")["suit"].value != found
+            and abs(sliced.actor("ana")["suit"].value - found) > 1e-9 * top
+        ):
             return f"seed {seed}, {truth.now / SECOND} s: {sliced.actor('ana')['suit'].value} sliced, {found} whole"
         what, amount = dice.choice(["heal", "hurt", "drain", "none"]), dice.randint(1, 12)
         for hero in (ana, sliced.actor("ana")):

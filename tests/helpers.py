@@ -28,9 +28,12 @@ def crate_world(
 ) -> tuple[World, Actor]:
     """Return a world with one player "box" of kind crate, whose vital meter is `planks`; *tables* are further
     sections."""
-    crate = {"player": True, "vital": "planks", "meters": {"planks": meter}, "guard": guard or {}} | tables.pop(
-        "crate", {}
-    )
+    crate = {
+        "player": True,
+        "vital": "planks",
+        "meters": {"planks": meter},
+        "guard": guard or {},
+    } | tables.pop("crate", {})
     actors = {"crate": crate, "wasp": {"vital": "wings", "meters": {"wings": 10}}} | tables.pop("actors", {})
     world = World(Design.from_dict({"actors": actors, **tables}), seed=seed)
     return world, world.join("crate", "box")

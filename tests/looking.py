@@ -13,7 +13,11 @@ def read_all(thing: Any, *, without: tuple[str, ...] = ()) -> dict[str, Any]:
     """Return every property of a thing that can be read now, by name."""
     found = {}
     for name in dir(type(thing)):
-        if not name.startswith("_") and name not in without and isinstance(getattr(type(thing), name), property):
+        if (
+            not name.startswith("_")
+            and name not in without
+            and isinstance(getattr(type(thing), name), property)
+        ):
             try:
                 found[name] = getattr(thing, name)
             except CleaverError as error:  # a reader may refuse (no such meter); it may not change anything
@@ -49,7 +53,9 @@ def paths(world: World, actor: Actor) -> list[str]:
         "kind",
         "owner",
     ]
-    parts += [f"{meter}{end}" for meter in actor.meters for end in ("", ".max", ".fraction", ".percent", ".cells")]
+    parts += [
+        f"{meter}{end}" for meter in actor.meters for end in ("", ".max", ".fraction", ".percent", ".cells")
+    ]
     parts += [
         *tables.currencies,
         *tables.items,

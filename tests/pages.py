@@ -27,7 +27,9 @@ from typing import Any, NamedTuple
 from cleaver import sample
 
 ROOT = Path(__file__).parent.parent
-FENCE = re.compile(r"^```(\w*)[ \t]*(?:title=\"([^\"]+)\")?[^\n]*\n(.*?)^```[ \t]*$", re.DOTALL | re.MULTILINE)
+FENCE = re.compile(
+    r"^```(\w*)[ \t]*(?:title=\"([^\"]+)\")?[^\n]*\n(.*?)^```[ \t]*$", re.DOTALL | re.MULTILINE
+)
 ANY = "…"
 
 

@@ -44,8 +44,13 @@ def failure(call: Any, case: Case) -> tuple[str, str] | None:
     except UnsatisfiedAssumption:
         return None
     except Exception as error:
-        frames = [frame for frame in traceback.extract_tb(error.__traceback__) if "hypothesis" not in frame.filename]
-        return (f"{Path(frames[-1].filename).name}:{frames[-1].lineno}", f"{type(error).__name__}: {str(error)[:400]}")
+        frames = [
+            frame for frame in traceback.extract_tb(error.__traceback__) if "hypothesis" not in frame.filename
+        ]
+        return (
+            f"{Path(frames[-1].filename).name}:{frames[-1].lineno}",
+            f"{type(error).__name__}: {str(error)[:400]}",
+        )
     return None
 
 

@@ -69,7 +69,8 @@ _METERS = st.fixed_dictionaries(
     },
 )
 PLAIN_METERS = st.fixed_dictionaries(
-    {"max": pick(10, 60)}, optional={"flows": st.lists(FLOWS, max_size=1), "marks": st.just({"low": 0.25, "half": 0.5})}
+    {"max": pick(10, 60)},
+    optional={"flows": st.lists(FLOWS, max_size=1), "marks": st.just({"low": 0.25, "half": 0.5})},
 )
 METERS = st.one_of(_METERS, PLAIN_METERS)
 PLAIN_GUARDS = st.fixed_dictionaries(
@@ -155,7 +156,10 @@ RULES = [
     {"on": "gained", "do": [{"exchange": "sale"}, {"score": 1}]},
     {"on": "launched", "do": [{"score": 1, "to": "owner"}, {"exchange": "lift", "times": 1}]},
     {"on": "damaged", "do": [{"score": "3 if has_source and source.alive else 1"}]},
-    {"on": "stage_entered", "do": [{"earn": "scrip", "amount": 1, "to": "everyone"}, {"place": "nail", "lasts": 1.5}]},
+    {
+        "on": "stage_entered",
+        "do": [{"earn": "scrip", "amount": 1, "to": "everyone"}, {"place": "nail", "lasts": 1.5}],
+    },
     {"on": "vanished", "do": [{"announce": "seen", "much": 2}]},
 ]
 ON_DEATH = [
@@ -215,7 +219,11 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
             **draw(pick({}, {"whole": True}, {"saved": True}, {"flows": [{"rate": 1, "after_hurt": 0.5}]})),
         }
     if draw(st.booleans()):
-        crate["respawn"] = {"after": draw(pick(0.1, 1.0, "nearby / 2")), "fraction": draw(pick(0.5, 1.0)), "grace": 0.2}
+        crate["respawn"] = {
+            "after": draw(pick(0.1, 1.0, "nearby / 2")),
+            "fraction": draw(pick(0.5, 1.0)),
+            "grace": 0.2,
+        }
     if draw(st.booleans()):
         crate["lives"] = {"start": 2, "most": 4}
     if draw(st.booleans()):
@@ -224,7 +232,9 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
         "vital": "wings",
         "tags": ["flying"],
         "meters": {"wings": {"max": 8, "marks": {"low": 0.25}, **draw(pick({}, {"whole": True}))}},
-        "attacks": {"sting": {"amount": draw(pick(4, 30)), "type": "venom", "cooldown": draw(pick(0.0, 0.3))}},
+        "attacks": {
+            "sting": {"amount": draw(pick(4, 30)), "type": "venom", "cooldown": draw(pick(0.0, 0.3))}
+        },
         "pulses": {"hum": {"every": 0.4, "do": [{"earn": "scrip", "amount": 1, "to": "owner"}]}},
         "on_death": draw(pick([], [{"earn": "scrip", "amount": 2, "to": "source"}], *ON_DEATH[-2:])),
         **draw(pick({}, {"vanish_after": 0.3}, {"keep": True}, {"keep": True, "vanish_after": 0.0})),
@@ -242,7 +252,11 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
         "currencies": {"scrip": {"start": 2, "most": 40}, "share": {"start": 1, "pooled": True}},
         "items": {"nail": {"most": 3}, "big": {"size": 3}},
         "events": {"seen": {"fields": {"much": "number"}}},
-        "actors": {"crate": crate, "wasp": wasp, "post": {"vital": "paint", "meters": {"paint": 6}, "reach": 5}},
+        "actors": {
+            "crate": crate,
+            "wasp": wasp,
+            "post": {"vital": "paint", "meters": {"paint": 6}, "reach": 5},
+        },
         "statuses": {"ill": draw(STATUSES), "charm": draw(STATUSES)},
         "teams": {"north": {}, "south": {"friendly_fire": draw(pick(0.5, True))}},
         "levels": {
@@ -386,7 +400,10 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
             },
             "north_road": {
                 "needs": ["self.quest.south_road != 'active'"],
-                "goals": [{"on": "struck", "count": 3, "within": 0.8}, {"on": "damaged", "best": "amount", "count": 5}],
+                "goals": [
+                    {"on": "struck", "count": 3, "within": 0.8},
+                    {"on": "damaged", "best": "amount", "count": 5},
+                ],
                 "needs_goals": 1,
                 **timed,
                 **once,
@@ -410,7 +427,11 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
                 "reward": [{"lives": 1}],
                 **slow,
             },
-            "daily_a": {"goals": [{"on": "tagged", "tag": "wet", "count": 2, "reset_on": "untagged"}], **once, **timed},
+            "daily_a": {
+                "goals": [{"on": "tagged", "tag": "wet", "count": 2, "reset_on": "untagged"}],
+                **once,
+                **timed,
+            },
             "by_day": {
                 "goals": [{"on": "struck"}],
                 "reward": [{"earn": "scrip", "amount": 1}],
@@ -424,7 +445,11 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
             },
         },
         "quest_sets": {
-            "daily": {"quests": ["daily_a", "daily_b"], "draw": 1, **draw(pick({}, {"every": 1.0}, {"days": 1}))}
+            "daily": {
+                "quests": ["daily_a", "daily_b"],
+                "draw": 1,
+                **draw(pick({}, {"every": 1.0}, {"days": 1})),
+            }
         },
         "stages": {
             "den": {
@@ -449,7 +474,9 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
         },
         "saves": {
             "include": draw(
-                pick(None, ["currencies", "items", "levels", "lives"], [*SECTIONS, *ASKED], [*SECTIONS, *ASKED])
+                pick(
+                    None, ["currencies", "items", "levels", "lives"], [*SECTIONS, *ASKED], [*SECTIONS, *ASKED]
+                )
             )
             or list(SECTIONS)
         },
@@ -465,7 +492,9 @@ ACTORS = pick("one", "two", "wasp1")
 PLAYERS = pick("one", "one", "two", "one", "two", "three")
 ANY = pick("one", "two", "one", "two", "wasp1", "one", "two", "wasp1", "wasp2", "post1", "three")
 PLACED = pick("glue1", "nail1", "pad1", "extra", "box1", "glue2")
-QUESTS = pick("sting_down", "gather", "steps", "north_road", "south_road", "zero", "daily_a", "daily_b", "by_day")
+QUESTS = pick(
+    "sting_down", "gather", "steps", "north_road", "south_road", "zero", "daily_a", "daily_b", "by_day"
+)
 AMOUNTS = st.integers(0, 6)
 TRADED = st.dictionaries(pick("scrip", "share", "nail", "big"), AMOUNTS, max_size=2)
 
@@ -475,7 +504,9 @@ def _said(verb: str, *rest: st.SearchStrategy[Any]) -> st.SearchStrategy[Command
 
 
 _ADVANCE = _said("advance", st.one_of(pick(0, 1, 100_000, 300_000, 500_000), st.integers(0, 900_000)))
-_HIT = _said("hit", ANY, ANY, pick(0, 1), pick("", "visor", "shell"), pick(None, True, False), pick({}, {"nearby": 3}))
+_HIT = _said(
+    "hit", ANY, ANY, pick(0, 1), pick("", "visor", "shell"), pick(None, True, False), pick({}, {"nearby": 3})
+)
 FIGHT = [
     _ADVANCE,
     _HIT,
@@ -543,7 +574,9 @@ BAD = [_said("bad", ANY, pick(-1.0, float("nan"), 10**400))]
 
 
 def _weighed(commands: list[st.SearchStrategy[Command]]) -> st.SearchStrategy[Command]:
-    return st.sampled_from(commands).flatmap(lambda command: command)  # `one_of` would forget what stands twice
+    return st.sampled_from(commands).flatmap(
+        lambda command: command
+    )  # `one_of` would forget what stands twice
 
 
 _STAYING = [*FIGHT, *FIGHT, *FIGHT, *GOODS, *GOODS, *TASKS, *TASKS, *TASKS, *[_ADVANCE] * 20, *[_HIT] * 15]
@@ -551,7 +584,9 @@ STAYING = _weighed(_STAYING)
 COMMANDS = _weighed([*_STAYING, *COMING, *BAD])
 
 
-def streams(commands: st.SearchStrategy[Command], least: int = 0, most: int = 60) -> st.SearchStrategy[list[Command]]:
+def streams(
+    commands: st.SearchStrategy[Command], least: int = 0, most: int = 60
+) -> st.SearchStrategy[list[Command]]:
     """Return lists of commands of all lengths from *least* to *most*; Hypothesis by itself draws short ones,
     in which little happens."""
     return st.integers(least, most).flatmap(lambda size: st.lists(commands, min_size=size, max_size=size))
@@ -578,7 +613,10 @@ class Play:
     def restored(self, data: dict[str, Any], history: int = 1_000) -> Play:
         """Return what goes on from a snapshot, with the same profiles held."""
         again = object.__new__(Play)
-        again.profiles, again.world = (dict(self.profiles), World.restore(self.world.design, data, history=history))
+        again.profiles, again.world = (
+            dict(self.profiles),
+            World.restore(self.world.design, data, history=history),
+        )
         return again
 
     def all(self, commands: list[Command]) -> Play:
@@ -599,7 +637,9 @@ class Play:
     def _advance(self, micros: int) -> Any:
         return self.world.advance(microseconds=micros)
 
-    def _hit(self, one: str, other: str, number: int, zone: str, crit: bool | None, inputs: dict[str, Any]) -> Any:
+    def _hit(
+        self, one: str, other: str, number: int, zone: str, crit: bool | None, inputs: dict[str, Any]
+    ) -> Any:
         actor = self.world.actor(one)
         attacks = list(read.body(actor).kind.attacks) or ["none"]
         attack = attacks[number % len(attacks)]
@@ -616,7 +656,9 @@ class Play:
         return self.world.actor(one).set_tag(tag, on)
 
     def _status(self, one: str, status: str, source: str | None, lasts: float | None) -> Any:
-        return self.world.actor(one).status(status, lasts=lasts, source=self.world.actor(source) if source else None)
+        return self.world.actor(one).status(
+            status, lasts=lasts, source=self.world.actor(source) if source else None
+        )
 
     def _vital(self, one: str) -> Any:
         actor = self.world.actor(one)

@@ -24,7 +24,10 @@ design = cleaver.Design.from_dict(
     }
 )
 world = cleaver.World(design)
-crews = {"north": world.join("diver", "ana", team="north"), "south": world.join("diver", "bram", team="south")}
+crews = {
+    "north": world.join("diver", "ana", team="north"),
+    "south": world.join("diver", "bram", team="south"),
+}
 board, notices = Scoreboard(world, "drift"), Notices(world)
 world.match("drift").start()
 

@@ -8,7 +8,11 @@ from cleaver.hud import MatchClock, Scoreboard
 world = cleaver.World(load_design(sample.path("lanternreef.toml")), seed=3)
 ana, bea = world.join("diver", "ana", team="north"), world.join("diver", "bea", team="north")
 tom = world.join("diver", "tom", team="south")
-race, board, clock = (world.match("salvage_race"), Scoreboard(world, "salvage_race"), MatchClock(world, "salvage_race"))
+race, board, clock = (
+    world.match("salvage_race"),
+    Scoreboard(world, "salvage_race"),
+    MatchClock(world, "salvage_race"),
+)
 race.start()
 
 ana.take(world.place("pearl"))

@@ -7,7 +7,9 @@ design = cleaver.Design.from_dict(
         "items": {"bell": {}},
         "pickups": {"bell": {"do": [{"give": "bell"}]}},
         "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}},
-        "matches": {"all_bells": {"win_at": "all", "rules": [{"on": "collected", "of": "bell", "do": [{"score": 1}]}]}},
+        "matches": {
+            "all_bells": {"win_at": "all", "rules": [{"on": "collected", "of": "bell", "do": [{"score": 1}]}]}
+        },
     }
 )
 world = cleaver.World(design)

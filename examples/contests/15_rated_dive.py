@@ -33,4 +33,11 @@ for points in (249, 151, 0):
     )
 print("sprint in 47 s:", ana.rate("sprint", seconds=47).advice)
 ana.hurt(60)
-print("clean:", ana.rate("clean").stars, "missing:", ana.rate("clean").advice, "- stars in all:", ana.ratings.total)
+print(
+    "clean:",
+    ana.rate("clean").stars,
+    "missing:",
+    ana.rate("clean").advice,
+    "- stars in all:",
+    ana.ratings.total,
+)

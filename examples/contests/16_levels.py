@@ -7,7 +7,9 @@ from cleaver.hud import LevelBar, sentence
 design = cleaver.Design.from_dict(
     {
         "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 60}}},
-        "levels": {"rank": {"experience": "50 + 50 * level", "most": 4, "do": [{"raise_max": "suit", "amount": 10}]}},
+        "levels": {
+            "rank": {"experience": "50 + 50 * level", "most": 4, "do": [{"raise_max": "suit", "amount": 10}]}
+        },
     }
 )
 world = cleaver.World(design)

@@ -141,7 +141,9 @@ class Dive:
             self.overlay.draw(pen.surface)
             if self.mode == "end":
                 stars = Stars(reef.diver, reef.world.stage)
-                draw_card(pen, "The dive is over", self.lines, stars=stars, hint="Return: next stage. R: again.")
+                draw_card(
+                    pen, "The dive is over", self.lines, stars=stars, hint="Return: next stage. R: again."
+                )
             elif self.mode == "over":
                 draw_card(pen, "Game over", self.lines, hint="R: again, as when the stage began.")
             elif self.log:

@@ -21,7 +21,11 @@ class Pilot:
         if dialogue.open:
             return Keys(use=self.frame % 90 == 0)  # somebody reads it first
         use, to = self._errand(reef)
-        foe = min(map(reef.at, reef.fishes()), key=lambda fish: hypot(fish[0] - at[0], fish[1] - at[1]), default=None)
+        foe = min(
+            map(reef.at, reef.fishes()),
+            key=lambda fish: hypot(fish[0] - at[0], fish[1] - at[1]),
+            default=None,
+        )
         if foe is not None and at[1] > SEA + 1 and hypot(foe[0] - at[0], foe[1] - at[1]) < 6:
             x, y = foe[0] - at[0], foe[1] - at[1]
             far, facing = max(hypot(x, y), 0.01), (x > 0) == (reef.way > 0)

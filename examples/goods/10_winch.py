@@ -14,7 +14,9 @@ design = cleaver.Design.from_dict(
                 "pulses": {
                     "haul": {
                         "every": 4.0,
-                        "do": [{"earn": "scrip", "amount": '9 if "oiled" in self.tags else 6', "to": "owner"}],
+                        "do": [
+                            {"earn": "scrip", "amount": '9 if "oiled" in self.tags else 6', "to": "owner"}
+                        ],
                     }
                 }
             },
@@ -25,7 +27,9 @@ world = cleaver.World(design)
 ana = world.join("diver", "ana")
 winch = world.spawn("winch", owner=ana)
 ring = PulseRing(winch, "haul")
-world.listen("earned", lambda event: print(f"{event.time:.1f} s  +{event.amount} scrip, {event.balance} in all"))
+world.listen(
+    "earned", lambda event: print(f"{event.time:.1f} s  +{event.amount} scrip, {event.balance} in all")
+)
 
 world.advance(6)
 winch.tag("oiled")

@@ -9,7 +9,10 @@ design = cleaver.Design.from_dict(
         "currencies": {"scrip": {}},
         "items": {"clapper": {"most": 1}},
         "pickups": {"clapper": {"do": [{"give": "clapper"}]}},
-        "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": 90}}, "harbourmaster": {"reach": 2.0}},
+        "actors": {
+            "diver": {"player": True, "vital": "suit", "meters": {"suit": 90}},
+            "harbourmaster": {"reach": 2.0},
+        },
         "quests": {
             "clapper": {
                 "title": "The clapper",
@@ -48,4 +51,11 @@ look()
 print("talk:", bool(ana.turn_in("clapper")), "- talk on:", ana.turn_in("clapper").blocked)
 world.advance(3)
 look()
-print("talk again:", ana.turn_in("clapper").blocked, "- scrip:", ana.purse["scrip"], "clapper:", ana.bag["clapper"])
+print(
+    "talk again:",
+    ana.turn_in("clapper").blocked,
+    "- scrip:",
+    ana.purse["scrip"],
+    "clapper:",
+    ana.bag["clapper"],
+)

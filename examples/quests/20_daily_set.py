@@ -27,5 +27,8 @@ for day in range(1, 5):
     for name in offered:
         ana.accept(name)
         ana.announce("done", what=name)
-    print(f"day {day}: {', '.join(offered)}; again today: {ana.accept(offered[0]).blocked}; scrip {ana.purse['scrip']}")
+    print(
+        f"day {day}: {', '.join(offered)}; again today: {ana.accept(offered[0]).blocked}; scrip "
+        f"{ana.purse['scrip']}"
+    )
     world.advance(86400)

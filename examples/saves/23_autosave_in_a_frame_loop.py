@@ -27,7 +27,12 @@ for frame in range(40 * 20):
         print(f"{seconds[0]:5.2f} s  {shown}")
 print("failures:", len(failures), "- the first:", failures[0].error)
 print(
-    "saver.leave:", saver.leave("ana"), "- writes:", saver.writes, "of 80 changes; unsaved at the end:", saver.close()
+    "saver.leave:",
+    saver.leave("ana"),
+    "- writes:",
+    saver.writes,
+    "of 80 changes; unsaved at the end:",
+    saver.close(),
 )
 found = store.load("ana")
 print("in the store:", found.profile.sections["currencies"] if isinstance(found, Found) else found)

@@ -36,5 +36,6 @@ with server() as database:
     with cleaver.open_store(database.url, design) as store:
         profiles = [store.read(player) for player in store.players()]
         print(
-            "scrip in all:", sum(profile.sections["currencies"]["scrip"] for profile in profiles if profile is not None)
+            "scrip in all:",
+            sum(profile.sections["currencies"]["scrip"] for profile in profiles if profile is not None),
         )

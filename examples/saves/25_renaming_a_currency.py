@@ -29,7 +29,10 @@ with tempfile.TemporaryDirectory() as folder:
             if held.profile is None:
                 ana.earn(money, 120)
             lost = unknown_to(held.profile, design) if held.profile is not None else []
-            print(f"{name:<9} {money} {ana.purse[money]}", f"- {lost[0]} has no home, kept aside" if lost else "")
+            print(
+                f"{name:<9} {money} {ana.purse[money]}",
+                f"- {lost[0]} has no home, kept aside" if lost else "",
+            )
             if (
                 design is not careless
             ):  # looked at before it is played: `cleaver saves preview` does the same for a whole store

@@ -32,7 +32,9 @@ class Server:
 
     def run(self, *words: str) -> None:
         command = ["runuser", "-u", "postgres", "--", *words] if os.geteuid() == 0 else list(words)
-        subprocess.run(command, cwd="/", check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, timeout=60)
+        subprocess.run(
+            command, cwd="/", check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, timeout=60
+        )
 
     def start(self) -> None:
         options = f"-p {self.port} -h 127.0.0.1 -k {self.folder}"
@@ -49,7 +51,9 @@ class Server:
         )
 
     def stop(self) -> None:
-        self.run(str(self.binaries / "pg_ctl"), "-D", str(self.folder / "data"), "-m", "immediate", "-w", "stop")
+        self.run(
+            str(self.binaries / "pg_ctl"), "-D", str(self.folder / "data"), "-m", "immediate", "-w", "stop"
+        )
 
 
 @contextmanager
@@ -64,7 +68,9 @@ def server() -> Iterator[Server]:
     folder = Path(tempfile.mkdtemp(prefix="cleaver-postgres-"))
     folder.chmod(0o777)
     made = Server(folder, port, binaries)
-    made.run(str(binaries / "initdb"), "--no-sync", "-U", "postgres", "-A", "trust", "-D", str(folder / "data"))
+    made.run(
+        str(binaries / "initdb"), "--no-sync", "-U", "postgres", "-A", "trust", "-D", str(folder / "data")
+    )
     made.start()
     try:
         yield made

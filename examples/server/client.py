@@ -41,7 +41,9 @@ class Client:
         """Connect, or connect again: events that were missed come then, each once."""
         self.line = await connect(f"ws://127.0.0.1:{port}")
         number = self.replica.number
-        await self.line.send(json.dumps({"hello": self.player, "shown": self.shown, "room": room, "resume": number}))
+        await self.line.send(
+            json.dumps({"hello": self.player, "shown": self.shown, "room": room, "resume": number})
+        )
         self.state = json.loads(await self.line.recv())["state"]
         first = await self.line.recv()
         assert isinstance(first, bytes)
@@ -90,14 +92,22 @@ async def main() -> None:
     try:
         await client.come(given.port, given.room)
     except OSError:
-        raise SystemExit(f"nobody answers on port {given.port}; start python -m server.server first") from None
+        raise SystemExit(
+            f"nobody answers on port {given.port}; start python -m server.server first"
+        ) from None
     except ConnectionClosed as error:
         raise SystemExit(f"the server says: {error.rcvd.reason if error.rcvd else 'goodbye'}") from None
     print(f"{client.replica.me.id} is in {given.room} ({client.state})")
-    client.replica.listen("damaged", lambda event: print(f"  {event.actor} loses {event.amount:g} {event.meter}"))
+    client.replica.listen(
+        "damaged", lambda event: print(f"  {event.actor} loses {event.amount:g} {event.meter}")
+    )
     for _ in range(given.seconds):
         await asyncio.sleep(1)
-        print("; ".join(f"{one.id} {one.meters[0]} {one[one.meters[0]].value:g}" for one in client.replica.actors))
+        print(
+            "; ".join(
+                f"{one.id} {one.meters[0]} {one[one.meters[0]].value:g}" for one in client.replica.actors
+            )
+        )
     await client.go()
 
 

@@ -73,7 +73,9 @@ class Server:
             for other in self.rooms.values():
                 if other is not room and player in (*other.viewers, *other.absent):
                     await other.leave(player)  # in one room at a time
-            state = await room.enter(player, kind="diver", shown_as=str(hello.get("shown") or "Diver"), wait=PATIENCE)
+            state = await room.enter(
+                player, kind="diver", shown_as=str(hello.get("shown") or "Diver"), wait=PATIENCE
+            )
         except CleaverError:
             for one in self.rooms.values():
                 self.expect(one, player)

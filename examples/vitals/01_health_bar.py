@@ -5,7 +5,15 @@ from cleaver.hud import Bar
 from cleaver.hud.terminal import bar_text
 
 design = cleaver.Design.from_dict(
-    {"actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": {"max": 90, "marks": {"low": 0.25}}}}}}
+    {
+        "actors": {
+            "diver": {
+                "player": True,
+                "vital": "suit",
+                "meters": {"suit": {"max": 90, "marks": {"low": 0.25}}},
+            }
+        }
+    }
 )
 world = cleaver.World(design)
 ana = world.join("diver", "ana")

@@ -5,7 +5,12 @@ import cleaver
 design = cleaver.Design.from_dict(
     {
         "actors": {
-            "diver": {"player": True, "vital": "suit", "meters": {"suit": 90}, "attacks": {"jab": {"amount": 9}}},
+            "diver": {
+                "player": True,
+                "vital": "suit",
+                "meters": {"suit": 90},
+                "attacks": {"jab": {"amount": 9}},
+            },
             "moray": {
                 "vital": "hide",
                 "meters": {"hide": 80},

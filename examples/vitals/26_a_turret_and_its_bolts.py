@@ -26,7 +26,9 @@ eels = [world.spawn("eel", f"eel{number}") for number in (1, 2, 3)]
 
 turret.hit(eels[0], "zap")
 died = world.events[-2]
-print(f"{died.actor} dies by {died.source}, for {died.credit}: {ana.score} points; the turret is {turret.team}")
+print(
+    f"{died.actor} dies by {died.source}, for {died.credit}: {ana.score} points; the turret is {turret.team}"
+)
 print("the turret hits its owner:", turret.hit(ana, "zap").blocked)
 
 shot = ana.launch("bolt", charge=2.0)

@@ -8,11 +8,16 @@ def main() -> None:
     """Run the command line, or say what to install for it."""
     _open_streams()
     try:
-        from cleaver.cli.main import main as run  # Only a command line needs click, and a game ships without it
+        from cleaver.cli.main import (
+            main as run,
+        )  # Only a command line needs click, and a game ships without it
     except ModuleNotFoundError as missing:
         if missing.name not in ("click", "platformdirs", "rich"):
             raise
-        print('The command line needs the extra "cli": pip install "cleaver-progression[cli,saves]"', file=sys.stderr)
+        print(
+            'The command line needs the extra "cli": pip install "cleaver-progression[cli,saves]"',
+            file=sys.stderr,
+        )
         sys.exit(2)
     run()
 

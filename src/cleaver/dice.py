@@ -62,7 +62,9 @@ class Stream:
     def draw(self) -> float:
         """Return the next number, at least 0 and below 1."""
         self.drawn = index = self.drawn + 1
-        state = (self._key + index * GOLDEN) & MASK  # `draw_at` written out: it is called a thousand times a play
+        state = (
+            self._key + index * GOLDEN
+        ) & MASK  # `draw_at` written out: it is called a thousand times a play
         state = ((state ^ (state >> 30)) * 0xBF58476D1CE4E5B9) & MASK
         state = ((state ^ (state >> 27)) * 0x94D049BB133111EB) & MASK
         return ((state ^ (state >> 31)) >> 11) * 2.0**-53

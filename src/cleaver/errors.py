@@ -196,7 +196,9 @@ def renamed(owner: str, name: str) -> AttributeError:
     """Return what to raise where *owner* has nothing of that name: with the new one, where it was renamed."""
     new = RENAMED.get(name)
     return (
-        AttributeError(f"{owner!r} object has no attribute {name!r}") if new is None else RenamedError(owner, name, new)
+        AttributeError(f"{owner!r} object has no attribute {name!r}")
+        if new is None
+        else RenamedError(owner, name, new)
     )
 
 

@@ -76,7 +76,17 @@ Keep = Literal["value", "fraction", "missing"]
 """What a change of a maximum keeps."""
 
 HitStep = Literal[
-    "cooldown", "grace", "immune", "friendly", "zone", "critical", "deals", "scale", "through", "armour", "shields"
+    "cooldown",
+    "grace",
+    "immune",
+    "friendly",
+    "zone",
+    "critical",
+    "deals",
+    "scale",
+    "through",
+    "armour",
+    "shields",
 ]
 """The steps of a hit that an attack can leave out."""
 

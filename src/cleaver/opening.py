@@ -29,7 +29,13 @@ def open_store(
     from cleaver.saves import open_store as opened  # a database is slow to import; not every game saves
 
     return opened(
-        url, design, generations=generations, migrations=migrations, name=name, lease=lease, read_only=read_only
+        url,
+        design,
+        generations=generations,
+        migrations=migrations,
+        name=name,
+        lease=lease,
+        read_only=read_only,
     )
 
 

@@ -187,7 +187,9 @@ class _Checker:
         if isinstance(sign, (ast.In, ast.NotIn)):
             if (left, right) != ("text", "words"):
                 word = "in" if isinstance(sign, ast.In) else "not in"
-                raise self.fail(f"'{word}' asks whether a word is among words, as in \"submerged\" in self.tags")
+                raise self.fail(
+                    f"'{word}' asks whether a word is among words, as in \"submerged\" in self.tags"
+                )
         elif "words" in (left, right) or (left == "text") != (right == "text"):
             raise self.fail(f"compares {_a(left)} with {_a(right)}, which is never the same")
         elif left == "text" and not isinstance(sign, (ast.Eq, ast.NotEq)):
@@ -206,13 +208,16 @@ class _Checker:
         least, most = _FUNCTIONS[name]
         if not least <= len(node.args) <= most:
             raise self.fail(
-                f"{name}() takes {least if least == most else f'{least} or more'} arguments, not {len(node.args)}"
+                f"{name}() takes {least if least == most else f'{least} or more'} arguments, not "
+                f"{len(node.args)}"
             )
         given = [self.number(argument, depth, f"an argument of {name}()") for argument in node.args]
         return "number", _calls(name, *given)
 
     def world_call(self, name: str, arguments: list[ast.expr], depth: int) -> ast.expr:
-        words = [node.value for node in arguments if isinstance(node, ast.Constant) and isinstance(node.value, str)]
+        words = [
+            node.value for node in arguments if isinstance(node, ast.Constant) and isinstance(node.value, str)
+        ]
         shape = 'near(radius) or near(radius, "kind")' if name == "near" else f'{name}("name")'
         numbers = arguments[:1] if name == "near" else []
         if len(arguments) != len(numbers) + len(words) or len(words) > 1 or (name != "near" and not words):
@@ -263,7 +268,9 @@ def comparisons(formula: Formula) -> Iterator[tuple[str, ast.expr, ast.expr]]:
 
 @lru_cache(4096)  # a design that is tuned is read again and again, its formulas rarely change
 def _read(text: str) -> ast.expr:
-    with warnings.catch_warnings():  # Python's own remarks on a text such as "1if" are no message for a designer
+    with (
+        warnings.catch_warnings()
+    ):  # Python's own remarks on a text such as "1if" are no message for a designer
         warnings.simplefilter("ignore")
         return ast.parse(text, mode="eval").body
 
@@ -291,7 +298,9 @@ def parse(text: str, names: Names, *, where: str = "", tolerant: bool = False) -
         raise FormulaError(text, f"cannot be read: {error.msg}", where) from None
     except (ValueError, RecursionError, MemoryError):
         raise FormulaError(
-            text, "cannot be read: nested too deeply, or holding a character or number that no formula has", where
+            text,
+            "cannot be read: nested too deeply, or holding a character or number that no formula has",
+            where,
         ) from None
     checker = _Checker(text, where, names, tolerant)
     kind, code = checker.visit(tree)

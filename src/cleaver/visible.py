@@ -12,7 +12,9 @@ import re
 
 # Control characters but the line break and the tab; what changes the direction of writing; separators of
 # lines and paragraphs; halves of surrogate pairs.
-_STEERING = re.compile("[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ud800-\udfff]")
+_STEERING = re.compile(
+    "[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u200e\u200f\u2028-\u202e\u2066-\u2069\ud800-\udfff]"
+)
 
 
 def visible(text: str) -> str:

@@ -15,18 +15,27 @@ from cleaver.figures.numbers import numbers_of
 from helpers import REEF, run
 
 
-def test_a_new_folder_holds_a_game_of_which_everything_runs(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_new_folder_holds_a_game_of_which_everything_runs(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     code, out, _ = run("new", "old wreck", cwd=tmp_path)
     folder = tmp_path / "old wreck"
 
     assert code == 0
     assert "cd old wreck" in out
-    assert run("check", "design.toml", cwd=folder)[1].startswith("design.toml: no problems found in Old wreck")
+    assert run("check", "design.toml", cwd=folder)[1].startswith(
+        "design.toml: no problems found in Old wreck"
+    )
     assert run("test", cwd=folder)[1] == "1 script: passes; 6 of 6 expectations hold; no baselines\n"
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
     games = [
         subprocess.run(
-            [sys.executable, "game.py"], cwd=folder, capture_output=True, text=True, check=True, encoding="utf-8"
+            [sys.executable, "game.py"],
+            cwd=folder,
+            capture_output=True,
+            text=True,
+            check=True,
+            encoding="utf-8",
         ).stdout
         for _ in range(2)
     ]
@@ -60,7 +69,9 @@ def test_a_new_folder_overwrites_nothing(tmp_path: Path) -> None:
 def test_the_numbers_of_the_sample_game(reef: Design) -> None:
     numbers = numbers_of(reef)
 
-    assert [(fight.attacker, fight.target, fight.first, fight.hits, fight.seconds) for fight in numbers.fights] == [
+    assert [
+        (fight.attacker, fight.target, fight.first, fight.hits, fight.seconds) for fight in numbers.fights
+    ] == [
         ("diver", "eel", 15, 2, 0.5),
         ("diver", "moray", 15, 6, 2.5),
         ("diver", "eel", 16, 2, 1.5),
@@ -79,7 +90,11 @@ def test_the_numbers_of_the_sample_game(reef: Design) -> None:
         "scrap_yard": None,
         "helmet_shop": pytest.approx(40 / 90),
     }
-    assert [(step.needs, step.by["pearl collected"]) for step in numbers.stars] == [(20, 2), (60, 6), (120, 12)]
+    assert [(step.needs, step.by["pearl collected"]) for step in numbers.stars] == [
+        (20, 2),
+        (60, 6),
+        (120, 12),
+    ]
     assert [(step.step, step.total, step.seconds) for step in numbers.levels][:2] == [
         (2, 100, 100 / 80),
         (3, 300, 300 / 80),
@@ -97,7 +112,12 @@ def test_who_can_never_be_defeated_is_told() -> None:
                         "meters": {"suit": {"max": 9, "flows": [{"rate": 50}]}},
                         "guard": {"armour": 1},
                     },
-                    "eel": {"attacks": {"sting": {"amount": 3, "cooldown": 1}, "brush": {"amount": 1, "cooldown": 1}}},
+                    "eel": {
+                        "attacks": {
+                            "sting": {"amount": 3, "cooldown": 1},
+                            "brush": {"amount": 1, "cooldown": 1},
+                        }
+                    },
                 }
             }
         )

@@ -28,7 +28,10 @@ def test_the_demo_goes_on_without_the_figures_extra(tmp_path: Path) -> None:
     code, out, _ = run("demo", "--out", str(tmp_path), "--store", "sqlite://", PYTHONPATH=str(tmp_path))
 
     assert code == 0
-    assert "No figure: drawing figures needs the extra 'figures': pip install \"cleaver-progression[figures]\"" in out
+    assert (
+        "No figure: drawing figures needs the extra 'figures': pip install \"cleaver-progression[figures]\""
+        in out
+    )
     assert not (tmp_path / "timeline.png").exists()
 
 
@@ -102,9 +105,9 @@ def test_saves_are_listed_shown_moved_checked_and_previewed(tmp_path: Path) -> N
     assert "revision 3, version 1; generations 3, 2, 1; not in use" in out
     assert "scrip: 15" in out
     assert "first_light: active; goals 0/1" in out
-    assert json.loads(run("saves", "show", REEF, "ana", "--format", "json", *store)[1])["sections"]["currencies"] == {
-        "scrip": 15
-    }
+    assert json.loads(run("saves", "show", REEF, "ana", "--format", "json", *store)[1])["sections"][
+        "currencies"
+    ] == {"scrip": 15}
     assert run("saves", "restore", REEF, "ana", "1", *store)[1] == "ana: revision 1 is back, as revision 4\n"
     assert run("saves", "verify", REEF, *store)[:2] == (0, "2 players: no errors found\n")
     code, out, _ = run("saves", "export", REEF, *store, "--out", str(tmp_path / "all.jsonl"))
@@ -118,7 +121,10 @@ def test_saves_are_listed_shown_moved_checked_and_previewed(tmp_path: Path) -> N
     assert code == 2
     assert "latin.jsonl is not UTF-8 text (byte 16); nothing was imported" in err
     other = ("--store", f"sqlite:///{tmp_path / 'other.db'}")
-    assert run("saves", "import", REEF, str(tmp_path / "all.jsonl"), *other)[1] == "ana: revision 1\nbea: revision 1\n"
+    assert (
+        run("saves", "import", REEF, str(tmp_path / "all.jsonl"), *other)[1]
+        == "ana: revision 1\nbea: revision 1\n"
+    )
     assert run("saves", "export", REEF, *other)[1] == (tmp_path / "all.jsonl").read_text()
     assert run("saves", "backup", REEF, str(tmp_path / "copy.db"), *store)[0] == 0
     assert run("saves", "backup", REEF, str(tmp_path / "copy.db"), *store)[0] == 2
@@ -135,10 +141,13 @@ def test_saves_are_listed_shown_moved_checked_and_previewed(tmp_path: Path) -> N
         encoding="utf-8",
     )
     code, out, err = run("saves", "preview", str(tmp_path / "new.toml"), *store)
-    assert (code, out) == (0, "version 1 → 2: scrip becomes brass\n2 players: everything is known to this design\n"), (
-        err
+    assert (code, out) == (
+        0,
+        "version 1 → 2: scrip becomes brass\n2 players: everything is known to this design\n",
+    ), err
+    (tmp_path / "lost.toml").write_text(
+        text.replace("pearl = {}", "").replace("pearl", "lamp"), encoding="utf-8"
     )
-    (tmp_path / "lost.toml").write_text(text.replace("pearl = {}", "").replace("pearl", "lamp"), encoding="utf-8")
     code, out, err = run("saves", "preview", str(tmp_path / "lost.toml"), *store)
     assert code == 1, err
     assert "items.pearl is unknown to this design: 1 of 2 players have it" in out, err
@@ -168,7 +177,10 @@ def test_check_reports_as_data_and_explains_its_rules(tmp_path: Path) -> None:
     code, out, _ = run("check", str(tmp_path / "slip.toml"), "--format", "sarif")
     found = json.loads(out)["runs"][0]["results"][0]
     assert code == 1
-    assert (found["ruleId"], found["locations"][0]["physicalLocation"]["region"]["startLine"]) == ("zero_amount", 5)
+    assert (found["ruleId"], found["locations"][0]["physicalLocation"]["region"]["startLine"]) == (
+        "zero_amount",
+        5,
+    )
     assert run("check", "--explain", "money_circle")[1].startswith(
         "money_circle\n    Exchanges that, one after another, make money or goods out of nothing"
     )

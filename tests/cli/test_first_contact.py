@@ -60,7 +60,10 @@ def test_an_empty_design_and_a_file_that_cannot_be_read(tmp_path: Path) -> None:
     (tmp_path / "named.toml").write_text("[actors]\n")
     for name in ("empty", "named"):
         code, told, _ = run("check", f"{name}.toml", cwd=tmp_path)
-        assert (code, told) == (1, f"{name}.toml: nothing in it; begin with a kind of actor: [actors.diver]\n")
+        assert (code, told) == (
+            1,
+            f"{name}.toml: nothing in it; begin with a kind of actor: [actors.diver]\n",
+        )
     code, told, _ = run("check", "-", cwd=tmp_path, stdin="")
     assert (code, told.split(";")[0]) == (1, "stdin: nothing in it")
     for command in (
@@ -96,7 +99,9 @@ class Later:
     call = __call__
 
 
-@pytest.mark.parametrize("call", [later, functools.partial(later, 1), Later(), Later().call, AsyncMock()], ids=range(5))
+@pytest.mark.parametrize(
+    "call", [later, functools.partial(later, 1), Later(), Later().call, AsyncMock()], ids=range(5)
+)
 def test_an_async_listener_is_an_error_that_says_what_to_do(call: Any) -> None:
     world, ana, _ = reef_world()
     for door in (
@@ -158,7 +163,9 @@ def test_bash_completes_what_has_colons(line: str, replies: str, tmp_path: Path)
 def test_every_part_that_a_page_names_is_there_as_it_is_written() -> None:
     root = Path(__file__).parent.parent.parent
     pages = [*(root / "docs").rglob("*.md"), root / "README.md"]
-    named = {name for page in pages for name in re.findall(r"`cleaver\.(\w+)", page.read_text(encoding="utf-8"))}
+    named = {
+        name for page in pages for name in re.findall(r"`cleaver\.(\w+)", page.read_text(encoding="utf-8"))
+    }
     assert len(named) > 8
     assert {name for name in named if not hasattr(cleaver, name)} == set()
 

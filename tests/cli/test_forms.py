@@ -66,9 +66,13 @@ def test_a_dash_is_standard_input_or_output(saved: Path) -> None:
     design, script = Path(REEF).read_text("utf-8"), Path(DIVE).read_text("utf-8")
 
     assert run("check", "-", cwd=saved, stdin=design)[1].startswith("stdin: no problems found in")
-    assert run("check", "-", cwd=saved, stdin='{"actor": {}}')[1].startswith("stdin:1: actor: unknown section")
+    assert run("check", "-", cwd=saved, stdin='{"actor": {}}')[1].startswith(
+        "stdin:1: actor: unknown section"
+    )
     assert run("show", "-", "fights", cwd=saved, stdin=design)[1] == run("show", REEF, "fights", cwd=saved)[1]
-    assert run("why", REEF, "-", "ana.suit", cwd=saved, stdin=script)[1] == run("why", REEF, DIVE, "ana.suit")[1]
+    assert (
+        run("why", REEF, "-", "ana.suit", cwd=saved, stdin=script)[1] == run("why", REEF, DIVE, "ana.suit")[1]
+    )
     assert run("play", "-", "-", cwd=saved, stdin=design)[0] == 2
     (saved / "dive.play").write_text(f"# design: {REEF}\n" + script, "utf-8")
     junit = run("test", "--junit", "-", "--format", "json", cwd=saved)[1]
@@ -173,7 +177,9 @@ def test_the_first_tab_loads_no_more_than_the_help(tmp_path: Path) -> None:
         "import atexit; atexit.register(lambda: sys.stderr.write(' '.join(m for m in ('rich', 'pydantic') if m in sys.modules)))\n"
         "from cleaver.cli.main import main; main()"
     )
-    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False, cwd=tmp_path)
+    done = subprocess.run(
+        [sys.executable, "-c", code], capture_output=True, text=True, check=False, cwd=tmp_path
+    )
     assert "check" in done.stdout
     assert done.stderr == ""
 
@@ -182,7 +188,11 @@ def test_the_first_tab_loads_no_more_than_the_help(tmp_path: Path) -> None:
 def test_output_that_cannot_be_written_is_a_line(tmp_path: Path) -> None:
     with open("/dev/full", "w") as full:
         done = subprocess.run(
-            [sys.executable, "-m", "cleaver", "schema"], stdout=full, stderr=subprocess.PIPE, text=True, check=False
+            [sys.executable, "-m", "cleaver", "schema"],
+            stdout=full,
+            stderr=subprocess.PIPE,
+            text=True,
+            check=False,
         )
     assert (done.returncode, done.stderr.count("\n")) == (2, 1)
     assert "No space left" in done.stderr
@@ -190,11 +200,19 @@ def test_output_that_cannot_be_written_is_a_line(tmp_path: Path) -> None:
 
 def test_a_reader_that_goes_away_and_no_input_at_all_are_quiet(tmp_path: Path) -> None:
     done = subprocess.run(
-        f"{sys.executable} -m cleaver schema | head -1", shell=True, capture_output=True, text=True, check=False
+        f"{sys.executable} -m cleaver schema | head -1",
+        shell=True,
+        capture_output=True,
+        text=True,
+        check=False,
     )
     assert (done.stderr, done.stdout) == ("", "{\n")
     done = subprocess.run(
-        f"{sys.executable} -m cleaver play {REEF} - <&-", shell=True, capture_output=True, text=True, check=False
+        f"{sys.executable} -m cleaver play {REEF} - <&-",
+        shell=True,
+        capture_output=True,
+        text=True,
+        check=False,
     )
     assert "Traceback" not in done.stderr
     assert done.returncode in (0, 2)
@@ -230,7 +248,11 @@ def test_a_title_cannot_steer_the_module_of_names(tmp_path: Path) -> None:
 )
 def test_input_that_is_no_text_is_a_line(words: tuple[str, ...], tmp_path: Path) -> None:
     done = subprocess.run(
-        [sys.executable, "-m", "cleaver", *words], input=b"\xff\xfe\0", cwd=tmp_path, capture_output=True, check=False
+        [sys.executable, "-m", "cleaver", *words],
+        input=b"\xff\xfe\0",
+        cwd=tmp_path,
+        capture_output=True,
+        check=False,
     )
     assert done.returncode == 2
     assert b"Traceback" not in done.stderr

@@ -178,7 +178,9 @@ def test_the_commands_write_tables(store: Path) -> None:
         (("--events", "-", "--format", "json"), "JSON and a table cannot both go"),
     ],
 )
-def test_a_table_that_cannot_be_is_refused_before_anything_is_played(tmp_path: Path, words: Any, told: str) -> None:
+def test_a_table_that_cannot_be_is_refused_before_anything_is_played(
+    tmp_path: Path, words: Any, told: str
+) -> None:
     code, out, err = run("play", REEF, DIVE, *words, cwd=tmp_path)
 
     assert (code, out) == (2, "")

@@ -147,7 +147,9 @@ def test_signs_are_plainer_where_the_encoding_lacks_them(folder: Path, command: 
 
 
 @pytest.mark.long
-@pytest.mark.skipif(not Path("/proc/version").exists(), reason="no folder where nobody, not even root, can write")
+@pytest.mark.skipif(
+    not Path("/proc/version").exists(), reason="no folder where nobody, not even root, can write"
+)
 def test_a_folder_that_cannot_be_written_is_a_line(tmp_path: Path) -> None:
     for command in (
         "new /proc/reef",

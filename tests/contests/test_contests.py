@@ -44,14 +44,17 @@ def test_a_match_counts_only_while_it_runs_and_ends_once_at_its_target() -> None
         nan.hit(sal, "ram")
         world.advance(0)
 
-    assert [(place.rank, place.side, place.score) for place in race.standings] == [(1, "north", 3), (2, "south", 0)]
-    assert (race.winner, race.running, nan.score, world.value("team.north.score"), world.value("match.race.north")) == (
-        "north",
-        False,
-        3,
-        3,
-        3,
-    )
+    assert [(place.rank, place.side, place.score) for place in race.standings] == [
+        (1, "north", 3),
+        (2, "south", 0),
+    ]
+    assert (
+        race.winner,
+        race.running,
+        nan.score,
+        world.value("team.north.score"),
+        world.value("match.race.north"),
+    ) == ("north", False, 3, 3, 3)
     assert names(world.events).count("match_ended") == 1
     assert race.end().blocked == "not_running"
     assert race.start()
@@ -62,7 +65,9 @@ def test_a_match_counts_only_while_it_runs_and_ends_once_at_its_target() -> None
 def test_nothing_is_scored_for_oneself_or_ones_own_side_unless_the_design_says_so() -> None:
     for own_side, score in ((False, 0), (True, 2)):
         rules = [{"on": "defeated", "of": "crate", "do": [{"score": 1}], "own_side": own_side}]
-        world, nan, sal = fight({"teams": ["north", "south"], "win_at": 9, "rules": rules, "friendly_fire": True})
+        world, nan, sal = fight(
+            {"teams": ["north", "south"], "win_at": 9, "rules": rules, "friendly_fire": True}
+        )
         mate = world.join("crate", "mate", team="north")
         world.match("race").start()
         nan.hit(mate, "ram")
@@ -175,18 +180,20 @@ def test_equal_scores_share_a_rank_and_three_sides_are_no_harder_than_two() -> N
 def test_several_matches_at_once_do_not_disturb_each_other() -> None:
     world, nan, sal = fight(RACE)
     both = World(
-        Design.from_dict({**world.design.source.tree, "matches": {"race": RACE, "other": {**RACE, "win_at": 1}}})
+        Design.from_dict(
+            {**world.design.source.tree, "matches": {"race": RACE, "other": {**RACE, "win_at": 1}}}
+        )
     )
     nan, sal = both.join("crate", "nan", team="north"), both.join("crate", "sal", team="south")
     both.match("race").start()
     both.match("other").start()
     nan.hit(sal, "ram")
 
-    assert (both.match("other").winner, both.match("race").running, both.match("race").standings[0].score) == (
-        "north",
-        True,
-        1,
-    )
+    assert (
+        both.match("other").winner,
+        both.match("race").running,
+        both.match("race").standings[0].score,
+    ) == ("north", True, 1)
     assert nan.score == 2  # each match's rule scores
 
 
@@ -207,7 +214,9 @@ def test_sides_can_be_changed_while_playing() -> None:
 @given(
     st.lists(
         st.tuples(
-            st.sampled_from(["nan", "sal", "eve"]), st.sampled_from(["nan", "sal", "eve"]), st.integers(0, 400_000)
+            st.sampled_from(["nan", "sal", "eve"]),
+            st.sampled_from(["nan", "sal", "eve"]),
+            st.integers(0, 400_000),
         ),
         max_size=30,
     ),
@@ -275,27 +284,24 @@ def test_records_count_sum_keep_the_best_the_least_and_the_different() -> None:
     )
     for place, depth in (("wreck", 18), ("pier", 3), ("wreck", 25)):
         box.announce("reached", place=place, depth=depth)
-    assert [box.records[name] for name in ("visits", "metres", "deepest", "shallowest", "places", "unhurt")] == [
-        3,
-        46,
-        25,
-        3,
-        2,
-        3,
-    ]
+    assert [
+        box.records[name] for name in ("visits", "metres", "deepest", "shallowest", "places", "unhurt")
+    ] == [3, 46, 25, 3, 2, 3]
     box.hurt(1)
     box.announce("reached", place="cave", depth=-2)
     back = world.join("crate", "again", profile=world.profile(box))
     assert [
-        actor.records[name] for actor in (box, back) for name in ("visits", "deepest", "shallowest", "places", "unhurt")
+        actor.records[name]
+        for actor in (box, back)
+        for name in ("visits", "deepest", "shallowest", "places", "unhurt")
     ] == [4, 25, -2, 3, 1] * 2
     back.announce("reached", place="wreck", depth=30)
-    assert (back.records["places"], back.records["deepest"], back.records["visits"], box.records["visits"]) == (
-        3,
-        30,
-        5,
-        4,
-    )
+    assert (
+        back.records["places"],
+        back.records["deepest"],
+        back.records["visits"],
+        box.records["visits"],
+    ) == (3, 30, 5, 4)
 
 
 def test_stars_by_steps_rising_and_falling_and_what_is_missing() -> None:
@@ -319,12 +325,9 @@ def test_stars_by_steps_rising_and_falling_and_what_is_missing() -> None:
     assert (box.rate("dive").stars, box.rate("dive").advice) == (1, "1 point")
     box.add_score(151)
     assert (box.rate("dive").stars, box.rate("dive").missing, box.rate("dive").advice) == (3, 0, "")
-    assert [(box.rate("swim", seconds=s).stars, box.rate("swim", seconds=s).advice) for s in (72, 60, 45, 30)] == [
-        (0, "12 s less"),
-        (1, "15 s less"),
-        (2, "15 s less"),
-        (3, ""),
-    ]
+    assert [
+        (box.rate("swim", seconds=s).stars, box.rate("swim", seconds=s).advice) for s in (72, 60, 45, 30)
+    ] == [(0, "12 s less"), (1, "15 s less"), (2, "15 s less"), (3, "")]
     box.rate("swim", seconds=99)
     assert (box.ratings["swim"].best, box.ratings.total) == (3, 6)  # the best is kept
 
@@ -360,7 +363,11 @@ def test_levels_are_passed_in_order_and_the_excess_is_kept() -> None:
     world, box = crate_world(
         60,
         levels={
-            "rank": {"experience": "50 + 50 * level", "most": 4, "do": [{"raise_max": "planks", "amount": 10}]},
+            "rank": {
+                "experience": "50 + 50 * level",
+                "most": 4,
+                "do": [{"raise_max": "planks", "amount": 10}],
+            },
             "skill": {"experience": [5, 5]},
         },
     )
@@ -432,7 +439,10 @@ def totals(world: World, *players: Actor) -> list[float]:
 def test_points_are_taken_from_player_team_and_standing_each_as_many_as_there_are() -> None:
     world, ana, bea = fined(negative=False)
     bea.hurt(1)
-    assert (totals(world, ana, bea), [event for event in world.events if event.name == "scored"]) == ([0, 0, 0, 0], [])
+    assert (totals(world, ana, bea), [event for event in world.events if event.name == "scored"]) == (
+        [0, 0, 0, 0],
+        [],
+    )
     for _ in range(4):
         ana.hurt(1)
         ana.heal(1)  # 2 points each time, and the next fine takes 5 of them
@@ -500,7 +510,8 @@ def test_winners_and_losers_of_a_match_get_what_is_theirs() -> None:
     )
     world = World(design)
     players = [
-        world.join("diver", name, team=team) for name, team in zip("abcd", ("north", "north", "south", ""), strict=True)
+        world.join("diver", name, team=team)
+        for name, team in zip("abcd", ("north", "north", "south", ""), strict=True)
     ]
     world.match("race").start()
     for _ in range(4):

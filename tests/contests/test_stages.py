@@ -84,7 +84,15 @@ def had(world: World, player: str) -> dict[str, Any]:
     return {
         "profile": json.loads(json.dumps(world.profile(actor).sections)),
         "meters": {name: (actor[name].value, actor[name].max) for name in actor.meters},
-        "rest": (actor.alive, actor.lives, actor.score, actor.tags, actor.statuses, actor.position, actor.team),
+        "rest": (
+            actor.alive,
+            actor.lives,
+            actor.score,
+            actor.tags,
+            actor.statuses,
+            actor.position,
+            actor.team,
+        ),
         "cooldown": actor.cooldown_left("bolt"),
         "pulse": actor.pulse_progress("tick"),
         "team": (world.value("team.north.score"), world.value("team.north.chest")),
@@ -94,7 +102,11 @@ def had(world: World, player: str) -> dict[str, Any]:
 def test_a_stage_is_laid_out_by_kind_and_number_and_starts(world: World, ana: Actor) -> None:
     assert (world.stage, world.enter_stage("reef").done, world.stage) == ("", True, "reef")
     assert names(world) == ["ana", "eel1", "eel2", "pearl1", "pearl2", "pearl3", "chest1", "chest2"]
-    assert [world.placement(name).position for name in ("pearl1", "chest1", "chest2")] == [None, (1, 2, 0), (3, 4, 5)]
+    assert [world.placement(name).position for name in ("pearl1", "chest1", "chest2")] == [
+        None,
+        (1, 2, 0),
+        (3, 4, 5),
+    ]
     assert ana.purse["scrip"] == 11  # by the rule on `stage_entered`
     entered = next(event for event in world.events if event.name == "stage_entered")
     assert {event.cause for event in world.events if event.name == "placed"} == {entered.seq}
@@ -151,7 +163,12 @@ def test_stars_are_kept_per_stage_and_the_total_counts_stages_once(world: World,
     ana.rate("dive")
     ana.rate("calm")
     assert [world.value(f"ana.stars.{name}") for name in ("dive", "reef", "wreck", "calm")] == [3, 2, 3, 1]
-    assert {name: ana.ratings[name].best for name in ana.ratings} == {"dive": 3, "calm": 1, "reef": 2, "wreck": 3}
+    assert {name: ana.ratings[name].best for name in ana.ratings} == {
+        "dive": 3,
+        "calm": 1,
+        "reef": 2,
+        "wreck": 3,
+    }
     assert (ana.ratings.total, Stars(ana, "reef").text) == (6, "★★⯪")
     assert world.value("ana.stars") == 2 + 3 + 1
     assert (world.value("ana.rated.reef"), world.profile(ana).sections["ratings"]["wreck"]) == (True, 3)
@@ -252,7 +269,9 @@ def test_rewards_of_what_is_kept_come_once_more_and_not_twice(world: World, ana:
 
 
 def test_what_is_kept_is_the_designs_to_say() -> None:
-    world = World(Design.from_dict({**DESIGN, "game": {**DESIGN["game"], "restart_keeps": ["currencies", "quests"]}}))
+    world = World(
+        Design.from_dict({**DESIGN, "game": {**DESIGN["game"], "restart_keeps": ["currencies", "quests"]}})
+    )
     ana = world.join("diver", "ana")
     world.enter_stage("reef")
     play(world, ana)
@@ -282,7 +301,12 @@ def test_trades_with_one_who_has_left_stand(world: World, ana: Actor) -> None:
     assert world.trade(cid, {"scrip": 1}, ana, {"pearl": 1})
     world.leave(bea)
     world.restart_stage()
-    assert (ana.bag["pearl"], ana.purse["scrip"] - 1, cid.purse["scrip"] - 1, cid.bag["pearl"]) == (1, 14, 10, 0)
+    assert (ana.bag["pearl"], ana.purse["scrip"] - 1, cid.purse["scrip"] - 1, cid.bag["pearl"]) == (
+        1,
+        14,
+        10,
+        0,
+    )
     # And once more: what stands was taken in.
     world.restart_stage()
     assert (ana.bag["pearl"], ana.purse["scrip"] - 1) == (1, 14)

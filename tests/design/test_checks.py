@@ -49,7 +49,10 @@ CASES: dict[str, tuple[Tables, Tables]] = {
         {**REEF, "stages": {**REEF["stages"], "deep": {"needs": ["self.stars >= 2"]}}},
     ),
     "all_of_nothing": (
-        {**REEF, "quests": {"one": quest(goals=[{"on": "collected", "of": "kit", "count": "all"}], reward=[])}},
+        {
+            **REEF,
+            "quests": {"one": quest(goals=[{"on": "collected", "of": "kit", "count": "all"}], reward=[])},
+        },
         {**REEF, "quests": {"one": quest(goals=[{"on": "collected", "of": "pearl", "count": "all"}])}},
     ),
     "more_than_there_is": (
@@ -86,14 +89,16 @@ CASES: dict[str, tuple[Tables, Tables]] = {
         {
             "actors": {
                 "eel": eel(
-                    guard={"through": {"venm": 0.5}}, attacks={"bite": {"amount": 1, "type": "venom", "cooldown": 1}}
+                    guard={"through": {"venm": 0.5}},
+                    attacks={"bite": {"amount": 1, "type": "venom", "cooldown": 1}},
                 )
             }
         },
         {
             "actors": {
                 "eel": eel(
-                    guard={"through": {"fall": 0.5}}, attacks={"bite": {"amount": 1, "type": "venom", "cooldown": 1}}
+                    guard={"through": {"fall": 0.5}},
+                    attacks={"bite": {"amount": 1, "type": "venom", "cooldown": 1}},
                 )
             }
         },
@@ -103,7 +108,10 @@ CASES: dict[str, tuple[Tables, Tables]] = {
         {**SHOP, "exchanges": {"shop": {"costs": {"scrip": "40 * 1.15 ** bought"}, "gives": {"pearl": 1}}}},
     ),
     "all_has_an_end": (
-        {**SHOP, "exchanges": {"shop": {"costs": {"scrip": "1 + bought"}, "gives": {"pearl": 1}, "all": True}}},
+        {
+            **SHOP,
+            "exchanges": {"shop": {"costs": {"scrip": "1 + bought"}, "gives": {"pearl": 1}, "all": True}},
+        },
         {**SHOP, "exchanges": {"shop": {"costs": {"scrip": 1}, "gives": {"pearl": 1}, "all": True}}},
     ),
     "pooled_and_gone": (
@@ -134,7 +142,12 @@ CASES: dict[str, tuple[Tables, Tables]] = {
     ),
     "contact_every_frame": (
         {"actors": {"eel": eel(attacks={"bite": {"amount": 5}}), "diver": eel(player=True)}},
-        {"actors": {"eel": eel(attacks={"bite": {"amount": 5}}), "diver": eel(player=True, guard={"grace": 0.5})}},
+        {
+            "actors": {
+                "eel": eel(attacks={"bite": {"amount": 5}}),
+                "diver": eel(player=True, guard={"grace": 0.5}),
+            }
+        },
     ),
     "good_nobody_gives": (
         {
@@ -208,7 +221,10 @@ CASES: dict[str, tuple[Tables, Tables]] = {
     "endless_match": ({"matches": {"race": {}}}, {"matches": {"race": {"time_limit": 60}}}),
     "single_team_match": (
         {"teams": {"north": {}}, "matches": {"race": {"teams": ["north"], "time_limit": 60}}},
-        {"teams": {"north": {}, "south": {}}, "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}}},
+        {
+            "teams": {"north": {}, "south": {}},
+            "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}},
+        },
     ),
     "rule_never_matches": (
         {"rules": [{"on": "collected", "do": [{"score": 1}]}]},
@@ -216,11 +232,19 @@ CASES: dict[str, tuple[Tables, Tables]] = {
     ),
     "scored_twice": (
         {"rules": [{"on": "damaged", "do": [{"score": 1}]}, {"on": "damaged", "do": [{"score": 2}]}]},
-        {"rules": [{"on": "damaged", "do": [{"score": 1}]}, {"on": "damaged", "critical": True, "do": [{"score": 2}]}]},
+        {
+            "rules": [
+                {"on": "damaged", "do": [{"score": 1}]},
+                {"on": "damaged", "critical": True, "do": [{"score": 2}]},
+            ]
+        },
     ),
     "repeated_announce": (
         {"events": {"crossed_line": {}}, "rules": [{"on": "crossed_line", "do": [{"score": 1}]}]},
-        {"game": {"tags": ["past_line"]}, "rules": [{"on": "tagged", "tag": "past_line", "do": [{"score": 1}]}]},
+        {
+            "game": {"tags": ["past_line"]},
+            "rules": [{"on": "tagged", "tag": "past_line", "do": [{"score": 1}]}],
+        },
     ),
     "rating_out_of_reach": (
         {
@@ -233,19 +257,34 @@ CASES: dict[str, tuple[Tables, Tables]] = {
         },
     ),
     "level_out_of_reach": (
-        {"levels": {"rank": {"experience": [5, 9]}}, "quests": {"one": quest(reward=[{"xp": "rank", "amount": 13}])}},
-        {"levels": {"rank": {"experience": [5, 9]}}, "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}]},
+        {
+            "levels": {"rank": {"experience": [5, 9]}},
+            "quests": {"one": quest(reward=[{"xp": "rank", "amount": 13}])},
+        },
+        {
+            "levels": {"rank": {"experience": [5, 9]}},
+            "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}],
+        },
     ),
     "steps_too_close": (
-        {"levels": {"rank": {"experience": [9, 5]}}, "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}]},
-        {"levels": {"rank": {"experience": [5, 5]}}, "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}]},
+        {
+            "levels": {"rank": {"experience": [9, 5]}},
+            "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}],
+        },
+        {
+            "levels": {"rank": {"experience": [5, 5]}},
+            "rules": [{"on": "damaged", "do": [{"xp": "rank", "amount": 1}]}],
+        },
     ),
     "empty_team": (
         {
             "teams": {"north": {}, "south": {}, "east": {}},
             "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}},
         },
-        {"teams": {"north": {}, "south": {}}, "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}}},
+        {
+            "teams": {"north": {}, "south": {}},
+            "matches": {"race": {"teams": ["north", "south"], "time_limit": 60}},
+        },
     ),
     "circular_needs": (
         {
@@ -257,8 +296,16 @@ CASES: dict[str, tuple[Tables, Tables]] = {
         {"quests": {"one": quest(needs=['self.quest.two == "completed"']), "two": quest()}},
     ),
     "quest_never_available": (
-        {"quests": {"one": quest(needs=["self.rank >= 5"])}, "levels": {"rank": {"experience": [1, 2]}}, **XP},
-        {"quests": {"one": quest(needs=["self.rank >= 3"])}, "levels": {"rank": {"experience": [1, 2]}}, **XP},
+        {
+            "quests": {"one": quest(needs=["self.rank >= 5"])},
+            "levels": {"rank": {"experience": [1, 2]}},
+            **XP,
+        },
+        {
+            "quests": {"one": quest(needs=["self.rank >= 3"])},
+            "levels": {"rank": {"experience": [1, 2]}},
+            **XP,
+        },
     ),
     "goal_never_met": (
         {"quests": {"one": quest(goals=[{"on": "collected"}])}},
@@ -363,11 +410,15 @@ def test_every_rule_has_a_case_and_an_explanation() -> None:
 
 def test_a_finding_may_be_silenced_at_one_place_with_a_reason() -> None:
     tables = {
-        "actors": {"eel": eel(attacks={"bite": {"amount": 0, "cooldown": 1}, "nip": {"amount": 0, "cooldown": 1}})}
+        "actors": {
+            "eel": eel(attacks={"bite": {"amount": 0, "cooldown": 1}, "nip": {"amount": 0, "cooldown": 1}})
+        }
     }
     silence = {
         "check": {
-            "silence": [{"rule": "zero_amount", "at": "actors.eel.attacks.bite", "because": "the bite only marks"}]
+            "silence": [
+                {"rule": "zero_amount", "at": "actors.eel.attacks.bite", "because": "the bite only marks"}
+            ]
         }
     }
 
@@ -379,7 +430,9 @@ def test_a_finding_may_be_silenced_at_one_place_with_a_reason() -> None:
     ]
     for rule, at in (("zero_amuont", "actors.eel"), ("idle_flow", "actors.eel")):
         silence = {"check": {"silence": [{"rule": rule, "at": at, "because": "no reason"}]}}
-        assert [finding.name for finding in findings(Design.from_dict(tables | silence))].count("useless_silence") == 1
+        assert [finding.name for finding in findings(Design.from_dict(tables | silence))].count(
+            "useless_silence"
+        ) == 1
 
 
 def test_a_target_that_can_be_nothing_at_the_start_is_told() -> None:
@@ -388,7 +441,10 @@ def test_a_target_that_can_be_nothing_at_the_start_is_told() -> None:
             finding.name
             for finding in findings(
                 Design.from_dict(
-                    {"inputs": {"many": 2}, "quests": {"one": quest(goals=[{"on": "damaged", "count": count}])}}
+                    {
+                        "inputs": {"many": 2},
+                        "quests": {"one": quest(goals=[{"on": "damaged", "count": count}])},
+                    }
                 )
             )
         ]
@@ -402,7 +458,11 @@ def test_what_piles_up_on_purpose_may_be_silenced() -> None:
     tables: Tables = {"currencies": {"scrip": {"start": 5}}}
     assert [finding.name for finding in findings(Design.from_dict(tables))] == ["good_nobody_takes"]
     quiet = tables | {
-        "check": {"silence": [{"rule": "good_nobody_takes", "at": "currencies.scrip", "because": "it is only shown"}]}
+        "check": {
+            "silence": [
+                {"rule": "good_nobody_takes", "at": "currencies.scrip", "because": "it is only shown"}
+            ]
+        }
     }
     assert findings(Design.from_dict(quiet)) == []
     assert len(looked(Design.from_dict(quiet))[1]) == 1
@@ -428,7 +488,9 @@ def test_the_formula_of_every_verb_is_tried(effect: Tables) -> None:
 
 
 @pytest.mark.parametrize("order", [1, -1])
-def test_a_long_ring_of_exchanges_is_looked_through_in_no_time(order: int, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_long_ring_of_exchanges_is_looked_through_in_no_time(
+    order: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
     count = 300
     exchanges = {
         f"e{number}": {"costs": {f"i{number}": 1}, "gives": {f"i{(number + 1) % count}": 1}}

@@ -61,7 +61,10 @@ def test_three_slips_are_told_at_once_with_line_key_and_the_right_word(tmp_path:
     [
         ({"rulez": 1}, "unknown section 'rulez'; did you mean 'rules'?"),
         ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": 0}}}}}, "is 0; it must be greater than 0"),
-        ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": float("nan")}}}}}, "actors.eel.meters.hide.max"),
+        (
+            {"actors": {"eel": {**EEL, "meters": {"hide": {"max": float("nan")}}}}},
+            "actors.eel.meters.hide.max",
+        ),
         ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": "30"}}}}}, "it must be a number"),
         ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": 30, "marks": {"low": 1.5}}}}}}, "at most 1"),
         ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": 30, "start": 40}}}}}, "above its max of 30"),
@@ -71,24 +74,42 @@ def test_three_slips_are_told_at_once_with_line_key_and_the_right_word(tmp_path:
         ({"actors": {"Eel": EEL}}, "names are lower-case words"),
         ({"actors": {"eel": {**EEL, "attacks": {"bite": {}}}}}, "actors.eel.attacks.bite.amount: is missing"),
         ({"actors": {"eel": {**EEL, "attacks": {"bite": {"amount": -5}}}}}, "the direction is in the verb"),
-        ({"actors": {"eel": {**EEL, "attacks": {"bite": {"amount": True}}}}}, "must be a number or a formula"),
         (
-            {"actors": {"eel": {**EEL, "attacks": {"bite": {"amount": "6 * chrge"}}}}, "inputs": {"charge": 1}},
+            {"actors": {"eel": {**EEL, "attacks": {"bite": {"amount": True}}}}},
+            "must be a number or a formula",
+        ),
+        (
+            {
+                "actors": {"eel": {**EEL, "attacks": {"bite": {"amount": "6 * chrge"}}}},
+                "inputs": {"charge": 1},
+            },
             "did you mean 'charge'?",
         ),
-        ({"actors": {"eel": {**EEL, "attacks": {"bite": {"amount": "self.hied"}}}}}, "did you mean 'self.hide'?"),
+        (
+            {"actors": {"eel": {**EEL, "attacks": {"bite": {"amount": "self.hied"}}}}},
+            "did you mean 'self.hide'?",
+        ),
         ({"actors": {"eel": {**EEL, "lives": {"start": 3, "most": 2}}}}, "above its most of 2"),
         ({"actors": {"eel": {"lives": {"start": 3}}}}, "must be able to die"),
         ({"rules": [{"on": "dmaged", "do": []}]}, "unknown event 'dmaged'; did you mean 'damaged'?"),
         ({"rules": [{"on": "damaged", "typ": "x", "do": []}]}, "did you mean 'type'?"),
-        ({"rules": [{"on": "damaged", "of": "eeel", "do": []}], "actors": {"eel": EEL}}, "did you mean 'eel'?"),
+        (
+            {"rules": [{"on": "damaged", "of": "eeel", "do": []}], "actors": {"eel": EEL}},
+            "did you mean 'eel'?",
+        ),
         ({"rules": [{"on": "damaged", "critical": "yes", "do": []}]}, "holds a truth"),
         ({"rules": [{"on": "damaged", "do": [{"heel": 3}]}]}, "did you mean 'heal'?"),
         ({"rules": [{"on": "damaged", "do": [{"heal": 3, "hurt": 3}]}]}, "has two verbs"),
         ({"rules": [{"on": "damaged", "do": [{"heal": 3, "metr": "air"}]}]}, "did you mean 'meter'?"),
-        ({"rules": [{"on": "damaged", "do": [{"earn": "scrip"}]}], "currencies": {"scrip": {}}}, "earn has no amount"),
         (
-            {"rules": [{"on": "damaged", "do": [{"earn": "scrp", "amount": 3}]}], "currencies": {"scrip": {}}},
+            {"rules": [{"on": "damaged", "do": [{"earn": "scrip"}]}], "currencies": {"scrip": {}}},
+            "earn has no amount",
+        ),
+        (
+            {
+                "rules": [{"on": "damaged", "do": [{"earn": "scrp", "amount": 3}]}],
+                "currencies": {"scrip": {}},
+            },
             "did you mean 'scrip'?",
         ),
         ({"rules": [{"on": "damaged", "do": [{"heal": 3, "to": "him"}]}]}, "must be one of self"),
@@ -234,7 +255,20 @@ def test_the_schema_knows_every_section_and_refuses_unknown_keys() -> None:
             st.lists(inner, max_size=3),
             st.dictionaries(
                 st.sampled_from(
-                    ["actors", "rules", "on", "do", "heal", "meters", "max", "game", "pickups", "flows", "like", "x"]
+                    [
+                        "actors",
+                        "rules",
+                        "on",
+                        "do",
+                        "heal",
+                        "meters",
+                        "max",
+                        "game",
+                        "pickups",
+                        "flows",
+                        "like",
+                        "x",
+                    ]
                 ),
                 inner,
                 max_size=4,

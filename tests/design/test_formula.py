@@ -310,7 +310,9 @@ def test_what_is_no_formula_is_an_error_and_never_run(
 
 
 @given(st.one_of(st.text(max_size=30), st.sampled_from(TEXTS)), st.sampled_from(["==", "!="]), st.booleans())
-def test_whatever_text_stands_there_it_is_what_comparing_with_it_gives(text: str, sign: str, tolerant: bool) -> None:
+def test_whatever_text_stands_there_it_is_what_comparing_with_it_gives(
+    text: str, sign: str, tolerant: bool
+) -> None:
     class Words(Free):
         def path(self, parts: tuple[str, ...]) -> tuple[Type, Any]:
             return ("text" if parts == ("word",) else "number"), ".".join(parts)
@@ -358,6 +360,7 @@ def test_text_becomes_code_in_four_places_that_are_known() -> None:
         str(path.relative_to(root))
         for path in root.rglob("*.py")
         for line in path.read_text().splitlines()
-        if re.search(r"(?<![.\w])(exec|eval|compile|literal_eval)\(", line) and not line.lstrip().startswith("def ")
+        if re.search(r"(?<![.\w])(exec|eval|compile|literal_eval)\(", line)
+        and not line.lstrip().startswith("def ")
     }
     assert found == {"formula.py", "core/kernel/state.py", "core/kept.py", "core/vitals/plans.py"}

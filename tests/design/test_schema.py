@@ -191,7 +191,9 @@ BEYOND = (  # what a schema cannot say: it knows no other entry, compares no two
 def beyond(problem: Problem) -> bool:
     """Whether a schema cannot say it; of the fields of an event it knows those of Cleaver's own."""
     asked = re.search(
-        r"event (\w+) has no such field|^field \w+ of (\w+) holds a ", f"{problem.wrong}\n{problem.right}", re.M
+        r"event (\w+) has no such field|^field \w+ of (\w+) holds a ",
+        f"{problem.wrong}\n{problem.right}",
+        re.M,
     )
     if asked:
         return (asked[1] or asked[2]) not in EVENTS
@@ -237,7 +239,14 @@ def test_any_change_is_right_for_both_or_wrong_for_both() -> None:
         try:
             Design.from_dict(tree)
         except DesignError as error:
-            wrong = next((str(one) for one in error.problems if not beyond(one)), f"beyond: {error.problems[0]}")
+            wrong = next(
+                (str(one) for one in error.problems if not beyond(one)), f"beyond: {error.problems[0]}"
+            )
         fits = validator.is_valid(tree)
         assert fits or wrong, (number, change, "the loader takes it")
-        assert not fits or not wrong or wrong.startswith("beyond: "), (number, change, wrong, "the schema takes it")
+        assert not fits or not wrong or wrong.startswith("beyond: "), (
+            number,
+            change,
+            wrong,
+            "the schema takes it",
+        )

@@ -14,7 +14,12 @@ REEF = sample.path("lanternreef.toml").read_text(encoding="utf-8")
 # What is replaced, by what, and what is told; the line is that of the replacement, so many below it, or where
 # a text stands
 PLANTED: dict[str, tuple[str, str, int | str, str]] = {
-    "7 a reward of zero": ('{ xp = "rank", amount = 100 }', '{ xp = "rank", amount = 0 }', 0, "[zero_amount]"),
+    "7 a reward of zero": (
+        '{ xp = "rank", amount = 100 }',
+        '{ xp = "rank", amount = 0 }',
+        0,
+        "[zero_amount]",
+    ),
     "70 leaving fills the air up": (
         "[actors.diver.meters.suit]\nmax = 90",
         "[actors.diver.meters.suit]\nsaved = true\nmax = 90",
@@ -34,7 +39,12 @@ PLANTED: dict[str, tuple[str, str, int | str, str]] = {
         "asks for 120 points, and all there is in shallows is 102: 2 of 3 stars; lay out more",
     ),
     "7 an attack never filled in": ("amount = 15\n", "", -1, "amount: is missing"),
-    "6 healing with the sign flipped": ("mends = 25", "mends = -25", 1, "is −25 at its defaults (mends = -25)"),
+    "6 healing with the sign flipped": (
+        "mends = 25",
+        "mends = -25",
+        1,
+        "is −25 at its defaults (mends = -25)",
+    ),
     "6 poison with the sign flipped": ("{ hurt = 2,", "{ hurt = -2,", 0, "the direction is in the verb"),
     "6 armour with the sign flipped": ("armour = 1\n", "armour = -1\n", 0, "is -1; it must be 0.0 or more"),
     "7 a price of nothing": ("gives = { scrip = 15 }", "gives = { scrip = 0 }", 0, "[zero_amount]"),

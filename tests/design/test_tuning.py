@@ -75,7 +75,10 @@ def test_worked_values(key: str, value: Any, at: tuple[Any, ...]) -> None:
         ("actors", "moray", "attacks", "bite", "do", 1): {"drain": 7, "meter": "air"},
         ("rules", 0): {"on": "died", "do": [{"earn": "scrip", "amount": 3}]},
         ("currencies",): {"scrip": {"start": 5, "most": 10}, "pearl_dust": {"most": 3}},
-        ("actors", "eel", "attacks", "sting"): {**SMALL["actors"]["eel"]["attacks"]["sting"], "cooldown": "1 + 1"},
+        ("actors", "eel", "attacks", "sting"): {
+            **SMALL["actors"]["eel"]["attacks"]["sting"],
+            "cooldown": "1 + 1",
+        },
     }
     found: Any = Design.from_dict(SMALL).with_values({key: value}).source.tree
     for part in at:
@@ -105,7 +108,11 @@ def test_a_problem_names_the_line_of_the_file() -> None:
 @pytest.mark.parametrize(
     ("values", "error", "text"),
     [
-        ({"actors.eeel.attacks.sting.amount": 1}, UnknownNameError, "unknown key 'eeel' on actors; did you mean 'eel'"),
+        (
+            {"actors.eeel.attacks.sting.amount": 1},
+            UnknownNameError,
+            "unknown key 'eeel' on actors; did you mean 'eel'",
+        ),
         ({"actors.eel.attacks.sting.ammount": 1}, DesignError, "did you mean 'amount'"),
         ({"rules[3].do[1].amount": 1}, UsageError, "rules[3] is not there: rules has 1"),
         ({"rules[0].on": 1}, UsageError, "no key path"),

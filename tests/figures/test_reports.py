@@ -48,7 +48,13 @@ def test_a_recorder_keeps_what_happened_and_the_timeline_is_a_page(
         (1, 78.5),
         (1, 78.5),
     ]
-    assert [event.name for event in recorder.events] == ["damaged", "status_began", "damaged", "damaged", "healed"]
+    assert [event.name for event in recorder.events] == [
+        "damaged",
+        "status_began",
+        "damaged",
+        "damaged",
+        "healed",
+    ]
     assert size_of(draw(recorder, tmp_path / "t.png", title="A dive")) == (1280, 800)
 
 
@@ -56,7 +62,10 @@ def test_bars_and_hits_are_pages(ana: Actor, eel: Actor, tmp_path: Path) -> None
     ana["bubble"].set(3)
     hit = eel.hit(ana, "sting", zone="visor", crit=True)
 
-    assert size_of(bar_sheet([("suit", Bar(ana, "suit")), ("air", Bar(ana, "air"))], tmp_path / "b.png")) == (1280, 800)
+    assert size_of(bar_sheet([("suit", Bar(ana, "suit")), ("air", Bar(ana, "air"))], tmp_path / "b.png")) == (
+        1280,
+        800,
+    )
     assert size_of(waterfall(hit, tmp_path / "h.png")) == (1280, 800)
 
 

@@ -12,7 +12,9 @@ from helpers import crate_world, heard, names
 
 
 def test_a_placement_is_taken_once_per_appearance() -> None:
-    world, box = crate_world({"max": 100, "start": 10}, pickups={"glue": {"do": [{"heal": 25}], "respawn_after": 30.0}})
+    world, box = crate_world(
+        {"max": 100, "start": 10}, pickups={"glue": {"do": [{"heal": 25}], "respawn_after": 30.0}}
+    )
     glue = world.place("glue")
 
     assert box.take(glue)
@@ -83,7 +85,13 @@ def test_one_that_comes_back_elsewhere_does_so_by_the_dice() -> None:
         world, box = crate_world(
             {"max": 100, "start": 10},
             seed=seed,
-            pickups={"glue": {"do": [{"heal": 5}], "respawn_after": 1.0, "respawn_in": {"x": [-50, 50], "z": [5, 6]}}},
+            pickups={
+                "glue": {
+                    "do": [{"heal": 5}],
+                    "respawn_after": 1.0,
+                    "respawn_in": {"x": [-50, 50], "z": [5, 6]},
+                }
+            },
         )
         glue = world.place("glue", at=(1, 2, 3))
         box.take(glue)
@@ -191,7 +199,12 @@ SHOP: dict[str, Any] = {
     "exchanges": {
         "office": {"costs": {"pearl": 1}, "gives": {"scrip": 15}, "all": True},
         "one": {"costs": {"pearl": 1}, "gives": {"scrip": 15}},
-        "shop": {"costs": {"scrip": "40 + 10 * bought"}, "gives": {"helm": 1}, "stock": 2, "restock_after": 120.0},
+        "shop": {
+            "costs": {"scrip": "40 + 10 * bought"},
+            "gives": {"helm": 1},
+            "stock": 2,
+            "restock_after": 120.0,
+        },
         "smith": {"costs": {"pearl": 2}, "gives": {"bell": 1}},
         "locked": {"costs": {"scrip": 1}, "gives": {"pearl": 1}, "needs": ["self.pearl >= 2"]},
         "far": {"costs": {"scrip": 1}, "gives": {"pearl": 1}, "at": [10, 0], "reach": 3},
@@ -206,7 +219,11 @@ def test_a_sale_repeats_as_often_as_it_can_and_is_one_event_with_its_goods_besid
     sold = box.exchange("office")
 
     assert (sold.times, box.purse["scrip"], box.bag.used) == (4, 60, 0)
-    assert [(event.name, event.cause) for event in world.events[-3:]] == [("exchanged", 0), ("lost", 3), ("earned", 3)]
+    assert [(event.name, event.cause) for event in world.events[-3:]] == [
+        ("exchanged", 0),
+        ("lost", 3),
+        ("earned", 3),
+    ]
     assert [(event.amount, event.reason) for event in world.events[-2:]] == [(4, "office"), (60, "office")]
     assert box.exchange("office").blocked == "too_poor"
 
@@ -270,7 +287,9 @@ def test_an_exchange_may_be_locked_far_away_or_not_for_the_dead() -> None:
 
 
 def test_a_bag_may_grow_and_shrink_while_playing() -> None:
-    world, box = crate_world(crate=HOLDER, **SHOP, rules=[{"on": "gained", "item": "helm", "do": [{"raise_bag": 2}]}])
+    world, box = crate_world(
+        crate=HOLDER, **SHOP, rules=[{"on": "gained", "item": "helm", "do": [{"raise_bag": 2}]}]
+    )
     box.give("pearl", 4)
     assert box.give("pearl").blocked == "full"
     box.give("helm")
@@ -324,7 +343,9 @@ def test_pulses_pay_in_step_with_any_slicing_and_the_short_way_is_the_long_way()
             currencies={"scrip": {"most": 20}},
             actors={
                 "winch": {
-                    "pulses": {"haul": {"every": 4.0, "do": [{"earn": "scrip", "amount": amount, "to": "owner"}]}}
+                    "pulses": {
+                        "haul": {"every": 4.0, "do": [{"earn": "scrip", "amount": amount, "to": "owner"}]}
+                    }
                 }
             },
         )
@@ -366,7 +387,9 @@ def test_items_and_the_size_of_the_bag_outlive_the_session() -> None:
 
 
 def test_a_placement_is_given_once_in_one_instant_in_flight_and_after_a_restore() -> None:
-    world, box = crate_world(items={"pearl": {}}, pickups={"pearl": {"do": [{"give": "pearl"}], "respawn_after": 5.0}})
+    world, box = crate_world(
+        items={"pearl": {}}, pickups={"pearl": {"do": [{"give": "pearl"}], "respawn_after": 5.0}}
+    )
     pearl, mate = world.place("pearl"), world.join("crate", "mate")
     assert box.take(pearl)
     assert mate.take(pearl).blocked == "gone"

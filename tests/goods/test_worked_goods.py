@@ -53,7 +53,11 @@ def test_one_kill_wins_one_round(rule: list[dict[str, Any]]) -> None:
         ],
     }
     world, box = crate_world(
-        crate=FIGHTER, teams={"north": {}, "south": {}}, matches={"race": race}, events={"seen": {}}, rules=rule
+        crate=FIGHTER,
+        teams={"north": {}, "south": {}},
+        matches={"race": race},
+        events={"seen": {}},
+        rules=rule,
     )
     world.set_team(box, "north")
     other = world.join("crate", "other", team="south")
@@ -120,7 +124,9 @@ def test_what_the_host_takes_away_is_asked_for_no_longer() -> None:
 
 def test_a_flow_can_win_a_match_at_its_instant() -> None:
     world, box = crate_world(
-        {"max": 10, "start": 0.5, "flows": [{"rate": 1}]}, crate={}, matches={"tide": {"win_when": "self.planks >= 4"}}
+        {"max": 10, "start": 0.5, "flows": [{"rate": 1}]},
+        crate={},
+        matches={"tide": {"win_when": "self.planks >= 4"}},
     )
     ended = []
     world.listen("match_ended", lambda event: ended.append((world.now, event.winner)))
@@ -135,7 +141,9 @@ def test_a_flow_can_win_a_match_at_its_instant() -> None:
 def test_the_needs_of_an_exchange_are_asked_for_each_time() -> None:
     world, box = crate_world(
         crate=FIGHTER,
-        exchanges={"shop": {"costs": {"scrip": 1}, "gives": {"pearl": 1}, "needs": ["self.scrip > 3"], "all": True}},
+        exchanges={
+            "shop": {"costs": {"scrip": 1}, "gives": {"pearl": 1}, "needs": ["self.scrip > 3"], "all": True}
+        },
         **GOODS,
     )
     box.earn("scrip", 5)
@@ -169,7 +177,10 @@ def test_split_gives_what_fits_of_each_effect_by_itself() -> None:
         **GOODS,
     )
     assert box.take(world.place("crate"))
-    assert (box.bag["pearl"], box.bag["helm"]) == (4, 0)  # 2, then no helm of size 3, then the 2 that still fit
+    assert (box.bag["pearl"], box.bag["helm"]) == (
+        4,
+        0,
+    )  # 2, then no helm of size 3, then the 2 that still fit
 
 
 def test_the_books_add_up_whoever_comes_and_goes() -> None:
@@ -200,12 +211,9 @@ def test_changes_by_hand_are_booked_with_their_reason() -> None:
         ("pearl", "daily gift", 2, 0),
         ("pearl", "lost in a storm", 0, 1),
     }
-    assert [event.reason for event in world.events if event.name in ("gained", "lost", "earned", "spent")] == [
-        "daily gift",
-        "toll",
-        "daily gift",
-        "lost in a storm",
-    ]
+    assert [
+        event.reason for event in world.events if event.name in ("gained", "lost", "earned", "spent")
+    ] == ["daily gift", "toll", "daily gift", "lost in a storm"]
 
 
 def test_leaving_tells_saved_before_departed() -> None:
@@ -286,7 +294,11 @@ def test_a_saved_meter_keeps_what_was_raised_not_the_designs_maximum() -> None:
     def tables(most: float, saved: bool = True) -> dict[str, Any]:
         return {
             "actors": {
-                "crate": {"player": True, "vital": "planks", "meters": {"planks": {"max": most, "saved": saved}}}
+                "crate": {
+                    "player": True,
+                    "vital": "planks",
+                    "meters": {"planks": {"max": most, "saved": saved}},
+                }
             },
             "levels": {"rank": {"experience": [5, 5], "do": [{"raise_max": "planks", "amount": 10}]}},
         }
@@ -342,7 +354,9 @@ def test_unknown_goods_are_kept_aside_and_come_back() -> None:
     assert world.profile(box).sections["currencies"]["brass"] == 9
     with pytest.raises(UnknownNameError):
         box.earn("brass", 1)
-    _, richer = saved_again({**world.design.source.tree, "currencies": {"scrip": {}, "brass": {}}}, world.profile(box))
+    _, richer = saved_again(
+        {**world.design.source.tree, "currencies": {"scrip": {}, "brass": {}}}, world.profile(box)
+    )
     assert richer.purse["brass"] == 9
 
 

@@ -132,7 +132,9 @@ def test_every_event_has_a_phrase_that_its_fields_fill() -> None:
         told = sentence(Event(kind, 1, 0, 0, "ana", "eel1", values))
         assert name in PHRASES
         assert "{" not in told
-        assert "ana" in told or name.startswith(("adopted", "match", "placed", "reapp", "round", "stage", "vanished"))
+        assert "ana" in told or name.startswith(
+            ("adopted", "match", "placed", "reapp", "round", "stage", "vanished")
+        )
 
 
 def test_notices_are_the_designs_own_words_over_the_events_numbers(world: World, ana: Actor) -> None:
@@ -183,7 +185,11 @@ def test_popups_rise_fade_and_end_without_touching_the_worlds_luck(world: World,
 
 def test_rings_show_pulses_cooldowns_and_statuses_as_they_are(world: World, ana: Actor, eel: Actor) -> None:
     winch = world.spawn("winch", owner=ana)
-    ring, cooldown, venom = (PulseRing(winch, "haul"), CooldownRing(eel, "sting", ana), StatusRing(ana, "venom"))
+    ring, cooldown, venom = (
+        PulseRing(winch, "haul"),
+        CooldownRing(eel, "sting", ana),
+        StatusRing(ana, "venom"),
+    )
     assert (ring.fraction, cooldown.ready, venom.left) == (0, True, 0)
     eel.hit(ana, "sting")
     world.advance(0.75)
@@ -202,7 +208,9 @@ def test_rings_show_pulses_cooldowns_and_statuses_as_they_are(world: World, ana:
     assert popups_text(Popups(world)) == ""
 
 
-@given(st.lists(st.tuples(st.sampled_from(["earn", "spend", "update", "close"]), st.integers(0, 9)), max_size=20))
+@given(
+    st.lists(st.tuples(st.sampled_from(["earn", "spend", "update", "close"]), st.integers(0, 9)), max_size=20)
+)
 def test_a_counter_is_never_wrong_at_rest(steps: list[tuple[str, int]]) -> None:
     world, box = crate_world(currencies={"scrip": {"start": 3}})
     counter = Counter(box, "scrip", travel=0.5)
@@ -299,7 +307,10 @@ def test_a_combo_meter_counts_down(world: World, ana: Actor) -> None:
 
 
 def test_the_log_says_what_to_do_next_and_the_giver_shows_it(world: World, ana: Actor) -> None:
-    assert (sign(ana, "harbourmaster"), line_of(ana, "harbourmaster")) == ("offer", "Take a lamp before you dive.")
+    assert (sign(ana, "harbourmaster"), line_of(ana, "harbourmaster")) == (
+        "offer",
+        "Take a lamp before you dive.",
+    )
     assert [(row.title, row.state, row.next) for row in quest_log(ana)] == [
         ("First light", "available", "Ask the harbourmaster"),
         ("The morning's catch", "available", "Ask the harbourmaster"),
@@ -308,7 +319,10 @@ def test_the_log_says_what_to_do_next_and_the_giver_shows_it(world: World, ana: 
     ana.take(world.place("lamp_rack"))
     assert ana.levels["rank"] == 2
     ana.accept("drowned_bells")
-    assert (sign(ana, "harbourmaster"), line_of(ana, "harbourmaster")) == ("offer", "Bring what the night left.")
+    assert (sign(ana, "harbourmaster"), line_of(ana, "harbourmaster")) == (
+        "offer",
+        "Bring what the night left.",
+    )
     ana.accept("morning_catch")
     tracker = Tracker(ana, "drowned_bells")
     ana.give("pearl")

@@ -27,13 +27,21 @@ DESIGN: dict[str, Any] = {
                 "air": {"max": 60, "cells": 12},
                 "bubble": {"max": 20, "start": 9, "shields": "suit"},
             },
-            "attacks": {"jab": {"amount": 40, "cooldown": 2.0}, "bolt": {"amount": 5, "cooldown": 4.0, "flight": 9.0}},
+            "attacks": {
+                "jab": {"amount": 40, "cooldown": 2.0},
+                "bolt": {"amount": 5, "cooldown": 4.0, "flight": 9.0},
+            },
         },
         "eel": {"vital": "hide", "meters": {"hide": 30}},
     },
     "statuses": {"chill": {"lasts": 8.0}},
     "pickups": {"pearl": {"do": [{"give": "pearl"}, {"earn": "scrip", "amount": 2}]}},
-    "rules": [{"on": "defeated", "do": [{"earn": "scrip", "amount": 7}, {"score": 10}, {"xp": "rank", "amount": 30}]}],
+    "rules": [
+        {
+            "on": "defeated",
+            "do": [{"earn": "scrip", "amount": 7}, {"score": 10}, {"xp": "rank", "amount": 30}],
+        }
+    ],
     "levels": {"rank": {"experience": 20, "most": 9}},
     "records": {"pearls": {"on": "collected", "of": "pearl"}},
     "ratings": {"dive": {"measure": "self.score", "steps": [10, 20, 30]}},
@@ -81,7 +89,9 @@ def test_a_screen_in_one_call_worked_out() -> None:
 
     shown = hud.frame(ana)
     assert shown == json.loads(json.dumps(shown))
-    assert {key: shown[key] for key in ("id", "kind", "team", "alive", "lives", "returns", "at", "now", "stage")} == {
+    assert {
+        key: shown[key] for key in ("id", "kind", "team", "alive", "lives", "returns", "at", "now", "stage")
+    } == {
         "id": "ana",
         "kind": "diver",
         "team": "north",
@@ -201,7 +211,9 @@ def test_a_popup_stays_where_it_began() -> None:
 def test_what_a_death_brings_later_comes_from_the_actor() -> None:
     glow = {"lasts": 5.0, "pulses": [{"every": 1.0, "do": [{"earn": "scrip", "amount": 1}]}]}
     rules = [*DESIGN["rules"], {"on": "defeated", "do": [{"status": "glow"}]}]
-    game = World(Design.from_dict({**DESIGN, "statuses": {**DESIGN["statuses"], "glow": glow}, "rules": rules}))
+    game = World(
+        Design.from_dict({**DESIGN, "statuses": {**DESIGN["statuses"], "glow": glow}, "rules": rules})
+    )
     ana, eel = game.join("diver", "ana"), game.spawn("eel")
     game.move(ana, 1, 2)
     game.move(eel, 7, 8)

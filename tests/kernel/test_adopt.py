@@ -7,7 +7,17 @@ from typing import Any
 
 import pytest
 
-from cleaver import BusyError, Design, FormulaError, InUseError, ReactionError, UnknownNameError, UsageError, World, hud
+from cleaver import (
+    BusyError,
+    Design,
+    FormulaError,
+    InUseError,
+    ReactionError,
+    UnknownNameError,
+    UsageError,
+    World,
+    hud,
+)
 from cleaver.core import read
 
 TABLES: dict[str, Any] = {
@@ -145,7 +155,9 @@ def test_what_the_design_does_not_name_any_more_ends_or_is_put_aside_and_comes_b
     ana.earn("token", 7)
     heard: list[tuple[Any, ...]] = []
     for name in ("status_ended", "lost", "spent", "adopted"):
-        world.listen(name, lambda event: heard.append((event.name, *event.plain().values())[:1] + event.values[:3]))
+        world.listen(
+            name, lambda event: heard.append((event.name, *event.plain().values())[:1] + event.values[:3])
+        )
     poorer = design(
         statuses__venom=None,
         items__pearl=None,
@@ -260,7 +272,10 @@ def test_what_is_in_use_and_gone_is_refused_with_what_uses_it() -> None:
     world.match("race").start()
     before = world.snapshot()
     poorer = design(
-        actors__eel=None, quests__bells__goals__0={"on": "defeated"}, pickups__sealant=None, matches__race=None
+        actors__eel=None,
+        quests__bells__goals__0={"on": "defeated"},
+        pickups__sealant=None,
+        matches__race=None,
     )
     with pytest.raises(InUseError) as error:
         world.adopt(poorer)
@@ -330,7 +345,9 @@ def test_in_a_listener_it_is_refused_and_a_call_of_after_may() -> None:
     assert isinstance(error.value.exceptions[0], BusyError)
 
     world, ana, eel = played()
-    world.after(1, lambda: world.adopt(design(actors__diver__meters__oxygen={"max": 60, "flows": [{"rate": -10}]})))
+    world.after(
+        1, lambda: world.adopt(design(actors__diver__meters__oxygen={"max": 60, "flows": [{"rate": -10}]}))
+    )
     world.advance(3)
     assert ana["oxygen"].value == 39  # 1 s by 1, 2 s by 10
 

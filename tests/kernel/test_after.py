@@ -26,7 +26,11 @@ DESIGN: dict[str, Any] = {
             "meters": {"suit": 90, "air": {"max": 60, "flows": [{"rate": -1, "every": 1.0}]}},
             "attacks": {"bolt": {"amount": 10, "flight": 4.0}},
         },
-        "eel": {"vital": "hide", "meters": {"hide": 30}, "attacks": {"sting": {"amount": 12, "cooldown": 1.0}}},
+        "eel": {
+            "vital": "hide",
+            "meters": {"hide": 30},
+            "attacks": {"sting": {"amount": 12, "cooldown": 1.0}},
+        },
         "crab": {"vital": "shell", "meters": {"shell": 5}, "attacks": {"sting": {"amount": 3}}},
     },
     "currencies": {"scrip": {}},
@@ -83,7 +87,9 @@ def test_a_call_after_nothing_comes_with_the_next_advance() -> None:
     assert seen == ["reef", "wreck"]
 
 
-@pytest.mark.parametrize("name", ["advance", "snapshot", "dismiss", "leave", "load", "enter_stage", "restart_stage"])
+@pytest.mark.parametrize(
+    "name", ["advance", "snapshot", "dismiss", "leave", "load", "enter_stage", "restart_stage"]
+)
 def test_what_is_refused_in_a_listener_says_what_to_use(name: str) -> None:
     game = world()
     profile = game.profile("ana")

@@ -57,7 +57,10 @@ def test_a_choice_of_nothing_is_taken_all_the_same_and_one_that_cannot_help_is_n
 
 
 def test_a_choice_that_does_not_fit_is_refused_and_its_dice_are_not_used_up() -> None:
-    options = [{"weight": 3, "do": [{"give": "pearl", "amount": 3}]}, {"do": [{"earn": "scrip", "amount": 1}]}]
+    options = [
+        {"weight": 3, "do": [{"give": "pearl", "amount": 3}]},
+        {"do": [{"earn": "scrip", "amount": 1}]},
+    ]
     world = made(pickups={"box": {"do": [{"choose": options}]}})
     ana, refused = world.join("diver", "ana"), 0
     for _ in range(40):
@@ -76,7 +79,11 @@ def test_a_choice_that_does_not_fit_is_refused_and_its_dice_are_not_used_up() ->
 
 
 def test_luck_goes_by_place_and_self() -> None:
-    rule = {"on": "respawned", "name": "gift", "do": [{"choose": [{"do": [{"score": 1}]}, {"do": [{"score": 2}]}]}]}
+    rule = {
+        "on": "respawned",
+        "name": "gift",
+        "do": [{"choose": [{"do": [{"score": 1}]}, {"do": [{"score": 2}]}]}],
+    }
 
     def scores(*others: str, more: bool = False) -> list[int]:
         rules = [{"on": "respawned", "do": [{"score": 0, "chance": 0.5}]}] if more else []
@@ -126,7 +133,9 @@ def test_wrong_effects_say_what_would_be_right(effect: dict[str, Any], told: str
 
 def test_loot_lies_where_its_owner_fell_and_goes_after_its_time() -> None:
     drop = [{"place": "pearl", "amount": 3, "lasts": 5, "spread": 2}, {"place": "pearl"}]
-    world = made(actors={"eel": {"vital": "hide", "meters": {"hide": 5}, "on_death": drop, "vanish_after": 2.0}})
+    world = made(
+        actors={"eel": {"vital": "hide", "meters": {"hide": 5}, "on_death": drop, "vanish_after": 2.0}}
+    )
     ana, eel = world.join("diver", "ana"), world.spawn("eel", "eel1")
     world.move(eel, 10.0, 20.0)
     eel.hurt(9)
@@ -151,7 +160,8 @@ def test_loot_lies_where_its_owner_fell_and_goes_after_its_time() -> None:
 
 def test_loot_that_drops_by_nobodys_hand_lies_nowhere_in_particular() -> None:
     world = made(
-        matches={"race": {"time_limit": 1}}, rules=[{"on": "match_ended", "do": [{"place": "pearl", "spread": 3}]}]
+        matches={"race": {"time_limit": 1}},
+        rules=[{"on": "match_ended", "do": [{"place": "pearl", "spread": 3}]}],
     )
     world.join("diver", "ana")
     world.match("race").start()
@@ -336,13 +346,16 @@ def test_a_cooldown_a_status_and_a_return_take_their_formula() -> None:
 
 def test_a_span_that_cannot_be_changes_nothing() -> None:
     world = made(
-        statuses={"wet": {"lasts": "self.score - 1"}}, pickups={"tub": {"do": [{"give": "pearl"}, {"status": "wet"}]}}
+        statuses={"wet": {"lasts": "self.score - 1"}},
+        pickups={"tub": {"do": [{"give": "pearl"}, {"status": "wet"}]}},
     )
     ana, tub = world.join("diver", "ana"), world.place("tub")
     before = world.snapshot()
     uses: tuple[Callable[[], Any], ...] = (lambda: ana.status("wet"), lambda: ana.take(tub))
     for use in uses:
-        with pytest.raises(FormulaError, match=r"gives -1 s, and a span is 0.001 s to .* s .with self.score = 0"):
+        with pytest.raises(
+            FormulaError, match=r"gives -1 s, and a span is 0.001 s to .* s .with self.score = 0"
+        ):
             use()
     assert world.snapshot() == before
 

@@ -48,9 +48,18 @@ def test_the_same_listener_is_called_once_and_adding_never_replaces(world: World
     assert "damaged of ana" in repr(world.listeners[2])
 
 
-def test_listeners_are_called_in_order_of_registration_whatever_they_ask_for(world: World, ana: Actor) -> None:
+def test_listeners_are_called_in_order_of_registration_whatever_they_ask_for(
+    world: World, ana: Actor
+) -> None:
     calls: list[int] = []
-    asked: list[dict[str, Any]] = [{"actor": ana}, {}, {"kind": "diver"}, {}, {"actor": "ana"}, {"kind": "eel"}]
+    asked: list[dict[str, Any]] = [
+        {"actor": ana},
+        {},
+        {"kind": "diver"},
+        {},
+        {"actor": "ana"},
+        {"kind": "eel"},
+    ]
     for number, whom in enumerate(asked):
         world.listen("damaged", partial(lambda number, event: calls.append(number), number), **whom)
     ana.hurt(5)
@@ -157,7 +166,10 @@ def test_time_and_snapshots_are_refused_in_a_listener(world: World, ana: Actor, 
 def test_rules_that_feed_each_other_end_and_are_named() -> None:
     world, box = crate_world(
         {"max": 100, "start": 50},
-        rules=[{"on": "healed", "do": [{"drain": 1, "meter": "planks"}]}, {"on": "drained", "do": [{"heal": 1}]}],
+        rules=[
+            {"on": "healed", "do": [{"drain": 1, "meter": "planks"}]},
+            {"on": "drained", "do": [{"heal": 1}]},
+        ],
     )
     with pytest.raises(RunawayRulesError, match=r"rules\[1\]; rules\[2\]|rules\[2\]; rules\[1\]"):
         box.heal(1)
@@ -217,7 +229,9 @@ def test_rules_match_by_name_party_field_and_formula() -> None:
 
 def test_an_effect_list_of_goods_happens_whole_or_not_at_all() -> None:
     rules = [{"on": "damaged", "do": [{"spend": "scrip", "amount": 5}, {"give": "nail"}, {"score": 1}]}]
-    world, box = crate_world(100, rules=rules, currencies={"scrip": {"start": 5}}, items={"nail": {"most": 5}})
+    world, box = crate_world(
+        100, rules=rules, currencies={"scrip": {"start": 5}}, items={"nail": {"most": 5}}
+    )
     box.hurt(1)
     assert (box.purse["scrip"], box.bag["nail"], box.score) == (0, 1, 1)
     box.hurt(1)

@@ -68,7 +68,10 @@ def test_numbers_are_written_as_people_write_them(number: float, text: str) -> N
 def test_splitmix64_gives_its_published_numbers() -> None:
     # The first outputs of the reference implementation for the seeds 0 and 1234567.
     assert [mix((index + 1) * GOLDEN) for index in range(2)] == [0xE220A8397B1DCDAF, 0x6E789E6AA1B965F4]
-    assert [mix(1234567 + (index + 1) * GOLDEN) for index in range(2)] == [6457827717110365317, 3203168211198807973]
+    assert [mix(1234567 + (index + 1) * GOLDEN) for index in range(2)] == [
+        6457827717110365317,
+        3203168211198807973,
+    ]
 
 
 def test_draws_depend_on_seed_stream_and_index_alone() -> None:
@@ -185,11 +188,19 @@ def drops(chance: Any, *more: dict[str, Any], seed: int = 3, tables: dict[str, A
     design = Design.from_dict(
         {
             "actors": {
-                "diver": {"player": True, "vital": "suit", "meters": {"suit": 90}, "attacks": {"jab": {"amount": 9}}},
+                "diver": {
+                    "player": True,
+                    "vital": "suit",
+                    "meters": {"suit": 90},
+                    "attacks": {"jab": {"amount": 9}},
+                },
                 "eel": {"vital": "hide", "meters": {"hide": 5}},
             },
             "currencies": {"scrip": {}},
-            "rules": [*more, {"on": "defeated", "of": "eel", "do": [{"earn": "scrip", "amount": 1, "chance": chance}]}],
+            "rules": [
+                *more,
+                {"on": "defeated", "of": "eel", "do": [{"earn": "scrip", "amount": 1, "chance": chance}]},
+            ],
             **(tables or {}),
         }
     )
@@ -221,7 +232,9 @@ def test_a_change_elsewhere_changes_nobodys_luck() -> None:
     other = {"on": "damaged", "do": [{"score": 1, "chance": 0.5}]}
     assert scrip(drops(0.3, other)) == before
     assert scrip(drops(0.3, tables={"pickups": {"pearl": {"do": [{"score": 1, "chance": 0.9}]}}})) == before
-    assert scrip(drops(0.3, {"on": "defeated", "do": [{"score": 1, "chance": 0.5}]})) != before  # now the second
+    assert (
+        scrip(drops(0.3, {"on": "defeated", "do": [{"score": 1, "chance": 0.5}]})) != before
+    )  # now the second
     named = {"on": "defeated", "name": "spoils", "do": [{"score": 1, "chance": 0.5}]}
     assert scrip(drops(0.3, named)) != before  # still the second on this event, as it has no name
 

@@ -24,7 +24,8 @@ MIRRORED = {"damaged": "struck", "died": "defeated", "healed": "mended"}
 
 class Entry(
     namedtuple(
-        "Entry", ("age", "seq", "event", "actor_team", "credit_team", "source_kind", "own_team", "mine", "theirs")
+        "Entry",
+        ("age", "seq", "event", "actor_team", "credit_team", "source_kind", "own_team", "mine", "theirs"),
     )
 ):
     """One event as one player saw it: `age` is how long that player had played (microseconds), `mine` whether
@@ -161,14 +162,20 @@ def check(world: World, diaries: Diaries, records: bool) -> None:
                     if found is not None:
                         # Numbers, in these designs
                         value = min(count(achievement.tally, diary, age), float(target))  # type: ignore[arg-type]
-                        assert abs(read.parts(world).tallies.progress(*found) - value) < 1e-6, (player, name, rank)
+                        assert abs(read.parts(world).tallies.progress(*found) - value) < 1e-6, (
+                            player,
+                            name,
+                            rank,
+                        )
                         # As above
                         assert value < float(target) or achievement.tally.within  # type: ignore[arg-type]
 
 
 @law
 @given(DESIGNS, LONG_STREAMS)
-def test_records_and_achievements_are_a_count_over_every_event(design: Design, commands: list[Command]) -> None:
+def test_records_and_achievements_are_a_count_over_every_event(
+    design: Design, commands: list[Command]
+) -> None:
     play = Play(design)
     diaries = Diaries(play)
     records = "records" in design.tables.saves.include
@@ -224,7 +231,9 @@ def capped(record: dict[str, Any]) -> tuple[World, Actor]:
     )
 
 
-@pytest.mark.parametrize(("cap", "record"), [("MOST_DISTINCT", {"distinct": "much"}), ("MOST_STAMPS", {"within": 60})])
+@pytest.mark.parametrize(
+    ("cap", "record"), [("MOST_DISTINCT", {"distinct": "much"}), ("MOST_STAMPS", {"within": 60})]
+)
 def test_a_tally_says_once_that_it_counts_no_further(
     cap: str, record: dict[str, Any], monkeypatch: pytest.MonkeyPatch
 ) -> None:

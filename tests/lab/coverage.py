@@ -47,7 +47,9 @@ def main() -> None:
             continue
         held += found.answer.holds(ROOT)
         widths.append(found.answer.high - found.answer.low)
-    print(f"{held} of {solves} intervals hold {ROOT:.4f}; they are {sum(widths) / len(widths):.3f} wide on average")
+    print(
+        f"{held} of {solves} intervals hold {ROOT:.4f}; they are {sum(widths) / len(widths):.3f} wide on average"
+    )
 
 
 if __name__ == "__main__":

@@ -183,7 +183,16 @@ def test_measures_are_formulas_and_tallies() -> None:
 
     row = dict(zip(found.shape.measures, found.values[0].tolist(), strict=True))
     assert isnan(row.pop("never"))
-    assert row == {"hurt": 5, "lost": 90, "most": 20, "least": 0, "died": 10, "began": 2, "late": 3, "alive": 0}
+    assert row == {
+        "hurt": 5,
+        "lost": 90,
+        "most": 20,
+        "least": 0,
+        "died": 10,
+        "began": 2,
+        "late": 3,
+        "alive": 0,
+    }
     assert found.fan[0, :, 0].tolist() == [70, 50, 30, 10, 0]
 
 
@@ -250,10 +259,15 @@ def test_a_chance_is_solved_for(target: float) -> None:
     design = {**SMALL, "inputs": {"charge": 1.0}}
     design["actors"] = {
         **SMALL["actors"],
-        "diver": {**SMALL["actors"]["diver"], "attacks": {"jab": {"amount": 1, "crit": {"chance": 0.3, "times": 50}}}},
+        "diver": {
+            **SMALL["actors"]["diver"],
+            "attacks": {"jab": {"amount": 1, "crit": {"chance": 0.3, "times": 50}}},
+        },
     }
     made = trial(
-        design, habits={"jab": {"every": 5, "do": "hit eel1 by=ana with=jab"}}, measures={"critical": "eel1.hide < 990"}
+        design,
+        habits={"jab": {"every": 5, "do": "hit eel1 by=ana with=jab"}},
+        measures={"critical": "eel1.hide < 990"},
     )
     # Two jabs: a critical one among them with 1 − (1 − c)².
     root = 1 - (1 - target) ** 0.5
@@ -311,7 +325,11 @@ def test_the_page_is_about_a_measure_and_what_moves_it(tmp_path: Path) -> None:
             "leak": {"every": 4, "chance": 0.6, "do": "hit ana by=eel1 with=sting"},
             "jab": {"every": 4, "chance": 0.5, "do": "hit eel1 by=ana with=jab"},
         },
-        measures={"alive": "ana.alive", "suit": "ana.suit", "hit": {"on": "damaged", "who": "ana", "first": True}},
+        measures={
+            "alive": "ana.alive",
+            "suit": "ana.suit",
+            "hit": {"on": "damaged", "who": "ana", "first": True},
+        },
     )
     asked = lab(made, sessions=60)
 
@@ -329,7 +347,9 @@ def test_the_page_is_about_a_measure_and_what_moves_it(tmp_path: Path) -> None:
 def test_a_mean_is_solved_for_and_whole_numbers_stay_whole() -> None:
     design = {**SMALL, "items": {"pearl": {"most": 3}}}
     made = trial(
-        design, habits={"find": {"every": 1, "chance": 0.5, "do": "give ana pearl 1"}}, measures={"pearls": "ana.pearl"}
+        design,
+        habits={"find": {"every": 1, "chance": 0.5, "do": "give ana pearl 1"}},
+        measures={"pearls": "ana.pearl"},
     )
 
     found = lab(made).solve("items.pearl.most", "pearls", 4.4)
@@ -420,7 +440,10 @@ def test_a_run_that_is_interrupted_keeps_what_was_played(tmp_path: Path) -> None
 def test_two_designs_are_played_under_the_same_luck() -> None:
     made = trial(
         habits={"jab": {"every": [0.5, 1.5], "chance": 0.5, "do": "hit eel1 by=ana with=jab"}},
-        measures={"lost": {"on": "damaged", "who": "eel1", "sum": "amount"}, "hits": {"on": "damaged", "who": "eel1"}},
+        measures={
+            "lost": {"on": "damaged", "who": "eel1", "sum": "amount"},
+            "hits": {"on": "damaged", "who": "eel1"},
+        },
     )
 
     found = lab(made, sessions=200).compare({"actors.diver.attacks.jab.amount": 11})
@@ -555,7 +578,10 @@ def test_what_a_trial_sets_is_one_change() -> None:
     assert list(made.design.tables.ratings["dive"].steps) == [30, 40]
     with pytest.raises(DesignError) as found:
         trial(design, set={"ratings.dive.stps": [1], "actors.eel.meters.hied": 5})
-    assert [one.key for one in found.value.problems] == ["set.ratings.dive.stps", "set.actors.eel.meters.hied"]
+    assert [one.key for one in found.value.problems] == [
+        "set.ratings.dive.stps",
+        "set.actors.eel.meters.hied",
+    ]
 
 
 def test_wrong_use_is_said() -> None:

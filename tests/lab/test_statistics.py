@@ -7,7 +7,16 @@ from math import inf, isnan, nan
 import numpy as np
 import pytest
 
-from cleaver.lab.statistics import Estimate, fieller, mean, paired_mean, paired_share, quantile, share, survival
+from cleaver.lab.statistics import (
+    Estimate,
+    fieller,
+    mean,
+    paired_mean,
+    paired_share,
+    quantile,
+    share,
+    survival,
+)
 
 TIMES = 400
 """Samples of which an interval must cover the truth in at least 92 of 100."""
@@ -106,7 +115,9 @@ def covers(make: object, truth: float) -> float:
         (lambda dice: quantile(dice.normal(0, 1, 150), 0.9), 1.2815516),
         (
             lambda dice: (
-                paired_mean(*(lambda one: (one, one + dice.normal(0.5, 2, 100)))(dice.normal(0, 9, 100))).estimate
+                paired_mean(
+                    *(lambda one: (one, one + dice.normal(0.5, 2, 100)))(dice.normal(0, 9, 100))
+                ).estimate
             ),
             0.5,
         ),
@@ -122,7 +133,17 @@ def covers(make: object, truth: float) -> float:
         ),
         (lambda dice: _half(dice), 20 * 0.6931472),
     ],
-    ids=["share", "rare share", "mean", "skewed mean", "median", "90 %", "paired mean", "paired share", "half by"],
+    ids=[
+        "share",
+        "rare share",
+        "mean",
+        "skewed mean",
+        "median",
+        "90 %",
+        "paired mean",
+        "paired share",
+        "half by",
+    ],
 )
 def test_intervals_cover_what_they_say(make: object, truth: float) -> None:
     assert 0.92 <= covers(make, truth) <= 1.0

@@ -73,7 +73,9 @@ def laws_hold(world: World) -> None:
     known = {*parts.kinds.goods.currencies, *parts.kinds.goods.items}
     for holder, held in parts.goods.table.held.items():
         for good, count in {**held.purse, **held.items}.items():
-            entries = [one for one in parts.goods.table.books.values() if (one.holder, one.good) == (holder, good)]
+            entries = [
+                one for one in parts.goods.table.books.values() if (one.holder, one.good) == (holder, good)
+            ]
             assert good in known
             assert count == sum(one.came - one.went for one in entries)
 
@@ -114,7 +116,12 @@ def test_any_valid_design_is_adopted_or_refused_and_the_laws_hold(
             there = bar.actor.id in read.parts(world).stage.actors and world.actor(bar.actor.id) == bar.actor
             if there and bar.meter.name in bar.actor:
                 made = Bar(bar.actor, bar.meter.name)
-                assert (bar.text, bar.role, bar.fraction, bar.max) == (made.text, made.role, made.fraction, made.max)
+                assert (bar.text, bar.role, bar.fraction, bar.max) == (
+                    made.text,
+                    made.role,
+                    made.fraction,
+                    made.max,
+                )
         for command in after[: len(after) // 3]:
             play.do(command)
             laws_hold(world) if command[0] != "advance" else None

@@ -179,7 +179,9 @@ def test_a_wrong_argument_changes_nothing_and_says_so_in_words(
         name, signature = known[method % len(known)]
         args, named = arguments(signature, values, count, inputs)
         args = [value.found(here) if isinstance(value, _Here) else value for value in args]
-        named = {key: value.found(here) if isinstance(value, _Here) else value for key, value in named.items()}
+        named = {
+            key: value.found(here) if isinstance(value, _Here) else value for key, value in named.items()
+        }
         before = json.dumps(world.snapshot())
         try:
             getattr(thing, name)(*args, **named)
@@ -187,7 +189,11 @@ def test_a_wrong_argument_changes_nothing_and_says_so_in_words(
             pass  # it was carried out; what followed failed
         except CleaverError as error:
             str(error).encode()
-            assert json.dumps(world.snapshot()) == before or name in LEAVES_A_CHANGE, (type(thing), name, error)
+            assert json.dumps(world.snapshot()) == before or name in LEAVES_A_CHANGE, (
+                type(thing),
+                name,
+                error,
+            )
         except (TypeError, KeyError):
             assert name in ("__getitem__", "__contains__"), (type(thing), name)  # as Python's own containers
             assert json.dumps(world.snapshot()) == before
@@ -233,7 +239,9 @@ def test_a_store_refuses_what_is_no_id_before_it_looks(store: Store, call: str, 
         ("high_scores", (None,)),
     ],
 )
-def test_a_store_takes_nothing_that_it_could_not_give_back(store: Store, call: str, args: tuple[Any, ...]) -> None:
+def test_a_store_takes_nothing_that_it_could_not_give_back(
+    store: Store, call: str, args: tuple[Any, ...]
+) -> None:
     with pytest.raises(CleaverError) as caught:
         getattr(store, call)(*args)
     str(caught.value).encode()

@@ -167,7 +167,9 @@ def test_a_bar_shows_what_a_bar_made_now_shows(design: Design, commands: list[Co
 
 @law
 @given(DESIGNS, STREAMS)
-def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(design: Design, commands: list[Command]) -> None:
+def test_meters_stay_in_bounds_and_every_amount_is_what_really_moved(
+    design: Design, commands: list[Command]
+) -> None:
     play = Play(design)
     events: list[Event] = []
     for name in ("damaged", "healed", "drained"):
@@ -257,14 +259,20 @@ def test_events_are_numbered_without_gaps_timed_and_caused_by_earlier_ones(
 
 @law
 @given(DESIGNS, STAYING_STREAMS)
-def test_a_quest_is_reported_as_available_exactly_when_it_becomes_so(design: Design, commands: list[Command]) -> None:
+def test_a_quest_is_reported_as_available_exactly_when_it_becomes_so(
+    design: Design, commands: list[Command]
+) -> None:
     play = Play(design)
     world = play.world
     told_of: list[tuple[str, str]] = []
     closed: set[tuple[str, str]] = set()  # seen in another state since it was told of last
 
     def states() -> dict[tuple[str, str], str]:
-        return {(player.id, quest): player.quests[quest].state for player in world.players for quest in player.quests}
+        return {
+            (player.id, quest): player.quests[quest].state
+            for player in world.players
+            for quest in player.quests
+        }
 
     def note(event: Event) -> None:
         closed.update(key for key, state in states().items() if state != "available")

@@ -17,7 +17,9 @@ from cleaver.script import Session, play
 from cleaver.script.files import read_script
 from strategies import COMMANDS, DESIGNS, STREAMS, Command, Play, law, pick, streams
 
-HEARD = pick("damaged", "struck", "scored", "died", "collected", "earned", "quest_ready", "joined", "tagged", "adopted")
+HEARD = pick(
+    "damaged", "struck", "scored", "died", "collected", "earned", "quest_ready", "joined", "tagged", "adopted"
+)
 LISTENERS = st.lists(st.tuples(HEARD, streams(COMMANDS, 1, 3), st.integers(0, 3)), max_size=3)
 CALLS = st.lists(st.tuples(st.integers(0, 900_000), streams(COMMANDS, 1, 3)), max_size=3)
 
@@ -85,6 +87,8 @@ def test_a_journal_of_any_session_gives_the_same_events_and_the_same_world(
     assert len(then) == len(now)
     one, two = again.world.snapshot(), world.snapshot()
     for name, table in two.pop("parts").items():
-        assert json.dumps(one["parts"][name]) == json.dumps(table), f"{name}\n{one['parts'][name]}\n{table}\n{lines}"
+        assert json.dumps(one["parts"][name]) == json.dumps(table), (
+            f"{name}\n{one['parts'][name]}\n{table}\n{lines}"
+        )
     for key in two:
         assert json.dumps(one[key]) == json.dumps(two[key]), key + lines

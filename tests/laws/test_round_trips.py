@@ -40,14 +40,18 @@ def test_who_leaves_and_joins_again_at_once_has_all_that_is_saved(
         back.listen(name_of, lambda event: events.append(event.name))
     again = back.join("crate", name, team=actor._body.team, profile=copy(left))
 
-    revived = "respawn" not in design.source.tree["actors"]["crate"] and left.sections.get("lives", {}).get("dead")
+    revived = "respawn" not in design.source.tree["actors"]["crate"] and left.sections.get("lives", {}).get(
+        "dead"
+    )
     if not events and not revived:  # else something came within reach, such as what was owed
         assert back.profile(again).sections == left.sections
 
 
 @law
 @given(DESIGNS, LONG_STREAMS, PLAYERS)
-def test_a_design_knows_all_that_its_own_players_have(design: Design, commands: list[Command], name: str) -> None:
+def test_a_design_knows_all_that_its_own_players_have(
+    design: Design, commands: list[Command], name: str
+) -> None:
     world = Play(design).all(commands).world
     if name in read.parts(world).stage.players:
         assert unknown_to(copy(world.profile(name)), design) == []
@@ -55,7 +59,9 @@ def test_a_design_knows_all_that_its_own_players_have(design: Design, commands: 
 
 @law
 @given(DESIGNS, LONG_STREAMS, PLAYERS)
-def test_a_profile_loaded_is_what_its_player_has_then(design: Design, commands: list[Command], name: str) -> None:
+def test_a_profile_loaded_is_what_its_player_has_then(
+    design: Design, commands: list[Command], name: str
+) -> None:
     play = Play(design)
     half = len(commands) // 2
     play.all(commands[:half])
@@ -70,8 +76,12 @@ def test_a_profile_loaded_is_what_its_player_has_then(design: Design, commands: 
     others = {other.id: world.profile(other).sections for other in world.players if other.id != name}
     world.load(actor, copy(kept))
 
-    revived = "respawn" not in design.source.tree["actors"]["crate"] and kept.sections.get("lives", {}).get("dead")
-    followed = world.events[-1].name != "loaded"  # something came within reach by it: an achievement, a match won
+    revived = "respawn" not in design.source.tree["actors"]["crate"] and kept.sections.get("lives", {}).get(
+        "dead"
+    )
+    followed = (
+        world.events[-1].name != "loaded"
+    )  # something came within reach by it: an achievement, a match won
     if not followed and not revived and not kept.sections.get("owed"):
         assert world.profile(actor).sections == kept.sections
         if "share" not in str(kept.sections):
@@ -148,7 +158,9 @@ def test_a_stage_that_is_played_again_puts_everything_back(
     def back(event: Any) -> None:  # before anything has come of the new beginning
         if not found:
             bodies = read.parts(play.world).stage.actors
-            found.update({name: json.loads(stages._memory(bodies[name])) for name in wanted if name in bodies})
+            found.update(
+                {name: json.loads(stages._memory(bodies[name])) for name in wanted if name in bodies}
+            )
 
     play.world.listen("restarted", back)
     play.do(("stage", "restart"))

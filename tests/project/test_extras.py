@@ -46,7 +46,9 @@ def without(packages: str, *words: str, where: Path) -> tuple[int, str]:
         ("psycopg", f"saves list {REEF} --store postgresql://127.0.0.1:1/none", "postgres"),
     ],
 )
-def test_a_missing_extra_is_a_line_that_names_it(tmp_path: Path, packages: str, words: str, extra: str) -> None:
+def test_a_missing_extra_is_a_line_that_names_it(
+    tmp_path: Path, packages: str, words: str, extra: str
+) -> None:
     code, told = without(packages, *words.split(), where=tmp_path)
 
     assert "Traceback" not in told, told

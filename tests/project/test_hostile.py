@@ -109,7 +109,12 @@ def test_a_script_reads_profiles_of_its_own_folder_only(tmp_path: Path) -> None:
     for place in (tmp_path, folder):
         (place / "ana.json").write_text(json.dumps(tree))
     (folder / "link.json").symlink_to(tmp_path / "ana.json")
-    for name, fits in (("ana.json", True), ("../ana.json", False), ("link.json", False), ("/etc/hostname", False)):
+    for name, fits in (
+        ("ana.json", True),
+        ("../ana.json", False),
+        ("link.json", False),
+        ("/etc/hostname", False),
+    ):
         session = Session(world.design, folder=folder)
         lines = ["join diver ana", f"load ana from={name}", "expect ana.scrip == 7"]
         if fits:
@@ -141,7 +146,9 @@ def test_no_command_prints_what_steers_a_terminal(tmp_path: Path) -> None:
     other = tmp_path / "other.toml"
     other.write_text(design.read_text().replace("90", "91").replace("red", "blue"))
     script = tmp_path / f"a{STEERS.replace('/', '_')}.play"
-    script.write_text(f"join diver 'ana{STEERS}'\nearn 'ana{STEERS}' scrip 5\nexpect 1 == 2\nearn {STEERS} scrip 1\n")
+    script.write_text(
+        f"join diver 'ana{STEERS}'\nearn 'ana{STEERS}' scrip 5\nexpect 1 == 2\nearn {STEERS} scrip 1\n"
+    )
     store = f"sqlite:///{tmp_path / 's.db'}"
     with open_store(store, load_design(design)) as opened:
         saved = World(opened.design)

@@ -101,7 +101,10 @@ def test_a_fresh_process_takes_up_a_snapshot(tmp_path: Path) -> None:
     )
 
     done = subprocess.run(
-        [sys.executable, "-c", code, str(tmp_path / "world.json")], capture_output=True, text=True, check=False
+        [sys.executable, "-c", code, str(tmp_path / "world.json")],
+        capture_output=True,
+        text=True,
+        check=False,
     )
     assert (done.stdout, done.stderr) == ("<diver ana>\n", "")
 
@@ -113,7 +116,11 @@ def test_designs_and_errors_can_be_pickled() -> None:
     assert again.fingerprint == DESIGN.fingerprint
     assert cleaver.World(again).join("diver", "ana")["suit"].value == 90
     world, _ = reef()
-    for call in (lambda: world.actor("bea"), lambda: world.advance(-1), lambda: cleaver.load_design("gone.toml")):
+    for call in (
+        lambda: world.actor("bea"),
+        lambda: world.advance(-1),
+        lambda: cleaver.load_design("gone.toml"),
+    ):
         with pytest.raises(cleaver.CleaverError) as caught:
             call()
         assert str(pickle.loads(pickle.dumps(caught.value))) == str(caught.value)

@@ -54,7 +54,9 @@ def test_every_example_of_a_help_text_runs(tmp_path: Path) -> None:
     done = [(example, reader.shell(f"{example}; echo exit $?")) for _, example in helps()]
 
     assert len(done) > 20
-    assert [(example, came) for example, came in done if not came.endswith("exit 0\n") and "# " not in example] == []
+    assert [
+        (example, came) for example, came in done if not came.endswith("exit 0\n") and "# " not in example
+    ] == []
 
 
 def test_elided_lines_match_and_others_do_not() -> None:

@@ -137,7 +137,9 @@ def imported(source: str) -> list[str]:
         elif isinstance(node, ast.ImportFrom):
             module = node.module or ""
             below = node.level or module == "cleaver" or module == "cleaver.core"
-            names += [f"{'.' * node.level}{module}.{alias.name}" for alias in node.names] if below else [module]
+            names += (
+                [f"{'.' * node.level}{module}.{alias.name}" for alias in node.names] if below else [module]
+            )
     return names
 
 
@@ -150,10 +152,18 @@ def wrong_imports(source: str, package: str) -> list[str]:
         parts = name.split(".")
         other = parts[1] if parts[0] == "cleaver" and len(parts) > 1 else ""
         part = parts[2] if other == "core" and len(parts) > 2 else ""
-        against = other in ORDER and ORDER.index(other) < ORDER.index(room) and (room, other) != ("hud", "saves")
+        against = (
+            other in ORDER and ORDER.index(other) < ORDER.index(room) and (room, other) != ("hud", "saves")
+        )
         level, there = CORE.get(topic, 9), CORE.get(part, 9 if other == "core" else -1)
         sideways = room == "core" and part != topic and there >= level and level < 9
-        if name.startswith(".") or (name == "cleaver" and room != "cli") or other in OPEN or against or sideways:
+        if (
+            name.startswith(".")
+            or (name == "cleaver" and room != "cli")
+            or other in OPEN
+            or against
+            or sideways
+        ):
             wrong.append(name)
     return wrong
 
@@ -229,7 +239,14 @@ def foreign(source: str) -> list[str]:
             continue
         if isinstance(node.value, ast.Name) and node.value.id in ("self", "cls"):
             own.add(node.attr)
-        elif node.attr not in ("_replace", "_asdict", "_fields", "_exit", "_pts", *INSIDE):  # public, for all that
+        elif node.attr not in (
+            "_replace",
+            "_asdict",
+            "_fields",
+            "_exit",
+            "_pts",
+            *INSIDE,
+        ):  # public, for all that
             used.append(node.attr)
     return sorted(set(used) - own)
 
@@ -237,7 +254,9 @@ def foreign(source: str) -> list[str]:
 def test_no_module_reaches_into_the_underscore_attributes_of_another() -> None:
     files = [*(ROOT / "src/cleaver").rglob("*.py")]
 
-    assert {str(file): foreign(file.read_text(encoding="utf-8")) for file in files} == {str(file): [] for file in files}
+    assert {str(file): foreign(file.read_text(encoding="utf-8")) for file in files} == {
+        str(file): [] for file in files
+    }
     assert foreign("def look(actor): return actor._body.kind") == ["_body"]
 
 
@@ -269,7 +288,10 @@ def test_imports_point_one_way() -> None:
         parts = file.relative_to(ROOT / "src/cleaver").with_suffix("").parts
         package = f"core/{parts[1]}" if parts[0] == "core" and len(parts) > 2 else parts[0]
         if parts[0] in ORDER:
-            wrong += [f"{'/'.join(parts)}: {name}" for name in wrong_imports(file.read_text(encoding="utf-8"), package)]
+            wrong += [
+                f"{'/'.join(parts)}: {name}"
+                for name in wrong_imports(file.read_text(encoding="utf-8"), package)
+            ]
         else:
             assert parts[0] in (*OPEN, *GROUND, "sample"), f"{parts[0]} has no place in ORDER"
         assert package.partition("/")[2] in ("", *CORE), f"{package} has no place in CORE"
@@ -310,7 +332,9 @@ def test_an_unknown_name_says_what_where_and_what_would_be_right() -> None:
 
 def test_the_typed_events_are_as_the_vocabulary_has_them() -> None:
     assert reference.LITERALS.read_text(encoding="utf-8") == reference.literals()
-    assert reference.TYPED.read_text(encoding="utf-8") == reference.event_types(), "run python docs/reference.py"
+    assert reference.TYPED.read_text(encoding="utf-8") == reference.event_types(), (
+        "run python docs/reference.py"
+    )
 
 
 def test_the_reference_pages_are_as_the_code_has_them() -> None:
@@ -343,7 +367,9 @@ def test_every_command_has_help_with_an_example_and_a_page_in_the_docs() -> None
 def test_every_page_of_the_docs_is_in_the_contents() -> None:
     nav = (ROOT / "mkdocs.yml").read_text(encoding="utf-8")
     assert [
-        page for page in (ROOT / "docs").rglob("*.md") if page.relative_to(ROOT / "docs").as_posix() not in nav
+        page
+        for page in (ROOT / "docs").rglob("*.md")
+        if page.relative_to(ROOT / "docs").as_posix() not in nav
     ] == []
 
 
@@ -377,7 +403,9 @@ def test_the_maps_show_what_is_there() -> None:
     assert set(re.findall(r"^\| `(\w+)` \|", page, re.MULTILINE)) == packages
     named = set(re.findall(r"`(\w+)`", cleaver.core.__doc__ or ""))
     modules = {path.stem for path in (source / "core").rglob("*.py")} - {"__init__"}
-    assert named == modules | {path.name for path in (source / "core").iterdir() if path.is_dir()} - {"__pycache__"}
+    assert named == modules | {path.name for path in (source / "core").iterdir() if path.is_dir()} - {
+        "__pycache__"
+    }
     for path in re.findall(r"`([\w/]+\.py)`", (ROOT / "CONTRIBUTING.md").read_text(encoding="utf-8")):
         assert "NAME" in path or any((place / path).exists() for place in (source, ROOT)), path
 
@@ -388,7 +416,9 @@ def test_every_slip_of_the_trade_has_its_recipe() -> None:
 
 
 def readme_blocks(language: str) -> list[str]:
-    return re.findall(rf"```{language}\n(.*?)```", (ROOT / "README.md").read_text(encoding="utf-8"), re.DOTALL)
+    return re.findall(
+        rf"```{language}\n(.*?)```", (ROOT / "README.md").read_text(encoding="utf-8"), re.DOTALL
+    )
 
 
 def test_the_readmes_program_prints_what_the_readme_says(tmp_path: Path) -> None:

@@ -26,7 +26,10 @@ def test_no_module_is_longer_than_600_lines() -> None:
 def test_long_functions_are_few_and_known() -> None:
     """Loops that every event or hit of a game goes through, and the list of what a world is made of."""
     found = {
-        node.name for tree in TREES.values() for node in functions(tree) if (node.end_lineno or 0) - node.lineno >= 60
+        node.name
+        for tree in TREES.values()
+        for node in functions(tree)
+        if (node.end_lineno or 0) - node.lineno >= 60
     }
     assert found == {"give_out", "_strike", "moments", "effects", "__init__", "command"}
 

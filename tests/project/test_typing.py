@@ -30,7 +30,9 @@ def misspelt(folder: Path) -> list[Path]:
     misspelt."""
     text = (ROOT / "tests/typed_program.py").read_text(encoding="utf-8")
     page = (ROOT / "README.md").read_text(encoding="utf-8")
-    program = next(block for block in re.findall(r"```python\n(.*?)```", page, re.DOTALL) if "lambda event" in block)
+    program = next(
+        block for block in re.findall(r"```python\n(.*?)```", page, re.DOTALL) if "lambda event" in block
+    )
     made = {
         "wrong_program.py": text.replace("event.absorbed", "event.absorbt"),
         "wrong_readme.py": program.replace("event.amount", "event.amuont"),
@@ -61,7 +63,9 @@ def pyright(folder: Path, *args: str) -> dict[str, Any]:
     command = [sys.executable, "-m", "pyright"]
     if subprocess.run([*command, "--version"], capture_output=True, check=False, cwd=folder).returncode:
         pytest.skip("pyright has no node to run on")
-    done = subprocess.run([*command, "--outputjson", *args], capture_output=True, text=True, check=False, cwd=folder)
+    done = subprocess.run(
+        [*command, "--outputjson", *args], capture_output=True, text=True, check=False, cwd=folder
+    )
     said: dict[str, Any] = json.loads(done.stdout)
     return said
 

@@ -187,4 +187,7 @@ def test_the_base_brings_nothing_else_and_is_as_large_as_the_readme_says() -> No
     assert len(rows) > 20
     for name, licence in rows:  # a licence that asks for one's own code is named in words
         assert licence != "not stated", name
-        assert not sizes.COPYLEFT.search(licence) or f"`{name.removesuffix('-binary')}`" in page.partition("<!--")[0]
+        assert (
+            not sizes.COPYLEFT.search(licence)
+            or f"`{name.removesuffix('-binary')}`" in page.partition("<!--")[0]
+        )

@@ -84,7 +84,10 @@ def test_undo_and_redo_go_over_commands_and_time_that_ran(live: Live, clock: Clo
     live.tick()
     enter(live, "pause", "earn ana scrip 3")
 
-    assert enter(live, "undo", "undo") == ["undo  → took back: earn ana scrip 3", "undo  → took back: advance 0.25"]
+    assert enter(live, "undo", "undo") == [
+        "undo  → took back: earn ana scrip 3",
+        "undo  → took back: advance 0.25",
+    ]
     assert live.session.world.now == 0
     assert live.session.evaluate("ana.suit") == 86
     assert enter(live, "redo", "redo") == [
@@ -130,7 +133,10 @@ def test_what_the_rules_raise_while_time_runs_is_told_and_time_stands(clock: Clo
                 {
                     "inputs": {"near_by": 0},
                     "actors": {
-                        "winch": {"player": True, "pulses": {"haul": {"every": 0.05, "do": [{"score": "6 / near_by"}]}}}
+                        "winch": {
+                            "player": True,
+                            "pulses": {"haul": {"every": 0.05, "do": [{"score": "6 / near_by"}]}},
+                        }
                     },
                 }
             ),
@@ -406,7 +412,9 @@ def long_session() -> Live:
         {
             "actors": {
                 "diver": {"player": True, "vital": "suit", "meters": {"suit": 90}},
-                "winch": {"pulses": {"haul": {"every": 0.01, "do": [{"earn": "scrip", "amount": 1, "to": "owner"}]}}},
+                "winch": {
+                    "pulses": {"haul": {"every": 0.01, "do": [{"earn": "scrip", "amount": 1, "to": "owner"}]}}
+                },
             },
             "currencies": {"scrip": {}},
         }

@@ -104,7 +104,11 @@ def test_days_go_on_across_sessions_and_a_later_one_becomes_today() -> None:
     bea = world.join("diver", "bea")
     do(bea, "daily")
     ana = world.join("diver", "ana", profile=profile)  # who has been on day 100
-    assert (world.day, ana.quests["daily"].state, bea.quests["daily"].state) == (100, "completed", "available")
+    assert (world.day, ana.quests["daily"].state, bea.quests["daily"].state) == (
+        100,
+        "completed",
+        "available",
+    )
     there = World.restore(world.design, world.snapshot())
     there.set_day(101)
     world.set_day(101)
@@ -172,7 +176,9 @@ def test_a_giver_says_one_line_after_the_other_and_the_last_again() -> None:
     bea.talk("harbourmaster")
     bea.accept("bells")
     bea.give("pearl", 2)
-    assert bea.talk("harbourmaster").text == "Well."  # a new state begins anew, also without a word in between
+    assert (
+        bea.talk("harbourmaster").text == "Well."
+    )  # a new state begins anew, also without a word in between
     ana.accept("bells")
     assert (ana.talk("harbourmaster").text, ana.talk("harbourmaster").next) == ("Go.", "")
     there = World.restore(world.design, world.snapshot())

@@ -122,7 +122,10 @@ def test_what_an_automatic_reward_has_no_room_for_is_owed_until_something_leaves
     box.remove("pearl", 2)
     assert not box.owed
     assert box.bag["pearl"] == 2
-    assert [(event.amount, event.reason) for event in world.events if event.name == "gained"][-1] == (1, "job")
+    assert [(event.amount, event.reason) for event in world.events if event.name == "gained"][-1] == (
+        1,
+        "job",
+    )
 
 
 def test_turning_in_may_last_and_a_second_try_finds_it_busy() -> None:
@@ -157,7 +160,10 @@ def test_turning_in_again_in_the_middle_of_the_rewards_own_events_gives_nothing_
 
 def test_goals_in_turn_count_one_after_another_and_one_event_advances_one() -> None:
     world, box = quest_world(
-        {"goals": [EELS, {**EELS, "count": 1}, {"on": "defeated", "of": "wasp", "count": 1}], "order": "in_turn"}
+        {
+            "goals": [EELS, {**EELS, "count": 1}, {"on": "defeated", "of": "wasp", "count": 1}],
+            "order": "in_turn",
+        }
     )
     box.accept("job")
     progress = []
@@ -172,7 +178,10 @@ def test_optional_goals_add_their_reward_and_some_of_several_may_be_enough() -> 
     extra = {"on": "healed", "optional": True, "reward": [{"earn": "scrip", "amount": 5}]}
     for healed, scrip in ((False, 10), (True, 15)):
         world, box = quest_world(
-            {"goals": [EELS, {"on": "tagged", "tag": "wet"}, {"on": "tagged", "tag": "dry"}, extra], "needs_goals": 2},
+            {
+                "goals": [EELS, {"on": "tagged", "tag": "wet"}, {"on": "tagged", "tag": "dry"}, extra],
+                "needs_goals": 2,
+            },
             game={"tags": ["wet", "dry"]},
         )
         box.accept("job")
@@ -309,7 +318,10 @@ def test_goals_count_in_every_way(goal: dict[str, Any], steps: str, ready: bool)
 
 
 def test_a_daily_set_is_drawn_by_the_dice_and_drawn_anew() -> None:
-    quests = {name: {"goals": [EELS], "finish": "auto", "reward": REWARD} for name in ("one", "two", "three", "four")}
+    quests = {
+        name: {"goals": [EELS], "finish": "auto", "reward": REWARD}
+        for name in ("one", "two", "three", "four")
+    }
     drawn = []
     for seed in (1, 1, 2):
         world, box = crate_world(
@@ -336,7 +348,11 @@ def test_a_daily_set_is_drawn_by_the_dice_and_drawn_anew() -> None:
 def test_achievements_are_given_once_for_ever_by_tally_or_by_effect() -> None:
     achievements = {
         "first": {"on": "defeated"},
-        "many": {"on": "defeated", "ranks": {"lantern": 2, "beacon": 4}, "reward": [{"earn": "scrip", "amount": 1}]},
+        "many": {
+            "on": "defeated",
+            "ranks": {"lantern": 2, "beacon": 4},
+            "reward": [{"earn": "scrip", "amount": 1}],
+        },
         "brave": {"hidden": True},
     }
     world, box = crate_world(
@@ -379,7 +395,9 @@ def test_the_progress_of_achievements_survives_sessions() -> None:
 
 COMMANDS = st.lists(
     st.one_of(
-        st.sampled_from(["accept", "turn_in", "abandon", "fail", "kill", "give", "remove", "hurt", "heal", "save"]),
+        st.sampled_from(
+            ["accept", "turn_in", "abandon", "fail", "kill", "give", "remove", "hurt", "heal", "save"]
+        ),
         st.integers(1, 4),
     ),
     max_size=40,
@@ -399,7 +417,11 @@ GOALS = st.lists(
     max_size=3,
 )
 QUESTS = st.fixed_dictionaries(
-    {"goals": GOALS, "order": st.sampled_from(["any", "in_turn"]), "finish": st.sampled_from(["turn_in", "auto"])},
+    {
+        "goals": GOALS,
+        "order": st.sampled_from(["any", "in_turn"]),
+        "finish": st.sampled_from(["turn_in", "auto"]),
+    },
     optional={
         "turn_in_lasts": st.just(1.0),
         "time_limit": st.just(6.0),
@@ -497,7 +519,9 @@ def test_ten_thousand_goals_are_numbered_the_same_heard_or_not() -> None:
         box = world.join("crate", "box")
         box.accept("job")
         kill(world, box, 6)
-        assert read.parts(world).stage.asks("goal_advanced") == bool(history)  # else steps are numbered and not built
+        assert read.parts(world).stage.asks("goal_advanced") == bool(
+            history
+        )  # else steps are numbered and not built
         seqs.append((read.parts(world).stage.seq, state(box, "job")))
 
     assert seqs[0] == seqs[1]

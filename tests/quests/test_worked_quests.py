@@ -99,7 +99,11 @@ def test_two_quests_that_exclude_each_other_are_both_there_and_one_locks_the_oth
     world, box = quests(**roads)
     assert (state(box, "north"), state(box, "south")) == ("available", "available")
     box.accept("north")
-    assert (state(box, "north"), state(box, "south"), box.accept("south").blocked) == ("active", "locked", "locked")
+    assert (state(box, "north"), state(box, "south"), box.accept("south").blocked) == (
+        "active",
+        "locked",
+        "locked",
+    )
     told = heard(world, "quest_available")
     box.fail("north")
     assert [event.quest for event in told] == ["south"]
@@ -149,7 +153,9 @@ def test_what_came_within_reach_while_one_was_away_is_met_on_joining_once() -> N
     assert names(last.events).count("achieved") == 0
     assert once_more.score == 0
     ranked, third = again(
-        world, box, achievements={"bane": {"on": "seen", "ranks": {"some": 3, "many": 20}, "reward": [{"score": 3}]}}
+        world,
+        box,
+        achievements={"bane": {"on": "seen", "ranks": {"some": 3, "many": 20}, "reward": [{"score": 3}]}},
     )
     assert third.achievements["bane"].ranks == ("some",)
     assert names(ranked.events).count("achieved") == 1
@@ -237,7 +243,12 @@ def test_a_list_goes_effect_by_effect_but_a_cost_that_cannot_be_paid_ends_it() -
             "rules": [
                 {
                     "on": "seen",
-                    "do": [{"give": "helm", "amount": 2}, {"score": 1}, {"spend": "scrip", "amount": 9}, {"score": 10}],
+                    "do": [
+                        {"give": "helm", "amount": 2},
+                        {"score": 1},
+                        {"spend": "scrip", "amount": 9},
+                        {"score": 10},
+                    ],
                 }
             ]
         },
@@ -263,7 +274,11 @@ def test_what_a_level_an_achievement_or_an_automatic_quest_gives_is_owed_until_i
     box.announce("heard_of")
     box.accept("job")
     box.announce("seen", much=1)
-    assert [tuple(owed) for owed in box.owed] == [("helm", 1, "rank"), ("pearl", 2, "bane"), ("helm", 1, "job")]
+    assert [tuple(owed) for owed in box.owed] == [
+        ("helm", 1, "rank"),
+        ("pearl", 2, "bane"),
+        ("helm", 1, "job"),
+    ]
     assert state(box, "job") == "completed"
     assert "missed" not in names(world.events)
     told = [(event.item, event.amount, event.reason) for event in world.events if event.name == "owed"]
@@ -276,7 +291,11 @@ def test_what_a_level_an_achievement_or_an_automatic_quest_gives_is_owed_until_i
     assert len(same.owed) == 2
     assert gained[0].reason == box.owed[0].reason
     same.remove("helm")
-    assert (same.bag["pearl"], same.bag["helm"], len(same.owed)) == (2, 0, 1)  # in order; the other helm has no room
+    assert (same.bag["pearl"], same.bag["helm"], len(same.owed)) == (
+        2,
+        0,
+        1,
+    )  # in order; the other helm has no room
     same.remove("pearl", 2)
     assert same.bag["helm"] == 1
     assert same.owed == ()
@@ -401,7 +420,8 @@ def test_a_reset_takes_away_what_came_with_the_profile_too() -> None:
 
 def test_a_reset_forgets_which_values_were_seen() -> None:
     world, box = quests(
-        {"records": {"kinds": {"on": "seen", "distinct": "much", "reset_on": "heard_of"}}}, job={"goals": [SEEN]}
+        {"records": {"kinds": {"on": "seen", "distinct": "much", "reset_on": "heard_of"}}},
+        job={"goals": [SEEN]},
     )
     for much in (1, 2, 1):
         box.announce("seen", much=much)
@@ -413,7 +433,12 @@ def test_a_reset_forgets_which_values_were_seen() -> None:
 
 def test_what_follows_from_one_event_has_it_as_its_cause() -> None:
     world, box = quests(
-        {"rules": [{"on": "seen", "do": [{"score": 1}]}, {"on": "seen", "do": [{"earn": "scrip", "amount": 1}]}]},
+        {
+            "rules": [
+                {"on": "seen", "do": [{"score": 1}]},
+                {"on": "seen", "do": [{"earn": "scrip", "amount": 1}]},
+            ]
+        },
         job={"goals": [SEEN]},
     )
     number = box.announce("seen", much=1)
@@ -432,7 +457,9 @@ def test_what_was_known_before_a_quest_began_does_not_count_for_it() -> None:
         job={"goals": [{"on": "earned", "count": 2}]},
     )
     box.give("pearl", 2)
-    box.exchange("office")  # exchanged, lost, earned: the quest begins at the first, when the others are known already
+    box.exchange(
+        "office"
+    )  # exchanged, lost, earned: the quest begins at the first, when the others are known already
     assert state(box, "job") == "active"
     assert box.quests["job"].goals[0].progress == 0
     box.exchange("office")

@@ -123,7 +123,9 @@ def asked_for(folder: Path, moves: int) -> None:
 
 def main() -> None:
     """Do all four."""
-    messages, kills, moves = (int(one) for one in (*sys.argv[1:], *("60000", "50", "100")[len(sys.argv) - 1 :]))
+    messages, kills, moves = (
+        int(one) for one in (*sys.argv[1:], *("60000", "50", "100")[len(sys.argv) - 1 :])
+    )
     flood(messages)
     with tempfile.TemporaryDirectory() as one, tempfile.TemporaryDirectory() as other:
         asyncio.run(killed(Path(one), kills))

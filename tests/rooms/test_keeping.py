@@ -354,7 +354,9 @@ def test_whose_profile_is_elsewhere_stays_absent_and_may_try_again(tmp_path: Pat
     asyncio.run(again())
 
 
-def test_a_journal_that_cannot_be_written_stops_no_room(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_journal_that_cannot_be_written_stops_no_room(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     clock = [0.0]
     room = begun(tmp_path / "room", clock=lambda: clock[0])
     assert room.trouble == ""

@@ -44,7 +44,9 @@ def shown(one: Any) -> dict[str, Any]:
     for name in names:
         value = getattr(one, name)
         if not callable(value) and not name.startswith(("actor", "quest", "match", "meter")):
-            found[name] = str([vars_of(part) for part in value] if isinstance(value, (list, tuple)) else value)
+            found[name] = str(
+                [vars_of(part) for part in value] if isinstance(value, (list, tuple)) else value
+            )
     return found
 
 
@@ -61,7 +63,10 @@ def test_every_hud_class_shows_the_same() -> None:
     eel = world.spawn("eel", "eel1")
     replica = Replica(REEF.for_clients())
     replica.feed(room.full("p-1"))
-    one, other = (screen(world, world.actor("p-1"), eel), screen(replica.world, replica.me, replica.actor("eel1")))
+    one, other = (
+        screen(world, world.actor("p-1"), eel),
+        screen(replica.world, replica.me, replica.actor("eel1")),
+    )
     me = world.actor("p-1")
     for number in range(60):
         if number == 2:
@@ -89,4 +94,8 @@ def test_every_hud_class_shows_the_same() -> None:
                 there.update(0.1)
             told, same = shown(here), shown(there)
             for name, value in told.items():
-                assert value.replace("p-1", "ana").replace("p-2", "bram") == same[name], (type(here), name, number)
+                assert value.replace("p-1", "ana").replace("p-2", "bram") == same[name], (
+                    type(here),
+                    name,
+                    number,
+                )

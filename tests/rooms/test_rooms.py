@@ -61,7 +61,9 @@ def same(room: Room, player: str, replica: Replica) -> None:
                 assert shown.get(path, 0) == value, (actor.id, path)
         assert other.position == actor.position
         assert other.owner == aliases.get(actor.owner, "")
-    assert {one.id: one.present for one in replica.placements} == {one.id: one.present for one in room.world.placements}
+    assert {one.id: one.present for one in replica.placements} == {
+        one.id: one.present for one in room.world.placements
+    }
     for name, match in room.world.matches.items():
         there = replica.match(name)
         assert (there.running, there.paused, there.round, there.left) == (
@@ -225,7 +227,9 @@ def _kept(events: list[tuple[Any, ...]]) -> Any:
 
 @law
 @given(design=DESIGNS, stream=STREAMS, data=st.data())
-def test_each_event_comes_once_also_after_a_break(design: Design, stream: list[Any], data: st.DataObject) -> None:
+def test_each_event_comes_once_also_after_a_break(
+    design: Design, stream: list[Any], data: st.DataObject
+) -> None:
     play, room = playing(design)
     whole, broken = Replica(design.for_clients()), Replica(design.for_clients())
     heard: dict[Replica, list[tuple[Any, ...]]] = {whole: [], broken: []}
@@ -277,7 +281,9 @@ WHY = {"", "not_allowed", "malformed", "unknown", "too_often", "not_here"}
     asked=st.lists(
         st.one_of(
             NONSENSE,
-            st.fixed_dictionaries({"do": NONSENSE, "what": NONSENSE}, optional={"times": NONSENSE, "actor": NONSENSE}),
+            st.fixed_dictionaries(
+                {"do": NONSENSE, "what": NONSENSE}, optional={"times": NONSENSE, "actor": NONSENSE}
+            ),
         ),
         min_size=1,
         max_size=20,
@@ -393,7 +399,13 @@ def test_what_is_no_message_says_so() -> None:
     room = Room(REEF, "reef")
     asyncio.run(room.enter("p-1", kind="diver", shown_as="Ana"))
     replica.feed(room.full("p-1"))
-    for wrong in (b"[5,[3]]", b"[5,[[]]]", b'[5,[["m","Ana","suit","x"]]]', b'[5,[["a","Bram",[1]]]]', b"true"):
+    for wrong in (
+        b"[5,[3]]",
+        b"[5,[[]]]",
+        b'[5,[["m","Ana","suit","x"]]]',
+        b'[5,[["a","Bram",[1]]]]',
+        b"true",
+    ):
         with pytest.raises(UsageError):
             replica.feed(wrong)
     replica.feed(room.full("p-1"))

@@ -15,7 +15,16 @@ from typing import Any
 
 import pytest
 
-from cleaver import Design, Profile, ProfileDamagedError, ProfileStaleError, ReactionError, SaveError, UsageError, World
+from cleaver import (
+    Design,
+    Profile,
+    ProfileDamagedError,
+    ProfileStaleError,
+    ReactionError,
+    SaveError,
+    UsageError,
+    World,
+)
 from cleaver.core import read
 from cleaver.hud import SaveIndicator
 from cleaver.saves import Autosaver, Failure, Found, Store, Trouble, open_store
@@ -291,7 +300,9 @@ def test_a_listener_of_joining_or_leaving_that_raises_leaves_nobody_untracked(st
     assert "ann" not in read.parts(world).stage.actors
 
 
-def test_closing_ends_in_its_time_whatever_the_store_does(tmp_path: Path, caplog: pytest.LogCaptureFixture) -> None:
+def test_closing_ends_in_its_time_whatever_the_store_does(
+    tmp_path: Path, caplog: pytest.LogCaptureFixture
+) -> None:
     place, world = open_store(f"sqlite:///{tmp_path / 's.db'}", DESIGN), World(DESIGN)
     saver = Autosaver(place)
     for name in ("ann", "bo"):

@@ -87,7 +87,9 @@ class Slow:
         self.go_on.set()
 
 
-def test_what_was_begun_is_finished_where_nobody_waits_for_it(file_url: str, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_what_was_begun_is_finished_where_nobody_waits_for_it(
+    file_url: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
     with open_store(file_url, DESIGN) as store:
         slow = Slow(monkeypatch, "keep_score")
         asyncio.run(slow.given_up(AsyncStore(store).keep_score("dive", "ana", 5)))
@@ -118,7 +120,10 @@ def test_a_player_of_another_process_is_handed_over(url: str, how: str) -> None:
             await asyncio.sleep(0.02)
 
     async def both() -> None:
-        with open_store(url, DESIGN, name="the pier") as pier, open_store(url, DESIGN, name="the reef") as reef:
+        with (
+            open_store(url, DESIGN, name="the pier") as pier,
+            open_store(url, DESIGN, name="the reef") as reef,
+        ):
             done = asyncio.Event()
             saver = Autosaver(pier, threaded=False, on_request=lambda player, who: asked.append(player))
             other = Autosaver(reef, threaded=False)

@@ -12,7 +12,15 @@ import pytest
 from sqlalchemy import event, text
 from sqlalchemy.exc import OperationalError
 
-from cleaver import AmountError, ProfileBusyError, SaveError, StoreBusyError, UnknownNameError, UsageError, World
+from cleaver import (
+    AmountError,
+    ProfileBusyError,
+    SaveError,
+    StoreBusyError,
+    UnknownNameError,
+    UsageError,
+    World,
+)
 from cleaver.core.profile import Profile
 from cleaver.saves import Absent, Autosaver, Found, HighScore, Store, Trouble, open_store
 from cleaver.saves import files as store_files
@@ -154,7 +162,9 @@ def test_a_correction_says_why_and_what_was_there_before_and_after(store: Store)
     with pytest.raises(UsageError, match="ana is held by this program"), store.hold("ana"):
         store.correct(scrip(7), why="nobody saw it")
     for why in ("x" * 401, "two\nlines", "\0", "\ud800"):
-        with pytest.raises(UsageError, match="why is .*; it must be a text of at most 400 letters, on one line"):
+        with pytest.raises(
+            UsageError, match="why is .*; it must be a text of at most 400 letters, on one line"
+        ):
             store.correct(scrip(7), why=why)
     assert (store.audit_trail(), store.read("ana")) == ([], None)
     store.save(scrip(5))
@@ -225,7 +235,11 @@ def test_a_board_gives_pages_ranks_and_neighbours(store: Store) -> None:
     assert all(store.keep_scores("dive", scores).values())
     assert store.keep_scores("dive", {"p000": 0, "p001": 7}) == {"p000": False, "p001": True}
     page = store.high_scores("dive", 3, start=4)
-    assert [(row.rank, row.player, row.score) for row in page] == [(5, "p194", 97), (5, "p195", 97), (7, "p192", 96)]
+    assert [(row.rank, row.player, row.score) for row in page] == [
+        (5, "p194", 97),
+        (5, "p195", 97),
+        (7, "p192", 96),
+    ]
     assert store.rank_of("dive", "p100") == HighScore(99, "p100", 50)
     assert store.rank_of("dive", "nobody") is None
     around = store.scores_around("dive", "p100", 1)
@@ -355,7 +369,12 @@ def test_a_backup_that_cannot_be_made_is_told_and_leaves_nothing(
         monkeypatch.setattr(store_files, "put", full)
         with pytest.raises(SaveError, match="nothing was left there"):
             store.backup(tmp_path / "copy.db")
-    assert sorted(file.name for file in tmp_path.iterdir()) == ["file", "link.db", "saves.db", "saves.db.count"]
+    assert sorted(file.name for file in tmp_path.iterdir()) == [
+        "file",
+        "link.db",
+        "saves.db",
+        "saves.db.count",
+    ]
 
 
 def test_a_server_is_not_backed_up_by_copying(server_url: str, tmp_path: Path) -> None:

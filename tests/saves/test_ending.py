@@ -53,7 +53,9 @@ def wait_for_ever(*event):
         time.sleep(0.01)
 {body}
 """
-    return subprocess.Popen([sys.executable, "-c", text], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    return subprocess.Popen(
+        [sys.executable, "-c", text], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
+    )
 
 
 def result(child: subprocess.Popen[str]) -> tuple[int, str]:
@@ -152,7 +154,9 @@ def test_what_did_not_get_out_is_written_at_the_next_start(tmp_path: Path, threa
         ana = saver.join(World(DESIGN), "ana")
         assert ana.purse["tin"] == 1
         assert saver.close() == []
-    assert told == [("ana", "profile ana: what the game could not save when it ended was saved now, as revision 1")]
+    assert told == [
+        ("ana", "profile ana: what the game could not save when it ended was saved now, as revision 1")
+    ]
     assert sorted(os.listdir(tmp_path)) == ["saves.db", "saves.db.count"]
 
 
@@ -325,14 +329,18 @@ def test_what_was_taken_back_is_reported_on_the_games_own_thread(file_url: str, 
     async def main() -> None:
         store.trouble = Trouble(failing=-1)
         saver = Autosaver(
-            store, threaded=False, on_recovery=lambda player, note: threads.append((threading.current_thread(), note))
+            store,
+            threaded=False,
+            on_recovery=lambda player, note: threads.append((threading.current_thread(), note)),
         )
         store.trouble = None
         await saver.join_async(World(DESIGN), "ana")
         saver.close()
 
     asyncio.run(main())
-    assert [(thread is threading.main_thread(), "was saved now" in note) for thread, note in threads] == [(True, True)]
+    assert [(thread is threading.main_thread(), "was saved now" in note) for thread, note in threads] == [
+        (True, True)
+    ]
 
 
 @pytest.mark.parametrize("wrong", ["{", "[]", '{"format": 1}', "other store", "other body", "link"])

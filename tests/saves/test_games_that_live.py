@@ -38,7 +38,9 @@ from strategies import law
 DESIGN = Design.from_dict(
     {
         "currencies": {"scrip": {}},
-        "actors": {"diver": {"player": True, "vital": "suit", "meters": {"suit": {"max": 90, "saved": True}}}},
+        "actors": {
+            "diver": {"player": True, "vital": "suit", "meters": {"suit": {"max": 90, "saved": True}}}
+        },
         "events": {"reached": {"fields": {"depth": "number", "place": "name"}}},
         "records": {"deepest": {"on": "reached", "best": "depth"}},
     }
@@ -109,7 +111,11 @@ def test_one_players_document_never_holds_up_anothers(monkeypatch: pytest.Monkey
         bea.earn("scrip", 7)
         saver.pump(1)
         assert [failure.player for failure in failures] == ["ana"]
-        assert (saver.state_of("ana")[0], saver.state_of("bea")[0], scrip(store, "bea")) == ("failed", "saved", 7)
+        assert (saver.state_of("ana")[0], saver.state_of("bea")[0], scrip(store, "bea")) == (
+            "failed",
+            "saved",
+            7,
+        )
         monkeypatch.undo()
         ana.earn("scrip", 1)
         saver.pump(1)
@@ -363,10 +369,14 @@ ana.earn("scrip", 100)
 """
 
 
-@pytest.mark.parametrize(("end", "saved"), [("", True), ("1 / 0", True), ("sys.exit(3)", True), ("del saver", False)])
+@pytest.mark.parametrize(
+    ("end", "saved"), [("", True), ("1 / 0", True), ("sys.exit(3)", True), ("del saver", False)]
+)
 def test_a_program_that_ends_without_closing_saves_or_says_so(tmp_path: Path, end: str, saved: bool) -> None:
     url = f"sqlite:///{tmp_path}/s.db"
-    done = subprocess.run([sys.executable, "-c", PROGRAM + end, url], capture_output=True, text=True, timeout=60)
+    done = subprocess.run(
+        [sys.executable, "-c", PROGRAM + end, url], capture_output=True, text=True, timeout=60
+    )
     with open_store(url, DESIGN) as store:
         assert not saved or scrip(store, "ana") == 101
     assert "saver" in done.stderr
@@ -449,7 +459,19 @@ def test_any_text_that_is_taken_is_played_back_by_its_journal(
 @pytest.mark.parametrize("name", [name for name in COMMANDS if name not in ("quit", "record", "store")])
 def test_an_option_of_any_name_is_a_step_or_an_error_of_the_script(name: str) -> None:
     design = cleaver.load_design(REEF)
-    for word in ("session", "actor", "event", "self", "name", "what", "fields", "args", "class", "None", *COMMANDS):
+    for word in (
+        "session",
+        "actor",
+        "event",
+        "self",
+        "name",
+        "what",
+        "fields",
+        "args",
+        "class",
+        "None",
+        *COMMANDS,
+    ):
         session = Session(design)
         try:
             play(session, ["join diver ana", "spawn eel eel1", f"{COMMANDS[name].example} {word}=1"])
@@ -482,7 +504,8 @@ def test_a_snapshot_that_no_world_writes_is_refused(change: Callable[[Any], obje
 
 
 @pytest.mark.parametrize(
-    "message", [b'{"a":1,"b":2}', b'["x",[]]', b"[null,[]]", b"[1.5,[]]", b"[" * 100_000, b'"ab"', b"[1,[[[1],2]]]"]
+    "message",
+    [b'{"a":1,"b":2}', b'["x",[]]', b"[null,[]]", b"[1.5,[]]", b"[" * 100_000, b'"ab"', b"[1,[[[1],2]]]"],
 )
 def test_a_replica_refuses_nonsense_and_takes_the_next_full_view(message: bytes) -> None:
     design = cleaver.load_design(REEF)
@@ -521,8 +544,12 @@ def chain(count: int) -> str:
     )
 
 
-@pytest.mark.parametrize("make", [chain, lambda count: HEAD + "".join(f"k{one} = 1\n" for one in range(count * 20))])
-def test_twice_the_size_takes_little_more_than_twice_the_time(make: Callable[[int], str], tmp_path: Path) -> None:
+@pytest.mark.parametrize(
+    "make", [chain, lambda count: HEAD + "".join(f"k{one} = 1\n" for one in range(count * 20))]
+)
+def test_twice_the_size_takes_little_more_than_twice_the_time(
+    make: Callable[[int], str], tmp_path: Path
+) -> None:
     from cleaver.design.checks import findings
 
     def seconds(count: int) -> float:

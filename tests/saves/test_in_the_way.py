@@ -165,7 +165,9 @@ def test_closing_many_gives_all_of_them_back_at_once(store: Store) -> None:
     assert store.hold("p249").profile is not None
 
 
-def test_counts_and_times_come_to_a_hook_that_may_fail(store: Store, caplog: pytest.LogCaptureFixture) -> None:
+def test_counts_and_times_come_to_a_hook_that_may_fail(
+    store: Store, caplog: pytest.LogCaptureFixture
+) -> None:
     found: list[tuple[Metric, float]] = []
     world = World(DESIGN)
     saver = Autosaver(store, interval=0, threaded=False, on_metric=lambda *one: found.append(one))
@@ -173,7 +175,13 @@ def test_counts_and_times_come_to_a_hook_that_may_fail(store: Store, caplog: pyt
         saver.join(world, name).earn("scrip", 1)
     with caplog.at_level(logging.DEBUG, logger="cleaver.saves"):
         saver.pump(5)
-    assert [name for name, _ in found] == ["encode_seconds", "lag_seconds", "saves", "save_bytes", "save_seconds"]
+    assert [name for name, _ in found] == [
+        "encode_seconds",
+        "lag_seconds",
+        "saves",
+        "save_bytes",
+        "save_seconds",
+    ]
     values = dict(found)
     assert values["saves"] == 2
     assert values["save_bytes"] == sum(row[2] for name in ("ana", "bea") for row in store.revisions(name))

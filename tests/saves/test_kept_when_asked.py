@@ -17,11 +17,21 @@ GAME: dict[str, Any] = {
     "teams": {"north": {}, "south": {}},
     "currencies": {"fund": {"pooled": True}},
     "actors": {
-        "diver": {"player": True, "vital": "suit", "meters": {"suit": {"max": 100, "saved": True}}, "tags": ["wet"]},
+        "diver": {
+            "player": True,
+            "vital": "suit",
+            "meters": {"suit": {"max": 100, "saved": True}},
+            "tags": ["wet"],
+        },
         "eel": {"vital": "skin", "meters": {"skin": 10}},
     },
     "statuses": {
-        "venom": {"lasts": 5.0, "stack": "add", "pulses": [{"every": 1.0, "do": [{"hurt": 4}]}], "tags": ["ill"]},
+        "venom": {
+            "lasts": 5.0,
+            "stack": "add",
+            "pulses": [{"every": 1.0, "do": [{"hurt": 4}]}],
+            "tags": ["ill"],
+        },
         "curse": {},
     },
     "saves": {"include": [*SECTIONS, *ASKED]},
@@ -130,9 +140,13 @@ def test_loading_tells_what_changed() -> None:
 def test_the_dead_come_back_under_nothing() -> None:
     sections: dict[str, Any] = {
         "lives": {"left": 0, "dead": True},
-        "statuses": {"curse": [{"order": 0, "left": None, "source": "", "kind": "", "team": "", "beats": []}]},
+        "statuses": {
+            "curse": [{"order": 0, "left": None, "source": "", "kind": "", "team": "", "beats": []}]
+        },
     }
-    world = World(Design.from_dict(GAME | {"actors": {"diver": GAME["actors"]["diver"] | {"lives": {"start": 2}}}}))
+    world = World(
+        Design.from_dict(GAME | {"actors": {"diver": GAME["actors"]["diver"] | {"lives": {"start": 2}}}})
+    )
     ana = world.join("diver", "ana", profile=Profile("ana", 1, sections))
 
     assert (ana.alive, ana.statuses) == (False, ())

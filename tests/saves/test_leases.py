@@ -143,7 +143,9 @@ def test_a_lease_of_a_wrong_clock_names_the_way_out(url: str) -> None:
             assert other.free(one.holder) == 1
             with other.hold("ana") as taken:
                 taken.save(scrip(2))
-            assert [(line.what, line.detail) for line in other.audit_trail()] == [("free", f"1 player of {one.holder}")]
+            assert [(line.what, line.detail) for line in other.audit_trail()] == [
+                ("free", f"1 player of {one.holder}")
+            ]
         with pytest.raises(ProfileStaleError):
             held.save(scrip(9))
 
@@ -189,7 +191,9 @@ def test_who_is_asked_for_a_player_may_let_it_go(url: str) -> None:
         saver.close()
 
 
-def test_a_call_on_request_that_fails_costs_nobody_anything(url: str, caplog: pytest.LogCaptureFixture) -> None:
+def test_a_call_on_request_that_fails_costs_nobody_anything(
+    url: str, caplog: pytest.LogCaptureFixture
+) -> None:
     clock = Clock()
 
     def fails(player: str, who: str) -> None:

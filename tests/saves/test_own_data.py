@@ -28,7 +28,12 @@ DESIGN = Design.from_dict(
 def test_it_comes_back_as_it_was(tmp_path: Path) -> None:
     world = World(DESIGN)
     ana = world.join("diver", "ana")
-    kept: dict[str, Any] = {"hair": "red", "seen": [1, 2.5, None, True], "keys": {"jump": "space"}, "größe": 0}
+    kept: dict[str, Any] = {
+        "hair": "red",
+        "seen": [1, 2.5, None, True],
+        "keys": {"jump": "space"},
+        "größe": 0,
+    }
     ana.data.update(kept)
     assert dict(ana.data) == kept
     profile = world.profile(ana)
@@ -65,7 +70,11 @@ def test_what_a_design_does_not_know_is_named_and_nothing_else() -> None:
     }
     rated = {"ratings": {"stars": {"measure": "1", "steps": [1]}}, "stages": {"reef": {"rating": "stars"}}}
     design = Design.from_dict({**DESIGN.source.written, **rated})
-    assert unknown_to(Profile("ana", 1, sections), design) == ["currencies.gold", "ratings.dive", "exchanges.office"]
+    assert unknown_to(Profile("ana", 1, sections), design) == [
+        "currencies.gold",
+        "ratings.dive",
+        "exchanges.office",
+    ]
     fewer = Design.from_dict({**DESIGN.source.written, **rated, "saves": {"include": ["ratings"]}})
     assert unknown_to(Profile("ana", 1, sections), fewer) == ["ratings.dive"]
     two = {
@@ -101,7 +110,9 @@ def test_what_is_read_is_a_copy() -> None:
     assert repr(ana.data) == "<OwnData of ana: {'seen': [1]}>"
 
 
-@pytest.mark.parametrize("wrong", [(1, 2), {1: 2}, {"a": {2: 3}}, float("nan"), b"a", {1}, object, [(1,)]], ids=repr)
+@pytest.mark.parametrize(
+    "wrong", [(1, 2), {1: 2}, {"a": {2: 3}}, float("nan"), b"a", {1}, object, [(1,)]], ids=repr
+)
 def test_what_json_does_not_hold_is_refused(wrong: Any) -> None:
     ana = World(DESIGN).join("diver", "ana")
     ana.data["seen"] = 1

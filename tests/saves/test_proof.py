@@ -13,7 +13,15 @@ from pathlib import Path
 import pytest
 from sqlalchemy import create_engine, text
 
-from cleaver import Profile, ProfileDamagedError, SaveError, StoreCorruptError, StoreUnavailableError, UsageError, World
+from cleaver import (
+    Profile,
+    ProfileDamagedError,
+    SaveError,
+    StoreCorruptError,
+    StoreUnavailableError,
+    UsageError,
+    World,
+)
 from cleaver.saves import Autosaver, DamagedProfile, Found, HighScore, open_store
 from cleaver.saves.chain import CommitCounter
 from helpers import Clock, run
@@ -222,7 +230,9 @@ def hot(path: Path, saves: int) -> None:
 
 
 @pytest.mark.filterwarnings("ignore::DeprecationWarning")
-def test_a_log_that_was_taken_away_after_a_kill_is_told(tmp_path: Path, caplog: pytest.LogCaptureFixture) -> None:
+def test_a_log_that_was_taken_away_after_a_kill_is_told(
+    tmp_path: Path, caplog: pytest.LogCaptureFixture
+) -> None:
     path = tmp_path / "saves.db"
     hot(path, 20)
     path.with_name("saves.db-wal").unlink()
@@ -235,7 +245,9 @@ def test_a_log_that_was_taken_away_after_a_kill_is_told(tmp_path: Path, caplog: 
         store.save(scrip(1))
         found = store.load("ana")
         assert isinstance(found, Found)
-        assert found.note == ("profile ana: the store has lost its last 19 transactions; this may be an older state")
+        assert found.note == (
+            "profile ana: the store has lost its last 19 transactions; this may be an older state"
+        )
 
 
 @pytest.mark.filterwarnings("ignore::DeprecationWarning")
@@ -280,7 +292,9 @@ def test_a_counter_may_lag_and_never_leads(tmp_path: Path) -> None:
 
 
 @pytest.mark.filterwarnings("ignore::DeprecationWarning")
-def test_a_log_taken_away_under_a_running_game_loses_nothing(tmp_path: Path, caplog: pytest.LogCaptureFixture) -> None:
+def test_a_log_taken_away_under_a_running_game_loses_nothing(
+    tmp_path: Path, caplog: pytest.LogCaptureFixture
+) -> None:
     path = tmp_path / "saves.db"
     store = open_store(f"sqlite:///{path}", DESIGN)
     held = store.hold("ana")
@@ -345,7 +359,9 @@ def test_a_backup_beside_another_stores_log_is_told_and_restore_store_puts_it_ri
 ) -> None:
     path, backup = tmp_path / "saves.db", tmp_path / "backup.db"
     design = tmp_path / "design.toml"
-    design.write_text('[currencies]\nscrip = {}\n[actors.diver]\nplayer = true\nvital = "suit"\nmeters.suit = 90\n')
+    design.write_text(
+        '[currencies]\nscrip = {}\n[actors.diver]\nplayer = true\nvital = "suit"\nmeters.suit = 90\n'
+    )
 
     def game() -> None:
         store = open_store(f"sqlite:///{path}", DESIGN)
@@ -370,7 +386,9 @@ def test_a_backup_beside_another_stores_log_is_told_and_restore_store_puts_it_ri
     store_url = f"sqlite:///{path}"
     code, out, err = run("saves", "restore-store", str(design), str(backup), "--store", store_url)
     assert (code, err.count("has lost its last")) == (0, 1)
-    assert out.startswith("saves.db is backup.db now, with 11 players\nthe old store is kept as saves.db.replaced-")
+    assert out.startswith(
+        "saves.db is backup.db now, with 11 players\nthe old store is kept as saves.db.replaced-"
+    )
     with open_store(store_url, DESIGN) as store:
         assert store.read("ana") == scrip(5)
         assert list(store.verify()) == []

@@ -42,7 +42,9 @@ MOST = 2**63 - 1
 
 def twice(call: Callable[[], object]) -> None:
     call()
-    with suppress(ReactionError):  # a sum that would be beyond the largest number says so, and stays where it is
+    with suppress(
+        ReactionError
+    ):  # a sum that would be beyond the largest number says so, and stays where it is
         call()
 
 
@@ -121,7 +123,22 @@ def places(tree: Any, path: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
         yield from places(item, (*path, key))
 
 
-ODD: tuple[Any, ...] = (None, -1, 2**63, -(2**63), 1.5, 1e300, float("nan"), "", "x", True, [], {}, [1, 2], {"a": 1})
+ODD: tuple[Any, ...] = (
+    None,
+    -1,
+    2**63,
+    -(2**63),
+    1.5,
+    1e300,
+    float("nan"),
+    "",
+    "x",
+    True,
+    [],
+    {},
+    [1, 2],
+    {"a": 1},
+)
 
 
 def test_the_quick_look_at_a_profile_and_the_one_that_finds_words_agree() -> None:
@@ -139,12 +156,16 @@ def test_the_quick_look_at_a_profile_and_the_one_that_finds_words_agree() -> Non
                 "team": {"name": "north"},
                 "tags": {"wet": True},
                 "statuses": {
-                    "ill": [{"order": 0, "left": None, "source": "", "kind": "", "team": "", "beats": [[1, True]]}]
+                    "ill": [
+                        {"order": 0, "left": None, "source": "", "kind": "", "team": "", "beats": [[1, True]]}
+                    ]
                 },
                 "quests": {
                     "one": {
                         "state": "active",
-                        "goals": [{"progress": 1, "target": 2.5, "met": False, "total": 1, "seen": [], "stamps": []}],
+                        "goals": [
+                            {"progress": 1, "target": 2.5, "met": False, "total": 1, "seen": [], "stamps": []}
+                        ],
                         "fails": [],
                         "completions": 0,
                         "limit": 7,

@@ -10,7 +10,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 from sqlalchemy import text
 
-from cleaver import AmountError, Design, Profile, ProfileDamagedError, SaveError, StoreCorruptError, World, open_store
+from cleaver import (
+    AmountError,
+    Design,
+    Profile,
+    ProfileDamagedError,
+    SaveError,
+    StoreCorruptError,
+    World,
+    open_store,
+)
 from cleaver.saves import Absent, DamagedProfile, Found, Store
 from cleaver.saves.document import decode, encode
 
@@ -39,7 +48,9 @@ def test_a_damaged_newest_generation_falls_back_and_says_so(store: Store) -> Non
         store.save(scrip(amount))
     with store.engine.begin() as connection:
         connection.execute(
-            text("UPDATE cleaver_generations SET body = CAST(replace(body, '30', '99') AS BLOB) WHERE revision = 3")
+            text(
+                "UPDATE cleaver_generations SET body = CAST(replace(body, '30', '99') AS BLOB) WHERE revision = 3"
+            )
         )
 
     assert store.load("ann") == Found(scrip(20), 2, (3,))
@@ -60,7 +71,11 @@ def test_only_so_many_generations_are_kept(store: Store) -> None:
     for amount in range(9):
         store.save(scrip(amount))
     with store.engine.connect() as connection:
-        kept = connection.execute(text("SELECT revision FROM cleaver_generations ORDER BY revision")).scalars().all()
+        kept = (
+            connection.execute(text("SELECT revision FROM cleaver_generations ORDER BY revision"))
+            .scalars()
+            .all()
+        )
 
     assert kept == [6, 7, 8, 9]
 
@@ -205,11 +220,16 @@ def test_any_bytes_are_a_profile_or_refused(body: bytes) -> None:
             },
             r"goals\[1\].progress is 'x'",
         ),
-        ({"achievements": {"first_pearl": {"achieved": "", "tallies": {}}}}, "achieved is ''; it must be a list"),
+        (
+            {"achievements": {"first_pearl": {"achieved": "", "tallies": {}}}},
+            "achieved is ''; it must be a list",
+        ),
         ({"lives": {"left": True, "dead": False}}, "lives.left is 'True'"),
     ],
 )
-def test_a_profile_that_somebody_misshaped_is_refused_whole(reef: Design, sections: dict[str, Any], told: str) -> None:
+def test_a_profile_that_somebody_misshaped_is_refused_whole(
+    reef: Design, sections: dict[str, Any], told: str
+) -> None:
     world = World(reef)
     profile = Profile("ana", 1, {"items": {"pearl": 2}, **sections})
 

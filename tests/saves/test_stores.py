@@ -87,7 +87,9 @@ def test_a_damaged_newest_generation_falls_back_says_so_and_goes_to_quarantine(s
     assert found.note == "profile ana: revision 3 is damaged, loaded revision 2"
     store.save(scrip(40))
     with store.engine.connect() as connection:
-        assert connection.execute(text("SELECT player, revision FROM cleaver_quarantine")).all() == [("ana", 3)]
+        assert connection.execute(text("SELECT player, revision FROM cleaver_quarantine")).all() == [
+            ("ana", 3)
+        ]
     assert store.load("ana") == Found(scrip(40), 4)
 
 
@@ -200,7 +202,9 @@ def test_of_a_batch_only_the_stale_ones_are_refused(url: str) -> None:
     helds = [one.hold(f"p{number}") for number in range(5)]
     clock.now += 31
     two.hold("p3")
-    results = one.save_many([one.encoded(held, scrip(number, held.player)) for number, held in enumerate(helds)])
+    results = one.save_many(
+        [one.encoded(held, scrip(number, held.player)) for number, held in enumerate(helds)]
+    )
 
     assert [isinstance(result, ProfileStaleError) for result in results] == [False, False, False, True, False]
     assert one.players() == ["p0", "p1", "p2", "p4"]
@@ -240,7 +244,12 @@ def test_only_so_many_generations_are_kept_and_high_scores_have_ranks(store: Sto
 
 @pytest.mark.parametrize(
     ("value", "path"),
-    [(float("nan"), "profile.a.b"), (float("inf"), "profile.a.b"), ({1}, "profile.a.b"), (2**70, "profile.a.b")],
+    [
+        (float("nan"), "profile.a.b"),
+        (float("inf"), "profile.a.b"),
+        ({1}, "profile.a.b"),
+        (2**70, "profile.a.b"),
+    ],
 )
 def test_what_cannot_be_saved_is_refused_with_its_path(store: Store, value: Any, path: str) -> None:
     with pytest.raises(AmountError, match=path):
@@ -391,7 +400,9 @@ def test_a_spoilt_file_never_crashes_and_never_gives_an_older_or_empty_profile_s
 ) -> None:
     whole = sound.read_bytes()
     place %= len(whole)
-    content = whole[:place] if cut else whole[:place] + noise[: len(whole) - place] + whole[place + len(noise) :]
+    content = (
+        whole[:place] if cut else whole[:place] + noise[: len(whole) - place] + whole[place + len(noise) :]
+    )
     with tempfile.TemporaryDirectory() as folder:
         spoilt = Path(folder, "spoilt.db")
         spoilt.write_bytes(content)
@@ -586,7 +597,9 @@ def test_golden_profiles_of_version_1_still_come_back_whole() -> None:
     for name, profile in golden.items():
         kept = world.profile(world.actor(name)).sections
         assert all(
-            kept[section][key] == value for section, data in profile.sections.items() for key, value in data.items()
+            kept[section][key] == value
+            for section, data in profile.sections.items()
+            for key, value in data.items()
         )
 
 

@@ -76,7 +76,9 @@ def test_a_save_counts_only_after_its_transaction(store: Store, monkeypatch: pyt
     writes = [store.encoded(held, scrip(held.player, 1)) for held in (ana, bea)]
     connection = store._writer()
     commit = type(connection)._commit_impl
-    monkeypatch.setattr(type(connection), "_commit_impl", lambda self: (_ for _ in ()).throw(OSError("no space left")))
+    monkeypatch.setattr(
+        type(connection), "_commit_impl", lambda self: (_ for _ in ()).throw(OSError("no space left"))
+    )
     with pytest.raises(OSError, match="no space"):
         store.save_many(writes)
     monkeypatch.setattr(type(connection), "_commit_impl", commit)
@@ -118,7 +120,9 @@ class Proxy:
         found = urlsplit(url)
         self.server = (found.hostname or "127.0.0.1", found.port or 5432)
         self.listening = socket.create_server(("127.0.0.1", 0))
-        self.url = url.replace(f"{found.hostname}:{found.port}", f"127.0.0.1:{self.listening.getsockname()[1]}")
+        self.url = url.replace(
+            f"{found.hostname}:{found.port}", f"127.0.0.1:{self.listening.getsockname()[1]}"
+        )
         self.armed, self.cut = False, 0
         threading.Thread(target=self._accept, daemon=True).start()
 
@@ -278,7 +282,9 @@ def test_what_cannot_be_encoded_holds_back_who_has_traded_with_it(
     clock.now = 8
     world.trade(ana, {"pearl": 2}, bea, {})
     broken = world.profile
-    monkeypatch.setattr(world, "profile", lambda actor: scrip("ana", 10**30) if actor.id == "bea" else broken(actor))
+    monkeypatch.setattr(
+        world, "profile", lambda actor: scrip("ana", 10**30) if actor.id == "bea" else broken(actor)
+    )
     saver.pump(5)
     assert pearls(store) == [5, -1, -1]
     assert [failure.player for failure in failures] == ["bea"]

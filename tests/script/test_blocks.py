@@ -42,7 +42,9 @@ def test_the_lines_of_a_block_are_carried_out_so_often(reef: Design) -> None:
 
 def test_a_block_of_no_turns_does_nothing_and_quit_leaves_all_of_them(reef: Design) -> None:
     session = Session(reef)
-    assert told(session, "repeat 0 {", "join diver ana", "}", "join diver bea")[0].startswith("join diver bea")
+    assert told(session, "repeat 0 {", "join diver ana", "}", "join diver bea")[0].startswith(
+        "join diver bea"
+    )
     assert told(session, "repeat 5 {", "repeat 5 {", "earn bea scrip 1", "quit", "}", "}", "leave bea") == [
         "earn bea scrip 1 → 1 scrip"
     ]
@@ -77,7 +79,9 @@ def test_a_block_at_the_prompt_is_one_step_that_can_be_taken_back(reef: Design, 
     assert "4 lines carried out; expect ana.scrip == 3: does not hold" in step.said
     assert [event.name for event in step.events] == ["earned", "earned"]
     assert (
-        (tmp_path / "r.play").read_text().endswith("repeat 2 {\n    earn ana scrip 3\n    expect ana.scrip == 3\n}\n")
+        (tmp_path / "r.play")
+        .read_text()
+        .endswith("repeat 2 {\n    earn ana scrip 3\n    expect ana.scrip == 3\n}\n")
     )
     carry_out(session, 9, "undo")
     assert session.actor("ana").purse["scrip"] == 0
@@ -176,6 +180,8 @@ def test_a_player_joins_from_a_file(reef: Design, tmp_path: Path) -> None:
     url = f"sqlite:///{tmp_path / 's.db'}"
     assert run("play", REEF, "a.play", "--store", url, cwd=tmp_path)[0] == 0
     assert run("saves", "export", REEF, "ana", "--store", url, "--out", "ana.json", cwd=tmp_path)[0] == 0
-    (tmp_path / "b.play").write_text("join diver ana from=ana.json\nexpect ana.scrip == 7\n", encoding="utf-8")
+    (tmp_path / "b.play").write_text(
+        "join diver ana from=ana.json\nexpect ana.scrip == 7\n", encoding="utf-8"
+    )
     code, out, err = run("play", REEF, "b.play", cwd=tmp_path)
     assert (code, "1 of 1 expectations hold" in out + err) == (0, True), out + err

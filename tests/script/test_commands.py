@@ -52,14 +52,19 @@ def test_a_new_command_is_one_declaration() -> None:
         ana.soothe(7)
     assert ana.soothe("venom")
     found = COMMANDS["soothe"]
-    assert (found.usage, found.help) == ("soothe NAME STATUS [lasts=]", "let a status hurt nobody for a while")
+    assert (found.usage, found.help) == (
+        "soothe NAME STATUS [lasts=]",
+        "let a status hurt nobody for a while",
+    )
     assert found.run(run, "ana venom lasts=2") == "ana feels no venom"
     assert found.run(run, "ana cold") == "refused: no_change"
     assert complete(run, "soothe ana ") == ["venom"]
     call = Call(DECLARED["Actor", "soothe"], ana, ("venom",), {"lasts": 2.5})
     assert script_line(call, lambda what, text: what) == "soothe ana venom lasts=2.5"
     assert fulfil(run.world, ana, "soothe", "venom", None) == (True, "")
-    assert "| `soothe NAME STATUS [lasts=]` | let a status hurt nobody for a while |" in reference.script_page()
+    assert (
+        "| `soothe NAME STATUS [lasts=]` | let a status hurt nobody for a while |" in reference.script_page()
+    )
     assert "soothe(status: str" in reference.PAGES["python.md"]()
 
 

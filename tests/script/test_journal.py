@@ -56,7 +56,9 @@ def replayed(path: Path, design: Design = DESIGN) -> World:
     return session.world
 
 
-def test_frames_are_merged_refusals_left_out_and_listeners_stand_inside_their_delivery(tmp_path: Path) -> None:
+def test_frames_are_merged_refusals_left_out_and_listeners_stand_inside_their_delivery(
+    tmp_path: Path,
+) -> None:
     world = World(DESIGN, seed=7)
     with cleaver.journal(world, tmp_path / "a.play"):
         ana = world.join("diver", "ana")
@@ -306,7 +308,9 @@ READERS = {
 }
 
 
-@pytest.mark.parametrize("cls", [World, Actor, Placement, Shot, Match, MeterView], ids=lambda cls: cls.__name__)
+@pytest.mark.parametrize(
+    "cls", [World, Actor, Placement, Shot, Match, MeterView], ids=lambda cls: cls.__name__
+)
 def test_every_command_of_a_game_is_written(cls: type) -> None:
     """What is not written changes nothing, or is made of what is (contacts)."""
     known = {*READERS.get(cls.__name__, "").split(), *(name for of, name in COMMANDS if of == cls.__name__)}
@@ -381,7 +385,9 @@ def test_what_was_done_before_a_save_is_on_the_disk_when_it_is_told(tmp_path: Pa
     assert replayed(path).snapshot() == world.snapshot()
 
 
-def test_a_full_disk_ends_the_journal_and_not_the_game(tmp_path: Path, caplog: pytest.LogCaptureFixture) -> None:
+def test_a_full_disk_ends_the_journal_and_not_the_game(
+    tmp_path: Path, caplog: pytest.LogCaptureFixture
+) -> None:
     world, path = World(DESIGN), tmp_path / "a.play"
     written = cleaver.journal(world, path)
     ana = world.join("diver", "ana")

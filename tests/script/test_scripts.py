@@ -143,7 +143,9 @@ def test_a_failed_expectation_shows_both_sides_and_goes_on(session: Session) -> 
         ("join diver ana", "is taken"),
     ],
 )
-def test_a_wrong_line_stops_with_its_place_and_what_would_be_right(session: Session, line: str, words: str) -> None:
+def test_a_wrong_line_stops_with_its_place_and_what_would_be_right(
+    session: Session, line: str, words: str
+) -> None:
     if line.startswith("until"):
         words = "time does not go back"
         line = "until 0.5"
@@ -230,14 +232,9 @@ def test_a_tally_counts_from_its_line_on_what_it_is_about(session: Session) -> N
         "advance 1",
         "drain eel3 20",
     )
-    assert [session.evaluate(f"tally.{name}") for name in ("lost", "hits", "worst", "least", "big", "fall")] == [
-        14,
-        1,
-        10,
-        4,
-        30,
-        2,
-    ]
+    assert [
+        session.evaluate(f"tally.{name}") for name in ("lost", "hits", "worst", "least", "big", "fall")
+    ] == [14, 1, 10, 4, 30, 2]
     assert session.evaluate("tally.lost.count") == 2
     assert session.evaluate("event.drained.actor == 'eel3' and tally.fall == 2")
 
@@ -322,7 +319,13 @@ def test_steps_are_told_with_events_and_causes(session: Session) -> None:
 
 def test_a_function_with_typed_parameters_is_a_command(session: Session) -> None:
     def dig(
-        session: Session, actor: ActorName, depth: Whole = 1, *, with_: Item, hard: Truth = False, **inputs: Input
+        session: Session,
+        actor: ActorName,
+        depth: Whole = 1,
+        *,
+        with_: Item,
+        hard: Truth = False,
+        **inputs: Input,
     ) -> str:
         """Digs a hole."""
         return f"{actor.id} {depth} {with_} {hard} {inputs}"
@@ -364,7 +367,9 @@ def test_the_example_of_every_command_is_carried_out_as_it_stands(reef: Design, 
 @given(
     st.lists(
         st.one_of(
-            st.sampled_from([command.example for command in COMMANDS.values() if command.name not in ("quit",)]),
+            st.sampled_from(
+                [command.example for command in COMMANDS.values() if command.name not in ("quit",)]
+            ),
             st.text(max_size=30),
         ),
         max_size=8,

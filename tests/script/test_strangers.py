@@ -32,7 +32,9 @@ BASELINE = (
 
 def _snapshot() -> bytes:
     session = Session(strangers.REEF)
-    play(session, ["join diver ana", "spawn eel eel1", "hit ana by=eel1 with=sting", "accept ana first_light"])
+    play(
+        session, ["join diver ana", "spawn eel eel1", "hit ana by=eel1 with=sting", "accept ana first_light"]
+    )
     return json.dumps(session.world.snapshot()).encode()
 
 
@@ -113,7 +115,9 @@ WORDS = st.sampled_from(
     ]
 )
 LINES = st.one_of(
-    st.sampled_from([command.example for command in COMMANDS.values() if command.name not in ("quit", "record")]),
+    st.sampled_from(
+        [command.example for command in COMMANDS.values() if command.name not in ("quit", "record")]
+    ),
     st.builds(
         lambda name, words: " ".join([name, *words]),
         st.sampled_from([name for name in COMMANDS if name != "record"]),
@@ -184,7 +188,10 @@ def test_what_is_written_in_a_file_is_never_run_as_code(tmp_path: Path) -> None:
     ("lines", "told"),
     [
         (["repeat 100000 repeat 100000 untag ana boss"], f"more than {MAX_TURNS:,} commands in one run"),
-        ([f"snapshot s{number}" for number in range(MAX_SNAPSHOTS + 1)], f"at most {MAX_SNAPSHOTS} snapshots"),
+        (
+            [f"snapshot s{number}" for number in range(MAX_SNAPSHOTS + 1)],
+            f"at most {MAX_SNAPSHOTS} snapshots",
+        ),
         (["expect " + "1 + " * MAX_LINE + "1 > 0"], f"at most {MAX_LINE:,}"),
     ],
     ids=["turns", "snapshots", "line"],
@@ -199,7 +206,9 @@ def test_a_run_may_have_only_so_much_come_due() -> None:
     play(session, ["join diver ana", "spawn winch w owner=ana"])
     read.parts(session.world).stage.patience = 10  # as if the others of the limit had come due before
 
-    with pytest.raises(UsageError, match="more came due than may in one run of a script; time stands at 40 s"):
+    with pytest.raises(
+        UsageError, match="more came due than may in one run of a script; time stands at 40 s"
+    ):
         session.world.advance(1e6)
     assert session.world.now == 40
     assert MAX_DUE > 10
@@ -209,8 +218,12 @@ def test_a_script_too_long_or_too_slow_is_stopped(tmp_path: Path) -> None:
     (tmp_path / "long.play").write_bytes(b"# long\n" * (MAX_BYTES // 7 + 1))
     (tmp_path / "slow.play").write_text("join diver ana\n" + "repeat 50000 advance 1\n" * 4)
 
-    assert f"more than {MAX_BYTES:,} bytes" in judge(tmp_path / "long.play", sample.path("lanternreef.toml")).wrong
     assert (
-        "took longer than 0.05 s" in judge(tmp_path / "slow.play", sample.path("lanternreef.toml"), timeout=0.05).wrong
+        f"more than {MAX_BYTES:,} bytes"
+        in judge(tmp_path / "long.play", sample.path("lanternreef.toml")).wrong
+    )
+    assert (
+        "took longer than 0.05 s"
+        in judge(tmp_path / "slow.play", sample.path("lanternreef.toml"), timeout=0.05).wrong
     )
     assert not baseline_of(tmp_path / "slow.play").exists()

@@ -29,7 +29,8 @@ def folder(tmp_path: Path) -> Path:
     (tmp_path / "dive.play").write_text(DIVE, encoding="utf-8")
     (tmp_path / "more").mkdir()
     (tmp_path / "more/bad.play").write_text(
-        "join diver ana\nhurt ana 5\nexpect ana.suit == 90 and ana.air > 3\nexpect ana.alive\n", encoding="utf-8"
+        "join diver ana\nhurt ana 5\nexpect ana.suit == 90 and ana.air > 3\nexpect ana.alive\n",
+        encoding="utf-8",
     )
     return tmp_path
 
@@ -54,7 +55,10 @@ def test_every_script_below_is_played_and_what_fails_is_told_with_both_sides(fol
         "      #2 at 0 s  ana loses 4 suit (90 → 86)",
         "2 scripts: 1 pass, 1 does not; 7 of 8 expectations hold; no baselines",
     ]
-    assert run("test", "dive.play", cwd=folder)[:2] == (0, "1 script: passes; 6 of 6 expectations hold; no baselines\n")
+    assert run("test", "dive.play", cwd=folder)[:2] == (
+        0,
+        "1 script: passes; 6 of 6 expectations hold; no baselines\n",
+    )
 
 
 def test_a_line_that_is_wrong_is_exit_code_2_and_stops_no_other_script(folder: Path) -> None:
@@ -63,7 +67,8 @@ def test_a_line_that_is_wrong_is_exit_code_2_and_stops_no_other_script(folder: P
 
     assert code == 2
     assert (
-        "✗ a.play: cannot be played\n    a.play:2: hrut ana 5\n    unknown command 'hrut'; did you mean 'hurt'?" in out
+        "✗ a.play: cannot be played\n    a.play:2: hrut ana 5\n    unknown command 'hrut'; did you mean 'hurt'?"
+        in out
     )
     assert out.endswith("3 scripts: 1 pass, 2 do not; 7 of 8 expectations hold; no baselines\n")
 
@@ -73,7 +78,12 @@ def test_the_results_are_written_as_junit_xml(folder: Path) -> None:
     run("test", "--junit", "out.xml", cwd=folder)
 
     root = ElementTree.parse(folder / "out.xml").getroot()
-    assert (root.tag, root.get("tests"), root.get("failures"), root.get("errors")) == ("testsuites", "3", "1", "1")
+    assert (root.tag, root.get("tests"), root.get("failures"), root.get("errors")) == (
+        "testsuites",
+        "3",
+        "1",
+        "1",
+    )
     cases = {case.get("name"): case for case in root.iter("testcase")}
     assert [child.tag for child in cases["a.play"]] == ["error"]
     assert [child.tag for child in cases["dive.play"]] == []
@@ -84,7 +94,11 @@ def test_the_results_are_written_as_junit_xml(folder: Path) -> None:
 
 @pytest.mark.parametrize(
     ("words", "told"),
-    [(("nowhere",), "nowhere is not there"), (("empty",), "there is no script"), (("--jobs", "-1"), "--jobs")],
+    [
+        (("nowhere",), "nowhere is not there"),
+        (("empty",), "there is no script"),
+        (("--jobs", "-1"), "--jobs"),
+    ],
 )
 def test_wrong_use_of_test_is_told(folder: Path, words: tuple[str, ...], told: str) -> None:
     (folder / "empty").mkdir()
@@ -103,7 +117,9 @@ def test_a_script_finds_its_design(folder: Path) -> None:
         design_named(folder / "more/bad.play", ["", "# a note", "# design: ../lanternreef.toml"])
         == folder / "more/../lanternreef.toml"
     )
-    assert design_named(folder / "more/bad.play", ["# design: x.toml"], folder / "y.toml") == folder / "y.toml"
+    assert (
+        design_named(folder / "more/bad.play", ["# design: x.toml"], folder / "y.toml") == folder / "y.toml"
+    )
     (folder / "more/third.json").write_text('{"actors": {}}', encoding="utf-8")
     with pytest.raises(
         UsageError, match="may belong to any of other.toml, third.json; name it in the script's first line"
@@ -136,7 +152,12 @@ def test_a_baseline_that_holds_is_the_same_and_one_of_a_failing_script_is_not_ke
 @pytest.mark.parametrize(
     ("old", "new", "came", "since"),
     [
-        ("{ score = 10 }", "{ score = 0 }", "expected: at 4 s, ana scores 10", "rules[1].do[1].score was 10 and is 0"),
+        (
+            "{ score = 10 }",
+            "{ score = 0 }",
+            "expected: at 4 s, ana scores 10",
+            "rules[1].do[1].score was 10 and is 0",
+        ),
         (
             "amount = 6, to",
             "amount = 5, to",
@@ -194,7 +215,9 @@ def test_a_flipped_drain_is_seen_by_a_baseline(folder: Path) -> None:
     ],
     ids=["other", "longer", "shorter", "moved"],
 )
-def test_a_script_that_was_changed_is_told_apart_from_a_design_that_was(folder: Path, script: str, told: str) -> None:
+def test_a_script_that_was_changed_is_told_apart_from_a_design_that_was(
+    folder: Path, script: str, told: str
+) -> None:
     judge(folder / "dive.play", update=True)
     (folder / "dive.play").write_text(script, encoding="utf-8")
 
@@ -224,7 +247,9 @@ def test_pytest_collects_scripts_and_tells_failures_as_the_command_does(
 ) -> None:
     pytester.makeini(f"[pytest]\ncleaver_design = {folder / 'lanternreef.toml'}\n")
     (pytester.path / "dive.play").write_text(DIVE, encoding="utf-8")
-    (pytester.path / "bad.play").write_text((folder / "more/bad.play").read_text(encoding="utf-8"), encoding="utf-8")
+    (pytester.path / "bad.play").write_text(
+        (folder / "more/bad.play").read_text(encoding="utf-8"), encoding="utf-8"
+    )
     pytester.makepyfile("""
         from cleaver.testing import expect
         def test_a_diver_is_whole(cleaver_world):
@@ -344,7 +369,9 @@ def test_a_session_becomes_a_test_of_what_changed(folder: Path) -> None:
 def test_undo_takes_the_expectations_after_a_line_back_too(folder: Path) -> None:
     session = Session(load_design(folder / "lanternreef.toml"), remember=True)
     session.recording = Recording(session, folder / "new.play")
-    typed(session, "join diver ana", "hurt ana 5", "record expect", "undo", "earn ana scrip 2", "record expect")
+    typed(
+        session, "join diver ana", "hurt ana 5", "record expect", "undo", "earn ana scrip 2", "record expect"
+    )
 
     assert (folder / "new.play").read_text(encoding="utf-8").splitlines() == [
         "join diver ana",
@@ -392,7 +419,8 @@ def test_a_design_whose_path_has_spaces_is_found_again(folder: Path) -> None:
 
 def test_a_profile_beside_a_script_is_found_from_anywhere(folder: Path) -> None:
     (folder / "more/saved.json").write_text(
-        '{"format": 1, "player": "ana", "version": 1, "sections": {"currencies": {"scrip": 12}}}', encoding="utf-8"
+        '{"format": 1, "player": "ana", "version": 1, "sections": {"currencies": {"scrip": 12}}}',
+        encoding="utf-8",
     )
     (folder / "more/load.play").write_text(
         "join diver ana\nload ana from=saved.json\nexpect ana.scrip == 12\n", encoding="utf-8"
@@ -484,9 +512,14 @@ def test_two_designs_are_compared_in_words_and_by_what_scripts_come_to(folder: P
     ]
     assert "expectations that hold 6 of 6 4 of 6" in told
     assert any(row.startswith("line 15 holds ana.suit == ana.suit.max - 12.5") for row in told)
-    assert any(row.startswith("first difference, line 14, 6 s ana loses 12.5 suit (90 → 77.5)") for row in told)
+    assert any(
+        row.startswith("first difference, line 14, 6 s ana loses 12.5 suit (90 → 77.5)") for row in told
+    )
     assert "more/bad.play: the same under both" in told
-    assert run("diff", "old.toml", "old.toml", cwd=folder)[:2] == (0, "old.toml → old.toml: nothing has changed\n")
+    assert run("diff", "old.toml", "old.toml", cwd=folder)[:2] == (
+        0,
+        "old.toml → old.toml: nothing has changed\n",
+    )
 
 
 def test_a_script_that_cannot_be_played_any_more_is_told(folder: Path) -> None:

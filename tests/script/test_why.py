@@ -36,7 +36,10 @@ def test_goods_scores_quests_levels_and_stars_have_stories(world: World, ana: Ac
     assert [chapter.after for chapter in world.why("ana.rank").chapters] == [2]
     assert world.why("ana.rank.xp").value == 120
     assert len(world.why("ana.stars.dive").chapters) == 1
-    assert tale(world.why("ana.scrip")) == ["ana.scrip is 0 now", "  as it was at the start: nothing has changed it"]
+    assert tale(world.why("ana.scrip")) == [
+        "ana.scrip is 0 now",
+        "  as it was at the start: nothing has changed it",
+    ]
 
 
 def test_a_history_that_was_cut_is_said_to_be(reef: Design) -> None:
@@ -67,7 +70,11 @@ def test_asking_about_nothing_is_an_error(world: World, ana: Actor) -> None:
 
 def test_why_is_a_line_of_scripts(reef: Design) -> None:
     said: list[str] = []
-    play(Session(reef), ["join diver ana", "hurt ana 6", "why ana.suit"], tell=lambda step: said.append(step.said))
+    play(
+        Session(reef),
+        ["join diver ana", "hurt ana 6", "why ana.suit"],
+        tell=lambda step: said.append(step.said),
+    )
 
     assert said[-1].splitlines() == [
         "ana.suit is 85 now",

@@ -92,7 +92,9 @@ def test_the_guard_explains_itself(guard: dict[str, Any], amount: float, told: s
 
 
 def test_whole_vital_meters_round_once_at_the_end() -> None:
-    world, box = crate_world({"max": 100, "whole": True}, guard={"through": {"venom": 0.5}, "armour": 1, "most": 12})
+    world, box = crate_world(
+        {"max": 100, "whole": True}, guard={"through": {"venom": 0.5}, "armour": 1, "most": 12}
+    )
 
     hit = box.hurt(7, type="venom")
     assert hit.dealt == 3
@@ -126,7 +128,13 @@ def test_shields_absorb_in_the_order_of_the_design_then_the_vital_meter_loses() 
     world, box = crate_world(crate={"player": True, "vital": "planks", "meters": meters})
     events = heard(world, "damaged")
     hit = box.hurt(9)
-    assert (hit.absorbed, hit.dealt, box["tar"].value, box["rope"].value, box["planks"].value) == (9, 0, 0, 5, 30)
+    assert (hit.absorbed, hit.dealt, box["tar"].value, box["rope"].value, box["planks"].value) == (
+        9,
+        0,
+        0,
+        5,
+        30,
+    )
     hit = box.hurt(50)
 
     assert (hit.amount, hit.absorbed, hit.dealt, hit.overkill, hit.lethal) == (50, 5, 30, 15, True)
@@ -172,7 +180,9 @@ def test_the_gate_refuses_in_its_written_order() -> None:
     st.lists(st.tuples(st.floats(-20, 20), st.floats(-20, 20), st.floats(-3, 3)), max_size=20),
     st.lists(st.floats(0, 30), min_size=1, max_size=12),
 )
-def test_near_counts_whom_a_walk_over_all_would(spots: list[tuple[float, float, float]], radii: list[float]) -> None:
+def test_near_counts_whom_a_walk_over_all_would(
+    spots: list[tuple[float, float, float]], radii: list[float]
+) -> None:
     world, box = crate_world()
     world.move(box, 0, 0)
     wasps = [world.spawn("wasp") for _ in spots]
@@ -260,7 +270,14 @@ def test_contact_on_every_frame_hurts_once_a_cooldown(ana: Actor, eel: Actor, wo
     st.integers(0, 100),
 )
 def test_the_quick_way_and_the_general_way_are_the_same(
-    amount: float, zone: str, crit: bool, zone_factor: float, through: float, armour: float, deals: float, seed: int
+    amount: float,
+    zone: str,
+    crit: bool,
+    zone_factor: float,
+    through: float,
+    armour: float,
+    deals: float,
+    seed: int,
 ) -> None:
     tables = {
         "inputs": {"charge": 1.0},
@@ -268,7 +285,9 @@ def test_the_quick_way_and_the_general_way_are_the_same(
             "crate": {
                 "player": True,
                 "vital": "planks",
-                "meters": {"planks": {"max": 60, "marks": {"low": 0.25, "half": 0.5}, "flows": [{"rate": 3}]}},
+                "meters": {
+                    "planks": {"max": 60, "marks": {"low": 0.25, "half": 0.5}, "flows": [{"rate": 3}]}
+                },
                 "guard": {
                     "zones": {"visor": zone_factor, "shell": 0.5},
                     "through": {"venom": through},
@@ -301,12 +320,17 @@ def test_the_quick_way_and_the_general_way_are_the_same(
                 form = read.parts(world).combat.attack(read.body(wasp), attack)
                 hit = read.parts(world).done(
                     read.parts(world).combat.hit(
-                        read.body(box), Blow(form.amount, read.body(wasp), attack=form, zone=zone, type=form.type)
+                        read.body(box),
+                        Blow(form.amount, read.body(wasp), attack=form, zone=zone, type=form.type),
                     )
                 )
-            told.append((hit.blocked, hit.amount, hit.dealt, hit.overkill, hit.critical, hit.lethal, hit.explain()))
+            told.append(
+                (hit.blocked, hit.amount, hit.dealt, hit.overkill, hit.critical, hit.lethal, hit.explain())
+            )
             world.advance(0.015)
         world.advance(3)
-        logs.append((told, [event.plain() for event in world.events], world.snapshot()["dice"], box["planks"].value))
+        logs.append(
+            (told, [event.plain() for event in world.events], world.snapshot()["dice"], box["planks"].value)
+        )
 
     assert logs[0] == logs[1]

@@ -35,7 +35,15 @@ def test_percent_text_is_whole_and_never_claims_empty_or_full(fraction: float, t
 
 
 def test_cells_are_rounded_down_but_one_stays_while_anything_is_left() -> None:
-    assert [cells(fraction, 20) for fraction in (0, 0.001, 0.049, 0.05, 0.1, 0.999, 1)] == [0, 1, 1, 1, 2, 19, 20]
+    assert [cells(fraction, 20) for fraction in (0, 0.001, 0.049, 0.05, 0.1, 0.999, 1)] == [
+        0,
+        1,
+        1,
+        1,
+        2,
+        19,
+        20,
+    ]
     assert cells(0.3, 10) == 3  # 0.3 × 10 is 3, whatever floats say
 
 
@@ -172,7 +180,11 @@ def test_the_last_step_is_cut_and_a_stepped_drain_kills() -> None:
     world.advance(0.5)
     assert box["planks"].value == 0
     assert not box.alive
-    assert [(event.time, event.amount) for event in world.events if event.name == "drained"] == [(1, 2), (2, 2), (3, 1)]
+    assert [(event.time, event.amount) for event in world.events if event.name == "drained"] == [
+        (1, 2),
+        (2, 2),
+        (3, 1),
+    ]
 
 
 def test_quiet_after_a_hurt_then_up_to_half() -> None:
@@ -189,7 +201,9 @@ def test_quiet_after_a_hurt_then_up_to_half() -> None:
 
 
 def test_flows_start_and_stop_with_their_tags() -> None:
-    world, box = crate_world({"max": 60, "flows": [{"rate": -1.2, "while": "wet"}, {"rate": 10, "unless": "wet"}]})
+    world, box = crate_world(
+        {"max": 60, "flows": [{"rate": -1.2, "while": "wet"}, {"rate": 10, "unless": "wet"}]}
+    )
     box.tag("wet")
     world.advance(20)
     assert box["planks"].value == 36
@@ -267,7 +281,9 @@ def test_marks_are_crossed_by_hits_heals_and_hand_alike_each_once() -> None:
 
 
 def test_marks_of_whole_meters_are_crossed_when_the_shown_number_does() -> None:
-    world, box = crate_world({"max": 90, "start": 24, "whole": True, "marks": {"low": 0.25}, "flows": [{"rate": -1}]})
+    world, box = crate_world(
+        {"max": 90, "start": 24, "whole": True, "marks": {"low": 0.25}, "flows": [{"rate": -1}]}
+    )
     events = heard(world, "crossed")
     world.advance(1.5)
     assert not events

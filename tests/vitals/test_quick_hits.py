@@ -83,7 +83,17 @@ _DESIGNS = st.fixed_dictionaries(
 )
 _WHO = pick("one", "two")
 _COMMANDS = st.one_of(
-    *[st.tuples(st.just("hit"), _WHO, _WHO, pick("sting", "brush"), pick("", "fin"), pick(None, True, False), TENTHS)]
+    *[
+        st.tuples(
+            st.just("hit"),
+            _WHO,
+            _WHO,
+            pick("sting", "brush"),
+            pick("", "fin"),
+            pick(None, True, False),
+            TENTHS,
+        )
+    ]
     * 6,
     st.tuples(st.just("advance"), pick(1, 16_667, 100_000, 400_000, 2_000_000)),
     st.tuples(st.just("heal"), _WHO, TENTHS),
@@ -176,7 +186,9 @@ def test_hits_of_every_common_shape_go_the_short_way(
     meters: dict[str, Any], guard: dict[str, Any], left: dict[str, float], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     tables = {
-        "actors": {"eel": {"vital": "hide", "meters": meters, "guard": guard, "attacks": {"sting": {"amount": 3}}}}
+        "actors": {
+            "eel": {"vital": "hide", "meters": meters, "guard": guard, "attacks": {"sting": {"amount": 3}}}
+        }
     }
     world = World(Design.from_dict(tables))
     one, two = world.spawn("eel"), world.spawn("eel")
@@ -196,7 +208,11 @@ def two_eels(**meters: Any) -> tuple[World, Actor, Actor]:
         Design.from_dict(
             {
                 "actors": {
-                    "eel": {"vital": "hide", "meters": {"hide": 20, **meters}, "attacks": {"sting": {"amount": 3}}}
+                    "eel": {
+                        "vital": "hide",
+                        "meters": {"hide": 20, **meters},
+                        "attacks": {"sting": {"amount": 3}},
+                    }
                 }
             }
         )

@@ -80,7 +80,11 @@ def test_a_pulse_counts_for_the_owner_also_when_both_have_gone(world: World, ana
     newcomer = world.join("diver", "ana")
     world.advance(1)
     died = [event for event in world.events if event.name == "died"][-1]
-    assert (died.actor, died.credit, newcomer.score) == ("eel2", "ana", 0)  # the name says who; nobody gets it
+    assert (died.actor, died.credit, newcomer.score) == (
+        "eel2",
+        "ana",
+        0,
+    )  # the name says who; nobody gets it
 
 
 def test_it_stands_in_its_owners_team_unless_it_has_one_and_goes_along(world: World, ana: Actor) -> None:
@@ -143,7 +147,9 @@ def test_a_shot_lands_with_its_inputs_and_pierces_one_more(world: World, ana: Ac
     assert (shot.left, world.shots, [eel["hide"].value for eel in eels]) == (0, (), [10, 10, 30])
 
 
-def test_who_launched_it_is_spared_and_so_are_friends_and_that_uses_nothing_up(world: World, ana: Actor) -> None:
+def test_who_launched_it_is_spared_and_so_are_friends_and_that_uses_nothing_up(
+    world: World, ana: Actor
+) -> None:
     bea, eel = world.join("diver", "bea", team="north"), world.spawn("eel")
     shot = ana.launch("bolt")
     assert shot.hit(ana).blocked == "friendly"

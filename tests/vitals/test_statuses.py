@@ -72,7 +72,9 @@ def test_poison_is_credited_to_who_caused_it_even_after_its_death() -> None:
 
 
 def test_poison_goes_on_being_its_own_after_its_source_was_dismissed() -> None:
-    world, box = crate_world(20, statuses={"ill": POISON}, actors={"wasp": {"vital": "wings", "meters": {"wings": 9}}})
+    world, box = crate_world(
+        20, statuses={"ill": POISON}, actors={"wasp": {"vital": "wings", "meters": {"wings": 9}}}
+    )
     wasp = world.spawn("wasp", "buzz")
     box.status("ill", source=wasp)
     world.dismiss(wasp)
@@ -114,7 +116,8 @@ def test_a_status_brings_tags_flows_and_factors_and_takes_them_along() -> None:
 
 def test_a_smooth_drain_that_empties_at_the_instant_its_status_ends_still_empties() -> None:
     world, box = crate_world(
-        {"max": 9, "start": 0.9}, statuses={"leak": {"lasts": 3.0, "flows": [{"meter": "planks", "rate": -0.3}]}}
+        {"max": 9, "start": 0.9},
+        statuses={"leak": {"lasts": 3.0, "flows": [{"meter": "planks", "rate": -0.3}]}},
     )
     wasp = world.spawn("wasp")
     box.status("leak", source=wasp)
@@ -225,7 +228,9 @@ def test_a_death_takes_a_life_then_has_its_own_effects_and_one_return() -> None:
         "on_death": [{"spend": "scrip", "amount": 3}],
         "spawn": "shed",
     }
-    world, box = crate_world(crate=crate, currencies={"scrip": {"start": 10}}, teams={"north": {"spawn": "pier"}})
+    world, box = crate_world(
+        crate=crate, currencies={"scrip": {"start": 10}}, teams={"north": {"spawn": "pier"}}
+    )
     mate = world.join("crate", "mate", team="north")
     box.hurt(99)
     mate.hurt(99)
@@ -269,7 +274,9 @@ def test_reviving_by_hand_before_the_return_is_the_only_return() -> None:
     assert names(world.events).count("respawned") == 1
 
 
-def test_drowning_begins_when_air_is_out_and_ends_at_the_surface(world: World, ana: Actor, log: list[Event]) -> None:
+def test_drowning_begins_when_air_is_out_and_ends_at_the_surface(
+    world: World, ana: Actor, log: list[Event]
+) -> None:
     ana.tag("submerged")
     world.advance(52)
 
@@ -305,12 +312,17 @@ def test_a_pulse_that_is_left_to_chance_does_not_always_come() -> None:
                 "diver": {"player": True, "vital": "suit", "meters": {"suit": 90}},
                 "winch": {
                     "pulses": {
-                        "haul": {"every": 1, "do": [{"earn": "scrip", "amount": 1, "to": "owner", "chance": 0.5}]}
+                        "haul": {
+                            "every": 1,
+                            "do": [{"earn": "scrip", "amount": 1, "to": "owner", "chance": 0.5}],
+                        }
                     }
                 },
             },
             "currencies": {"scrip": {}},
-            "statuses": {"venom": {"lasts": 100, "pulses": [{"every": 1, "do": [{"hurt": 0.1, "chance": 0.5}]}]}},
+            "statuses": {
+                "venom": {"lasts": 100, "pulses": [{"every": 1, "do": [{"hurt": 0.1, "chance": 0.5}]}]}
+            },
         }
     )
     world = World(design, seed=1)
@@ -320,7 +332,10 @@ def test_a_pulse_that_is_left_to_chance_does_not_always_come() -> None:
     world.advance(100)
 
     hurts = len([event for event in world.events if event.name == "damaged"])
-    key, other = (stream_of(1, "statuses.venom.pulses[1].do[1]/ana"), stream_of(1, "actors.winch.pulses.haul.do[1]/w"))
+    key, other = (
+        stream_of(1, "statuses.venom.pulses[1].do[1]/ana"),
+        stream_of(1, "actors.winch.pulses.haul.do[1]/w"),
+    )
     assert hurts == sum(draw_at(key, index) < 0.5 for index in range(100))
     assert ana.purse["scrip"] == sum(draw_at(other, index) < 0.5 for index in range(100))
     assert 30 < hurts < 70

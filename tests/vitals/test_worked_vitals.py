@@ -19,7 +19,13 @@ def biting(bite: float, meter: dict[str, Any], **more: Any) -> tuple[World, Any,
     """A crate of 60 and a wasp that takes so much with each sting."""
     world, box = crate_world(
         {"max": 60, **meter},
-        actors={"wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": bite}, **more}}},
+        actors={
+            "wasp": {
+                "vital": "wings",
+                "meters": {"wings": 10},
+                "attacks": {"sting": {"amount": bite}, **more},
+            }
+        },
     )
     return world, box, world.spawn("wasp")
 
@@ -104,7 +110,9 @@ def test_what_waits_is_delivered_after_a_hit_in_a_listener_too() -> None:
 
 
 def test_where_one_flow_stops_at_a_mark_and_another_pulls_back_time_goes_on() -> None:
-    world, box = crate_world({"max": 60, "marks": {"half": 0.5}, "flows": [{"rate": -4, "until": 0.5}, {"rate": -1}]})
+    world, box = crate_world(
+        {"max": 60, "marks": {"half": 0.5}, "flows": [{"rate": -4, "until": 0.5}, {"rate": -1}]}
+    )
     crossed = heard(world, "crossed")
     world.advance(6)
     assert box["planks"].value == 30
@@ -127,7 +135,9 @@ def test_decimal_noise_decides_nothing() -> None:
     assert len(full) == 1
 
     world, box = crate_world({"max": 100, "whole": True}, guard={"through": {"cut": 0.7}})
-    assert box.hurt(45, type="cut").dealt == 32  # 31.5, half away from zero; 31.499999999999996 as floats multiply
+    assert (
+        box.hurt(45, type="cut").dealt == 32
+    )  # 31.5, half away from zero; 31.499999999999996 as floats multiply
 
     world, box = crate_world({"max": 200, "start": 57})
     assert box["planks"].percent == "29%"
@@ -169,7 +179,12 @@ def test_a_whole_meter_goes_by_the_number_it_shows() -> None:
 def test_a_whole_shield_takes_a_fraction_whole_and_loses_it_rounded_up() -> None:
     world, box = crate_world(
         {"max": 20},
-        crate={"meters": {"planks": {"max": 20}, "tar": {"max": 6, "start": 3, "whole": True, "shields": "planks"}}},
+        crate={
+            "meters": {
+                "planks": {"max": 20},
+                "tar": {"max": 6, "start": 3, "whole": True, "shields": "planks"},
+            }
+        },
     )
     result = box.hurt(1.5)
     assert (result.absorbed, result.dealt, box["tar"].value, box["planks"].value) == (1.5, 0, 1, 20)
@@ -207,7 +222,9 @@ def test_the_inputs_of_a_hit_reach_all_that_follows_from_it_at_once() -> None:
 def test_only_a_flow_at_work_gets_the_credit_for_what_it_empties() -> None:
     leak = {"lasts": 99, "flows": [{"meter": "planks", "rate": -2, "while": "wet"}]}
     for wet, credit in ((False, ""), (True, "wasp#1")):
-        world, box = crate_world({"max": 10, "flows": [{"rate": -1}]}, statuses={"leak": leak}, game={"tags": ["wet"]})
+        world, box = crate_world(
+            {"max": 10, "flows": [{"rate": -1}]}, statuses={"leak": leak}, game={"tags": ["wet"]}
+        )
         wasp, died = world.spawn("wasp"), heard(world, "died")
         box.status("leak", source=wasp)
         box.set_tag("wet", wet)
@@ -378,7 +395,11 @@ def test_a_death_ends_the_cooldowns_of_who_died() -> None:
     world, box = crate_world(
         60,
         actors={
-            "wasp": {"vital": "wings", "meters": {"wings": 10}, "attacks": {"sting": {"amount": 1, "cooldown": 9}}}
+            "wasp": {
+                "vital": "wings",
+                "meters": {"wings": 10},
+                "attacks": {"sting": {"amount": 1, "cooldown": 9}},
+            }
         },
     )
     wasp = world.spawn("wasp")

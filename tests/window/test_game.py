@@ -106,7 +106,9 @@ def test_a_number_saved_in_the_file_is_played_with_in_the_next_frame(played: Pla
     dive = played.dive
     dive.open("slot1")
     dive.frame(1 / 60)
-    played.design.write_text(played.design.read_text().replace("max = 60\nsaved = true  ", "max = 80\nsaved = true  "))
+    played.design.write_text(
+        played.design.read_text().replace("max = 60\nsaved = true  ", "max = 80\nsaved = true  ")
+    )
 
     dive.frame(1 / 60)  # sees that it is being written
     dive.frame(1 / 60)

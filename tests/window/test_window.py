@@ -63,7 +63,8 @@ def full_world(reef: Design) -> tuple[World, Actor]:
 @pytest.mark.parametrize("size", SIZES, ids=lambda size: f"{size[0]}x{size[1]}")
 @given(
     steps=st.lists(
-        st.sampled_from(("hit", "earn", "give", "talk", "go on", "tune", "kill", "time", "pause", "crate")), max_size=12
+        st.sampled_from(("hit", "earn", "give", "talk", "go on", "tune", "kill", "time", "pause", "crate")),
+        max_size=12,
     )
 )
 def test_nothing_is_cut_off_and_nothing_lies_over_another(
@@ -139,7 +140,9 @@ def test_a_bar_shows_ghost_cells_and_marks() -> None:
     draw_bar(Pen(canvas), bar, pygame.Rect(0, 0, 204, 8))
 
     assert world.now == 0
-    assert count(canvas, theme.role("normal"), 3) == 101 - 1  # a half of 202, less the line after its first cell
+    assert (
+        count(canvas, theme.role("normal"), 3) == 101 - 1
+    )  # a half of 202, less the line after its first cell
     assert count(canvas, theme.ghost, 3) == 101 - 2  # less the lines before and after the third
     assert count(canvas, theme.text, 6) == 1, "the mark at a quarter"
 
@@ -191,7 +194,8 @@ def test_stars_differ_by_shape(ana: Actor) -> None:
     draw_stars(Pen(canvas, grey), Stars(ana, "dive"), (150, 30), radius=20)
     thirds = [canvas.subsurface((x, 0, 50, 60)) for x in (75, 125, 175)]
     filled = [
-        sum(tuple(part.get_at((x, y))[:3]) == (200,) * 3 for x in range(50) for y in range(60)) for part in thirds
+        sum(tuple(part.get_at((x, y))[:3]) == (200,) * 3 for x in range(50) for y in range(60))
+        for part in thirds
     ]
 
     assert Stars(ana, "dive").cells == ("earned", "next", "missing")
@@ -210,7 +214,9 @@ def test_texts_are_cut_and_wrapped_to_the_room_there_is(text: str, width: int, s
     assert all(pen.width(line, 17) <= max(width, mark) for line in lines)
     if len(pen.wrapped(text, 17, width)) <= 3:
         assert (
-            "…" in "".join(lines) or "".join(lines).split() == text.split() or " ".join(lines).split() == text.split()
+            "…" in "".join(lines)
+            or "".join(lines).split() == text.split()
+            or " ".join(lines).split() == text.split()
         )
 
 
@@ -236,7 +242,9 @@ def test_keys_are_pressed_once_and_held_until_they_are_let_go() -> None:
     told = []
     with Window("a", (320, 200), frames=6, hidden=True) as window:
         for _ in window:
-            told.append((window.pressed, window.held("left"), window.direction(), window.direction(arrows=False)))
+            told.append(
+                (window.pressed, window.held("left"), window.direction(), window.direction(arrows=False))
+            )
             event = {
                 0: (pygame.KEYDOWN, pygame.K_LEFT),
                 1: (pygame.KEYDOWN, pygame.K_s),

@@ -34,9 +34,15 @@ EXPLAINED = {rule.name: rule.explanation for rule in RULES.values()} | {
 )
 @click.option("--with-game", is_flag=True, help="Pass over DESIGNS that have no [game] section.")
 @click.option(
-    "--also", type=FileOf(".toml", ".json"), metavar="FILE", multiple=True, help="Check FILE, too, whatever it has."
+    "--also",
+    type=FileOf(".toml", ".json"),
+    metavar="FILE",
+    multiple=True,
+    help="Check FILE, too, whatever it has.",
 )
-def command(designs: tuple[Path, ...], form: str, explain: str | None, with_game: bool, also: tuple[Path, ...]) -> None:
+def command(
+    designs: tuple[Path, ...], form: str, explain: str | None, with_game: bool, also: tuple[Path, ...]
+) -> None:
     """Report the errors of the files DESIGNS and likely mistakes, each with its line and what would be right.
 
     Exit code 1 if something was found, 2 if a file cannot be read. A warning about what is meant can be
@@ -97,7 +103,9 @@ def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
     try:
         loaded = design_at(design)
         if not any(loaded.source.tree.values()):
-            raise DesignError([Problem(name, 0, "", "nothing in it", "begin with a kind of actor: [actors.diver]")])
+            raise DesignError(
+                [Problem(name, 0, "", "nothing in it", "begin with a kind of actor: [actors.diver]")]
+            )
     except DesignFileError:
         raise
     except DesignError as error:
@@ -165,6 +173,9 @@ def _sarif(told: list[dict[str, Any]]) -> dict[str, Any]:
     return {
         "version": "2.1.0",
         "runs": [
-            {"tool": {"driver": {"name": "cleaver check", "version": __version__, "rules": rules}}, "results": results}
+            {
+                "tool": {"driver": {"name": "cleaver check", "version": __version__, "rules": rules}},
+                "results": results,
+            }
         ],
     }

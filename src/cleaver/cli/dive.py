@@ -35,7 +35,9 @@ class _Dive:
         self.table = Table(box=box.SIMPLE_HEAD, pad_edge=False, show_edge=False)
         for title in self.titles:
             numbers = title in ("time", "scrip")
-            self.table.add_column(title, justify="right" if numbers else "left", no_wrap=title != "what happened")
+            self.table.add_column(
+                title, justify="right" if numbers else "left", no_wrap=title != "what happened"
+            )
         self.waiting: list[tuple[Event, list[Text], str]] = []  # events of the present line
         self.watching: list[object] = []
         self.pulses: list[float] = []
@@ -72,7 +74,12 @@ class _Dive:
         """Add a row with what somebody says."""
         actor = self.session.actor("ana")
         bars = [_bar(Bar(actor, name), self.cells) for name in ("suit", "air")]
-        row: tuple[Text | str, ...] = (f"{self.session.world.now:.2f} s", cell(text), *bars, str(actor.purse["scrip"]))
+        row: tuple[Text | str, ...] = (
+            f"{self.session.world.now:.2f} s",
+            cell(text),
+            *bars,
+            str(actor.purse["scrip"]),
+        )
         self.table.add_row(*row[: len(self.titles)])
 
     def _begin(self) -> None:

@@ -19,7 +19,9 @@ if TYPE_CHECKING:
 
 COMMON: list[Callable[[Any], Any]] = [
     click.argument("trial", type=FileOf(".toml", ".json")),
-    click.option("--sessions", type=click.IntRange(1), default=400, show_default=True, help="How many are played."),
+    click.option(
+        "--sessions", type=click.IntRange(1), default=400, show_default=True, help="How many are played."
+    ),
     click.option("--seed", type=int, default=0, show_default=True, help="Of all luck."),
     click.option("--only", metavar="PLAYER", default="", help="One kind of player alone."),
     click.option(
@@ -29,7 +31,9 @@ COMMON: list[Callable[[Any], Any]] = [
         metavar="N",
         help="How many processes play; by default one per core.",
     ),
-    click.option("--dask", metavar="ADDRESS", default="", help="Of a cluster's scheduler, in place of processes."),
+    click.option(
+        "--dask", metavar="ADDRESS", default="", help="Of a cluster's scheduler, in place of processes."
+    ),
     click.option("--cache", metavar="DIR", default="", help="Keep what is played, and go on from it."),
     form_option(),
 ]
@@ -50,7 +54,9 @@ MEASURE = ChoiceOf(lambda context: _trial(context).tables.measures)
 OVER = ChoiceOf(lambda context: _trial(context).fan)
 KEY = ChoiceOf(_keys)
 CHANGE = ChoiceOf(lambda context: [f"{key}=" for key in _keys(context)])
-FIGURE = click.option("--figure", type=FileOf(".png", dir_okay=False), metavar="FILE", help="Draw the answer.")
+FIGURE = click.option(
+    "--figure", type=FileOf(".png", dir_okay=False), metavar="FILE", help="Draw the answer."
+)
 
 
 @click.group("lab")
@@ -130,12 +136,21 @@ def _tables() -> Any:
     "that name, with a file of each block.",
 )
 @click.option(
-    "--figure", type=FileOf(".png", dir_okay=False), metavar="FILE", help="Draw a page; some thousand sessions more."
+    "--figure",
+    type=FileOf(".png", dir_okay=False),
+    metavar="FILE",
+    help="Draw a page; some thousand sessions more.",
 )
 @click.option("--measure", type=MEASURE, default="", help="What the page is about; the first unless given.")
 @click.option("--target", type=float, default=None, help="What is wanted of it, for the page.")
 def run(
-    trial: Path, form: str, table: Path | None, figure: Path | None, measure: str, target: float | None, **given: Any
+    trial: Path,
+    form: str,
+    table: Path | None,
+    figure: Path | None,
+    measure: str,
+    target: float | None,
+    **given: Any,
 ) -> None:
     """Play it, and say what each measure comes to, by kind of player."""
     lab = lab_of(trial, **given)
@@ -229,7 +244,9 @@ def _changed(lab: Lab, changes: tuple[str, ...]) -> Any:
     for change in changes:
         key, equals, word = change.partition("=")
         if not equals or not key:
-            raise UsageError(f"{change!r} is neither KEY=VALUE nor alone; write KEY=VALUE…, or one design file")
+            raise UsageError(
+                f"{change!r} is neither KEY=VALUE nor alone; write KEY=VALUE…, or one design file"
+            )
         values[key] = _value(word)
     return values
 
@@ -306,8 +323,12 @@ def sweep(
 @click.argument("key", type=KEY)
 @click.argument("measure", type=MEASURE)
 @click.argument("target", type=float)
-@click.option("--from", "low", type=float, default=None, help="The least value; a quarter of the present one.")
-@click.option("--to", "high", type=float, default=None, help="The greatest value; four times the present one.")
+@click.option(
+    "--from", "low", type=float, default=None, help="The least value; a quarter of the present one."
+)
+@click.option(
+    "--to", "high", type=float, default=None, help="The greatest value; four times the present one."
+)
 @FIGURE
 def solve(
     trial: Path,
@@ -338,7 +359,10 @@ def solve(
         say(f"{measure} = {wanted}: {found.why}")
     else:
         value, least, most = map(short, found.answer)
-        say(f"{key} = {value} ({least} … {most}) for {measure} = {wanted}" + (f"; {found.why}" if found.why else ""))
+        say(
+            f"{key} = {value} ({least} … {most}) for {measure} = {wanted}"
+            + (f"; {found.why}" if found.why else "")
+        )
     if found.confirmed is not None:
         value, interval, _ = found.confirmed.cells
         say(f"confirmed with {found.confirmed.count} fresh sessions: {value} ({interval})")
@@ -399,7 +423,9 @@ def when(trial: Path, measure: str, figure: Path | None, form: str, **given: Any
     longest = max(reached) if whole and reached else lab.shape.longest
     times = [longest * part / 8 for part in range(1, 9)]
     if form == "json":
-        say_json({group: [{"time": at, "left": curve.at(at)} for at in times] for group, curve in found.items()})
+        say_json(
+            {group: [{"time": at, "left": curve.at(at)} for at in times] for group, curve in found.items()}
+        )
         return
     say(f"{measure}: who has not reached it, by seconds (Kaplan–Meier: as if all had gone on)")
     rows = _tables()
@@ -407,7 +433,9 @@ def when(trial: Path, measure: str, figure: Path | None, form: str, **given: Any
         rows.add_column(title)
     for group, curve in found.items():
         half = curve.quantile(0.5).value
-        rows.add_row(group, *(f"{curve.at(at):.0%}" for at in times), f"{half:.0f} s" if isfinite(half) else "never")
+        rows.add_row(
+            group, *(f"{curve.at(at):.0%}" for at in times), f"{half:.0f} s" if isfinite(half) else "never"
+        )
     say_table(rows)
     say(_guess())
 
@@ -447,7 +475,9 @@ def over(trial: Path, name: str, figure: Path | None, form: str, **given: Any) -
 @command.command("replay", short_help="write a session as a script")
 @asking
 @click.argument("number", type=click.IntRange(0))
-@click.option("--out", type=click.Path(path_type=Path, file_okay=False), required=True, metavar="DIR", help="Where.")
+@click.option(
+    "--out", type=click.Path(path_type=Path, file_okay=False), required=True, metavar="DIR", help="Where."
+)
 def replay(trial: Path, number: int, out: Path, form: str, **given: Any) -> None:
     """Write session NUMBER as a script with its design, for play, why and test."""
     written = lab_of(trial, **given).replay(number, out)

@@ -51,7 +51,9 @@ class _Group(click.Group):
 
     def shell_complete(self, ctx: click.Context, incomplete: str) -> list[CompletionItem]:
         """Complete the commands without loading them."""
-        found = [CompletionItem(name, help=text) for name, text in COMMANDS.items() if name.startswith(incomplete)]
+        found = [
+            CompletionItem(name, help=text) for name, text in COMMANDS.items() if name.startswith(incomplete)
+        ]
         return found + click.Command.shell_complete(self, ctx, incomplete)
 
     def format_commands(self, context: click.Context, formatter: click.HelpFormatter) -> None:
@@ -70,8 +72,12 @@ class _Group(click.Group):
         return super().resolve_command(context, args)
 
 
-@click.group(cls=_Group, context_settings={"help_option_names": ["-h", "--help"]}, invoke_without_command=False)
-@click.version_option(None, "--version", "-V", package_name="cleaver-progression", message="%(prog)s %(version)s")
+@click.group(
+    cls=_Group, context_settings={"help_option_names": ["-h", "--help"]}, invoke_without_command=False
+)
+@click.version_option(
+    None, "--version", "-V", package_name="cleaver-progression", message="%(prog)s %(version)s"
+)
 def cli() -> None:
     """Player progression for games: play a design, check it, save what players earned.
 

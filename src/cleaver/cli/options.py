@@ -61,7 +61,9 @@ def read_in(most: int) -> str:
     try:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise UsageError(f"standard input is not UTF-8 text (byte {error.start}); nothing was done with it") from None
+        raise UsageError(
+            f"standard input is not UTF-8 text (byte {error.start}); nothing was done with it"
+        ) from None
 
 
 def write_out(data: bytes) -> None:
@@ -123,7 +125,9 @@ class ChoiceOf(_Type):
     def __init__(self, words: Named) -> None:
         self.words = words
 
-    def shell_complete(self, ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
+    def shell_complete(
+        self, ctx: click.Context, param: click.Parameter, incomplete: str
+    ) -> list[CompletionItem]:
         """See click."""
         try:
             return [CompletionItem(word) for word in self.words(ctx) if word.startswith(incomplete)]
@@ -138,7 +142,9 @@ class FileOf(click.Path):
         super().__init__(path_type=Path, allow_dash=True, **keys)
         self.endings = endings
 
-    def shell_complete(self, ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
+    def shell_complete(
+        self, ctx: click.Context, param: click.Parameter, incomplete: str
+    ) -> list[CompletionItem]:
         """See click."""
         return [CompletionItem(path) for path in files_like(incomplete, self.endings)]
 
@@ -166,7 +172,9 @@ class StoreUrl(_Type):
 
     name = "text"
 
-    def shell_complete(self, ctx: click.Context, param: click.Parameter, incomplete: str) -> list[CompletionItem]:
+    def shell_complete(
+        self, ctx: click.Context, param: click.Parameter, incomplete: str
+    ) -> list[CompletionItem]:
         """See click."""
         head = "sqlite:///"
         if len(incomplete) < len(head):

@@ -57,7 +57,9 @@ ALL = 10_000_000  # gains and losses that are kept where a table of them is aske
 )
 @table_option("--events", "Write the events of a script as a table: .csv or .parquet, or - for CSV.")
 @table_option("--books", "Write every gain and loss of goods as a table, in the same way.")
-@click.option("--watch", is_flag=True, help="Go on under the design as it is saved in an editor (at the prompt).")
+@click.option(
+    "--watch", is_flag=True, help="Go on under the design as it is saved in an editor (at the prompt)."
+)
 @click.option("--plain", is_flag=True, help="Play line by line, not full screen.")
 @click.option("--quiet", is_flag=True, help="Print only expectations that failed, and the summary.")
 @form_option()

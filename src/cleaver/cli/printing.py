@@ -95,7 +95,12 @@ def _wrapped(line: str, width: int) -> str:
 
     hanging = " " * (len(line) - len(line.lstrip(" ")) + 2)
     return textwrap.fill(
-        line, width, subsequent_indent=hanging, break_long_words=False, break_on_hyphens=False, replace_whitespace=False
+        line,
+        width,
+        subsequent_indent=hanging,
+        break_long_words=False,
+        break_on_hyphens=False,
+        replace_whitespace=False,
     )
 
 

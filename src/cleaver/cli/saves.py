@@ -81,7 +81,10 @@ def _arguments(command: Any) -> Any:
 
 
 why_option = click.option(
-    "--why", default="", metavar="TEXT", help="The reason, for the audit trail: one line, at most 400 characters."
+    "--why",
+    default="",
+    metavar="TEXT",
+    help="The reason, for the audit trail: one line, at most 400 characters.",
 )
 
 
@@ -189,7 +192,9 @@ def show(design: Path, url: str, player: str, form: str) -> None:
     with _open(design, url) as (loaded, store):
         outcome = store.load(player)
         if isinstance(outcome, DamagedProfile):
-            raise SaveError(f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed")
+            raise SaveError(
+                f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed"
+            )
         if not isinstance(outcome, Found):
             raise UsageError(f"{player} was never saved here; `cleaver saves list` names who was")
         if form == "json":
@@ -220,7 +225,9 @@ def _words(section: str, value: Any) -> str:
         ranks = ", ".join(rank for rank in value["achieved"] if rank)
         return f"achieved {ranks}".strip() if value["achieved"] else "under way"
     if section == "statuses":
-        lefts = ", ".join("no end" if one["left"] is None else f"{one['left'] / 1e6:g} s left" for one in value)
+        lefts = ", ".join(
+            "no end" if one["left"] is None else f"{one['left'] / 1e6:g} s left" for one in value
+        )
         return f"{counted(len(value), 'stack')}: {lefts}"
     if section == "levels":
         return f"{value['xp']} experience"
@@ -230,14 +237,21 @@ def _words(section: str, value: Any) -> str:
 
 
 def _plain(profile: Profile) -> dict[str, Any]:
-    return {"format": FORMAT, "player": profile.player, "version": profile.version, "sections": profile.sections}
+    return {
+        "format": FORMAT,
+        "player": profile.player,
+        "version": profile.version,
+        "sections": profile.sections,
+    }
 
 
 @command.command("export", short_help="write profiles as JSON")
 @_arguments
 @click.argument("players", nargs=-1, type=ChoiceOf(players_of))
 @click.option(
-    "--out", type=FileOf(".json", ".jsonl"), help="A .json file for one player, .jsonl for many; by default stdout."
+    "--out",
+    type=FileOf(".json", ".jsonl"),
+    help="A .json file for one player, .jsonl for many; by default stdout.",
 )
 def export(design: Path, url: str, players: tuple[str, ...], out: Path | None) -> None:
     """Write profiles as JSON: one as a file of its own, several a line each; all players unless some are
@@ -295,7 +309,8 @@ def import_(design: Path, url: str, file: Path, why: str) -> None:
         raise SaveError(f"{file.name} {unreadable(error)}; nothing was imported") from None
     except files.TooLongError as error:
         raise SaveError(
-            f"{file.name} is {error.size:,} bytes long, and {MAX_IMPORT:,} are read at once; nothing was imported"
+            f"{file.name} is {error.size:,} bytes long, and {MAX_IMPORT:,} are read at once; nothing "
+            "was imported"
         ) from None
     left = 0
     with _open(design, url, writes=True) as (_, store):

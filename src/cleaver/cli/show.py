@@ -55,7 +55,9 @@ def command(design: Path, section: str | None, form: str, figure: Path | None) -
     _draw(figure, loaded, numbers, section)
 
 
-def _draw(figure: Path | None, design: Design, numbers: Numbers, section: str | None, *, err: bool = False) -> None:
+def _draw(
+    figure: Path | None, design: Design, numbers: Numbers, section: str | None, *, err: bool = False
+) -> None:
     if figure is None:
         return
     if section == "stages":

@@ -19,9 +19,13 @@ from cleaver.script.verdicts import junit_of, plain_verdict, verdict_lines, verd
 
 @click.command("test")
 @click.argument("paths", nargs=-1, type=script_type())
-@click.option("--design", type=FileOf(".toml", ".json"), help="The design of every script; else each one's own.")
 @click.option(
-    "--update", is_flag=True, help="Keep the events of each script beside it, for later runs to be compared with."
+    "--design", type=FileOf(".toml", ".json"), help="The design of every script; else each one's own."
+)
+@click.option(
+    "--update",
+    is_flag=True,
+    help="Keep the events of each script beside it, for later runs to be compared with.",
 )
 @click.option("-k", "named", metavar="TEXT", default="", help="Only scripts whose path holds TEXT.")
 @click.option("-x", "first", is_flag=True, help="Stop at the first script that does not pass.")
@@ -92,7 +96,9 @@ def command(
     sys.exit(130 if stopped else max((verdict.exit_code for verdict in found), default=0))
 
 
-def _played(verdicts: Iterator[Verdict], count: int, jobs: int, *, first: bool) -> tuple[dict[Path, Verdict], bool]:
+def _played(
+    verdicts: Iterator[Verdict], count: int, jobs: int, *, first: bool
+) -> tuple[dict[Path, Verdict], bool]:
     """Return how each script went, by its path, and whether somebody stopped it meanwhile."""
     found: dict[Path, Verdict] = {}
     try:
@@ -136,6 +142,9 @@ def _watched(verdicts: Iterator[Verdict], count: int, jobs: int) -> Iterator[Ver
         for verdict in verdicts:
             bad += not verdict.passed
             progress.update(
-                task, advance=1, bad=f"{bad} {'does' if bad == 1 else 'do'} not pass" if bad else "", refresh=True
+                task,
+                advance=1,
+                bad=f"{bad} {'does' if bad == 1 else 'do'} not pass" if bad else "",
+                refresh=True,
             )
             yield verdict

@@ -7,7 +7,15 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from cleaver.cli.options import ChoiceOf, design_argument, design_at, form_option, paths_of, script_at, script_type
+from cleaver.cli.options import (
+    ChoiceOf,
+    design_argument,
+    design_at,
+    form_option,
+    paths_of,
+    script_at,
+    script_type,
+)
 from cleaver.cli.printing import say, say_json
 from cleaver.core.story import tale
 from cleaver.script import Session, play

@@ -15,7 +15,8 @@ from cleaver.core.adoption import Adoption
 from cleaver.core.bind import bind
 from cleaver.core.kernel import reading as names
 from cleaver.core.kernel.crossing import Crossing
-from cleaver.core.kernel.stage import GONE_ON, only
+from cleaver.core.kernel.gathered import only
+from cleaver.core.kernel.stage import GONE_ON
 from cleaver.core.parts import Parts
 from cleaver.errors import InUseError
 

@@ -49,7 +49,12 @@ class Adoption:
 
     def __str__(self) -> str:
         """All of it, a line each."""
-        parts = (("", self.changed), ("new: ", self.began), ("ended: ", self.ended), ("put aside: ", self.put_aside))
+        parts = (
+            ("", self.changed),
+            ("new: ", self.began),
+            ("ended: ", self.ended),
+            ("put aside: ", self.put_aside),
+        )
         lines = [f"{word}{line}" for word, lines in parts for line in lines]
         return "\n".join(lines) or "nothing has changed"
 

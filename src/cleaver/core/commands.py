@@ -129,7 +129,13 @@ class Declared:
     method: Callable[..., Any]
 
     def __init__(
-        self, method: Callable[..., Any], line: str, theme: str, example: str, says: Says, kinds: dict[str, Kind]
+        self,
+        method: Callable[..., Any],
+        line: str,
+        theme: str,
+        example: str,
+        says: Says,
+        kinds: dict[str, Kind],
     ) -> None:
         self.of, _, name = method.__qualname__.rpartition(".")
         self.name = name if name.startswith("__") else name.removeprefix("_")
@@ -180,7 +186,9 @@ class Declared:
             self._parts = []
             for part in re.finditer(r"(?:(\w+)=)?\{(\w+)(…?)\}|\S+", self.line):
                 option, name, many = part.groups(default="")
-                self._parts.append(LinePart(by_name.pop(name, None), option, "" if name else part[0], bool(many)))
+                self._parts.append(
+                    LinePart(by_name.pop(name, None), option, "" if name else part[0], bool(many))
+                )
             for one in by_name.values():
                 option = "" if one.required else "by" if one.name == "source" else one.name
                 self._parts.append(LinePart(one, option, "", False))
@@ -203,7 +211,9 @@ class Declared:
                 found[one.name] = more
             elif one.name not in found:
                 found[one.name] = more.pop(one.name, one.default)
-        if any(value is GIVEN for value in found.values()) or (more and not any(one.many for one in self.arguments)):
+        if any(value is GIVEN for value in found.values()) or (
+            more and not any(one.many for one in self.arguments)
+        ):
             raise TypeError(f"{self.name} is not given so")
         return found
 

@@ -168,7 +168,9 @@ class Actor(Somebody):
                 f"hit {struck.id} with what? "
                 f"{advice('', list(source.kind.attacks), lead=f'attacks of {source.id}')}; or give an amount"
             )
-        how_much = form.amount if amount is None and form is not None else _amount("the amount of the hit", amount)
+        how_much = (
+            form.amount if amount is None and form is not None else _amount("the amount of the hit", amount)
+        )
         type = type or (form.type if form is not None else "")
         world.combat.check(struck, zone, type)
         blow = Blow(
@@ -239,7 +241,14 @@ class Actor(Somebody):
         shot, blocked = world.shots.launch(body, attack, name, mine)
         return world.done(Shot(self._game, shot, blocked, attack))
 
-    @command("input ana nearby 3", telling.HITS, line="input {me}", says=telling.input_stands, name=INPUT, value=VALUE)
+    @command(
+        "input ana nearby 3",
+        telling.HITS,
+        line="input {me}",
+        says=telling.input_stands,
+        name=INPUT,
+        value=VALUE,
+    )
     def set_input(self, name: str, value: float | None) -> Result:
         """Let an input stand at *value* for this actor from now on, wherever a call gives none; None lets it
         go back to the design's own."""
@@ -310,7 +319,9 @@ class Actor(Somebody):
         if 0 <= span < 1_000:
             raise AmountError("the time it lasts", lasts, "0.001 s or more")
         return world.done(
-            world.statuses.begin(body, status, body_of(self._game, source).id if source is not None else "", span)
+            world.statuses.begin(
+                body, status, body_of(self._game, source).id if source is not None else "", span
+            )
         )
 
     @command("cure ana venom", telling.STATUSES, says="{me.id} is rid of {status}")
@@ -319,13 +330,20 @@ class Actor(Somebody):
         world, body = self._world, self._there
         return world.done(world.statuses.cure(body, status))
 
-    @command("pause haul of=winch1", telling.TIME, line="pause {pulse} of={me}", says="{pulse} of {me.id} pauses")
+    @command(
+        "pause haul of=winch1", telling.TIME, line="pause {pulse} of={me}", says="{pulse} of {me.id} pauses"
+    )
     def pause(self, pulse: str) -> Result:
         """Pause a pulse; it keeps its place."""
         world, body = self._world, self._there
         return world.done(world.statuses.pause(body, pulse, True))
 
-    @command("resume haul of=winch1", telling.TIME, line="resume {pulse} of={me}", says="{pulse} of {me.id} goes on")
+    @command(
+        "resume haul of=winch1",
+        telling.TIME,
+        line="resume {pulse} of={me}",
+        says="{pulse} of {me.id} goes on",
+    )
     def resume(self, pulse: str) -> Result:
         """Let a paused pulse go on."""
         world, body = self._world, self._there
@@ -351,13 +369,21 @@ class Actor(Somebody):
         world, body = self._world, self._there
         return world.done(world.goods.change(body, "spend", currency, amount, reason))
 
-    @command("give ana pearl 2", telling.GOODS, line="give {me} {item} {amount}", says=telling.moved, amount=WHOLE)
+    @command(
+        "give ana pearl 2", telling.GOODS, line="give {me} {item} {amount}", says=telling.moved, amount=WHOLE
+    )
     def give(self, item: str, amount: int = 1, *, reason: str = "give") -> ChangeResult:
         """Give this actor an item, all or nothing."""
         world, body = self._world, self._there
         return world.done(world.goods.change(body, "give", item, amount, reason))
 
-    @command("remove ana pearl", telling.GOODS, line="remove {me} {item} {amount}", says=telling.moved, amount=WHOLE)
+    @command(
+        "remove ana pearl",
+        telling.GOODS,
+        line="remove {me} {item} {amount}",
+        says=telling.moved,
+        amount=WHOLE,
+    )
     def remove(self, item: str, amount: int = 1, *, reason: str = "remove") -> ChangeResult:
         """Take an item from this actor, all or nothing."""
         world, body = self._world, self._there
@@ -467,7 +493,9 @@ class Shot(Seen, View):
     attack: str
     blocked: Blocked
 
-    def __init__(self, game: Game, flight: ShotFlight | None, blocked: Blocked = "", attack: str = "") -> None:
+    def __init__(
+        self, game: Game, flight: ShotFlight | None, blocked: Blocked = "", attack: str = ""
+    ) -> None:
         self._game, self._flight, self.blocked = game, flight, blocked
         self.attack = flight.attack if flight is not None else attack
         self.id = flight.id if flight is not None else ""

@@ -1,8 +1,8 @@
 """Kept: what the sections of a profile look like, looked at before a world takes one back.
 
 Profiles come from files that anybody may have written. A shape is plain data:
-a word for a value, a list of one shape, a table of named shapes, or `EachOf` for names that are free. Knows no
-design and no store. Start at `look_at_section`.
+a word for a value, a list of one shape, a table of named shapes, or `EachOf` for names that are free. Knows
+no design and no store. Start at `look_at_section`.
 """
 
 from __future__ import annotations
@@ -81,7 +81,10 @@ _LATEST = int(LONGEST * 1_000_000)  # microseconds
 _STATES = frozenset(("", *STATES))
 _WORDS: dict[str, tuple[str, str]] = {
     "whole": ("a whole number, 0 or more", "type({v}) is int and 0 <= {v} <= MOST"),
-    "number": (f"a number within ±{MOST}", "(type({v}) is int or type({v}) is float) and -MOST <= {v} <= MOST"),
+    "number": (
+        f"a number within ±{MOST}",
+        "(type({v}) is int or type({v}) is float) and -MOST <= {v} <= MOST",
+    ),
     "amount": (f"a number from 0 to {MOST}", "(type({v}) is int or type({v}) is float) and 0 <= {v} <= MOST"),
     "points": ("a whole number", "type({v}) is int and -MOST <= {v} <= MOST"),
     "day": ("a whole number", "type({v}) is int and -MOST <= {v} <= MOST"),
@@ -117,7 +120,9 @@ SHAPES: dict[str, Any] = {
     "levels": EachOf({"xp": "whole", "raised": EachOf("number")}),
     "ratings": EachOf("whole"),
     "records": EachOf(_TALLY),
-    "meters": EachOf(AnyOf("max", {"value": "amount", "max": "amount"}, {"value": "amount", "raised": "number"})),
+    "meters": EachOf(
+        AnyOf("max", {"value": "amount", "max": "amount"}, {"value": "amount", "raised": "number"})
+    ),
     "achievements": EachOf({"achieved": ["text"], "tallies": EachOf(_TALLY)}),
     "score": {"points": "points"},
     "team": {"name": "text"},
@@ -173,7 +178,9 @@ def _code(shape: Any, v: str, count: list[int]) -> str:
         first, other = _code(shape.first, v, count), _code(shape.other, v, count)
         return f"({first} if type({v}) is dict and {shape.name!r} in {v} else {other})"
     if isinstance(shape, tuple):
-        parts = [f"[{_code(inner, e, count)} for {e} in ({v}[{index}],)][0]" for index, inner in enumerate(shape)]
+        parts = [
+            f"[{_code(inner, e, count)} for {e} in ({v}[{index}],)][0]" for index, inner in enumerate(shape)
+        ]
         whole = f"(type({v}) is list or type({v}) is tuple) and len({v}) == {len(shape)}"
         return f"({' and '.join([whole, *parts])})"
     parts = []
@@ -194,7 +201,12 @@ def _look(player: str, path: str, value: Any, shape: Any) -> None:
         for number, item in enumerate(value, 1):
             _look(player, f"{path}[{number}]", item, shape[0])
     elif isinstance(shape, AnyOf):
-        _look(player, path, value, shape.first if isinstance(value, Mapping) and shape.name in value else shape.other)
+        _look(
+            player,
+            path,
+            value,
+            shape.first if isinstance(value, Mapping) and shape.name in value else shape.other,
+        )
     elif isinstance(shape, EachOf):
         if not isinstance(value, Mapping):
             raise _wrong(player, path, value, "a table")
@@ -231,7 +243,9 @@ def from_format_1(sections: Mapping[str, Any]) -> dict[str, Any]:
         ValueError: A section that is not as format 1 wrote it.
     """
     try:
-        return {name: _FROM_1[name](section) if name in _FROM_1 else section for name, section in sections.items()}
+        return {
+            name: _FROM_1[name](section) if name in _FROM_1 else section for name, section in sections.items()
+        }
     except (KeyError, TypeError, AttributeError, ValueError) as error:
         raise ValueError(f"a section is not as format 1 wrote it ({error!r})") from None
 

@@ -1,5 +1,5 @@
-"""Logs: what an actor has of each thing of a kind: money, items, levels, records, ratings, achievements, quests,
-and a game's own data. Start at `Purse`.
+"""Logs: what an actor has of each thing of a kind: money, items, levels, records, ratings, achievements,
+quests, and a game's own data. Start at `Purse`.
 """
 
 from __future__ import annotations
@@ -87,7 +87,10 @@ class _Log(Seen, Living, Mapping[str, V]):
     def __repr__(self) -> str:
         if not self._body.here:
             return f"<{type(self).__name__} of {self._body.id}, who has left>"
-        return f"<{type(self).__name__} of {self._body.id}: {', '.join(f'{name} {self[name]}' for name in self)}>"
+        return (
+            f"<{type(self).__name__} of {self._body.id}: "
+            f"{', '.join(f'{name} {self[name]}' for name in self)}>"
+        )
 
 
 class Purse(_Log[int]):
@@ -164,7 +167,9 @@ class LevelLog(_Log[Level]):
     def _of(self, ladder: str) -> Level:
         levels, body = self._world.levels, self._there
         levels.kind(ladder)
-        return Level.of(levels.read(body, ladder, "level"), levels.read(body, ladder, "xp"), levels.left(body, ladder))
+        return Level.of(
+            levels.read(body, ladder, "level"), levels.read(body, ladder, "xp"), levels.left(body, ladder)
+        )
 
 
 class RecordLog(_Log[float]):
@@ -415,7 +420,8 @@ class Quest(View):
     def goals(self) -> tuple[Goal, ...]:
         """Its goals, in order."""
         return tuple(
-            Goal(self._log, self.name, index) for index in range(len(self._log._world.quests.kind(self.name).goals))
+            Goal(self._log, self.name, index)
+            for index in range(len(self._log._world.quests.kind(self.name).goals))
         )
 
     @property

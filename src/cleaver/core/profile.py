@@ -108,7 +108,9 @@ class Profiles(Part):
                     kept[name] = json.dumps(data[name])
                     crossing.put_aside.append(f"{player}: {section}.{name}")
 
-    def _known_to(self, crossing: Crossing, player: str, section: str) -> tuple[Container[str], Container[str]]:
+    def _known_to(
+        self, crossing: Crossing, player: str, section: str
+    ) -> tuple[Container[str], Container[str]]:
         """Return the names of a section under the old design and under the new one."""
         kind = self.stage.actors[player].kind_name
         was, now = crossing.before.profiles.sections[section].known, self.sections[section].known

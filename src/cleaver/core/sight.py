@@ -146,7 +146,9 @@ class WorldSeen(Seen, Living):
     def placements_of(self, pickup: str) -> tuple[Placement, ...]:
         """Return the placements of one pickup, present or not, in the order they were placed."""
         self._world.pickups.kind(pickup)
-        return tuple(Placement(self._game, state) for state in self._world.pickups.by_kind.get(pickup, {}).values())
+        return tuple(
+            Placement(self._game, state) for state in self._world.pickups.by_kind.get(pickup, {}).values()
+        )
 
     @property
     def books(self) -> Books:

@@ -33,7 +33,13 @@ FORMAT = 2
 def written(parts: Parts) -> dict[str, Any]:
     """Return everything that changes while a world runs, as JSON-ready data."""
     design = parts.design
-    return {"format": FORMAT, "design": design.fingerprint, "written": design.text, "layout": layout(), **state(parts)}
+    return {
+        "format": FORMAT,
+        "design": design.fingerprint,
+        "written": design.text,
+        "layout": layout(),
+        **state(parts),
+    }
 
 
 def state(parts: Parts) -> dict[str, Any]:
@@ -131,7 +137,9 @@ def take_up(parts: Parts, snapshot: Mapping[str, Any], crossing: Crossing | None
         raise SnapshotError("the clock in the snapshot stands where none can")
     late = [timer for timer in found if isinstance(timer, Timer) and 0 <= timer.due < clock.now]
     if late:
-        raise SnapshotError(f"a {late[0].verb} in the snapshot was due before the instant that it was taken at")
+        raise SnapshotError(
+            f"a {late[0].verb} in the snapshot was due before the instant that it was taken at"
+        )
     for body in stage.actors.values():
         stage.belong(body)
         stage.lasting = stage.lasting or bool(body.inputs)

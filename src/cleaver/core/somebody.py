@@ -6,7 +6,17 @@ from cleaver.core.game import Game, Seen
 from cleaver.core.kernel.arguments import TEXT, checked
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.living import Living
-from cleaver.core.logs import AchievementLog, Bag, LevelLog, OwedItem, OwnData, Purse, QuestLog, RatingLog, RecordLog
+from cleaver.core.logs import (
+    AchievementLog,
+    Bag,
+    LevelLog,
+    OwedItem,
+    OwnData,
+    Purse,
+    QuestLog,
+    RatingLog,
+    RecordLog,
+)
 from cleaver.core.views import position, there
 from cleaver.errors import UsageError
 

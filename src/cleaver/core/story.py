@@ -194,7 +194,8 @@ def tale(story: Story) -> list[str]:
         lines.append(_chapter_line(chapter, mentioned))
         mentioned.update(event.seq for event in (chapter.event, *chapter.because[:MOST_CAUSES]))
     last = next(
-        (chapter.after for chapter in reversed(story.chapters) if isinstance(chapter.after, (int, float))), first
+        (chapter.after for chapter in reversed(story.chapters) if isinstance(chapter.after, (int, float))),
+        first,
     )
     if isinstance(story.value, float) and isinstance(last, (int, float)) and abs(last - story.value) > 1e-9:
         lines.append(f"  {_signed(story.value - last)} since, by its flows")

@@ -15,7 +15,13 @@ if TYPE_CHECKING:
 
     Given = Mapping[str, Any]
 
-PEOPLE, HITS, STATUSES, GOODS, POINTS = ("who is there", "hits and meters", "tags and statuses", "goods", "points")
+PEOPLE, HITS, STATUSES, GOODS, POINTS = (
+    "who is there",
+    "hits and meters",
+    "tags and statuses",
+    "goods",
+    "points",
+)
 STAGES, QUESTS, TIME, SAVES, RUNNING = "stages", "quests", "time", "saves", "a running game"
 TESTING, LOOKING = "testing", "looking"
 THEMES = (PEOPLE, HITS, STATUSES, GOODS, POINTS, STAGES, QUESTS, TIME, SAVES, RUNNING, TESTING, LOOKING)
@@ -100,7 +106,9 @@ def quest(what: str) -> Callable[[Any, Any, Given], str]:
 
 def came(one: str, several: str) -> Callable[[Any, Any, Given], str]:
     """Return what says who or what has come."""
-    return lambda me, result, given: f"{', '.join(made.id for made in result)} {one if len(result) == 1 else several}"
+    return lambda me, result, given: (
+        f"{', '.join(made.id for made in result)} {one if len(result) == 1 else several}"
+    )
 
 
 def talked(me: Any, result: Any, given: Given) -> str:

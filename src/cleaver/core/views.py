@@ -11,7 +11,7 @@ from collections.abc import MutableMapping
 from cleaver.core import telling
 from cleaver.core.commands import command
 from cleaver.core.game import Game, Seen
-from cleaver.core.kernel.arguments import amount
+from cleaver.core.kernel.arguments import amount, number
 from cleaver.core.kernel.body import Body, Meter
 from cleaver.core.kernel.living import View
 from cleaver.core.kernel.results import ChangeResult, Result
@@ -39,6 +39,9 @@ def there(body: Body) -> Body:
     if not body.here:
         raise GoneError("actor", body.id)
     return body
+
+
+FARTHEST = 1e12  # that something may stand from the origin, on each axis
 
 
 class MeterView(Seen, View):
@@ -233,7 +236,9 @@ class Match(Seen, View):
         """Rank, side and score of each side, best first; equal scores share a rank."""
         return tuple(self._world.contests.places(self._world.contests.contest(self.name)))
 
-    @command("match start salvage_race", telling.POINTS, line="match start {me}", says=telling.match("starts"))
+    @command(
+        "match start salvage_race", telling.POINTS, line="match start {me}", says=telling.match("starts")
+    )
     def start(self) -> Result:
         """Start it, standings from 0."""
         return self._world.done(self._world.contests.start(self.name))
@@ -243,12 +248,16 @@ class Match(Seen, View):
         """End it by hand; whoever leads wins."""
         return self._world.done(self._world.contests.end(self.name))
 
-    @command("match pause salvage_race", telling.POINTS, line="match pause {me}", says=telling.match("pauses"))
+    @command(
+        "match pause salvage_race", telling.POINTS, line="match pause {me}", says=telling.match("pauses")
+    )
     def pause(self) -> Result:
         """Pause it: its rules count nothing, its time stands still."""
         return self._world.done(self._world.contests.pause(self.name, True))
 
-    @command("match resume salvage_race", telling.POINTS, line="match resume {me}", says=telling.match("resumes"))
+    @command(
+        "match resume salvage_race", telling.POINTS, line="match resume {me}", says=telling.match("resumes")
+    )
     def resume(self) -> Result:
         """Let a paused one go on."""
         return self._world.done(self._world.contests.pause(self.name, False))
@@ -257,3 +266,16 @@ class Match(Seen, View):
 def position(thing: Any) -> tuple[float, float, float] | None:
     """Return where a body or a placement stands, or None."""
     return None if thing.x is None else (thing.x, thing.y, thing.z)
+
+
+def spot_of(at: Any) -> tuple[float, float, float]:
+    """Return a place as three coordinates, z 0 where it is not given."""
+    given = tuple(at) if isinstance(at, (tuple, list)) else ()
+    if not 2 <= len(given) <= 3:
+        raise AmountError("the place", at, "two or three coordinates, such as (3, 4)")
+    given = tuple(number("a coordinate", value) for value in given)
+    for value in given:
+        if abs(value) > FARTHEST:
+            raise AmountError("a coordinate", value, f"a number from {-FARTHEST:g} to {FARTHEST:g}")
+    x, y, z = (*given, 0.0)[:3]
+    return x, y, z

@@ -91,9 +91,15 @@ def words_of(event: Event) -> dict[str, str]:
         words["by"] += f", for {event.credit}"
     if "type" in event.shape.index:
         attack, kind = event.get("attack"), event.get("type")
-        zone = f" in the {event.get('zone')}" if event.shape.index.get("zone") is not None and event.get("zone") else ""
+        zone = (
+            f" in the {event.get('zone')}"
+            if event.shape.index.get("zone") is not None and event.get("zone")
+            else ""
+        )
         what = f"{by}'s {attack or kind}" if by and (attack or kind) else by or attack or kind
-        critical = ", critically" if event.shape.index.get("critical") is not None and event.get("critical") else ""
+        critical = (
+            ", critically" if event.shape.index.get("critical") is not None and event.get("critical") else ""
+        )
         words["blow"] = (f" to {what}" if what else "") + zone + critical
     if event.name == "damaged":
         words["absorbing"] = f", {shown(event.absorbed)} absorbed" if event.absorbed else ""

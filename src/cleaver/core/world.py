@@ -33,14 +33,23 @@ from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import LONGEST, micros
 from cleaver.core.kernel.delivery import Hearer, Listening
 from cleaver.core.kernel.expressions import MOST
+from cleaver.core.kernel.gathered import only
 from cleaver.core.kernel.later import Later
 from cleaver.core.kernel.results import HitResult, Result, TradeResult
-from cleaver.core.kernel.stage import only
 from cleaver.core.profile import Profile, look_at
 from cleaver.core.sight import WorldSeen
-from cleaver.core.views import Placement, lying
+from cleaver.core.views import FARTHEST, Placement, lying, spot_of
 from cleaver.design.design import Design
-from cleaver.errors import AmountError, BusyError, FormulaError, ReactionError, SaveError, UsageError, renamed, said
+from cleaver.errors import (
+    AmountError,
+    BusyError,
+    FormulaError,
+    ReactionError,
+    SaveError,
+    UsageError,
+    renamed,
+    said,
+)
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -53,7 +62,6 @@ else:
     _Listens = object
 
 HISTORY = 1_000  # events kept
-FARTHEST = 1e12  # that something may stand from the origin, on each axis
 
 
 class World(WorldSeen, _Listens):
@@ -145,7 +153,9 @@ class World(WorldSeen, _Listens):
         """Let a player enter under the id *name*, with what *profile* brings; without one it gets the
         starting amounts."""
         if not self._kind(kind).player:
-            raise UsageError(f"{said(kind)} is not a player kind; spawn it, or say player = true at actors.{kind}")
+            raise UsageError(
+                f"{said(kind)} is not a player kind; spawn it, or say player = true at actors.{kind}"
+            )
         if not name:
             raise UsageError("a player needs an id of its own; join(kind, id)")
         return self._enter(kind, name, team, None, profile)
@@ -160,11 +170,15 @@ class World(WorldSeen, _Listens):
     def spawn(self, kind: str, name: str = "", *, team: str = "", owner: Actor | str = "") -> Actor:
         """Let any other actor enter; without a name it gets one such as "eel#3"."""
         if self._kind(kind).player:
-            raise UsageError(f"{kind} is a player kind; let it join(kind, id), so that it has a purse and progress")
+            raise UsageError(
+                f"{kind} is a player kind; let it join(kind, id), so that it has a purse and progress"
+            )
         whose = None if owner == "" else self._body(owner)
         return self._enter(kind, name, team, whose, None)
 
-    def _enter(self, kind_name: str, name: str, team: str, owner: Body | None, profile: Profile | None) -> Actor:
+    def _enter(
+        self, kind_name: str, name: str, team: str, owner: Body | None, profile: Profile | None
+    ) -> Actor:
         stage = self._world.stage
         self._kind(kind_name)
         own_name("the id", name)
@@ -227,7 +241,9 @@ class World(WorldSeen, _Listens):
         if not body.kind.player:
             raise UsageError(f"{body.id} is no player; only players have a profile")
         if profile.player != body.id:
-            raise UsageError(f"this is the profile of {said(profile.player)}, and {body.id} is another player")
+            raise UsageError(
+                f"this is the profile of {said(profile.player)}, and {body.id} is another player"
+            )
         look_at(profile)
         return body
 
@@ -275,7 +291,9 @@ class World(WorldSeen, _Listens):
             AmountError: An amount that is no whole number from 0 up.
             UsageError: Somebody who is no player, or one player twice.
         """
-        return self._world.done(self._world.trades.trade(self._body(one), gives, self._body(other), gives_back))
+        return self._world.done(
+            self._world.trades.trade(self._body(one), gives, self._body(other), gives_back)
+        )
 
     # things lying about
 
@@ -285,11 +303,13 @@ class World(WorldSeen, _Listens):
         line="place {pickup} {name…}",
         says=telling.came("lies there", "lie there"),
     )
-    def place(self, pickup: str, name: str = "", *, at: tuple[float, ...] | None = None, **inputs: float) -> Placement:
+    def place(
+        self, pickup: str, name: str = "", *, at: tuple[float, ...] | None = None, **inputs: float
+    ) -> Placement:
         """Lay a pickup into the world; *inputs* override those the design gives it, *at* is where."""
         own_name("the id", name)
         given = {key: number(f"{key} of {pickup}", value) for key, value in inputs.items()}
-        spot = None if at is None else _spot(at)
+        spot = None if at is None else spot_of(at)
         placed = Placement(self._game, self._world.pickups.place(pickup, name, given, spot))
         self._world.stage.drain()
         self._world.stage.settle()
@@ -322,10 +342,15 @@ class World(WorldSeen, _Listens):
         else:
             self._move(thing, x, y, z)
 
-    @command("move ana 3 4", telling.PEOPLE, line="move {thing} {x} {y} {z}", says="{thing.id} stands at {x}, {y}, {z}")
+    @command(
+        "move ana 3 4",
+        telling.PEOPLE,
+        line="move {thing} {x} {y} {z}",
+        says="{thing.id} stands at {x}, {y}, {z}",
+    )
     def _move(self, thing: Actor | Placement | str, x: float, y: float, z: float = 0.0) -> None:
         """Say where an actor or a placement stands now."""
-        at, table = _spot((x, y, z)), self._world.pickups.table
+        at, table = spot_of((x, y, z)), self._world.pickups.table
         if isinstance(thing, str) and thing in table.placements:
             thing = Placement(self._game, table.placements[thing])
         if isinstance(thing, Placement):
@@ -464,7 +489,9 @@ class World(WorldSeen, _Listens):
 
     # matches
 
-    @command("team ana south", telling.PEOPLE, line="team {actor} {team}", says="{actor.id} stands with {team}")
+    @command(
+        "team ana south", telling.PEOPLE, line="team {actor} {team}", says="{actor.id} stands with {team}"
+    )
     def set_team(self, actor: Actor | str, team: str) -> Result:
         """Let an actor change sides, or stand alone ("")."""
         return self._world.done(self._world.teams.change(self._body(actor), team))
@@ -505,8 +532,6 @@ class World(WorldSeen, _Listens):
 
     if not TYPE_CHECKING:
         listen = listen_own  # checkers take it from `Listens`, which knows each event's fields
-
-    # formulas
 
     # a world as data
 
@@ -570,16 +595,3 @@ class World(WorldSeen, _Listens):
         world = cls(design, 0, history=history)
         snapshots.restored(parts_of(world), snapshot)
         return world
-
-
-def _spot(at: Iterable[float]) -> tuple[float, float, float]:
-    """Return a place as three coordinates, z 0 where it is not given."""
-    given = tuple(at) if isinstance(at, (tuple, list)) else ()
-    if not 2 <= len(given) <= 3:
-        raise AmountError("the place", at, "two or three coordinates, such as (3, 4)")
-    given = tuple(number("a coordinate", value) for value in given)
-    for value in given:
-        if abs(value) > FARTHEST:
-            raise AmountError("a coordinate", value, f"a number from {-FARTHEST:g} to {FARTHEST:g}")
-    x, y, z = (*given, 0.0)[:3]
-    return x, y, z

@@ -60,7 +60,11 @@ def told_change(found: list[Change], old: Source | None, new: Source) -> list[st
         groups.setdefault(key, []).append(change)
     lines = []
     for (name, line), (first, *others) in zip(places, groups.values(), strict=True):
-        also = f" (and so for {', '.join('.'.join(map(str, other.path[:2])) for other in others)})" if others else ""
+        also = (
+            f" (and so for {', '.join('.'.join(map(str, other.path[:2])) for other in others)})"
+            if others
+            else ""
+        )
         lines.append(f"{name}{f':{line}' if line else ''}: {first}{also}")
     return lines
 
@@ -90,7 +94,9 @@ def _values(path: Path, old: Any, new: Any, found: list[Change]) -> None:
 
 def _lists(path: Path, old: list[Any], new: list[Any], found: list[Change]) -> None:
     """Pair what is equal first, so that one entry put in does not change all behind it."""
-    before, after = ([json.dumps(item, sort_keys=True, default=str) for item in items] for items in (old, new))
+    before, after = (
+        [json.dumps(item, sort_keys=True, default=str) for item in items] for items in (old, new)
+    )
     for what, i, j, k, m in SequenceMatcher(None, before, after, autojunk=False).get_opcodes():
         if what == "equal":
             continue

@@ -20,7 +20,9 @@ def refer_contests(walk: Walk) -> None:
     for name, ladder in tables.levels.items():
         path: Path = ("levels", name)
         if isinstance(ladder.experience, str):
-            walk.formula(ladder.experience, FormulaNames(walk.known, (), locals=("level",)), (*path, "experience"))
+            walk.formula(
+                ladder.experience, FormulaNames(walk.known, (), locals=("level",)), (*path, "experience")
+            )
         elif ladder.most is not None and ladder.most > len(ladder.experience) + 1:
             leads = len(ladder.experience) + 1
             walk.source.tell(
@@ -29,7 +31,9 @@ def refer_contests(walk: Walk) -> None:
                 "write more steps, or a lower most",
             )
         walk.effects(
-            ladder.do, (*path, "do"), FormulaNames(walk.known, event=walk.known.events["levelled"], locals=("level",))
+            ladder.do,
+            (*path, "do"),
+            FormulaNames(walk.known, event=walk.known.events["levelled"], locals=("level",)),
         )
     for name, record in walk.others("records"):
         walk.tally(record, ("records", name))
@@ -46,11 +50,15 @@ def _stage(walk: Walk, path: Path, stage: models.Stage) -> None:
         kind = walk.tables.actors.get(name)
         if kind is not None and kind.player:
             walk.source.tell(
-                (*path, "actors", name), "is a player kind", "players join by themselves and stay from stage to stage"
+                (*path, "actors", name),
+                "is a player kind",
+                "players join by themselves and stay from stage to stage",
             )
     if path[1] in walk.known.ratings:
         walk.source.tell(
-            path, f"has the name of the rating {path[1]!r}", f"choose another: self.stars.{path[1]} could mean either"
+            path,
+            f"has the name of the rating {path[1]!r}",
+            f"choose another: self.stars.{path[1]} could mean either",
         )
     names = FormulaNames(walk.known, ("self",))
     for number, need in enumerate(stage.needs):
@@ -61,7 +69,9 @@ def _match(walk: Walk, path: Path, match: models.MatchTable) -> None:
     for number, team in enumerate(match.teams):
         if team in ("running", "winner", "left", "round"):
             walk.source.tell(
-                (*path, "teams", number), f"the name {team!r} is used by paths already", "call the team something else"
+                (*path, "teams", number),
+                f"the name {team!r} is used by paths already",
+                "call the team something else",
             )
     walk.rules(match.rules, (*path, "rules"))
     walk.formula(match.win_when, FormulaNames(walk.known, ("self",)), (*path, "win_when"))

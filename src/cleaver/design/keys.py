@@ -418,7 +418,9 @@ class Declaration:
     attribute: str
     written: str
 
-    def __init__(self, meaning: str, example: str, default: Any, of: str, alike: bool, bounds: dict[str, Any]) -> None:
+    def __init__(
+        self, meaning: str, example: str, default: Any, of: str, alike: bool, bounds: dict[str, Any]
+    ) -> None:
         self.meaning, self.example, self.default = meaning, example, default
         self.of, self.alike, self.bounds = of, alike, bounds
 

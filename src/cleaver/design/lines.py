@@ -12,7 +12,9 @@ Path = tuple[str | int, ...]
 
 def key_of(path: Path) -> str:
     """Return a path as people write it: "rules[2].do[1].amount", lists counted from 1."""
-    return ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in path).replace(".[", "[")
+    return ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in path).replace(
+        ".[", "["
+    )
 
 
 def path_of(key: str) -> Path:

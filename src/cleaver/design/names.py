@@ -121,7 +121,9 @@ def named_in(effects: Iterable[models.Effect], kind: str) -> Iterator[str]:
         spec = VERBS[effect.verb]
         if spec.operand == kind:
             yield str(effect.operand)
-        yield from (effect.beside[key] for key in spec.beside if BESIDE[key].kind == kind and key in effect.beside)
+        yield from (
+            effect.beside[key] for key in spec.beside if BESIDE[key].kind == kind and key in effect.beside
+        )
 
 
 def _kinds_of_damage(tables: models.DesignTables, effects: Iterable[models.Effect]) -> Iterable[str]:
@@ -147,7 +149,11 @@ def _tags(tables: models.DesignTables, effects: Iterable[models.Effect]) -> Iter
     for pickup in tables.pickups.values():
         yield from pickup.tags
     yield from named_in(effects, "tag")
-    tallies: list[models.Matcher] = [*every_rule(tables), *tables.records.values(), *tables.achievements.values()]
+    tallies: list[models.Matcher] = [
+        *every_rule(tables),
+        *tables.records.values(),
+        *tables.achievements.values(),
+    ]
     for quest in tables.quests.values():
         tallies += [*quest.goals, *quest.fails]
     for matcher in tallies:

@@ -33,9 +33,9 @@ class Known:
     """Every name a design defines, by what it names."""
 
     __slots__ = (
-        "achievements", "attacks", "currencies", "events", "exchanges", "goals", "hurts", "inputs", "items", "kinds",
-        "levels", "marks", "matches", "meters", "pickups", "quests", "ratings", "records", "stages", "statuses",
-        "tags", "teams", "zones",
+        "achievements", "attacks", "currencies", "events", "exchanges", "goals", "hurts", "inputs", "items",
+        "kinds", "levels", "marks", "matches", "meters", "pickups", "quests", "ratings", "records", "stages",
+        "statuses", "tags", "teams", "zones",
     )  # fmt: skip
 
     def __init__(self) -> None:

@@ -16,7 +16,9 @@ def refer_quests(walk: Walk) -> None:
         _quest(walk, ("quests", name), quest)
     for name, table in tables.quest_sets.items():
         if table.every is not None and table.days is not None:
-            walk.source.tell(("quest_sets", name, "days"), "stands beside every", "draw by the clock or by the day")
+            walk.source.tell(
+                ("quest_sets", name, "days"), "stands beside every", "draw by the clock or by the day"
+            )
     for name, achievement in walk.others("achievements"):
         path: Path = ("achievements", name)
         if achievement.on:
@@ -51,7 +53,9 @@ def _quest(walk: Walk, path: Path, quest: models.Quest) -> None:
         walk.source.tell((*path, "goals"), "are all optional", "let at least one be needed")
     if quest.needs_goals is not None and quest.needs_goals > required:
         walk.source.tell(
-            (*path, "needs_goals"), f"is {quest.needs_goals} of {required} goals", f"ask for {required} or fewer"
+            (*path, "needs_goals"),
+            f"is {quest.needs_goals} of {required} goals",
+            f"ask for {required} or fewer",
         )
 
 
@@ -67,14 +71,19 @@ def _goal(walk: Walk, path: Path, goal: models.Goal) -> None:
         walk.tally(goal, path)
         if goal.count == "all" and goal.on != "collected":
             walk.source.tell(
-                (*path, "count"), f'is "all" on {goal.on}', 'only what is placed can be collected all: on = "collected"'
+                (*path, "count"),
+                f'is "all" on {goal.on}',
+                'only what is placed can be collected all: on = "collected"',
             )
     else:
         for key in goal.fields():
             walk.source.tell(
                 (*path, key),
                 f"unknown key {key!r} beside hold",
-                advice(key, ["count", *(name for name in goal.declared() if name not in models.Tallying.declared())]),
+                advice(
+                    key,
+                    ["count", *(name for name in goal.declared() if name not in models.Tallying.declared())],
+                ),
             )
         if isinstance(goal.count, str):
             walk.formula(goal.count, FormulaNames(walk.known, ("self",)), (*path, "count"))

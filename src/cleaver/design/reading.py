@@ -47,7 +47,9 @@ class Source:
             if path[:count] in self.lines:
                 inherited = self._inherited(path)
                 return (
-                    self.lines[inherited] if count < len(path) and inherited in self.lines else self.lines[path[:count]]
+                    self.lines[inherited]
+                    if count < len(path) and inherited in self.lines
+                    else self.lines[path[:count]]
                 )
         return 0
 
@@ -121,7 +123,11 @@ def read_text(text: str, name: str = "design", *, json_file: bool = False) -> So
         message, _, place = str(error).partition(" (at ")
         line = int("".join(c for c in place.partition("line ")[2].partition(",")[0] if c.isdigit()) or 0)
         raise DesignError(
-            [Problem(name, line or text.count("\n") + 1, "", f"is no valid TOML: {message}", place.rstrip(")"))]
+            [
+                Problem(
+                    name, line or text.count("\n") + 1, "", f"is no valid TOML: {message}", place.rstrip(")")
+                )
+            ]
         ) from None
     except json.JSONDecodeError as error:
         raise DesignError(
@@ -130,9 +136,13 @@ def read_text(text: str, name: str = "design", *, json_file: bool = False) -> So
     except ValueError as error:
         raise DesignError([Problem(name, 0, "", f"cannot be read: {error}", "")]) from None
     except RecursionError:
-        raise DesignError([Problem(name, 0, "", "is nested too deeply", f"at most {MAX_DEPTH} levels")]) from None
+        raise DesignError(
+            [Problem(name, 0, "", "is nested too deeply", f"at most {MAX_DEPTH} levels")]
+        ) from None
     if not isinstance(tree, dict):
-        raise DesignError([Problem(name, 1, "", "is not a table", "the top of a design is a table of sections")])
+        raise DesignError(
+            [Problem(name, 1, "", "is not a table", "the top of a design is a table of sections")]
+        )
     _measure(tree, name)
     return Source(tree, name, json_lines(text) if json_file else toml_lines(text))
 
@@ -143,7 +153,11 @@ def _look_at_keys(text: str, name: str) -> None:
         key = line if line.lstrip().startswith("[") else line.partition("=")[0]
         if key.count(".") > MAX_PARTS:
             raise DesignError(
-                [Problem(name, number, "", f"has a key of more than {MAX_PARTS:,} parts", "at most a handful")]
+                [
+                    Problem(
+                        name, number, "", f"has a key of more than {MAX_PARTS:,} parts", "at most a handful"
+                    )
+                ]
             )
 
 
@@ -154,7 +168,9 @@ def _json(text: str) -> Any:
         table = dict(pairs)
         if len(table) != len(pairs):
             keys = [key for key, _ in pairs]
-            raise ValueError(f"the key {next(key for key in keys if keys.count(key) > 1)!r} stands twice in one table")
+            raise ValueError(
+                f"the key {next(key for key in keys if keys.count(key) > 1)!r} stands twice in one table"
+            )
         return table
 
     def refuse(word: str) -> float:
@@ -261,6 +277,11 @@ def merge(low: Any, high: Any) -> Any:
         return both | {key: value for key, value in high.items() if key not in low}
     if isinstance(low, dict) and "max" in low and isinstance(high, (int, float)):
         return low | {"max": high}
-    if isinstance(high, dict) and isinstance(low, (int, float)) and not isinstance(low, bool) and "max" not in high:
+    if (
+        isinstance(high, dict)
+        and isinstance(low, (int, float))
+        and not isinstance(low, bool)
+        and "max" not in high
+    ):
         return {"max": low} | high
     return high

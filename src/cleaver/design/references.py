@@ -77,11 +77,15 @@ def _clashes(source: Source) -> None:
     """No two goods, meters or ladders share a name: a path could mean either."""
     seen: dict[str, Path] = {}
     places: list[tuple[str, Path]] = [
-        (name, (section, name)) for section in ("currencies", "items", "levels") for name in entries_of(source, section)
+        (name, (section, name))
+        for section in ("currencies", "items", "levels")
+        for name in entries_of(source, section)
     ]
     for kind, entry in entries_of(source, "actors").items():
         meters = entry.get("meters") if isinstance(entry, dict) else None
-        places += [(name, ("actors", kind, "meters", name)) for name in meters] if isinstance(meters, dict) else []
+        places += (
+            [(name, ("actors", kind, "meters", name)) for name in meters] if isinstance(meters, dict) else []
+        )
     for name, path in places:
         other = seen.setdefault(name, path)
         if other[0] != path[0]:
@@ -186,7 +190,9 @@ def _pickup(walk: Walk, name: str, pickup: models.Pickup) -> None:
     for word in pickup.inputs:
         if word in walk.known.inputs:
             walk.source.tell(
-                (*path, "inputs", word), f"{word!r} is one of the game's inputs already", "choose another name"
+                (*path, "inputs", word),
+                f"{word!r} is one of the game's inputs already",
+                "choose another name",
             )
     names = FormulaNames(walk.known, ("self", "source"), locals=pickup.inputs)
     walk.effects(pickup.do, (*path, "do"), names)
@@ -195,12 +201,16 @@ def _pickup(walk: Walk, name: str, pickup: models.Pickup) -> None:
         walk.formula(need, names, (*path, "needs", number))
     if pickup.respawn_after is not None and pickup.stays:
         walk.source.tell(
-            (*path, "respawn_after"), "stands beside stays = true", "a pad never goes; give it a cooldown instead"
+            (*path, "respawn_after"),
+            "stands beside stays = true",
+            "a pad never goes; give it a cooldown instead",
         )
     for axis, (low, high) in pickup.respawn_in.items():
         if low > high:
             walk.source.tell(
-                (*path, "respawn_in", axis), f"goes from {low:g} down to {high:g}", "give the lower bound first"
+                (*path, "respawn_in", axis),
+                f"goes from {low:g} down to {high:g}",
+                "give the lower bound first",
             )
 
 
@@ -224,10 +234,14 @@ def _exchange(walk: Walk, name: str, exchange: models.Exchange) -> None:
     circle = _circle(walk, name)
     if circle:
         walk.source.tell(
-            (*path, "do"), f"goes round in a circle: {' → '.join(circle)}", "take one of these exchanges out of `do`"
+            (*path, "do"),
+            f"goes round in a circle: {' → '.join(circle)}",
+            "take one of these exchanges out of `do`",
         )
     if exchange.restock_after is not None and exchange.stock is None:
-        walk.source.tell((*path, "restock_after"), "stands without a stock", "say how many there are: stock = 3")
+        walk.source.tell(
+            (*path, "restock_after"), "stands without a stock", "say how many there are: stock = 3"
+        )
     if exchange.reach is not None and exchange.at is None:
         walk.source.tell((*path, "reach"), "stands without a place", "say where it is: at = [0, 0]")
 
@@ -276,5 +290,7 @@ def _texts(walk: Walk) -> None:
         for field in used:
             if field not in fields:
                 walk.source.tell(
-                    ("texts", name), f"event {name} has no field {field!r}", advice(field, fields, lead="it has")
+                    ("texts", name),
+                    f"event {name} has no field {field!r}",
+                    advice(field, fields, lead="it has"),
                 )

@@ -59,7 +59,10 @@ tell(("×", zone_factor, zone))
         lambda plan: plan.crit is not None,
         False,
         # Drawn also where it is forced: luck must not depend on it.
-        {"drawn": "bool(luck) and stage.dice.draw(luck) < chance", "critical": "drawn if forced is None else forced"},
+        {
+            "drawn": "bool(luck) and stage.dice.draw(luck) < chance",
+            "critical": "drawn if forced is None else forced",
+        },
         """
 if critical:
     amount *= crit_factor

@@ -59,12 +59,15 @@ def laid(amount: int | tuple[tuple[float, ...], ...]) -> int:
 def _stage(design: Design, name: str, stage: Stage, elsewhere: set[str]) -> StageTotals:
     tables = design.tables
     actors = {
-        kind: Total(laid(amount), tables.actors[kind].respawn is not None) for kind, amount in stage.actors.items()
+        kind: Total(laid(amount), tables.actors[kind].respawn is not None)
+        for kind, amount in stage.actors.items()
     }
     pickups = {pickup: _comes_back(design, pickup, laid(amount)) for pickup, amount in stage.pickups.items()}
     goods: Gains = {}
     for kind, total in actors.items():
-        lists: list[Iterable[Effect]] = [[effect for effect in tables.actors[kind].on_death if effect.to == "source"]]
+        lists: list[Iterable[Effect]] = [
+            [effect for effect in tables.actors[kind].on_death if effect.to == "source"]
+        ]
         lists += [rule.do for rule in _rules(design, "defeated", kind, tables.actors[kind].tags)]
         for effects in lists:
             _add(goods, _gained(effects), total)
@@ -140,7 +143,11 @@ def _about(matcher: Matcher, word: str, tags: Iterable[str]) -> bool:
 
 def _rules(design: Design, on: str, word: str, tags: Iterable[str]) -> list[Rule]:
     """Return the rules that pay for one of a stage's things being taken or defeated."""
-    return [rule for rule in _all_rules(design) if rule.on == on and _about(rule, word, tags) and _pays_always(rule)]
+    return [
+        rule
+        for rule in _all_rules(design)
+        if rule.on == on and _about(rule, word, tags) and _pays_always(rule)
+    ]
 
 
 def _pays_always(rule: Rule) -> bool:
@@ -151,10 +158,14 @@ def _elsewhere(design: Design) -> set[str]:
     """Return the goods that can be had also by what is no part of a stage: quests, pulses, other rules."""
     tables = design.tables
     lists: list[Iterable[Effect]] = [
-        rule.do for rule in _all_rules(design) if rule.on not in ("collected", "defeated") or not _pays_always(rule)
+        rule.do
+        for rule in _all_rules(design)
+        if rule.on not in ("collected", "defeated") or not _pays_always(rule)
     ]
     for actor in tables.actors.values():
-        lists += [pulse.do for pulse in actor.pulses.values()] + [attack.do for attack in actor.attacks.values()]
+        lists += [pulse.do for pulse in actor.pulses.values()] + [
+            attack.do for attack in actor.attacks.values()
+        ]
         lists += [[effect for effect in actor.on_death if effect.to not in (None, "self", "source")]]
     lists += [pulse.do for status in tables.statuses.values() for pulse in status.pulses]
     lists += [exchange.do for exchange in tables.exchanges.values()]

@@ -36,7 +36,11 @@ class EventSpec(NamedTuple):
         return tuple(name for name, _ in self.fields)
 
 
-ANNOUNCING = ("event", "fields", "self")  # words of the call that announces an event: no field may be called so
+ANNOUNCING = (
+    "event",
+    "fields",
+    "self",
+)  # words of the call that announces an event: no field may be called so
 COMMON_FIELDS: tuple[tuple[str, FieldType], ...] = (
     ("name", "name"),
     ("seq", "number"),

@@ -33,7 +33,11 @@ class Walk:
     source: Source
 
     def __init__(
-        self, tables: models.DesignTables, known: Known, source: Source, right: models.DesignTables | None = None
+        self,
+        tables: models.DesignTables,
+        known: Known,
+        source: Source,
+        right: models.DesignTables | None = None,
     ) -> None:
         self.tables, self.known, self.source = tables, known, source
         self._right = right  # of a design that is right and defines the same names
@@ -167,7 +171,9 @@ class Walk:
         for key, value in effect.beside.items():
             if key not in fields:
                 self.source.tell(
-                    (*path, key), f"event {spec.name} has no field {key!r}", advice(key, list(fields), lead="it has")
+                    (*path, key),
+                    f"event {spec.name} has no field {key!r}",
+                    advice(key, list(fields), lead="it has"),
                 )
             elif fields[key] == "number":
                 self.formula(value, names, (*path, key))
@@ -198,7 +204,9 @@ class Walk:
             if key not in fields:
                 allowed = [*matcher.declared(), *fields]
                 self.source.tell(
-                    (*path, key), f"unknown key {key!r}: event {matcher.on} has no such field", advice(key, allowed)
+                    (*path, key),
+                    f"unknown key {key!r}: event {matcher.on} has no such field",
+                    advice(key, allowed),
                 )
             else:
                 self.field(key, fields[key], value, (*path, key), matcher.on)
@@ -206,7 +214,9 @@ class Walk:
             parties = self.known.pickups if spec.party == "pickup" else self.known.kinds
             known = (*parties, *self.known.tags)
             if matcher.of not in known:
-                self.source.tell((*path, "of"), f"unknown kind or tag {matcher.of!r}", advice(matcher.of, known))
+                self.source.tell(
+                    (*path, "of"), f"unknown kind or tag {matcher.of!r}", advice(matcher.of, known)
+                )
         self.formula(matcher.where, names, (*path, "where"))
         return names
 
@@ -238,7 +248,9 @@ class Walk:
     def tally(self, tally: models.Tallying, path: Path) -> None:
         """Check how a tally matches and adds up."""
         names = self.matcher(tally, path)
-        ways = [way for way in ("count", "sum", "best", "least", "distinct") if getattr(tally, way) is not None]
+        ways = [
+            way for way in ("count", "sum", "best", "least", "distinct") if getattr(tally, way) is not None
+        ]
         if len([way for way in ways if way != "count"]) > 1:
             self.source.tell(path, f"adds up in {len(ways)} ways: {', '.join(ways)}", "choose one")
         how, field = tally.way()
@@ -247,13 +259,19 @@ class Walk:
             types = dict(spec.fields)
             if field not in types:
                 self.source.tell(
-                    (*path, how), f"event {tally.on} has no field {field!r}", advice(field, list(types), lead="it has")
+                    (*path, how),
+                    f"event {tally.on} has no field {field!r}",
+                    advice(field, list(types), lead="it has"),
                 )
             elif how != "distinct" and types[field] != "number":
-                self.source.tell((*path, how), f"field {field} of {tally.on} holds a {types[field]}", "add up a number")
+                self.source.tell(
+                    (*path, how), f"field {field} of {tally.on} holds a {types[field]}", "add up a number"
+                )
         if tally.reset_on is not None:
             self.event(tally.reset_on, (*path, "reset_on"))
         if tally.within is not None and how not in ("count", "sum"):
-            self.source.tell((*path, "within"), f"stands beside {how}", "count or sum what came within a time")
+            self.source.tell(
+                (*path, "within"), f"stands beside {how}", "count or sum what came within a time"
+            )
         if names is not None and isinstance(tally.count, str) and tally.count != "all":
             self.formula(tally.count, FormulaNames(self.known, ("self",)), (*path, "count"))

@@ -23,13 +23,16 @@ def _time(seconds: float | None) -> str:
         return "never"
     if seconds < 120:
         return f"{shown(round(seconds, 1))} s"
-    return f"{shown(round(seconds / 60, 1))} min" if seconds < 7200 else f"{shown(round(seconds / 3600, 1))} h"
+    return (
+        f"{shown(round(seconds / 60, 1))} min" if seconds < 7200 else f"{shown(round(seconds / 3600, 1))} h"
+    )
 
 
 def _goods(goods: Mapping[str, float | str]) -> str:
     return (
         ", ".join(
-            f"{shown(amount) if isinstance(amount, (int, float)) else amount} {good}" for good, amount in goods.items()
+            f"{shown(amount) if isinstance(amount, (int, float)) else amount} {good}"
+            for good, amount in goods.items()
         )
         or "nothing"
     )
@@ -93,7 +96,8 @@ def _actors(design: Design, numbers: Numbers) -> Rows:
             [f"at death: {_effects(actor.on_death)}"] if actor.on_death else []
         )
         meters = [
-            f"{name} {meter.max:g}{' (vital)' if name == actor.vital else ''}" for name, meter in actor.meters.items()
+            f"{name} {meter.max:g}{' (vital)' if name == actor.vital else ''}"
+            for name, meter in actor.meters.items()
         ]
         rows.append((kind, "\n".join(meters), "\n".join(attacks), "\n".join(guard), "\n".join(more)))
     return rows
@@ -145,10 +149,16 @@ def _goods_rows(design: Design, numbers: Numbers) -> Rows:
     rows: Rows = [("good", "start", "most", "size")]
     for name, kind in tables.currencies.items():
         rows.append(
-            (name, str(kind.start), "" if kind.most is None else f"{kind.most:,}", "pooled" if kind.pooled else "")
+            (
+                name,
+                str(kind.start),
+                "" if kind.most is None else f"{kind.most:,}",
+                "pooled" if kind.pooled else "",
+            )
         )
     return rows + [
-        (name, "", "" if item.most is None else f"{item.most:,}", str(item.size)) for name, item in tables.items.items()
+        (name, "", "" if item.most is None else f"{item.most:,}", str(item.size))
+        for name, item in tables.items.items()
     ]
 
 
@@ -177,7 +187,9 @@ def _exchanges(design: Design, numbers: Numbers) -> Rows:
                 price.exchange,
                 "\n".join(exchange.needs),
                 _goods(price.costs),
-                "; ".join([_goods(price.gives)] * bool(price.gives) + [_effects(exchange.do)] * bool(exchange.do))
+                "; ".join(
+                    [_goods(price.gives)] * bool(price.gives) + [_effects(exchange.do)] * bool(exchange.do)
+                )
                 or "nothing",
                 stock,
                 "" if price.minutes is None else _time(price.minutes * 60),
@@ -207,7 +219,12 @@ def _statuses(design: Design, numbers: Numbers) -> Rows:
             [f"tags {', '.join(status.tags)}"] if status.tags else []
         )
         rows.append(
-            (name, "until cured" if status.lasts is None else _span(status.lasts), "\n".join(does), status.stack)
+            (
+                name,
+                "until cured" if status.lasts is None else _span(status.lasts),
+                "\n".join(does),
+                status.stack,
+            )
         )
     return rows
 
@@ -215,7 +232,9 @@ def _statuses(design: Design, numbers: Numbers) -> Rows:
 def _rules(design: Design, numbers: Numbers) -> Rows:
     rows: Rows = [("on", "if", "does")]
     for rule in design.tables.rules:
-        wanted = [f"{name} {value}" for name, value in {"of": rule.of, **rule.fields()}.items() if value is not None]
+        wanted = [
+            f"{name} {value}" for name, value in {"of": rule.of, **rule.fields()}.items() if value is not None
+        ]
         rows.append((rule.on, ", ".join([*wanted, *([rule.where] if rule.where else [])]), _effects(rule.do)))
     return rows
 
@@ -270,7 +289,12 @@ def _needed(step: LevelStep) -> str:
 def _ratings(design: Design, numbers: Numbers) -> Rows:
     rows: Rows = [("rating", "star", "needs", "equals")]
     rows += [
-        (step.name, "★" * step.step, f"{shown(step.needs)} {design.tables.ratings[step.name].unit}", _needed(step))
+        (
+            step.name,
+            "★" * step.step,
+            f"{shown(step.needs)} {design.tables.ratings[step.name].unit}",
+            _needed(step),
+        )
         for step in numbers.stars
     ]
     return rows + [
@@ -283,7 +307,14 @@ def _ratings(design: Design, numbers: Numbers) -> Rows:
 def _levels(design: Design, numbers: Numbers) -> Rows:
     rows: Rows = [("levels", "level", "needs", "in all", "equals", "fastest")]
     return rows + [
-        (s.name, str(s.step), shown(s.needs), shown(s.total), _needed(s), "" if s.seconds is None else _time(s.seconds))
+        (
+            s.name,
+            str(s.step),
+            shown(s.needs),
+            shown(s.total),
+            _needed(s),
+            "" if s.seconds is None else _time(s.seconds),
+        )
         for s in numbers.levels
     ]
 
@@ -294,7 +325,9 @@ def _quests(design: Design, numbers: Numbers) -> Rows:
         goals = []
         for goal in quest.goals:
             count = f" ({goal.count})" if goal.count not in (None, 1) else ""
-            goals.append(f"{goal.text or goal.on or f'hold {goal.hold}'}{count}{', optional' if goal.optional else ''}")
+            goals.append(
+                f"{goal.text or goal.on or f'hold {goal.hold}'}{count}{', optional' if goal.optional else ''}"
+            )
         rows.append((name, "\n".join(quest.needs), "\n".join(goals), _effects(quest.reward)))
     return rows
 
@@ -316,14 +349,20 @@ def _achievements(design: Design, numbers: Numbers) -> Rows:
 
 SECTIONS: dict[str, tuple[str, Callable[[Design, Numbers], Rows]]] = {
     "actors": ("Actors", _actors),
-    "fights": ("Hits and time to defeat, as often as cooldown and grace allow, none of them critical", _fights),
+    "fights": (
+        "Hits and time to defeat, as often as cooldown and grace allow, none of them critical",
+        _fights,
+    ),
     "meters": ("Meters that flow", _meters),
     "statuses": ("Statuses", _statuses),
     "pickups": ("Pickups", _pickups),
     "goods": ("Money and items", _goods_rows),
     "income": ("Income", _incomes),
     "rules": ("Rules", _rules),
-    "exchanges": ("Exchanges; the time is that of the best income by the clock, at the first price", _exchanges),
+    "exchanges": (
+        "Exchanges; the time is that of the best income by the clock, at the first price",
+        _exchanges,
+    ),
     "stages": ("Stages, with what may be left behind, and the most that each can give once", _stages),
     "matches": ("Matches", _matches),
     "ratings": ("Stars", _ratings),

@@ -28,7 +28,10 @@ def economy(books: Books, path: str | Path, *, title: str = "Economy", holder: s
     for index, good in enumerate(goods or ["nothing"]):
         panel = figure.add_subplot(grid[index, 0], sharex=above)
         _course(
-            panel, [(line.time, line.amount) for line in lines if line.good == good], end, drawing.SERIES[index % 6]
+            panel,
+            [(line.time, line.amount) for line in lines if line.good == good],
+            end,
+            drawing.SERIES[index % 6],
         )
         panel.set_ylabel(good.replace("_", " "), fontsize=12)
         panel.tick_params(labelbottom=index == max(len(goods), 1) - 1)

@@ -29,7 +29,9 @@ def page(found: Page, path: Path) -> Path:
     times = [name for name, kind in zip(shape.measures, shape.kinds, strict=True) if kind == "time"]
     numbers = [name for name, kind in zip(shape.measures, shape.kinds, strict=True) if kind == "number"]
     made = figure(found.title, hspace=0.42, top=0.87, wspace=0.3, bottom=0.09, left=0.07)
-    made.text(0.5, 0.925, f"{len(run.sessions):,} sessions, seed {run.seed}", ha="center", fontsize=11, color=GREY)
+    made.text(
+        0.5, 0.925, f"{len(run.sessions):,} sessions, seed {run.seed}", ha="center", fontsize=11, color=GREY
+    )
     grid = made.subplots(2, 3).ravel()
     _by_kind(grid[0], run, found.measure, found.target)
     _curves(grid[1], curves_of(run.sessions, times[0]) if times else {}, times[0] if times else "")
@@ -128,7 +130,9 @@ def _curves(axes: Any, curves: Mapping[str, Survival], name: str) -> None:
             linestyle="-" if group == "all" else "--",
         )
         if group == "all" and len(curve.times):
-            axes.fill_between(curve.times, curve.low * 100, curve.high * 100, step="post", color=GREY, alpha=0.2)
+            axes.fill_between(
+                curve.times, curve.low * 100, curve.high * 100, step="post", color=GREY, alpha=0.2
+            )
     axes.set_ylim(0, 102)
     axes.set_xlabel("seconds")
     axes.set_ylabel("% not yet")
@@ -217,7 +221,13 @@ def _levers(axes: Any, found: Levers) -> None:
                 hatch="//" if one.guess else "",
                 edgecolor="white",
             )
-        axes.text(0.01, at - 0.22, f"{_brief(one.key)} ({one.now:g})", fontsize=9, transform=axes.get_yaxis_transform())
+        axes.text(
+            0.01,
+            at - 0.22,
+            f"{_brief(one.key)} ({one.now:g})",
+            fontsize=9,
+            transform=axes.get_yaxis_transform(),
+        )
     axes.set_yticks([])
     axes.set_ylim(len(rows) - 0.4, -0.7)
     axes.axvline(0, color="black", linewidth=1, zorder=0)
@@ -258,7 +268,9 @@ def draw_levers(found: Levers, path: Path) -> Path:
     """Draw the numbers that move a measure, the strongest on top; guesses about players are hatched."""
     rows = found.found[:MOST_ROWS]
     scale = 100 if found.kind == "truth" else 1
-    unit = "points of a share" if found.kind == "truth" else "seconds" if found.kind == "time" else "of the mean"
+    unit = (
+        "points of a share" if found.kind == "truth" else "seconds" if found.kind == "time" else "of the mean"
+    )
     made = figure(f"What moves {found.measure}: each number a tenth less, a tenth more", left=0.36)
     axes = made.subplots()
     for at, one in enumerate(rows):
@@ -312,7 +324,12 @@ def draw_solved(found: Solved, path: Path) -> Path:
     if found.now is not None:
         axes.axvline(found.now, color=RED, linestyle=":", linewidth=2)
         axes.annotate(
-            "now", (found.now, axes.get_ylim()[1]), xytext=(4, -14), textcoords="offset points", color=RED, fontsize=11
+            "now",
+            (found.now, axes.get_ylim()[1]),
+            xytext=(4, -14),
+            textcoords="offset points",
+            color=RED,
+            fontsize=11,
         )
     axes.set_xlabel(found.key)
     axes.set_ylabel(f"{found.measure}{', %' if truth else ''}")

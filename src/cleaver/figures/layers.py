@@ -52,7 +52,9 @@ def laid_out(
     blocks = [_block(names, edges, sizes, across, beside) for names, edges in parts]
     together = {name for names, _ in parts for name in names}
     blocks += [
-        Layout({name: (size[0] / 2, size[1] / 2)}, {}, *size) for name, size in sizes.items() if name not in together
+        Layout({name: (size[0] / 2, size[1] / 2)}, {}, *size)
+        for name, size in sizes.items()
+        if name not in together
     ]
     middles: dict[str, Point] = {}
     arrows: dict[tuple[str, str], list[Point]] = {}
@@ -74,7 +76,9 @@ def _parts(
     sizes: Mapping[str, tuple[float, float]], before: Mapping[str, Sequence[str]]
 ) -> list[tuple[list[str], list[tuple[str, str]]]]:
     """Return the names and arrows of each part that hangs together, the largest first."""
-    edges = [(other, name) for name in sizes for other in before.get(name, ()) if other in sizes and other != name]
+    edges = [
+        (other, name) for name in sizes for other in before.get(name, ()) if other in sizes and other != name
+    ]
     group = {name: name for name in sizes}
 
     def root(name: str) -> str:

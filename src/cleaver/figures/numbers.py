@@ -95,7 +95,9 @@ class Numbers(NamedTuple):
 def numbers_of(design: Design) -> Numbers:
     """Return what a design comes to."""
     pairs = list(_pairs(design))
-    fights = tuple(fight for fight in (_fight(design, *pair) for pair in pairs[:MOST_FIGHTS]) if fight is not None)
+    fights = tuple(
+        fight for fight in (_fight(design, *pair) for pair in pairs[:MOST_FIGHTS]) if fight is not None
+    )
     incomes = tuple(_incomes(design))
     return Numbers(
         fights,
@@ -159,7 +161,9 @@ def _course(kind: str, meter: str, most: float, flow: Flow) -> Course:
     conditions += [f"unless {flow.unless}"] if flow.unless else []
     conditions += [f"from {flow.after_hurt:g} s after a hurt"] if flow.after_hurt else []
     ends = {0.0: "empty", 1.0: "full"}.get(until, f"{until:.0%} of {most:g}")
-    return Course(kind, meter, flow.rate, span / abs(flow.rate) if flow.rate else 0.0, ends, ", ".join(conditions))
+    return Course(
+        kind, meter, flow.rate, span / abs(flow.rate) if flow.rate else 0.0, ends, ", ".join(conditions)
+    )
 
 
 def _given(effects: Effects) -> Iterator[tuple[str, float]]:
@@ -216,13 +220,18 @@ def _incomes(design: Design) -> Iterator[Income]:
     for name, pickup in tables.pickups.items():
         for good, amount in _given(pickup.do):
             yield Income(
-                f"pickup {name}", good, amount, amount * 60 / pickup.respawn_after if pickup.respawn_after else 0
+                f"pickup {name}",
+                good,
+                amount,
+                amount * 60 / pickup.respawn_after if pickup.respawn_after else 0,
             )
     for rule in tables.rules:
         for good, amount in _given(rule.do):
             yield Income(f"{rule.of or ''} {rule.on}".strip(), good, amount)
     for name, quest in tables.quests.items():
-        for good, amount in _given((*quest.reward, *(effect for goal in quest.goals for effect in goal.reward))):
+        for good, amount in _given(
+            (*quest.reward, *(effect for goal in quest.goals for effect in goal.reward))
+        ):
             yield Income(f"quest {name}", good, amount, once=quest.repeat is None)
     for name, achievement in tables.achievements.items():
         for good, amount in _given(achievement.reward):
@@ -243,7 +252,9 @@ def _prices(design: Design, incomes: tuple[Income, ...]) -> Iterator[Price]:
             first = {}
         for good in exchange.costs:
             minutes = (
-                minutes + first[good] / best[good] if minutes is not None and good in first and best.get(good) else None
+                minutes + first[good] / best[good]
+                if minutes is not None and good in first and best.get(good)
+                else None
             )
         yield Price(name, dict(exchange.costs), dict(exchange.gives), minutes if exchange.costs else None)
 
@@ -275,7 +286,9 @@ def _levels(design: Design, incomes: tuple[Income, ...], fights: tuple[Fight, ..
             quick = [
                 fight.seconds
                 for fight in fights
-                if fight.target == kind and fight.seconds is not None and design.tables.actors[fight.attacker].player
+                if fight.target == kind
+                and fight.seconds is not None
+                and design.tables.actors[fight.attacker].player
             ]
             # One that is over at once says nothing of how often there is one to fight
             if paid and any(quick):

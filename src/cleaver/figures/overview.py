@@ -79,7 +79,12 @@ def _courses(numbers: Numbers) -> Bars:
 
 def _incomes(numbers: Numbers) -> Bars:
     return [
-        (f"{income.source}\n{income.good}", income.per_minute, shown(round(income.per_minute, 1)), drawing.ORANGE)
+        (
+            f"{income.source}\n{income.good}",
+            income.per_minute,
+            shown(round(income.per_minute, 1)),
+            drawing.ORANGE,
+        )
         for income in numbers.incomes
         if income.per_minute
     ][:MOST_BARS]
@@ -125,7 +130,9 @@ def _draw_levels(axes: Any, numbers: Numbers) -> None:
             linestyle=drawing.DASHES[index % 4],
         )
         last = steps[-1]
-        time = f"\n{shown(round(last.seconds / 60, 1))} min at the fastest" if last.seconds is not None else ""
+        time = (
+            f"\n{shown(round(last.seconds / 60, 1))} min at the fastest" if last.seconds is not None else ""
+        )
         axes.annotate(
             f"{shown(last.total)}{time}",
             (last.step, last.total),

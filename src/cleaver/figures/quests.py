@@ -26,8 +26,13 @@ _QUEST = re.compile(r"quest\.(\w+)")
 def leads(design: Design) -> dict[str, tuple[str, ...]]:
     """Return the quests that each quest's needs ask about, in the order of the design."""
     quests = design.tables.quests
-    asked = {name: {other for need in quest.needs for other in _QUEST.findall(need)} for name, quest in quests.items()}
-    return {name: tuple(other for other in quests if other != name and other in asked[name]) for name in quests}
+    asked = {
+        name: {other for need in quest.needs for other in _QUEST.findall(need)}
+        for name, quest in quests.items()
+    }
+    return {
+        name: tuple(other for other in quests if other != name and other in asked[name]) for name in quests
+    }
 
 
 def quest_map(design: Design, path: str | Path, *, title: str = "") -> Path:
@@ -116,7 +121,9 @@ class _Box:
             font = FontProperties(size=size + bold, weight="bold" if bold else "normal")
             return float(text_to_path.get_text_width_height_descent(text, font, False)[0]) * DOT
 
-        self.width = 1.04 * max(width(self.title, True), *(width(line, False) for line in self.lines)) + 2 * size
+        self.width = (
+            1.04 * max(width(self.title, True), *(width(line, False) for line in self.lines)) + 2 * size
+        )
         self.step = size * DOT * 1.32
         self.height = self.step * (len(self.lines) + 1.15) + size
 
@@ -144,7 +151,9 @@ class _Box:
 
 
 def _goal(goal: models.Goal) -> str:
-    what = goal.text or (f"{goal.on} {goal.of or ''}".strip() if goal.on else f"hold {goal.hold}").replace("_", " ")
+    what = goal.text or (f"{goal.on} {goal.of or ''}".strip() if goal.on else f"hold {goal.hold}").replace(
+        "_", " "
+    )
     return f"{what}{f' ×{goal.count}' if goal.count not in (None, 1) else ''}"
 
 

@@ -45,7 +45,9 @@ class ScoreRecorder:
             self.ended = event.time
 
 
-def results_page(recorder: ScoreRecorder, path: str | Path, *, stars: Sequence[Stars] = (), title: str = "") -> Path:
+def results_page(
+    recorder: ScoreRecorder, path: str | Path, *, stars: Sequence[Stars] = (), title: str = ""
+) -> Path:
     """Draw the page of a match: who stands where, how the score went, and the stars of its players.
 
     Raises:
@@ -77,7 +79,9 @@ def _standings(axes: Any, board: Scoreboard, sides: list[str]) -> None:
             fontweight="bold",
         )
     axes.set_yticks(
-        range(len(rows)), [f"{place.rank}. {place.side.replace('_', ' ')}" for place in rows][::-1], fontsize=12
+        range(len(rows)),
+        [f"{place.rank}. {place.side.replace('_', ' ')}" for place in rows][::-1],
+        fontsize=12,
     )
     axes.set_xlim(0, max((place.score for place in rows), default=1) * 1.2 + 0.1)
     axes.set_title("standings (points)", fontsize=13)
@@ -118,7 +122,9 @@ def _stars(axes: Any, stars: Sequence[Stars]) -> None:
     axes.axis("off")
     for row, one in enumerate(stars):
         y = len(stars) - 1 - row
-        axes.text(-0.5, y, f"{one.actor.id}, {one.rating.replace('_', ' ')}", ha="right", va="center", fontsize=12)
+        axes.text(
+            -0.5, y, f"{one.actor.id}, {one.rating.replace('_', ' ')}", ha="right", va="center", fontsize=12
+        )
         for place, cell in enumerate(one.cells):
             axes.plot(
                 [place],

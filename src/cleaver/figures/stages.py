@@ -43,7 +43,9 @@ def stages(design: Design, path: str | Path) -> Path:
         kinds = {**dict.fromkeys(totals.actors, drawing.RED), **dict.fromkeys(totals.pickups, drawing.BLUE)}
         _bars(panels[0], {**totals.actors, **totals.pickups}, kinds)
         ladders = design.tables.levels
-        goods = {f"{name} experience" if name in ladders else name: total for name, total in totals.goods.items()}
+        goods = {
+            f"{name} experience" if name in ladders else name: total for name, total in totals.goods.items()
+        }
         _bars(panels[1], {name: total for name, total in goods.items() if name != SCORE}, {})
         _stars(panels[2], design, totals)
         panels[0].set_ylabel((stage.title or totals.stage).replace("_", " "), fontsize=13, fontweight="bold")
@@ -110,7 +112,9 @@ def _stars(axes: Any, design: Design, totals: StageTotals) -> None:
     axes.text(far * 0.01, -0.42, f"{_text(score)} points", va="center", fontsize=10)
     for number, step in enumerate(steps):
         axes.plot([step, step], [-0.26, 0.32], color="black", linewidth=1.4, linestyle="--")
-        axes.text(step, 0.38 + 0.2 * (number % 2), f"{'★' * (number + 1)} {shown(step)}", ha="center", fontsize=10)
+        axes.text(
+            step, 0.38 + 0.2 * (number % 2), f"{'★' * (number + 1)} {shown(step)}", ha="center", fontsize=10
+        )
     axes.set_yticks([])
     axes.set_xlim(0, far)
     axes.set_ylim(-0.7, 1.0)

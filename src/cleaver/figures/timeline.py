@@ -73,7 +73,11 @@ def draw(recorder: Recorder, path: str | Path, *, title: str) -> Path:
     meters = [name for name, samples in recorder.samples.items() if any(value for _, value in samples)]
     figure = drawing.figure(title)
     panels = figure.subplots(
-        len(meters) + 1, 1, sharex=True, squeeze=False, gridspec_kw={"height_ratios": [3] * len(meters) + [1.1]}
+        len(meters) + 1,
+        1,
+        sharex=True,
+        squeeze=False,
+        gridspec_kw={"height_ratios": [3] * len(meters) + [1.1]},
     )[:, 0]
     for index, name in enumerate(meters):
         _panel(panels[index], recorder, name, drawing.SERIES[index % len(drawing.SERIES)])
@@ -87,7 +91,9 @@ def _panel(axes: Any, recorder: Recorder, meter: str, colour: str) -> None:
     samples = recorder.samples[meter]
     top = recorder.maxima.get(meter, max(value for _, value in samples))
     axes.plot([time for time, _ in samples], [value for _, value in samples], color=colour, linewidth=2.2)
-    axes.fill_between([time for time, _ in samples], [value for _, value in samples], color=colour, alpha=0.12)
+    axes.fill_between(
+        [time for time, _ in samples], [value for _, value in samples], color=colour, alpha=0.12
+    )
     axes.set_ylim(0, top * 1.22)
     axes.axhline(top, color=drawing.GREY, linewidth=0.9, linestyle=":")
     axes.annotate(
@@ -184,7 +190,15 @@ def _strip(axes: Any, recorder: Recorder) -> None:
             alpha=0.75,
         )
     for event in taken:
-        axes.plot([event.time], [0], marker="o", color=drawing.PURPLE, markersize=10, markeredgecolor="white", zorder=5)
+        axes.plot(
+            [event.time],
+            [0],
+            marker="o",
+            color=drawing.PURPLE,
+            markersize=10,
+            markeredgecolor="white",
+            zorder=5,
+        )
     previous = -9.0
     for event in taken:
         if event.time - previous > end * 0.06:
@@ -193,7 +207,9 @@ def _strip(axes: Any, recorder: Recorder) -> None:
                 for other in taken
                 if abs(other.time - event.time) <= end * 0.06 and other.time >= event.time
             ]
-            axes.annotate(" + ".join(same), (event.time, 0), xytext=(9, -4), textcoords="offset points", fontsize=10)
+            axes.annotate(
+                " + ".join(same), (event.time, 0), xytext=(9, -4), textcoords="offset points", fontsize=10
+            )
             previous = event.time
     axes.set_yticks(range(len(rows)), rows)
     axes.set_ylim(-0.7, max(len(rows) - 0.3, 0.7))

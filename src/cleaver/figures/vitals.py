@@ -49,10 +49,17 @@ def _draw_bar(axes: Any, y: float, what: str, bar: Bar) -> None:
             linewidth=0.5,
         )
     axes.barh(
-        y, max(bar.fraction, 0.006) if bar.value > 0 else 0, height=0.55, color=colour, edgecolor="black", linewidth=0.8
+        y,
+        max(bar.fraction, 0.006) if bar.value > 0 else 0,
+        height=0.55,
+        color=colour,
+        edgecolor="black",
+        linewidth=0.8,
     )
     if bar.shield:
-        axes.barh(y + 0.35, min(bar.shield, 1.0), height=0.13, color=drawing.BLUE, edgecolor="black", linewidth=0.6)
+        axes.barh(
+            y + 0.35, min(bar.shield, 1.0), height=0.13, color=drawing.BLUE, edgecolor="black", linewidth=0.6
+        )
     for level in bar.meter.marks.values():
         axes.plot([level, level], [y - 0.33, y + 0.33], color="black", linewidth=1.2, linestyle=":")
     for cell in range(1, bar.meter.cell_count):
@@ -112,7 +119,14 @@ def _draw_steps(axes: Any, tops: list[float]) -> None:
             hatch="" if rising else "\\\\\\",
             width=0.6,
         )
-        axes.text(index, max(top, before) + max(tops) * 0.015, shown(top), ha="center", fontsize=12, fontweight="bold")
+        axes.text(
+            index,
+            max(top, before) + max(tops) * 0.015,
+            shown(top),
+            ha="center",
+            fontsize=12,
+            fontweight="bold",
+        )
         if index:
             axes.plot([index - 0.7, index - 0.3], [before, before], color=drawing.GREY, linewidth=1)
 

@@ -107,7 +107,8 @@ def _player(actor: Actor) -> dict[str, Any]:
             "most": bag.most,
         },
         "levels": {
-            name: {"level": int(level), "xp": level.xp, "left": level.left} for name, level in actor.levels.items()
+            name: {"level": int(level), "xp": level.xp, "left": level.left}
+            for name, level in actor.levels.items()
         },
         "records": dict(actor.records),
         "ratings": {
@@ -127,7 +128,8 @@ def _player(actor: Actor) -> dict[str, Any]:
         ],
         "givers": {name: {"sign": sign(actor, name), "says": line_of(actor, name)} for name in givers},
         "achievements": [
-            {"title": title, "text": text, "achieved": achieved} for title, text, achieved in shown_achievements(actor)
+            {"title": title, "text": text, "achieved": achieved}
+            for title, text, achieved in shown_achievements(actor)
         ],
         "matches": {name: _match(Match(read.game_of(actor), name)) for name in world.kinds.contests.matches},
     }

@@ -58,7 +58,9 @@ class Sliders(Drawn):
     problem: str
 
     @checked(world=WORLD, keys=WORDS, steps=maybe(TABLE))
-    def __init__(self, world: World, keys: Mapping[str, str], *, steps: Mapping[str, float] | None = None) -> None:
+    def __init__(
+        self, world: World, keys: Mapping[str, str], *, steps: Mapping[str, float] | None = None
+    ) -> None:
         self.world, self.problem, self._at = world, "", 0
         self._first: dict[str, float] = {}
         self._labels = {key: label for label, key in keys.items()}

@@ -49,21 +49,27 @@ _CLOCK = "○◔◑◕●"
 
 def ring_text(ring: Ring) -> str:
     """Return a ring as one character that fills, with the seconds left: "◑ 1.2 s"."""
-    return _CLOCK[int(ring.fraction * (len(_CLOCK) - 1) + 1e-9)] + (f" {ring.text} s" if ring.text else " ready")
+    return _CLOCK[int(ring.fraction * (len(_CLOCK) - 1) + 1e-9)] + (
+        f" {ring.text} s" if ring.text else " ready"
+    )
 
 
 def popups_text(popups: Popups, actor: str = "") -> str:
     """Return what is rising now, newest last, faded ones in brackets: "−12  +25"; only over one *actor* if
     given."""
     return "  ".join(
-        popup.text if popup.alpha >= 1 else f"[{popup.text}]" for popup in popups if actor in ("", popup.actor)
+        popup.text if popup.alpha >= 1 else f"[{popup.text}]"
+        for popup in popups
+        if actor in ("", popup.actor)
     )
 
 
 def counter_text(counter: Counter) -> str:
     """Return a counter with what is on its way to it: "scrip 12 (+6)"; an arrival is marked by *."""
     coming = sum(flight.amount for flight in counter.flights)
-    return f"{counter.good} {counter.shown}{'*' if counter.bump > 0 else ''}" + (f" (+{coming})" if coming else "")
+    return f"{counter.good} {counter.shown}{'*' if counter.bump > 0 else ''}" + (
+        f" (+{coming})" if coming else ""
+    )
 
 
 def slots_text(actor: Actor) -> str:

@@ -60,7 +60,9 @@ def cut(journal: Path, out: Path, start: float | None = None, end: float | None 
     if end is not None and last < len(lines) and end > max(begins, _end(kept)):
         kept.append(f"until {end:.6f}".rstrip("0").rstrip("."))
     if not kept:
-        raise UsageError(f"{journal.name} has nothing between these instants; it goes from 0 to {_end(lines):g} s")
+        raise UsageError(
+            f"{journal.name} has nothing between these instants; it goes from 0 to {_end(lines):g} s"
+        )
     body = {"design1.json": session.design.text.encode()}
     if start is None and not lines[first - 1].startswith("restore "):
         head = lines[1:first]

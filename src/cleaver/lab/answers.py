@@ -111,12 +111,17 @@ class Run:
 
     @classmethod
     def of(
-        cls, title: str, seed: int, sessions: Sessions, guesses: Mapping[str, tuple[float, float]] | None = None
+        cls,
+        title: str,
+        seed: int,
+        sessions: Sessions,
+        guesses: Mapping[str, tuple[float, float]] | None = None,
     ) -> Run:
         """Return what sessions came to."""
         groups = {group: sessions.of(group) for group in sessions.groups}
         measures = {
-            name: {group: Measured.of(part, name) for group, part in groups.items()} for name in sessions.shape.measures
+            name: {group: Measured.of(part, name) for group, part in groups.items()}
+            for name in sessions.shape.measures
         }
         return cls(title, seed, sessions, measures, oddest(sessions), dict(guesses or {}))
 
@@ -126,7 +131,9 @@ class Run:
         return {
             "sessions": len(self.sessions),
             "seed": self.seed,
-            "measures": {name: {group: one.data for group, one in by.items()} for name, by in self.measures.items()},
+            "measures": {
+                name: {group: one.data for group, one in by.items()} for name, by in self.measures.items()
+            },
             "guesses": {name: list(map(number_said, both)) for name, both in self.guesses.items()},
             "oddest": [{"session": at, "why": why} for at, why in self.odd],
         }
@@ -147,7 +154,9 @@ def oddest(sessions: Sessions, count: int = 3) -> tuple[tuple[int, str], ...]:
         if usual <= 0:
             continue
         at = int(np.nanargmax(away))
-        found.append((float(away[at]) / usual, int(sessions.number[at]), f"{name} {short(float(values[at]))}"))
+        found.append(
+            (float(away[at]) / usual, int(sessions.number[at]), f"{name} {short(float(values[at]))}")
+        )
     return tuple((at, why) for _, at, why in sorted(found, reverse=True)[:count])
 
 
@@ -223,7 +232,11 @@ class Lever:
     @property
     def reach(self) -> float:
         """How much it moves at most, either way."""
-        steps = [abs(one.estimate.value) for one in (self.down, self.up) if one.estimate.value == one.estimate.value]
+        steps = [
+            abs(one.estimate.value)
+            for one in (self.down, self.up)
+            if one.estimate.value == one.estimate.value
+        ]
         return max(steps, default=0.0)
 
 

@@ -95,9 +95,13 @@ class Bench:
         job = self.job()
         return shape_of(job.design, job.trial)
 
-    def job(self, design: Design | None = None, trial: Mapping[str, Any] | None = None, seed: int | None = None) -> Job:
+    def job(
+        self, design: Design | None = None, trial: Mapping[str, Any] | None = None, seed: int | None = None
+    ) -> Job:
         """Return what sessions are of, as plain data."""
-        data = {key: value for key, value in (trial or self.trial.data).items() if key not in ("set", "design")}
+        data = {
+            key: value for key, value in (trial or self.trial.data).items() if key not in ("set", "design")
+        }
         text = (design or self.design).text
         return Job(text, json.dumps(data), self.seed if seed is None else seed, self.only)
 
@@ -208,7 +212,9 @@ class Bench:
 
     def with_trial(self, data: Mapping[str, Any]) -> Trial:
         """Return another trial on the same design, checked."""
-        return trial_of({key: value for key, value in data.items() if key not in ("set", "design")}, self.design)
+        return trial_of(
+            {key: value for key, value in data.items() if key not in ("set", "design")}, self.design
+        )
 
 
 def _count(sessions: int) -> int:

@@ -76,7 +76,9 @@ class _Check:
             name = text.partition(" ")[0]
             try:
                 if name in COMMANDS and name not in ALLOWED:
-                    self.source.tell(path, f"{text!r}: {name} may not stand in a trial", "time passes by itself there")
+                    self.source.tell(
+                        path, f"{text!r}: {name} may not stand in a trial", "time passes by itself there"
+                    )
                     return False
                 prepared(session, text).run(session, fill)
             except CleaverError as error:
@@ -100,7 +102,9 @@ class _Check:
                     self.source.tell(
                         (*place, key),
                         f"is {part:g}",
-                        "a habit that waits 0 seconds would stop time" if key == "every" else "it must be 0 or more",
+                        "a habit that waits 0 seconds would stop time"
+                        if key == "every"
+                        else "it must be 0 or more",
                     )
                 elif isinstance(part, str):
                     self._formula((*place, key), part, **about)
@@ -125,7 +129,10 @@ class _Check:
         named, it = it, ""
         it = ""
         if named and lies:
-            it = next((one.id for one in session.world.placements_of(named)), "") or session.world.place(named).id
+            it = (
+                next((one.id for one in session.world.placements_of(named)), "")
+                or session.world.place(named).id
+            )
         elif named:
             there = [actor.id for actor in session.world.actors if actor.kind == named]
             it = there[0] if there else self._newcomer(session, named)

@@ -113,7 +113,9 @@ class Dask:
             made: Any = Client  # without types of its own
             self.client = made(address, timeout=10) if isinstance(address, str) else address
         except OSError as error:
-            raise UsageError(f"{address} does not answer ({error}); start a scheduler and workers first") from None
+            raise UsageError(
+                f"{address} does not answer ({error}); start a scheduler and workers first"
+            ) from None
         self._same(signature, "install the same on both")
 
     def _same(self, ask: Callable[[], str], advice: str) -> None:

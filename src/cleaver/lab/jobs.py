@@ -64,7 +64,9 @@ class Task:
     table: str
     fan: bool
 
-    def __init__(self, job: Job, bots: dict[str, Bot] | None = None, table: str = "", *, fan: bool = True) -> None:
+    def __init__(
+        self, job: Job, bots: dict[str, Bot] | None = None, table: str = "", *, fan: bool = True
+    ) -> None:
         self.job, self.bots, self.table, self.fan = job, bots, table, fan
 
     def __call__(self, block: Block) -> Sessions:

@@ -107,7 +107,9 @@ class Lab(Bench):
         """Return how another design, or other values at keys, change each measure under the same luck."""
         design = other if isinstance(other, Design) else self.changed(other)
         before, after = self.play(count), self.play(count, design=design)
-        same = np.all((before.values == after.values) | (np.isnan(before.values) & np.isnan(after.values)), axis=1)
+        same = np.all(
+            (before.values == after.values) | (np.isnan(before.values) & np.isnan(after.values)), axis=1
+        )
         names = before.shape.measures
         return Compared(
             tuple(map(str, changes(self.design.source.tree, design.source.tree))),
@@ -142,7 +144,9 @@ class Lab(Bench):
             design = self.changed(dict(zip(keys, point, strict=True)))
             found[point] = Measured.of(self.play(count, design=design), name)
         now = tuple(self.number_at(one) for one in keys)
-        return Swept(keys, axes, now, name, self.shape.kinds[self.shape.index(name)], found, count or self.count)
+        return Swept(
+            keys, axes, now, name, self.shape.kinds[self.shape.index(name)], found, count or self.count
+        )
 
     def when(self, measure: str, count: int = 0) -> dict[str, Survival]:
         """Return how many have not reached a time yet, by kind of player.
@@ -196,7 +200,9 @@ class Lab(Bench):
             else [lever.now * part for part in AROUND]
         )
         allowed = [value for value in values if self._allows(lever.key, value)]
-        return self.sweep(lever.key, allowed, measure=measure, count=min(self.count, FEW)) if allowed else None
+        return (
+            self.sweep(lever.key, allowed, measure=measure, count=min(self.count, FEW)) if allowed else None
+        )
 
     def _allows(self, key: str, value: float) -> bool:
         try:

@@ -73,7 +73,9 @@ def levers(lab: Bench, measure: str, count: int = 0, *, most: int = 0) -> Levers
 def _lever(one: _Candidate, down: Difference, up: Difference) -> Lever:
     steps = sorted((abs(down.estimate.value), abs(up.estimate.value)))
     known = all(side.estimate.low == side.estimate.low for side in (down, up) if side.differ)
-    return Lever(one.key, one.guess, one.now, one.values, down, up, known and steps[1] > CLIFF * max(steps[0], 1e-12))
+    return Lever(
+        one.key, one.guess, one.now, one.values, down, up, known and steps[1] > CLIFF * max(steps[0], 1e-12)
+    )
 
 
 def beside(value: float, whole: bool) -> tuple[float, float]:

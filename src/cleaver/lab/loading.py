@@ -43,12 +43,16 @@ def load_trial(path: str | os.PathLike[str], design: Design | None = None) -> Tr
     if design is None:
         named = source.tree.get("design")
         if not isinstance(named, str) or not named:
-            raise DesignError([Problem(source.name, 0, "design", "is missing", "name a design file beside it")], TRIAL)
+            raise DesignError(
+                [Problem(source.name, 0, "design", "is missing", "name a design file beside it")], TRIAL
+            )
         try:
             design = load_design(file.parent / named)
         except DesignError as error:
             problems = [
-                Problem(source.name, source.line(("design",)), "design", f"is {named!r}, which does not load", "")
+                Problem(
+                    source.name, source.line(("design",)), "design", f"is {named!r}, which does not load", ""
+                )
             ]
             raise DesignError([*problems, *error.problems], TRIAL) from None
     return made(source, design, file)
@@ -93,7 +97,9 @@ def _tables(source: Source) -> TrialTables | None:
     for name, own in inputs.items():
         for key in sorted(own ^ first):
             source.tell(
-                ("players", name), f"{key!r} is not given to every kind of player", "give the same inputs to each"
+                ("players", name),
+                f"{key!r} is not given to every kind of player",
+                "give the same inputs to each",
             )
     for name, given in tables.players.items():
         if given.get("share", 1.0) <= 0:
@@ -115,7 +121,9 @@ def _tables(source: Source) -> TrialTables | None:
         isinstance(every, bool) or not isinstance(every, (int, float)) or not 0 < every <= LONGEST
     ):
         source.tell(
-            ("over_time", "every"), f"is {every!r}", f"it must be a number of seconds above 0, at most {LONGEST:,}"
+            ("over_time", "every"),
+            f"is {every!r}",
+            f"it must be a number of seconds above 0, at most {LONGEST:,}",
         )
     elif tables.over_time and tables.end.after > MOST_LOOKS * every:
         source.tell(
@@ -166,7 +174,10 @@ def with_known(design: Design, values: Mapping[str, Any]) -> Design:
     missing = [str(key) for key in values if key not in known]
     if missing:
         raise DesignError(
-            [Problem(design.source.name, 0, key, "is no key of this design", advice(key, known)) for key in missing]
+            [
+                Problem(design.source.name, 0, key, "is no key of this design", advice(key, known))
+                for key in missing
+            ]
         )
     return design.with_values(values)
 
@@ -178,7 +189,9 @@ def known_keys(design: Design) -> list[str]:
     def walk(value: Any, path: tuple[str | int, ...]) -> None:
         if path:
             found.append(key_of(path))
-        items = value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+        items = (
+            value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ()
+        )
         for key, inner in items:
             walk(inner, (*path, key))
         if path and path[-2:-1] == ("meters",) and not isinstance(value, dict):

@@ -122,7 +122,9 @@ class Player:
 
     def names(self, *, it: str = "", lies: bool = False, event: str = "") -> TrialNames:
         """Return what names mean in one place of the trial."""
-        return TrialNames(self.design, self.actors, self.placements, self.inputs[0], it=it, lies=lies, event=event)
+        return TrialNames(
+            self.design, self.actors, self.placements, self.inputs[0], it=it, lies=lies, event=event
+        )
 
     def formula(self, text: str, where: str, **about: Any) -> Expression:
         """Return a formula of the trial, compiled."""
@@ -144,7 +146,9 @@ class Player:
             span(habit.every, "every"),
             span(habit.delay, "delay"),
             when,
-            None if habit.where is None else self.formula(habit.where, f"{place}.where", event=habit.on or ""),
+            None
+            if habit.where is None
+            else self.formula(habit.where, f"{place}.where", event=habit.on or ""),
             value(habit.chance, "chance"),
             tuple(prepared(self.first, line) for line in lines_of(habit.do, place)),
             habit.each is not None and when is not None and false_of_the_dead(when.formula.tree),
@@ -162,7 +166,9 @@ class Player:
         drawn = stream(stream_of(seed, f"session/{number}"), "player").draw()
         return next((at for at, bound in enumerate(self._bounds) if drawn < bound), len(self.kinds) - 1)
 
-    def play(self, seed: int, number: int, only: str = "", *, bots: Mapping[str, Bot] | None = None) -> SessionOutcome:
+    def play(
+        self, seed: int, number: int, only: str = "", *, bots: Mapping[str, Bot] | None = None
+    ) -> SessionOutcome:
         """Play session *number*.
 
         Args:
@@ -203,7 +209,9 @@ class Player:
 class _Running:
     """One session while it is played."""
 
-    def __init__(self, player: Player, luck: int, kind: int, record: list[str] | None, bot: Bot | None) -> None:
+    def __init__(
+        self, player: Player, luck: int, kind: int, record: list[str] | None, bot: Bot | None
+    ) -> None:
         self.player, self.kind, self.luck, self.record, self.bot = player, kind, luck, record, bot
         seed = luck >> 1  # a seed of a world is at most 63 bits long
         self.session = LabSession(player.design, seed)
@@ -254,12 +262,16 @@ class _Running:
         self.over = True
         for at, (measure_name, measure, _) in enumerate(player._measures):
             if isinstance(measure, Tally):  # what the last lines bring about is counted no more
-                self._note(_tally_expected(measure_name, measure, self._stands(at, measure), player.inputs[0]))
+                self._note(
+                    _tally_expected(measure_name, measure, self._stands(at, measure), player.inputs[0])
+                )
         for line in player._end:
             self._do(line, {})
         scope = self._scope(None)
         found = [
-            self._stands(at, measure) if isinstance(measure, Tally) or formula is None else float(formula.value(scope))
+            self._stands(at, measure)
+            if isinstance(measure, Tally) or formula is None
+            else float(formula.value(scope))
             for at, (_, measure, formula) in enumerate(player._measures)
         ]
         missing = (nan,) * len(player._fan)
@@ -279,7 +291,11 @@ class _Running:
         if habit.on is not None:
             waits, luck = stream(self.luck, f"{ready.name}/wait"), self._luck(ready)
             self._listen(
-                habit.on, habit.who, habit.by, ready.where, lambda event: self._stirred(at, ready, waits, luck)
+                habit.on,
+                habit.who,
+                habit.by,
+                ready.where,
+                lambda event: self._stirred(at, ready, waits, luck),
             )
             return
         if habit.each is None:
@@ -403,7 +419,12 @@ class _Running:
             self.record.append(f"until {self.world.now_us / 1e6:.6f}")
 
     def _listen(
-        self, name: str, who: str | None, by: str | None, where: Expression | None, call: Callable[[Event], None]
+        self,
+        name: str,
+        who: str | None,
+        by: str | None,
+        where: Expression | None,
+        call: Callable[[Event], None],
     ) -> None:
         def heard(event: Event) -> None:
             if by is not None and event.credit != by and event.source != by:
@@ -480,7 +501,9 @@ def _tally_expected(name: str, tally: Tally, value: float, inputs: Iterable[str]
 
 def names_of(formula: str) -> set[str]:
     """Return the plain names in a formula that has been compiled."""
-    return {node.id for node in ast.walk(ast.parse(formula.strip(), mode="eval")) if isinstance(node, ast.Name)}
+    return {
+        node.id for node in ast.walk(ast.parse(formula.strip(), mode="eval")) if isinstance(node, ast.Name)
+    }
 
 
 def _or_nan(formula: Expression, scope: Scope) -> float:

@@ -52,11 +52,17 @@ def replay(lab: Bench, number: int, into: Path) -> list[Path]:
     if there:
         raise UsageError(f"{into} holds {' and '.join(there)} already; name another folder")
     kind = player.kinds[outcome.player]
-    text = [f"# {lab.trial.title}: session {number}, seed {lab.seed}, {kind}", f"# design: {design.name}", *lines]
+    text = [
+        f"# {lab.trial.title}: session {number}, seed {lab.seed}, {kind}",
+        f"# design: {design.name}",
+        *lines,
+    ]
     try:
         into.mkdir(parents=True, exist_ok=True)
         files.write(design, json.dumps(json.loads(player.design.text), indent=1, ensure_ascii=False) + "\n")
         files.write(script, "\n".join(text) + "\n")
     except OSError as error:
-        raise UsageError(f"{into} cannot be written: {error.strerror or error}; name another folder") from None
+        raise UsageError(
+            f"{into} cannot be written: {error.strerror or error}; name another folder"
+        ) from None
     return [design, script]

@@ -166,7 +166,12 @@ class Sessions:
         part = path.with_name(f"{path.name}.part")
         with part.open("wb") as file:
             np.savez_compressed(
-                file, number=self.number, player=self.player, seconds=self.seconds, values=self.values, fan=self.fan
+                file,
+                number=self.number,
+                player=self.player,
+                seconds=self.seconds,
+                values=self.values,
+                fan=self.fan,
             )
         part.replace(path)
 
@@ -174,4 +179,6 @@ class Sessions:
     def read(cls, shape: Shape, path: Path) -> Sessions:
         """Return what `write` wrote."""
         with np.load(path, allow_pickle=False) as found:
-            return cls(shape, found["number"], found["player"], found["seconds"], found["values"], found["fan"])
+            return cls(
+                shape, found["number"], found["player"], found["seconds"], found["values"], found["fan"]
+            )

@@ -225,7 +225,9 @@ class _Solving:
         return self._solved(answer, why, None)
 
     def _solved(self, answer: Estimate | None, why: str, confirmed: Measured | None) -> Solved:
-        return Solved(self.key, self.measure, self.target, self.now, answer, why, self.looks, confirmed, self.count)
+        return Solved(
+            self.key, self.measure, self.target, self.now, answer, why, self.looks, confirmed, self.count
+        )
 
 
 def _height(values: Floats, target: float, truth: bool) -> tuple[float, float]:

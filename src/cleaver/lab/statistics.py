@@ -138,7 +138,9 @@ def paired_mean(before: Floats, after: Floats, level: float = LEVEL) -> Differen
     if not differ:
         return Difference(Estimate(0.0 if len(steps) else nan, nan, nan), 0, len(steps), "no session differs")
     if differ < FEW:
-        return Difference(Estimate(float(steps.mean()), nan, nan), differ, len(steps), f"only {differ} sessions differ")
+        return Difference(
+            Estimate(float(steps.mean()), nan, nan), differ, len(steps), f"only {differ} sessions differ"
+        )
     return Difference(mean(steps, level), differ, len(steps))
 
 

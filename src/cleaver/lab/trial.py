@@ -22,7 +22,9 @@ class Trial:
     source: Source
     file: FilePath | None
 
-    def __init__(self, tables: TrialTables, design: Design, source: Source, file: FilePath | None = None) -> None:
+    def __init__(
+        self, tables: TrialTables, design: Design, source: Source, file: FilePath | None = None
+    ) -> None:
         self.tables, self.design, self.source, self.file = tables, design, source, file
 
     @property
@@ -42,7 +44,9 @@ class Trial:
     @property
     def shares(self) -> dict[str, float]:
         """The share of each kind of player in the audience; together 1."""
-        given = {name: player.get("share", 1.0) for name, player in self.tables.players.items()} or {"all": 1.0}
+        given = {name: player.get("share", 1.0) for name, player in self.tables.players.items()} or {
+            "all": 1.0
+        }
         total = sum(given.values())
         return {name: share / total for name, share in given.items()}
 

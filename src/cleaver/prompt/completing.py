@@ -54,7 +54,9 @@ def _after(session: Session, before: list[str], last: str) -> Iterable[str]:
     return [*left[0].reading.offers(asked), *(() if left[0].required else options)]
 
 
-def _asked(session: Session, parameters: tuple[Parameter, ...], words: list[str]) -> tuple[Asked, list[Parameter]]:
+def _asked(
+    session: Session, parameters: tuple[Parameter, ...], words: list[str]
+) -> tuple[Asked, list[Parameter]]:
     """Return the words given so far by their parameters, and the parameters that still want a word."""
     left = [parameter for parameter in parameters if not parameter.option]
     given: dict[str, str] = {}

@@ -25,7 +25,9 @@ from cleaver.script.runner import carry_out, step_lines
 from cleaver.script.session import MAX_DUE, Session
 
 FASTEST = 1_000.0
-LONGEST_TICK = 0.25  # seconds of real time that one tick lets pass at most: a terminal that was stopped does not leap
+LONGEST_TICK = (
+    0.25  # seconds of real time that one tick lets pass at most: a terminal that was stopped does not leap
+)
 
 
 class Said(NamedTuple):
@@ -97,7 +99,9 @@ class Live:
             return None
         name = os.path.basename(self.watch.path)
         if isinstance(found, CleaverError):
-            return Said((f"{name} has errors; the game goes on as it was", *str(found).splitlines()), wrong=True)
+            return Said(
+                (f"{name} has errors; the game goes on as it was", *str(found).splitlines()), wrong=True
+            )
         self._settle()
         try:
             done = self.session.adopt(found)
@@ -110,7 +114,10 @@ class Live:
         if self.session.recording is not None:
             self.session.recording.adopted(found)
         return Said(
-            (f"{name} was saved; the game goes on with it", *(f"    {line}" for line in str(done).splitlines()))
+            (
+                f"{name} was saved; the game goes on with it",
+                *(f"    {line}" for line in str(done).splitlines()),
+            )
         )
 
     def _allow(self) -> None:

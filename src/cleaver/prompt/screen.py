@@ -68,7 +68,9 @@ class ActorList(ScrollView):
         if world is not self.world:  # another one since undo, redo or restore
             self.world, self.bars, self.popups = world, {}, Popups(world)
         actors = sorted(world.actors, key=lambda actor: not actor.player)
-        self.rows = [(actor, second) for actor in actors for second in (False, True) if not second or actor.meters]
+        self.rows = [
+            (actor, second) for actor in actors for second in (False, True) if not second or actor.meters
+        ]
         there = {actor.id for actor in actors}
         self.bars = {key: bar for key, bar in self.bars.items() if key[0] in there}
         for bar in self.bars.values():
@@ -94,7 +96,9 @@ class ActorList(ScrollView):
             return Strip([Segment(empty, Style(dim=True))]).adjust_cell_length(width)
         actor, second = self.rows[index]
         spans = self.meters_of(actor) if second else self.head_of(actor)
-        return Strip([Segment(text, Style.parse(style)) for text, style in spans if text]).adjust_cell_length(width)
+        return Strip([Segment(text, Style.parse(style)) for text, style in spans if text]).adjust_cell_length(
+            width
+        )
 
     def head_of(self, actor: Actor) -> list[Span]:
         """Return the first line of an actor: name, kind, side, what it is under."""
@@ -102,9 +106,14 @@ class ActorList(ScrollView):
         parts: list[Span] = [
             ("▶ " if chosen else "  ", "bold"),
             (actor.id, "bold" if actor.alive else "dim strike"),
-            (f" {actor.kind}{' of ' + actor.team if actor.team else ''}{'' if actor.alive else ', dead'}", "dim"),
+            (
+                f" {actor.kind}{' of ' + actor.team if actor.team else ''}{'' if actor.alive else ', dead'}",
+                "dim",
+            ),
         ]
-        parts += [(f"  {name}", "magenta") for name in actor.statuses] + [(f"  {tag}", "cyan") for tag in actor.tags]
+        parts += [(f"  {name}", "magenta") for name in actor.statuses] + [
+            (f"  {tag}", "cyan") for tag in actor.tags
+        ]
         if self.popups is not None:
             mine = popups_text(self.popups, actor.id)
             parts.append((f"  {mine}", "bold yellow"))
@@ -334,15 +343,20 @@ class PlayApp(App[None]):
             f"{session.world.now:.2f} s",
             state,
             counted(len(session.world.actors), "actor"),
-            f"{counted(sum(placement.present for placement in session.world.placements), 'pickup')} lying there",
+            f"{counted(sum(placement.present for placement in session.world.placements), 'pickup')} "
+            "lying there",
         ]
         if session.recording is not None:
             parts.append(
-                f"● {session.recording.file.name}" if session.recording.on else f"○ {session.recording.file.name} (off)"
+                f"● {session.recording.file.name}"
+                if session.recording.on
+                else f"○ {session.recording.file.name} (off)"
             )
         for name, match in session.world.matches.items():
             if match.running:
-                parts.append(f"{name}: " + ", ".join(f"{place.side} {place.score}" for place in match.standings))
+                parts.append(
+                    f"{name}: " + ", ".join(f"{place.side} {place.score}" for place in match.standings)
+                )
         self.query_one("#top", Static).update(visible("   ".join(parts)))
 
     def _looked_at(self) -> Actor | None:
@@ -483,7 +497,9 @@ class PlayApp(App[None]):
             return
         ids = [actor.id for actor in self.live.session.world.actors]
         if ids:
-            self.live.chosen = ids[(ids.index(self.live.chosen) + 1) % len(ids)] if self.live.chosen in ids else ids[0]
+            self.live.chosen = (
+                ids[(ids.index(self.live.chosen) + 1) % len(ids)] if self.live.chosen in ids else ids[0]
+            )
             self.look()
 
     def action_detail_next(self) -> None:

@@ -69,7 +69,9 @@ def deed(asked: Any, allowed: tuple[str, ...]) -> tuple[str, str, int | None] | 
         return "not_allowed"
     if set(asked) - {"do", "what", *(one.name for one in _declared(do).arguments if one.name == "times")}:
         return "malformed"
-    if times is not None and (isinstance(times, bool) or not isinstance(times, int) or not 1 <= times <= MOST_TIMES):
+    if times is not None and (
+        isinstance(times, bool) or not isinstance(times, int) or not 1 <= times <= MOST_TIMES
+    ):
         return "malformed"
     return do, what, times
 

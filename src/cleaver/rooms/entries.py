@@ -25,7 +25,8 @@ SECTIONS = ("owed", "exchanges", "levels", "ratings", "records", "achievements",
 """What is a player's own, as its profile has it."""
 LEVELS: tuple[SeenBy, ...] = ("all", "team", "owner")
 Shown = Iterator[tuple[Any, Key, Any]]
-"""What is shown: who may see it (a level where it is somebody's, else a board), the key without its letter, the
+"""What is shown: who may see it (a level where it is somebody's, else a board), the key without its letter,
+the
 value."""
 
 
@@ -78,7 +79,8 @@ class Mirror:
 
 
 class EntryKind:
-    """One kind of entry. `shown` yields what there is of somebody, or of the world; `taken` takes one up, with
+    """One kind of entry. `shown` yields what there is of somebody, or of the world; `taken` takes one up,
+    with
     `GONE` for one that is there no more."""
 
     def shown(self, looks: Looks, body: Body) -> Shown:
@@ -156,7 +158,13 @@ class OfMeter(EntryKind):
     def _written(meter: Meter) -> tuple[float, ...]:
         if not meter.course and meter.base == meter.value:
             return (meter.value, meter.max)
-        return (meter.value, meter.max, meter.base, meter.since, *(part for flow in meter.course for part in flow))
+        return (
+            meter.value,
+            meter.max,
+            meter.base,
+            meter.since,
+            *(part for flow in meter.course for part in flow),
+        )
 
     def taken(self, mirror: Mirror, key: Key, value: Any) -> None:
         body = mirror.body(key[1])
@@ -187,7 +195,9 @@ class OfStatuses(EntryKind):
         parts = read.parts(mirror.world)
         keys = [(key[0], key[1], str(number)) for number in reversed(range(len(LEVELS)))]
         body.ailments = []
-        for number, (status, due) in enumerate(next((mirror.entries[at] for at in keys if at in mirror.entries), ())):
+        for number, (status, due) in enumerate(
+            next((mirror.entries[at] for at in keys if at in mirror.entries), ())
+        ):
             kind = parts.kinds.statuses.get(status)
             if kind is not None:
                 ailment = Ailment(kind, body)
@@ -237,7 +247,9 @@ class OfGood(EntryKind):
         goods = read.parts(looks.world).goods
         for good, level in looks.sight.goods.items():
             currency = good in looks.world.design.tables.currencies
-            if not currency or goods.holder(body, good) == body.id:  # else its team's, which stands with the team
+            if (
+                not currency or goods.holder(body, good) == body.id
+            ):  # else its team's, which stands with the team
                 yield level, (good,), goods.money(body, good) if currency else goods.count(body, good)
 
     def taken(self, mirror: Mirror, key: Key, value: Any) -> None:
@@ -401,7 +413,11 @@ class OfTeamsGood(WorldEntry):
             held = parts.goods.table.held.get(team_holder(team))
             for name, currency in looks.world.design.tables.currencies.items():
                 if currency.pooled and held is not None and seen[name] != "nobody":
-                    yield ALL if seen[name] == "all" else f"team {team}", (team, name), held.purse.get(name, 0)
+                    yield (
+                        ALL if seen[name] == "all" else f"team {team}",
+                        (team, name),
+                        held.purse.get(name, 0),
+                    )
 
     def taken(self, mirror: Mirror, key: Key, value: Any) -> None:
         held = mirror.held(team_holder(key[1]))
@@ -429,7 +445,8 @@ ENTRIES: dict[str, EntryKind] = {
     "k": OfTeamsGood(),
     "Q": OfQuest(),
 }
-"""Each kind of entry by the letter of its keys, in the order in which a replica takes them up: who is there first."""
+"""Each kind of entry by the letter of its keys, in the order in which a replica takes them up: who is
+there first."""
 OF_BODIES, OF_PLAYERS = "apmswb", "ghqQ"
 """What is looked at of everybody, and of players to whom something has happened."""
 OF_WORLD = {letter: kind for letter, kind in ENTRIES.items() if isinstance(kind, WorldEntry)}

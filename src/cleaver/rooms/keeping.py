@@ -218,7 +218,9 @@ def recovered(folder: Path, name: str, design: Design) -> Recovered:
             if player in known:
                 known[player] = known[player]._replace(revision=max(revision, known[player].revision))
         return Recovered(world, known, path)
-    raise UsageError(f"room {name} cannot be brought back from {folder.name}: {wrong or 'there is no journal'}")
+    raise UsageError(
+        f"room {name} cannot be brought back from {folder.name}: {wrong or 'there is no journal'}"
+    )
 
 
 def _played(path: Path, lines: list[str], design: Design) -> tuple[World, dict[str, int]]:

@@ -44,9 +44,13 @@ def thawed(state: bytes, design: Design) -> Moved:
     try:
         told: Any = json.loads(state)
         if told["form"] != FORM:
-            raise UsageError(f"this state has form {told['form']!r}, and this version reads {FORM}; use one version")
+            raise UsageError(
+                f"this state has form {told['form']!r}, and this version reads {FORM}; use one version"
+            )
         snapshot, viewers = told["world"], told["viewers"]
-        owed = {str(one): (int(sent), int(last), list(events)) for one, (sent, last, events) in viewers.items()}
+        owed = {
+            str(one): (int(sent), int(last), list(events)) for one, (sent, last, events) in viewers.items()
+        }
         parts = str(told["name"]), dict(told["aliases"]), dict(told["absent"]), str(told["holder"])
     except (ValueError, TypeError, KeyError, AttributeError):
         raise UsageError("this is no state of a room; thaw what Room.freeze gave") from None

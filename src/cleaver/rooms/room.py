@@ -199,7 +199,9 @@ class Room:
         if self.saver is not None:
             failure = self.saver.hand_over(self._viewers)
             if failure is not None:
-                raise SaveError(f"{failure.player} could not be saved: {failure.error}; the room goes on here")
+                raise SaveError(
+                    f"{failure.player} could not be saved: {failure.error}; the room goes on here"
+                )
             holder = self.saver.store.holder
         viewers = {player: (one.sent, one.number, list(one.events)) for player, one in self._viewers.items()}
         state = frozen(Moved(self.name, self.world, self._aliases.by_id, viewers, self._recovered, holder))
@@ -277,7 +279,9 @@ class Room:
         """Return the name by which others know a player."""
         return self._aliases.of(self._viewer(player).actor)
 
-    async def enter(self, player: str, *, kind: str = "", shown_as: str = "", team: str = "", wait: float = 0.0) -> str:
+    async def enter(
+        self, player: str, *, kind: str = "", shown_as: str = "", team: str = "", wait: float = 0.0
+    ) -> str:
         """Let a player come in, with its profile where there is a saver, read off the loop.
 
         Args:
@@ -385,7 +389,10 @@ class Room:
             elif player in read.parts(self.world).stage.players:  # else the server's own code has let it go
                 self.world.leave(player)
         finally:  # also where the waiting is cancelled once it is out of the world
-            if player not in read.parts(self.world).stage.players and self._viewers.pop(player, None) is not None:
+            if (
+                player not in read.parts(self.world).stage.players
+                and self._viewers.pop(player, None) is not None
+            ):
                 if self._keeping is not None:
                     self._keeping.forget(player)
                 log.info("room %s: %s leaves", self.name, player)

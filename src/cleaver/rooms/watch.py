@@ -105,7 +105,9 @@ class RoomWatch:
         touched = self._touched
         # What counts for so many seconds goes down by time alone: it is looked at each time, not only where
         # something happens, or one would see when something private happens to others.
-        touched.update(one.owner for one in read.parts(self.world).tallies.table.buckets.values() if one.stamps)
+        touched.update(
+            one.owner for one in read.parts(self.world).tallies.table.buckets.values() if one.stamps
+        )
         self._moment, self._stale, self._touched = moment, False, set()
         for gone in [player for player in self.known if player not in stage.actors]:
             self._leave(gone)

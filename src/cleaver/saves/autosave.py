@@ -58,10 +58,6 @@ class Autosaver(Saver):
             (`Store.request_handover`); let the player leave, if you like.
     """
 
-    # players
-
-    # the frame
-
     # the end of one player
 
     @uncut

@@ -120,7 +120,9 @@ class AsyncStore:
         """As `Store.release`."""
         await off_loop(self.store.release, helds)
 
-    async def correct(self, profile: Profile, *, why: str = "", what: str = "correct", detail: str = "") -> SaveInfo:
+    async def correct(
+        self, profile: Profile, *, why: str = "", what: str = "correct", detail: str = ""
+    ) -> SaveInfo:
         """As `Store.correct`."""
         return await off_loop(self.store.correct, profile, why=why, what=what, detail=detail)
 
@@ -160,7 +162,9 @@ class AsyncStore:
 
     # leaderboards
 
-    async def keep_score(self, board: str, player: str, score: int, *, lower_is_better: bool | None = None) -> bool:
+    async def keep_score(
+        self, board: str, player: str, score: int, *, lower_is_better: bool | None = None
+    ) -> bool:
         """As `Store.keep_score`."""
         return await off_loop(self.store.keep_score, board, player, score, lower_is_better=lower_is_better)
 

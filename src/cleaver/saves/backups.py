@@ -41,7 +41,9 @@ class Backups:
         if isinstance(keep, bool) or not isinstance(keep, int) or not 1 <= keep <= 10_000:
             raise AmountError("keep", keep, "a whole number from 1 to 10,000")
         if store.path is None:
-            raise UsageError(f"{store.label} is no file; use the server's own tool for backups, such as pg_dump")
+            raise UsageError(
+                f"{store.label} is no file; use the server's own tool for backups, such as pg_dump"
+            )
         self.store, self.folder, self.every, self.keep = store, folder, every, keep
         self.stem = store.path.stem
         sweep_away(folder, f"{glob.escape(self.stem)}-*Z.db")
@@ -67,7 +69,9 @@ class Backups:
             for old in self.made()[: -self.keep]:
                 old.unlink()
         except OSError as error:
-            log.error("no backup of %s could be made: %s %s", self.store.label, self.folder, unreadable(error))
+            log.error(
+                "no backup of %s could be made: %s %s", self.store.label, self.folder, unreadable(error)
+            )
             return None
         except CleaverError as error:
             log.error("no backup of %s could be made: %s", self.store.label, error)

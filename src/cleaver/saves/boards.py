@@ -37,7 +37,9 @@ class Boards:
     ) -> dict[str, bool]:
         """Put scores on a board, by player; only a player's best stays. Returns who has a new best."""
         if _SEASON in board:
-            raise UsageError(f"{board} is a season that has ended; keep scores on {board.partition(_SEASON)[0]}")
+            raise UsageError(
+                f"{board} is a season that has ended; keep scores on {board.partition(_SEASON)[0]}"
+            )
         self.places.lock(connection, board)
         lower = self._decided(connection, board, lower)
         before: dict[str, SaveKey] = {}
@@ -48,7 +50,10 @@ class Boards:
             )
             before.update({row.player: SaveKey(*row) for row in connection.execute(here)})
         points = {player: score if lower else -score for player, score in scores.items()}
-        better = {player: player not in before or now_has < before[player].points for player, now_has in points.items()}
+        better = {
+            player: player not in before or now_has < before[player].points
+            for player, now_has in points.items()
+        }
         new = [player for player in names if better[player]]
         if new:
             statement = self._insert(boards)
@@ -130,7 +135,8 @@ class Boards:
         ended = f"{board}{_SEASON}{season}"
         if _SEASON in season or len(ended) > 100:
             raise UsageError(
-                f"the season {season!r} needs a name without {_SEASON}, of at most 100 letters with the board's"
+                f"the season {season!r} needs a name without {_SEASON}, of at most 100 letters with "
+                "the board's"
             )
         self.places.lock(connection, board)  # a score that comes meanwhile is one of the next season
         if connection.execute(select(boards.c.player).where(boards.c.board == ended).limit(1)).first():
@@ -197,7 +203,9 @@ class Boards:
         rows = self.places.around(connection, board, player, each + 1)
         mine = next((at for at, row in enumerate(rows) if row.player == player), None)
         if mine is None:
-            known = connection.execute(select(boards.c.player).where(boards.c.board == board).limit(50)).scalars()
+            known = connection.execute(
+                select(boards.c.player).where(boards.c.board == board).limit(50)
+            ).scalars()
             raise UnknownNameError("player", player, list(known), board)
         first = max(mine - each, 0)
         lead = rows[first - 1] if first else None

@@ -3,7 +3,8 @@
 Each generation of a player carries a link made of the one before and of its own checksum, beginning with the
 store and the player; the player's row carries the last. So a row that was lost, put back, or brought from
 another store does not fit what stands beside it. SQLite stores count their transactions as well, in the
-database and in a file beside it, so that a log that was lost is noticed. Start at `chain_link` and `CommitCounter`.
+database and in a file beside it, so that a log that was lost is noticed. Start at `chain_link` and
+`CommitCounter`.
 """
 
 from __future__ import annotations
@@ -50,7 +51,9 @@ class CommitCounter:
         line = f"{self.store} {count:020d}\n".encode("ascii")
         try:
             if self._file is None:
-                self._file = os.open(self.path, os.O_WRONLY | os.O_CREAT | getattr(os, "O_NOFOLLOW", 0), 0o600)
+                self._file = os.open(
+                    self.path, os.O_WRONLY | os.O_CREAT | getattr(os, "O_NOFOLLOW", 0), 0o600
+                )
             os.lseek(self._file, 0, os.SEEK_SET)
             os.write(self._file, line)
             getattr(os, "fdatasync", os.fsync)(self._file)

@@ -111,11 +111,17 @@ def decode(body: bytes) -> Profile:
         if len(body) > MAX_BYTES:
             raise ValueError(f"{len(body):,} bytes are more than a profile may have ({MAX_BYTES:,})")
         tree = _read(body.decode())
-        if tree["format"] not in (1, FORMAT) or isinstance(tree["format"], bool) or not isinstance(tree["player"], str):
+        if (
+            tree["format"] not in (1, FORMAT)
+            or isinstance(tree["format"], bool)
+            or not isinstance(tree["player"], str)
+        ):
             raise ValueError("not a profile of this format")
         _check_version(tree["version"])
         sections = tree["sections"]
-        if not isinstance(sections, dict) or not all(isinstance(section, dict) for section in sections.values()):
+        if not isinstance(sections, dict) or not all(
+            isinstance(section, dict) for section in sections.values()
+        ):
             raise ValueError("sections are no tables")
         can_be_kept(sections, "profile", 0)
         if tree["format"] == 1:

@@ -24,7 +24,10 @@ from cleaver.saves.reports import log
 F = TypeVar("F", bound=Callable[..., Any])
 WITHIN = 5.0  # seconds from the signal to the end of the process
 STATUS = 128 + signal.SIGTERM  # the exit status
-_USUAL: dict[signal.Signals, Any] = {signal.SIGTERM: signal.SIG_DFL, signal.SIGINT: signal.default_int_handler}
+_USUAL: dict[signal.Signals, Any] = {
+    signal.SIGTERM: signal.SIG_DFL,
+    signal.SIGINT: signal.default_int_handler,
+}
 """The signals that ask for it, each with what handles it where a program says nothing."""
 
 

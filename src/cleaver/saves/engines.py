@@ -81,7 +81,9 @@ def file_of(url: str) -> Path:
     return Path(parsed.database)
 
 
-def make_engine(url: str, patience: Patience, keep: ExitStack, *, read_only: bool) -> tuple[Engine, str, Path | None]:
+def make_engine(
+    url: str, patience: Patience, keep: ExitStack, *, read_only: bool
+) -> tuple[Engine, str, Path | None]:
     """Return (engine, a name to show, the file if there is one); its calls wait for locks as *patience*
     says. What a store that is only read needs meanwhile is given to *keep*.
 
@@ -104,7 +106,11 @@ def make_engine(url: str, patience: Patience, keep: ExitStack, *, read_only: boo
     if not parsed.database or parsed.database == ":memory:":
         # One connection, which is the database: threads take turns with it, and never share it.
         engine = create_engine(
-            "sqlite://", poolclass=QueuePool, pool_size=1, max_overflow=0, connect_args={"check_same_thread": False}
+            "sqlite://",
+            poolclass=QueuePool,
+            pool_size=1,
+            max_overflow=0,
+            connect_args={"check_same_thread": False},
         )
         _immediate(engine, patience, memory=True)
         return engine, "the store in memory", None
@@ -125,7 +131,9 @@ def make_engine(url: str, patience: Patience, keep: ExitStack, *, read_only: boo
         if not path.exists():
             create(path)
     except (OSError, sqlite3.Error) as error:
-        raise StoreReadOnlyError(f"{path} cannot be made: {error}. Make the folder writable, or name another") from None
+        raise StoreReadOnlyError(
+            f"{path} cannot be made: {error}. Make the folder writable, or name another"
+        ) from None
     engine = create_engine(parsed, pool_size=4, connect_args={"check_same_thread": False, "timeout": 5.0})
     _immediate(engine, patience, memory=False)
     return engine, path.name, path
@@ -221,7 +229,8 @@ def trouble(label: str, error: Exception) -> SaveError:
         )
     if "readonly" in low or "read-only" in low or "unable to open" in low or "permission denied" in low:
         return StoreReadOnlyError(
-            f"{label} cannot be written ({cause}); what was saved before is safe. Make the folder and the file writable"
+            f"{label} cannot be written ({cause}); what was saved before is safe. Make the folder and "
+            "the file writable"
         )
     if "locked" in low or "lock timeout" in low or "lock not available" in low:
         return StoreBusyError(

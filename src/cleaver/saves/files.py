@@ -217,7 +217,9 @@ def set_strange_log_aside(path: Path) -> Path | None:
         return None
     alone, first, last = (_transactions(path, with_log) for with_log in (b"", begin, None))
     if alone is None or (first is not None and last is not None and first - 1 <= alone <= last):
-        return None  # or the file alone cannot be read, as where the process was killed while it took in its log
+        return (
+            None  # or the file alone cannot be read, as where the process was killed while it took in its log
+        )
     aside = log.with_name(f"{log.name}.replaced-{uuid.uuid4().hex[:8]}")
     log.rename(aside)
     path.with_name(path.name + "-shm").unlink(missing_ok=True)
@@ -290,7 +292,10 @@ def look_at_file(path: Path) -> None:
     """Raise where the file at *path* is no store; one that is not there may become one."""
     if not path.exists():
         return
-    advice = "it was left alone. Name another file, or put a backup in its place with `cleaver saves restore-store`"
+    advice = (
+        "it was left alone. Name another file, or put a backup in its place with `cleaver saves "
+        "restore-store`"
+    )
     try:
         if not S_ISREG(path.stat().st_mode):
             raise StoreCorruptError(f"{path.name} is no file; {advice}")

@@ -40,7 +40,9 @@ def prepare(engine: Engine, label: str, *, read_only: bool) -> KnownLayout:
         there = set(inspect(connection).get_table_names())
         if meta.name not in there:
             if any(name.startswith("cleaver_") for name in there):
-                raise StoreCorruptError(f"{label} has no table {meta.name}; it was left alone. Restore a backup")
+                raise StoreCorruptError(
+                    f"{label} has no table {meta.name}; it was left alone. Restore a backup"
+                )
             if read_only:
                 raise UsageError(f"{label} holds no profiles yet; nothing was made")
             metadata.create_all(connection)
@@ -67,7 +69,8 @@ def prepare(engine: Engine, label: str, *, read_only: bool) -> KnownLayout:
             _from_2(connection)
         elif found.get("layout") != str(LAYOUT):
             raise StoreCorruptError(
-                f"{label} has layout {found.get('layout')}, and this version reads {LAYOUT}; it was left alone"
+                f"{label} has layout {found.get('layout')}, and this version reads {LAYOUT}; it was "
+                "left alone"
             )
         needed = {table.name for table in metadata.sorted_tables}
         missing = needed - set(inspect(connection).get_table_names())

@@ -29,7 +29,9 @@ class Leases:
     name: str
     lease: float
 
-    def __init__(self, holder: str, name: str, lease: float, clock: Callable[[], float] | None, server: bool) -> None:
+    def __init__(
+        self, holder: str, name: str, lease: float, clock: Callable[[], float] | None, server: bool
+    ) -> None:
         self.holder, self.name, self.lease = holder, name, lease
         self._clock, self._server = clock, server
         self._insert: Any = postgresql.insert if server else sqlite.insert
@@ -41,7 +43,9 @@ class Leases:
         if self._clock is not None:
             return self._clock()
         if self._server:
-            return float(connection.execute(text("SELECT extract(epoch FROM clock_timestamp())")).scalar() or 0)
+            return float(
+                connection.execute(text("SELECT extract(epoch FROM clock_timestamp())")).scalar() or 0
+            )
         return time.time()
 
     def local(self) -> float:
@@ -69,7 +73,9 @@ class Leases:
         connection.execute(statement.on_conflict_do_update(index_elements=["holder"], set_=row))
         self._fresh_until = time.monotonic() + self.lease / 2
 
-    def take(self, connection: Connection, player: str, heir_of: str, first_fence: int) -> tuple[int, int, str]:
+    def take(
+        self, connection: Connection, player: str, heir_of: str, first_fence: int
+    ) -> tuple[int, int, str]:
         """Take a player for this process; returns its revision, the new fence and the last link of its chain.
 
         Raises:
@@ -84,13 +90,17 @@ class Leases:
         if busy is not None:
             raise ProfileBusyError(player, busy.name, busy.left)
         self.register(connection, anew=False)
-        connection.execute(update(profiles).where(here).values(fence=row.fence + 1, holder=self.holder, wanted=None))
+        connection.execute(
+            update(profiles).where(here).values(fence=row.fence + 1, holder=self.holder, wanted=None)
+        )
         return row.revision, row.fence + 1, row.chain or ""
 
     def holder_of(self, connection: Connection, player: str, heir_of: str = "") -> Holder | None:
         """Return which other process that lives has a player; None where nobody has."""
         row = connection.execute(
-            select(holders).join(profiles, profiles.c.holder == holders.c.holder).where(profiles.c.player == player)
+            select(holders)
+            .join(profiles, profiles.c.holder == holders.c.holder)
+            .where(profiles.c.player == player)
         ).first()
         if row is None or row.holder in (self.holder, heir_of) or _process(row).dead:
             return None
@@ -120,14 +130,17 @@ class Leases:
             .order_by(holders.c.name)
         ).all()
         return [
-            Holder(row.name, _seconds(row.until) - now, row.players, _process(row).dead, row.holder) for row in rows
+            Holder(row.name, _seconds(row.until) - now, row.players, _process(row).dead, row.holder)
+            for row in rows
         ]
 
     def free(self, connection: Connection, holder: str) -> int:
         """Take everything from a process, whatever its lease says; returns how many players."""
         # A new fence, or the process could go on writing what others take now.
         here = profiles.c.holder == holder
-        changed = connection.execute(update(profiles).where(here).values(holder=None, fence=profiles.c.fence + 1))
+        changed = connection.execute(
+            update(profiles).where(here).values(holder=None, fence=profiles.c.fence + 1)
+        )
         connection.execute(delete(holders).where(holders.c.holder == holder))
         return changed.rowcount
 
@@ -143,7 +156,9 @@ class Leases:
     def wanted(self, connection: Connection) -> list[tuple[str, str]]:
         """Return (player, who asks) of this process's players that others ask for, once each."""
         here = (profiles.c.holder == self.holder) & profiles.c.wanted.is_not(None)
-        found = [tuple(row) for row in connection.execute(select(profiles.c.player, profiles.c.wanted).where(here))]
+        found = [
+            tuple(row) for row in connection.execute(select(profiles.c.player, profiles.c.wanted).where(here))
+        ]
         if found:
             connection.execute(update(profiles).where(here).values(wanted=None))
         return [(player, who) for player, who in found]

@@ -83,7 +83,9 @@ class OpenedStore:
         self.design, self.generations, self.versions, self.read_only = design, kept, versions, read_only
         self.patience = Patience()
         self._keep_open = ExitStack()
-        self.engine, self.label, self.path = make_engine(url, self.patience, self._keep_open, read_only=read_only)
+        self.engine, self.label, self.path = make_engine(
+            url, self.patience, self._keep_open, read_only=read_only
+        )
         name, lease, clock = who
         server = self.engine.dialect.name == "postgresql"
         self._leases = Leases(uuid.uuid4().hex, name, lease, clock, server)
@@ -110,12 +112,16 @@ class OpenedStore:
             raise
         self._boards = Boards(self.id, server)
         self._ring = GenerationRing(self.id, kept, versions, server, self._leases.local)
-        chain_link(self.id, "", 0, "", "")  # the first digest of a process takes 10 ms: here, and not in a frame
+        chain_link(
+            self.id, "", 0, "", ""
+        )  # the first digest of a process takes 10 ms: here, and not in a frame
 
     def _prepare(self) -> None:
         left_behind = self.path is not None and has_log(self.path)
         mine = None if self.path is None else inode(self.path)
-        ours = any(other.path is not None and inode(other.path) == mine for other in _OPEN if other is not self)
+        ours = any(
+            other.path is not None and inode(other.path) == mine for other in _OPEN if other is not self
+        )
         if left_behind and not ours and not self.read_only and self.path is not None:
             aside = set_strange_log_aside(self.path)
             if aside is not None:
@@ -184,7 +190,9 @@ class OpenedStore:
             raise trouble(self.label, error) from error
 
     @contextmanager
-    def _changing(self, what: str, players: Sequence[str] = (), patience: float | None = None) -> Iterator[Connection]:
+    def _changing(
+        self, what: str, players: Sequence[str] = (), patience: float | None = None
+    ) -> Iterator[Connection]:
         """Give a transaction that writes, where the store may be written; *what* it is called where trouble
         is simulated, "" where it is spared that."""
         if self.read_only:
@@ -251,7 +259,8 @@ class OpenedStore:
         outcome = self.load(player)
         if isinstance(outcome, DamagedProfile):
             raise ProfileDamagedError(
-                f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; restore a backup"
+                f"profile {player} cannot be read: {'; '.join(outcome.tried)}. Nothing was changed; "
+                "restore a backup"
             )
         return outcome.profile if isinstance(outcome, Found) else None
 
@@ -265,7 +274,9 @@ class OpenedStore:
     def players(self) -> list[str]:
         """Return every player that was ever saved, by id."""
         with self._looking() as connection:
-            return sorted(connection.execute(select(profiles.c.player).where(profiles.c.revision > 0)).scalars())
+            return sorted(
+                connection.execute(select(profiles.c.player).where(profiles.c.revision > 0)).scalars()
+            )
 
     def revisions(self, player: str) -> list[tuple[int, float, int]]:
         """Return (revision, when in seconds since 1970, bytes) of each generation kept of a player, newest

@@ -26,7 +26,8 @@ class Found(NamedTuple):
             notes.append(f"revision {self.recovered_from[0]} is damaged, loaded revision {self.revision}")
         if self.missing:
             notes.append(
-                f"the store has lost its last {counted(self.missing, 'transaction')}; this may be an older state"
+                f"the store has lost its last {counted(self.missing, 'transaction')}; this may be an "
+                "older state"
             )
         return f"profile {self.profile.player}: {'; '.join(notes)}" if notes else ""
 

@@ -14,7 +14,19 @@ from collections.abc import Iterable, Iterator
 from typing import Any, NamedTuple
 from zlib import crc32
 
-from sqlalchemy import Column, Connection, Table, bindparam, delete, func, insert, select, text, tuple_, update
+from sqlalchemy import (
+    Column,
+    Connection,
+    Table,
+    bindparam,
+    delete,
+    func,
+    insert,
+    select,
+    text,
+    tuple_,
+    update,
+)
 
 from cleaver.saves.tables import blocks, boards
 
@@ -124,7 +136,9 @@ class SavePlaces:
 
     # writing
 
-    def changed(self, connection: Connection, board: str, gone: Iterable[SaveKey], come: Iterable[SaveKey]) -> None:
+    def changed(
+        self, connection: Connection, board: str, gone: Iterable[SaveKey], come: Iterable[SaveKey]
+    ) -> None:
         """Count what went from a board, and what came to it."""
         change = Counter(come)
         change.subtract(gone)
@@ -204,7 +218,10 @@ class SavePlaces:
         connection.execute(update(blocks).where(_this(board)).values(size=self.size), _named(start))
         connection.execute(
             insert(blocks),
-            [{"board": board, **key._asdict(), "size": left if key is made[-1] else self.size} for key in made[1:]],
+            [
+                {"board": board, **key._asdict(), "size": left if key is made[-1] else self.size}
+                for key in made[1:]
+            ],
         )
 
     def _cut(self, connection: Connection, board: str) -> list[tuple[SaveKey, int]]:

@@ -13,7 +13,9 @@ from cleaver.errors import CleaverError
 
 log: logging.Logger = logging.getLogger("cleaver.saves")
 
-Metric = Literal["saves", "save_bytes", "save_seconds", "encode_seconds", "lag_seconds", "save_failures", "recoveries"]
+Metric = Literal[
+    "saves", "save_bytes", "save_seconds", "encode_seconds", "lag_seconds", "save_failures", "recoveries"
+]
 """What is counted and timed.
 
 `saves`, `save_bytes`, `save_seconds` come once a transaction: players written, their bytes, how long the
@@ -58,13 +60,17 @@ class Reports:
             for player, error, final in failures:
                 alike.setdefault((str(error), final), []).append(player)
             for (error_text, final), players in alike.items():
-                log.error("%s could not be saved%s: %s", some(players), " any more" if final else "", error_text)
+                log.error(
+                    "%s could not be saved%s: %s", some(players), " any more" if final else "", error_text
+                )
             return
         for failure in failures:
             try:
                 self._failure(failure)
             except Exception:
-                log.exception("on_failure failed for %s, who could not be saved: %s", failure.player, failure.error)
+                log.exception(
+                    "on_failure failed for %s, who could not be saved: %s", failure.player, failure.error
+                )
 
     def recovered(self, player: str, note: str) -> None:
         """Report what was taken in place of what should have been there; logged as a warning either way."""

@@ -39,7 +39,9 @@ class GenerationRing:
     kept: int
     versions: Versions
 
-    def __init__(self, id: str, kept: int, versions: Versions, server: bool, now: Callable[[], float]) -> None:
+    def __init__(
+        self, id: str, kept: int, versions: Versions, server: bool, now: Callable[[], float]
+    ) -> None:
         self.id, self.kept, self.versions, self._now = id, kept, versions, now
         mark = "%({0})s" if server else ":{0}"
         marks = {name: mark.format(name) for name in _COLUMNS}
@@ -191,7 +193,9 @@ class GenerationRing:
         with connection.begin_nested() as point:
             found = [self._write_one(connection, write) for write in writes]
             refused = [
-                write.held.player for write, one in zip(writes, found, strict=True) if isinstance(one, SaveError)
+                write.held.player
+                for write, one in zip(writes, found, strict=True)
+                if isinstance(one, SaveError)
             ]
             if not refused:
                 return found
@@ -246,7 +250,9 @@ class GenerationRing:
             for row in connection.execute(select(generations).where(here)).all():
                 body = row.body if isinstance(row.body, bytes) else str(row.body).encode()
                 connection.execute(
-                    insert(quarantine).values(player=row.player, revision=row.revision, found=self._now(), body=body)
+                    insert(quarantine).values(
+                        player=row.player, revision=row.revision, found=self._now(), body=body
+                    )
                 )
             connection.execute(delete(generations).where(here))
 

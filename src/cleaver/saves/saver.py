@@ -17,7 +17,7 @@ from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import TEXT, WORLD, checked, finite
 from cleaver.core.kernel.door import Door
-from cleaver.core.kernel.stage import only
+from cleaver.core.kernel.gathered import only
 from cleaver.core.world import World
 from cleaver.errors import AmountError, CleaverError, ReactionError, UsageError, said, unreadable
 from cleaver.rounding import counted
@@ -50,7 +50,9 @@ def _folder(store: Store, spool: str | Path) -> Path | None:
         try:
             folder.mkdir(parents=True, exist_ok=True)
         except OSError as error:
-            raise UsageError(f"the spool {folder} {unreadable(error)}; name a folder that can be made") from None
+            raise UsageError(
+                f"the spool {folder} {unreadable(error)}; name a folder that can be made"
+            ) from None
         return folder
     if store.path is not None:
         return store.path.parent

@@ -138,7 +138,9 @@ class Spool:
             log.warning("%s: what an earlier run left is still to be saved: %s", one.player, error)
             return None
         except CleaverError as error:
-            notes.append((one.player, f"{what} cannot be saved now: {error}. It was set aside in {_aside(path).name}"))
+            notes.append(
+                (one.player, f"{what} cannot be saved now: {error}. It was set aside in {_aside(path).name}")
+            )
             return False
         notes.append((one.player, f"{what} was saved now, as revision {info.revision}"))
         return True
@@ -180,7 +182,10 @@ class Spool:
             if tree["store"] != self.store.id:
                 raise ValueError("it belongs to another store")
             rows = [
-                (Left(row["player"], row["revision"], row["fence"], row["version"], row["body"].encode()), row)
+                (
+                    Left(row["player"], row["revision"], row["fence"], row["version"], row["body"].encode()),
+                    row,
+                )
                 for row in tree["profiles"]
             ]
             for left, row in rows:

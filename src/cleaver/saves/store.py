@@ -47,10 +47,6 @@ class Store(WritingStore):
 
     closed: bool
 
-    # reading
-
-    # leases
-
     # writing
 
     @checked(profile=PROFILE)
@@ -64,7 +60,9 @@ class Store(WritingStore):
             return held.save(profile)
 
     @checked(profile=PROFILE, why=TEXT, what=TEXT, detail=TEXT)
-    def correct(self, profile: Profile, *, why: str = "", what: str = "correct", detail: str = "") -> SaveInfo:
+    def correct(
+        self, profile: Profile, *, why: str = "", what: str = "correct", detail: str = ""
+    ) -> SaveInfo:
         """As `save`, for a correction by hand: the audit trail tells who made it, when and why, and what was
         there before and after.
 
@@ -81,7 +79,9 @@ class Store(WritingStore):
         with self.hold(profile.player) as held:
             return self._corrected(held, profile, (what, detail, why), held.profile)
 
-    def _corrected(self, held: Held, profile: Profile, told: tuple[str, str, str], before: Profile | None) -> SaveInfo:
+    def _corrected(
+        self, held: Held, profile: Profile, told: tuple[str, str, str], before: Profile | None
+    ) -> SaveInfo:
         what, detail, why = told
         found = change(before, profile)
 

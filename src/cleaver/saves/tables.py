@@ -16,7 +16,10 @@ APPLICATION_ID = 0x436C7672  # "Clvr", in the header of an SQLite file
 metadata: MetaData = MetaData()
 
 meta: Table = Table(
-    "cleaver_meta", metadata, Column("key", String(40), primary_key=True), Column("value", String(200), nullable=False)
+    "cleaver_meta",
+    metadata,
+    Column("key", String(40), primary_key=True),
+    Column("value", String(200), nullable=False),
 )
 
 holders: Table = Table(
@@ -86,14 +89,16 @@ boards: Table = Table(
     Index("cleaver_scores_in_order", "board", "points", "reached", "player"),
 )
 
-blocks: Table = Table(  # how many rows of a board stand from here to where the next block begins; see `places`
-    "cleaver_score_blocks",
-    metadata,
-    Column("board", String(100), primary_key=True),
-    Column("points", BigInteger, primary_key=True, autoincrement=False),
-    Column("reached", Float, primary_key=True),
-    Column("player", _PLAIN, primary_key=True),
-    Column("size", BigInteger, nullable=False),
+blocks: Table = (
+    Table(  # how many rows of a board stand from here to where the next block begins; see `places`
+        "cleaver_score_blocks",
+        metadata,
+        Column("board", String(100), primary_key=True),
+        Column("points", BigInteger, primary_key=True, autoincrement=False),
+        Column("reached", Float, primary_key=True),
+        Column("player", _PLAIN, primary_key=True),
+        Column("size", BigInteger, nullable=False),
+    )
 )
 
 quarantine: Table = Table(

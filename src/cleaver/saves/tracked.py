@@ -19,8 +19,8 @@ class Tracked:
     """
 
     __slots__ = (
-        "body", "busy_since", "changed", "error", "failures", "flying", "held", "kind", "last", "mates", "pending",
-        "player", "unfit", "wait_until", "world",
+        "body", "busy_since", "changed", "error", "failures", "flying", "held", "kind", "last", "mates",
+        "pending", "player", "unfit", "wait_until", "world",
     )  # fmt: skip
     world: World
     player: str

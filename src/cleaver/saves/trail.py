@@ -88,7 +88,9 @@ def change(before: Profile | None, after: Profile | None) -> tuple[dict[str, Any
     What is in one only is in its side only."""
     old, new = (dict(_leaves("", one.sections)) if one is not None else {} for one in (before, after))
     differ = [path for path in {**old, **new} if path not in old or path not in new or old[path] != new[path]]
-    return {path: old[path] for path in differ if path in old}, {path: new[path] for path in differ if path in new}
+    return {path: old[path] for path in differ if path in old}, {
+        path: new[path] for path in differ if path in new
+    }
 
 
 def _leaves(path: str, value: Any) -> Iterator[tuple[str, Any]]:

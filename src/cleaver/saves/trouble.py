@@ -41,7 +41,9 @@ class Trouble:
         sleep: Callable[[float], None] = time.sleep,
     ) -> None:
         if slow < 0 or spacing < 0 or failing < -1:
-            raise AmountError("trouble", (failing, slow, spacing), "made of numbers from 0 (failing = -1 for always)")
+            raise AmountError(
+                "trouble", (failing, slow, spacing), "made of numbers from 0 (failing = -1 for always)"
+            )
         self.failing, self.slow, self.spacing = failing, slow, spacing
         self.calls = self.refused = 0
         self._clock, self._sleep = clock, sleep
@@ -60,7 +62,9 @@ class Trouble:
             )
         if what == "save" and self.spacing:
             now = self._clock()
-            early = [player for player in players if now - self._written.get(player, -self.spacing) < self.spacing]
+            early = [
+                player for player in players if now - self._written.get(player, -self.spacing) < self.spacing
+            ]
             if early:
                 self.refused += 1
                 raise StoreUnavailableError(

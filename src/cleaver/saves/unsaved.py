@@ -17,7 +17,7 @@ from cleaver.core import read
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.delivery import Listening
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.stage import only
+from cleaver.core.kernel.gathered import only
 from cleaver.core.world import World
 from cleaver.errors import (
     CleaverError,

@@ -105,7 +105,8 @@ class WritingStore(OpenedStore):
         mine = self._held.get(player)
         if mine is not None and not mine.lost:
             raise UsageError(
-                f"{player} is held by {mine.who} already; save through that (flush, or held.save), or let it go first"
+                f"{player} is held by {mine.who} already; save through that (flush, or held.save), or "
+                "let it go first"
             )
 
     def _take(self, player: str, who: str, heir_of: str) -> Held:

@@ -42,7 +42,10 @@ def baseline_of(script: Path) -> Path:
 
 def record_baseline(step: Step, now: float) -> list[Record]:
     """Return a step and its events as the lines of a baseline."""
-    return [{"line": step.line, "step": step.text, "now": now}, *({"event": event.plain()} for event in step.events)]
+    return [
+        {"line": step.line, "step": step.text, "now": now},
+        *({"event": event.plain()} for event in step.events),
+    ]
 
 
 def keep(file: Path, design: Design, records: list[Record]) -> str:
@@ -53,7 +56,8 @@ def keep(file: Path, design: Design, records: list[Record]) -> str:
     """
     head = {"baseline": FORMAT, "cleaver": _version(), "design": design.source.tree}
     text = "".join(
-        f"{json.dumps(item, ensure_ascii=False, separators=(',', ':'), default=str)}\n" for item in (head, *records)
+        f"{json.dumps(item, ensure_ascii=False, separators=(',', ':'), default=str)}\n"
+        for item in (head, *records)
     )
     try:
         old = files.read(file, MAX_BYTES).decode() if file.exists() else None
@@ -61,7 +65,9 @@ def keep(file: Path, design: Design, records: list[Record]) -> str:
             return "unchanged"
         files.write(file, text)
     except (UnicodeDecodeError, files.TooLongError):
-        raise BaselineError(file.name, 0, "is no text; look at it, and delete it to have it written anew") from None
+        raise BaselineError(
+            file.name, 0, "is no text; look at it, and delete it to have it written anew"
+        ) from None
     except OSError as error:
         raise BaselineError(file.name, 0, f"cannot be written: {error.strerror}") from None
     return "written" if old is None else "updated"
@@ -121,10 +127,14 @@ def _read(file: Path) -> Iterator[Record]:
         )
         if number == 1 and sound and found.get("baseline") != FORMAT:
             raise BaselineError(
-                file.name, 1, f"is of format {found.get('baseline')!r}, and this version reads {FORMAT}; {advice}"
+                file.name,
+                1,
+                f"is of format {found.get('baseline')!r}, and this version reads {FORMAT}; {advice}",
             )
         if not sound:
-            raise BaselineError(file.name, number, f"is no {'head' if number == 1 else 'line'} of a baseline; {advice}")
+            raise BaselineError(
+                file.name, number, f"is no {'head' if number == 1 else 'line'} of a baseline; {advice}"
+            )
         yield found
 
 
@@ -136,7 +146,8 @@ def _told(step: int, here: Step, expected: Record | None, got: Record | None) ->
     ):
         was = repr(expected["step"]) if expected else "nothing more"
         return [
-            f"step {step}: the script says {repr(got['step']) if got else 'nothing more'}, and the baseline has {was}",
+            f"step {step}: the script says {repr(got['step']) if got else 'nothing more'}, and the "
+            f"baseline has {was}",
             "  the script itself has changed; if that was meant, run `cleaver test --update`",
         ]
     lines = [f"step {step}: {here.text}"]
@@ -176,7 +187,9 @@ def _sentence(item: Record | None) -> str:
     plain: dict[str, Any] = dict(item["event"])
     try:
         names = tuple(
-            name for name in plain if name not in ("name", "seq", "time", "cause", "actor", "source", "credit")
+            name
+            for name in plain
+            if name not in ("name", "seq", "time", "cause", "actor", "source", "credit")
         )
         event = Event(
             EventShape.named(plain["name"], names),
@@ -190,7 +203,9 @@ def _sentence(item: Record | None) -> str:
         )
         return f"at {shown(plain['time'])} s, {sentence(event)}"
     except (KeyError, TypeError, ValueError, AttributeError, OverflowError):
-        return json.dumps(plain, ensure_ascii=False)[:200]  # an event of another version, or of somebody's own making
+        return json.dumps(plain, ensure_ascii=False)[
+            :200
+        ]  # an event of another version, or of somebody's own making
 
 
 def _since(head: Record, design: Design) -> list[str]:

@@ -68,7 +68,9 @@ def items(lines: Iterable[str], file: str) -> Iterator[Line | Block]:
         if opens(text):
             yield _block(Line(number, text), counted, file, 1)
         elif text == CLOSE:
-            raise ScriptError(file, number, text, "there is no block to close here; write repeat N { before it")
+            raise ScriptError(
+                file, number, text, "there is no block to close here; write repeat N { before it"
+            )
         elif text:
             yield Line(number, text)
 

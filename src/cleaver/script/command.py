@@ -101,7 +101,9 @@ def command(theme: str, example: str, *, acts: bool = True, name: str = "") -> C
     def add(function: Function) -> Function:
         kinds = {parameter.kind for parameter in inspect.signature(function).parameters.values()}
         if kinds >= {inspect.Parameter.VAR_KEYWORD, inspect.Parameter.POSITIONAL_OR_KEYWORD}:
-            raise TypeError(f"{function.__name__} takes options of any name, so its words must stand before a /")
+            raise TypeError(
+                f"{function.__name__} takes options of any name, so its words must stand before a /"
+            )
         own = name or function.__name__.rstrip("_")
         COMMANDS[own] = Command(own, theme, example, acts, function)
         return function

@@ -80,6 +80,8 @@ def read_script(script: Path) -> list[str]:
     except files.TooLongError:
         raise ScriptError(script.name, 0, "", f"is more than {MAX_BYTES:,} bytes long") from None
     except UnicodeDecodeError as error:
-        raise ScriptError(script.name, 0, "", f"is not UTF-8 text (byte {error.start}); save it as UTF-8") from None
+        raise ScriptError(
+            script.name, 0, "", f"is not UTF-8 text (byte {error.start}); save it as UTF-8"
+        ) from None
     except OSError as error:
         raise ScriptError(str(script), 0, "", f"{unreadable(error)}; check the path") from None

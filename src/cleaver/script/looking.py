@@ -47,7 +47,9 @@ def about(actor: Actor) -> list[str]:
     """Return all about an actor, a line a thing."""
     lines = [summary(actor)]
     width = max((len(name) for name in actor.meters), default=0)
-    lines += [f"    {name:<{width}} {bar_line(Bar(actor, name)).removeprefix(name + ' ')}" for name in actor.meters]
+    lines += [
+        f"    {name:<{width}} {bar_line(Bar(actor, name)).removeprefix(name + ' ')}" for name in actor.meters
+    ]
     return lines + progress(actor)
 
 
@@ -82,10 +84,14 @@ def progress(actor: Actor) -> list[str]:
         lines.append(f"    {quest.title}: {quest.state}")
         if quest.state in ("active", "ready"):
             lines += [
-                f"        {goal.line}{' (optional)' if goal.optional else ''}" for goal in quest.goals if goal.shown
+                f"        {goal.line}{' (optional)' if goal.optional else ''}"
+                for goal in quest.goals
+                if goal.shown
             ]
     achieved = [
-        name for name in read.parts(actor).kinds.quests.achievements if actor.player and actor.achievements[name].ranks
+        name
+        for name in read.parts(actor).kinds.quests.achievements
+        if actor.player and actor.achievements[name].ranks
     ]
     if achieved:
         lines.append(f"    achieved {', '.join(achieved)}")

@@ -129,7 +129,9 @@ def words_given(parameters: Iterable[Parameter], usage: str, session: Session, t
         if parameter.many and parameter.option:
             for key in words.options:
                 if key in CALLED:  # the call would take it for something else
-                    raise UnknownNameError(reading.label.lower(), key, tuple(reading.offers(Asked(session, {}))))
+                    raise UnknownNameError(
+                        reading.label.lower(), key, tuple(reading.offers(Asked(session, {})))
+                    )
             found += [(reading, key, f"{key}=", value) for key, value in words.options.items()]
             words.options = {}
         elif parameter.many:
@@ -299,7 +301,10 @@ def _input_value(session: Session, what: str, word: str) -> float | None:
 def hitter(label: str, missing: str = "") -> Reading:
     """Return the reading of who or what hits: an actor or a shot."""
     return Reading(
-        label, lambda session, what, word: session.doer(word), lambda asked: [*_actors(asked), *_shots(asked)], missing
+        label,
+        lambda session, what, word: session.doer(word),
+        lambda asked: [*_actors(asked), *_shots(asked)],
+        missing,
     )
 
 
@@ -426,7 +431,9 @@ SUBJECTS = {
     "Placement": READINGS["placement"],
     "Shot": Reading("SHOT", lambda session, what, word: session.shot(word), _shots),
     "Match": Reading(
-        "NAME", lambda session, what, word: session.world.match(word), lambda asked: asked.session.design.tables.matches
+        "NAME",
+        lambda session, what, word: session.world.match(word),
+        lambda asked: asked.session.design.tables.matches,
     ),
 }
 """How what a command is given to is read, by its class."""

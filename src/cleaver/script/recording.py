@@ -56,10 +56,14 @@ class Recording:
     seen: Values
     head: list[str]
 
-    def __init__(self, session: Session, file: Path, design: Path | None = None, *, moving: bool = False) -> None:
+    def __init__(
+        self, session: Session, file: Path, design: Path | None = None, *, moving: bool = False
+    ) -> None:
         self.session, self.file, self._beside = session, file, Beside(file)
         self.on = True
-        self.lines: list[RecordedLine] = []  # those left out while it is off too: `undo` may be about one of them
+        self.lines: list[
+            RecordedLine
+        ] = []  # those left out while it is off too: `undo` may be about one of them
         self.taken: list[list[RecordedLine]] = []  # what `undo` took, for `redo`
         self.seen = state_of(session.world, session.placements)
         try:
@@ -73,7 +77,9 @@ class Recording:
         except FileExistsError:
             raise UsageError(f"{file} is there already; name another file to record into") from None
         except OSError as error:
-            raise UsageError(f"{file} cannot be written: {error.strerror}; name another file to record into") from None
+            raise UsageError(
+                f"{file} cannot be written: {error.strerror}; name another file to record into"
+            ) from None
 
     def note(self, step: Step, *, acts: bool) -> None:
         """Keep a line that was carried out, if it belongs into a script."""

@@ -14,7 +14,14 @@ from typing import NamedTuple
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.results import Result
 from cleaver.core.wording import sentence
-from cleaver.errors import CleaverError, ReactionError, ScriptError, StoppedError, UnknownNameError, UsageError
+from cleaver.errors import (
+    CleaverError,
+    ReactionError,
+    ScriptError,
+    StoppedError,
+    UnknownNameError,
+    UsageError,
+)
 from cleaver.rounding import counted, shown
 from cleaver.script import commands as _all_commands  # noqa: F401  # fills the table
 from cleaver.script.blocks import CLOSE, NO_BLOCK, Block, Line, items, opens, times
@@ -190,7 +197,9 @@ def _go(session: Session, line: int, text: str, *, back: bool) -> Step:
     return Step(line, text, f"{'took' if back else 'brought'} back: {done}")
 
 
-def play(session: Session, lines: Iterable[str], *, file: str = "script", tell: Tell | None = None) -> Outcome:
+def play(
+    session: Session, lines: Iterable[str], *, file: str = "script", tell: Tell | None = None
+) -> Outcome:
     """Carry out a script.
 
     Args:
@@ -242,7 +251,9 @@ def _with_inner(
         during = DURING.match(item.text) if isinstance(item, Line) else None
         if during is not None and isinstance(item, Line):
             if waiting is None:
-                raise ScriptError(file, *item, "during= stands after a line of a journal; write journal 1 first")
+                raise ScriptError(
+                    file, *item, "during= stands after a line of a journal; write journal 1 first"
+                )
             inner.append(Inner(item.number, during[2], int(during[1])))
             continue
         if waiting is not None:
@@ -270,7 +281,11 @@ def _inner(session: Session, file: str, tell: Tell, lines: list[Inner]) -> None:
 
 
 def _run(
-    session: Session, item: Line | Block, file: str, tell: Tell, do: Callable[[Session, int, str], Step] = carry_out
+    session: Session,
+    item: Line | Block,
+    file: str,
+    tell: Tell,
+    do: Callable[[Session, int, str], Step] = carry_out,
 ) -> bool:
     """Carry out a line, or the lines of a block as often as it says; returns whether the script goes on."""
     if isinstance(item, Block):

@@ -149,7 +149,9 @@ class Memory:
         for own, (tally, tallied) in self.tallies.items():
             if tally.event != name or not tally.concerns(event):
                 continue
-            if tally.where is None or tally.where.holds(Scope(read.parts(self.world).stage, None, event=event)):
+            if tally.where is None or tally.where.holds(
+                Scope(read.parts(self.world).stage, None, event=event)
+            ):
                 self.tallies[own] = (tally, tallied.with_event(event, tally.way, tally.field))
 
     def _tally(self, name: str) -> tuple[ScriptTally, Tallied]:
@@ -240,7 +242,9 @@ class Session(Memory):
         self.past = Past(self.remembered, self.go_back) if remember else None  # what `undo` takes back
         self.store, self.history = store, history
         self.journaled = False  # whether a running game wrote the script
-        self.inner: dict[int, list[Inner]] = {}  # lines to be carried out while an event is delivered, by its number
+        self.inner: dict[
+            int, list[Inner]
+        ] = {}  # lines to be carried out while an event is delivered, by its number
         self.carry_out_inner: Callable[[list[Inner]], None]
         """Carries such lines out; the runner gives it."""
         self._hears: set[str] = set()
@@ -376,7 +380,9 @@ class Session(Memory):
             raise StoppedError("stopped")
         self.turns += 1
         if self.turns > MAX_TURNS and not self.journaled:
-            raise UsageError(f"more than {MAX_TURNS:,} commands in one run; repeat less often, or split the script")
+            raise UsageError(
+                f"more than {MAX_TURNS:,} commands in one run; repeat less often, or split the script"
+            )
 
     def stop(self) -> None:
         """Stop the command that runs, from another thread or a signal, at the next thing that is due or the
@@ -431,7 +437,9 @@ class ExpectNames(ScriptNames):
             fields = self.fields()
             self.event = None
             if len(rest) != 2:
-                raise UnknownNameError("path", ".".join(parts), tuple(f"event.{rest[0]}.{name}" for name in fields))
+                raise UnknownNameError(
+                    "path", ".".join(parts), tuple(f"event.{rest[0]}.{name}" for name in fields)
+                )
             self.known.need(f"field of {rest[0]}", rest[1], fields)
             return Path("", "latest", rest[0], rest[1], fields[rest[1]])
         if (

@@ -24,7 +24,10 @@ def state_of(world: World, placed: Mapping[str, Placement] | None = None) -> Val
     found: Values = {}
     for actor in world.actors:
         found |= {f"{actor.id}.{path}": value for path, value in actor_state(actor).items()}
-    for placement in {**(placed or {}), **{placement.id: placement for placement in world.placements}}.values():
+    for placement in {
+        **(placed or {}),
+        **{placement.id: placement for placement in world.placements},
+    }.values():
         if placement.removed:
             continue
         found[f"{placement.id}.present"] = placement.present
@@ -56,9 +59,13 @@ def actor_state(actor: Actor) -> Values:
             quest = actor.quests[name]
             found[f"quest.{name}"] = quest.state
             if quest.state in ("active", "ready"):
-                found |= {f"quest.{name}.goal{number}": goal.progress for number, goal in enumerate(quest.goals, 1)}
+                found |= {
+                    f"quest.{name}.goal{number}": goal.progress for number, goal in enumerate(quest.goals, 1)
+                }
         found |= {f"stars.{name}": actor.ratings[name].best for name in kinds.contests.ratings}
-        found |= {f"achieved.{name}": bool(actor.achievements[name].ranks) for name in kinds.quests.achievements}
+        found |= {
+            f"achieved.{name}": bool(actor.achievements[name].ranks) for name in kinds.quests.achievements
+        }
         found |= {f"record.{name}": actor.records[name] for name in kinds.contests.records}
     return found
 
@@ -67,7 +74,11 @@ def changed(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[tuple[s
     """Return (path, before, after) of every value that differs, None for one that is not there; in the order
     of *after*, then of *before*."""
     paths = [*after, *(path for path in before if path not in after)]
-    return [(path, before.get(path), after.get(path)) for path in paths if not same(before.get(path), after.get(path))]
+    return [
+        (path, before.get(path), after.get(path))
+        for path in paths
+        if not same(before.get(path), after.get(path))
+    ]
 
 
 def same(one: Any, other: Any) -> bool:

@@ -80,7 +80,9 @@ def find_scripts(paths: Sequence[Path]) -> list[Path]:
     found: dict[Path, None] = {}
     for path in paths:
         if path.is_dir():
-            below = ((file, file.relative_to(path).parts) for file in path.rglob(f"*{SUFFIX}") if file.is_file())
+            below = (
+                (file, file.relative_to(path).parts) for file in path.rglob(f"*{SUFFIX}") if file.is_file()
+            )
             inside = sorted(file for file, parts in below if not any(part.startswith(".") for part in parts))
             if not inside:
                 raise UsageError(f"there is no script (*{SUFFIX}) in {path}; write one, or name one")
@@ -96,7 +98,9 @@ def find_scripts(paths: Sequence[Path]) -> list[Path]:
     return list(found)
 
 
-def design_named(script: Path, lines: Sequence[str], given: Path | None = None, *, top: Path | None = None) -> Path:
+def design_named(
+    script: Path, lines: Sequence[str], given: Path | None = None, *, top: Path | None = None
+) -> Path:
     """Return the design that *script* is played under: the one *given*, the one a comment in its head names,
     or the only one near.
 
@@ -118,10 +122,14 @@ def design_named(script: Path, lines: Sequence[str], given: Path | None = None, 
         if len(near) == 1:
             return Path(os.path.relpath(near[0])) if near[0].is_relative_to(Path.cwd()) else near[0]
         if near:
-            raise UsageError(f"{script.name} may belong to any of {', '.join(file.name for file in near)}; {advice}")
+            raise UsageError(
+                f"{script.name} may belong to any of {', '.join(file.name for file in near)}; {advice}"
+            )
         if place == top or (place / ".git").exists() or (place / "pyproject.toml").exists():
             break
-    raise UsageError(f"there is no design in {said_path(folder)}, where {script.name} stands, or above; {advice}")
+    raise UsageError(
+        f"there is no design in {said_path(folder)}, where {script.name} stands, or above; {advice}"
+    )
 
 
 def said_path(folder: Path) -> str:
@@ -138,7 +146,9 @@ def _load(design: Path, changed: int) -> Design:
     return load_design(design)
 
 
-def judge(script: Path, given: Path | None = None, *, update: bool = False, timeout: float = TIMEOUT) -> Verdict:
+def judge(
+    script: Path, given: Path | None = None, *, update: bool = False, timeout: float = TIMEOUT
+) -> Verdict:
     """Play one script and return how it went; keep its baseline where *update* says so, else compare it where
     there is one."""
     begun = time.perf_counter()
@@ -221,7 +231,12 @@ def cores() -> int:
 
 
 def run(
-    scripts: Sequence[Path], given: Path | None = None, *, jobs: int = 0, update: bool = False, timeout: float = TIMEOUT
+    scripts: Sequence[Path],
+    given: Path | None = None,
+    *,
+    jobs: int = 0,
+    update: bool = False,
+    timeout: float = TIMEOUT,
 ) -> Iterator[Verdict]:
     """Play scripts on so many processes (one a core unless given) and yield each verdict as it comes.
 
@@ -238,7 +253,9 @@ def run(
     method = "fork" if sys.platform == "linux" else "spawn"
     first = judge(scripts[0], given, update=update, timeout=timeout)
     yield first
-    share = max(1, min(20, len(scripts) // (jobs * 16)))  # small, so that no core waits long for the last ones
+    share = max(
+        1, min(20, len(scripts) // (jobs * 16))
+    )  # small, so that no core waits long for the last ones
     shares = [scripts[start : start + share] for start in range(1, len(scripts), share)]
     with ProcessPoolExecutor(jobs, mp_context=multiprocessing.get_context(method)) as pool:
         waiting = [pool.submit(_judge_all, some, given, update, timeout) for some in shares]

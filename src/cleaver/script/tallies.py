@@ -38,7 +38,12 @@ class Tallied(NamedTuple):
 def ways_of(sum: str, best: str, least: str, *, first: bool) -> list[tuple[Way, str]]:
     """Return the ways to tally that are asked for, each with the field that it is of; there must be one at
     most, and none is a count."""
-    ways: list[tuple[Way, str]] = [("sum", sum), ("best", best), ("least", least), ("first", "time" if first else "")]
+    ways: list[tuple[Way, str]] = [
+        ("sum", sum),
+        ("best", best),
+        ("least", least),
+        ("first", "time" if first else ""),
+    ]
     return [(way, field) for way, field in ways if field]
 
 
@@ -54,4 +59,6 @@ class ScriptTally(NamedTuple):
 
     def concerns(self, event: Event) -> bool:
         """Return whether an event is about those named; its condition is looked at apart."""
-        return (not self.who or event.actor == self.who) and (not self.by or self.by in (event.credit, event.source))
+        return (not self.who or event.actor == self.who) and (
+            not self.by or self.by in (event.credit, event.source)
+        )

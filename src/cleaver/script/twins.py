@@ -66,7 +66,9 @@ def compare(old: Design, new: Design, lines: Sequence[str], script: Path) -> tup
         rows.append(TwinRow("the script", one.wrong or "plays", two.wrong or "plays"))
     if one.said or two.said:
         rows.append(
-            TwinRow("expectations that hold", *(f"{run.held} of {run.held + run.failed}" for run in (one, two)))
+            TwinRow(
+                "expectations that hold", *(f"{run.held} of {run.held + run.failed}" for run in (one, two))
+            )
         )
     lines_told = sorted({*one.said, *two.said})
     rows += [
@@ -75,7 +77,10 @@ def compare(old: Design, new: Design, lines: Sequence[str], script: Path) -> tup
         if one.said.get(line) != two.said.get(line)
     ]
     rows += _first(one, two)
-    ends = [TwinRow(f"{path} at the end", _text(was), _text(now)) for path, was, now in changed(one.state, two.state)]
+    ends = [
+        TwinRow(f"{path} at the end", _text(was), _text(now))
+        for path, was, now in changed(one.state, two.state)
+    ]
     rows += ends[:MOST_ROWS]
     if len(ends) > MOST_ROWS:
         rows.append(TwinRow(f"… and {len(ends) - MOST_ROWS} more values at the end", "", ""))
@@ -94,7 +99,9 @@ def _first(one: _Run, two: _Run) -> list[TwinRow]:
     """Return the first event that is not the same, numbers and causes aside."""
     for first, second in zip_longest(one.events, two.events):
         if first is None or second is None or first[0] != second[0] or _plain(first[1]) != _plain(second[1]):
-            line, event = min((pair for pair in (first, second) if pair is not None), key=lambda pair: pair[1].time)
+            line, event = min(
+                (pair for pair in (first, second) if pair is not None), key=lambda pair: pair[1].time
+            )
             told = (sentence(pair[1]) if pair else "nothing" for pair in (first, second))
             return [TwinRow(f"first difference, line {line}, {shown(event.time)} s", *told)]
     return []

@@ -27,7 +27,10 @@ def verdict_lines(verdict: Verdict, name: str = "") -> list[str]:
             *(f"      {event}" for event in failure.before),
         ]
     if verdict.wrong:
-        lines += [f"✗ {script}: cannot be played", *(f"    {line.strip()}" for line in verdict.wrong.splitlines())]
+        lines += [
+            f"✗ {script}: cannot be played",
+            *(f"    {line.strip()}" for line in verdict.wrong.splitlines()),
+        ]
     if verdict.difference is not None:
         lines += [
             f"✗ {script}:{verdict.difference.line}: differs from its baseline",
@@ -39,7 +42,10 @@ def verdict_lines(verdict: Verdict, name: str = "") -> list[str]:
 def verdict_summary(verdicts: list[Verdict], *, update: bool = False) -> str:
     """Return the last line: scripts, expectations, baselines, time."""
     passed = sum(verdict.passed for verdict in verdicts)
-    held, missed = (sum(verdict.held for verdict in verdicts), sum(len(verdict.failures) for verdict in verdicts))
+    held, missed = (
+        sum(verdict.held for verdict in verdicts),
+        sum(len(verdict.failures) for verdict in verdicts),
+    )
     not_passed = len(verdicts) - passed
     outcome = "passes" if passed == 1 else "all pass"
     if not_passed:
@@ -53,13 +59,16 @@ def verdict_summary(verdicts: list[Verdict], *, update: bool = False) -> str:
         parts.append(
             "baselines "
             + ", ".join(
-                f"{kept.count(what)} {what}" for what in ("written", "updated", "unchanged", "not kept") if what in kept
+                f"{kept.count(what)} {what}"
+                for what in ("written", "updated", "unchanged", "not kept")
+                if what in kept
             )
         )
     else:
         compared = sum(verdict.kept in ("the same", "differs") for verdict in verdicts)
         parts.append(
-            f"{sum(verdict.kept == 'the same' for verdict in verdicts)} of {counted(compared, 'baseline')} the same"
+            f"{sum(verdict.kept == 'the same' for verdict in verdicts)} of "
+            f"{counted(compared, 'baseline')} the same"
             if compared
             else "no baselines"
         )
@@ -74,7 +83,9 @@ def plain_verdict(verdict: Verdict) -> dict[str, Any]:
         "script": verdict.script.as_posix(),
         "passed": verdict.passed,
         "failures": [failure._asdict() for failure in verdict.failures],
-        "difference": None if difference is None else {"line": difference.line, "told": list(difference.told)},
+        "difference": None
+        if difference is None
+        else {"line": difference.line, "told": list(difference.told)},
     }
 
 

@@ -49,7 +49,8 @@ class OfWorld(Command):
                     one = _parameter(part, way.of)
                     found.setdefault(one.name, one)
         everywhere = [
-            {_parameter(part, way.of).name for part in way.parts if not part.literal} for way in self.ways.values()
+            {_parameter(part, way.of).name for part in way.parts if not part.literal}
+            for way in self.ways.values()
         ]
         parameters = [
             one if all(one.name in names for names in everywhere) else one._replace(required=False)
@@ -62,7 +63,8 @@ class OfWorld(Command):
 
     @staticmethod
     def _word_of(way: Declared) -> str:
-        """Return the word after the name of a command that says which of several is meant; "" if there is one."""
+        """Return the word after the name of a command that says which of several is meant; "" if there is
+        one."""
         return "".join(part.literal for part in way.parts[1:] if part.literal)
 
     @cached_property

@@ -52,7 +52,10 @@ def _made(columns: Sequence[str], rows: list[tuple[Any, ...]]) -> Table:
     return Table(
         columns,
         (
-            tuple(str(value) if text and value is not None else value for value, text in zip(row, mixed, strict=True))
+            tuple(
+                str(value) if text and value is not None else value
+                for value, text in zip(row, mixed, strict=True)
+            )
             for row in rows
         ),
     )

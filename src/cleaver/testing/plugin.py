@@ -91,7 +91,9 @@ class _ScriptItem(pytest.Item):
 
     def repr_failure(self, excinfo: pytest.ExceptionInfo[BaseException], style: Any = None) -> Any:
         """Tell a failure as the command line does, without a traceback."""
-        return str(excinfo.value) if isinstance(excinfo.value, _Failed) else super().repr_failure(excinfo, style)
+        return (
+            str(excinfo.value) if isinstance(excinfo.value, _Failed) else super().repr_failure(excinfo, style)
+        )
 
     def reportinfo(self) -> tuple[Path, int, str]:
         """Return where the script stands."""

@@ -25,7 +25,15 @@ def draw_counter(pen: Pen, counter: Counter, rect: Rect) -> Rect:
     )
     name = counter.good.replace("_", " ")
     room = number.left - rect.x - pen.px(theme.gap)
-    pen.text(name, (rect.x, rect.centery), size=theme.small, colour=theme.dim, anchor="midleft", width=room, edge=True)
+    pen.text(
+        name,
+        (rect.x, rect.centery),
+        size=theme.small,
+        colour=theme.dim,
+        anchor="midleft",
+        width=room,
+        edge=True,
+    )
     counter.at = (float(number.centerx), float(number.centery))
     return rect
 

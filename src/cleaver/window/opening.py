@@ -40,7 +40,12 @@ class Window:
     frame: int
 
     def __init__(
-        self, title: str = "Cleaver", size: tuple[int, int] = (1280, 800), *, frames: int = 0, hidden: bool = False
+        self,
+        title: str = "Cleaver",
+        size: tuple[int, int] = (1280, 800),
+        *,
+        frames: int = 0,
+        hidden: bool = False,
     ) -> None:
         if not isinstance(frames, int) or isinstance(frames, bool) or frames < 0:
             raise AmountError("frames", frames, "a whole number, 0 or more")
@@ -53,7 +58,9 @@ class Window:
             self.surface = pygame.display.set_mode(size, pygame.RESIZABLE)
         except pygame.error as error:
             pygame.display.quit()
-            raise UsageError(f"no window can be opened here ({error}); draw without one with hidden=True") from None
+            raise UsageError(
+                f"no window can be opened here ({error}); draw without one with hidden=True"
+            ) from None
         self.frames, self.frame, self.pressed = frames, 0, ()
         self._held: set[str] = set()
         self._clock, self._open = pygame.time.Clock(), True

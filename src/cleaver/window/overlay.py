@@ -188,7 +188,8 @@ class Overlay:
             colour = self.theme.problem if self._saving.state in ("waiting", "failed") else self.theme.dim
             for number, line in enumerate(pen.wrapped(text, self.theme.small, rect.width, 2)):
                 y = self._keep(
-                    f"saving {number}", pen.text(line, (rect.x, y), size=self.theme.small, colour=colour, edge=True)
+                    f"saving {number}",
+                    pen.text(line, (rect.x, y), size=self.theme.small, colour=colour, edge=True),
                 ).bottom
         left = Rect(rect.x, y, rect.width, max(rect.bottom - y, 0))
         self._keep("notices", draw_notices(pen, self._notices, left))

@@ -58,7 +58,13 @@ def draw_sliders(pen: Pen, sliders: Sliders, rect: Rect, *, hint: str = _HINT) -
 
 
 def draw_card(
-    pen: Pen, title: str, lines: Sequence[str], *, stars: Stars | None = None, chosen: int = -1, hint: str = ""
+    pen: Pen,
+    title: str,
+    lines: Sequence[str],
+    *,
+    stars: Stars | None = None,
+    chosen: int = -1,
+    hint: str = "",
 ) -> Rect:
     """Draw a card in the middle of the surface, which is darkened behind it: the end of a stage with its
     *stars*, a menu with one of its lines *chosen* (from 0), a game that is over. Return where it is."""

@@ -93,7 +93,11 @@ class Pen:
         size = size or self.theme.normal
         shown = self.cut(text, size, width) if width else text
         picture = _written(
-            self.theme.font, self._points(size), shown, colour or self.theme.text, self.theme.back if edge else None
+            self.theme.font,
+            self._points(size),
+            shown,
+            colour or self.theme.text,
+            self.theme.back if edge else None,
         )
         where = picture.get_rect(**{anchor: (round(at[0]), round(at[1]))})
         if alpha < 1:
@@ -147,7 +151,9 @@ class Pen:
     def _put(self, picture: Surface, centre: Point) -> None:
         self.surface.blit(picture, picture.get_rect(center=(round(centre[0]), round(centre[1]))))
 
-    def lines(self, texts: Sequence[str], at: Point, *, size: float = 0, colour: Colour | None = None) -> Rect:
+    def lines(
+        self, texts: Sequence[str], at: Point, *, size: float = 0, colour: Colour | None = None
+    ) -> Rect:
         """Write lines one under another, and return where they are."""
         size = size or self.theme.normal
         high, wide = self.height(size), 0

@@ -56,7 +56,9 @@ def draw_bar(pen: Pen, bar: Bar, rect: Rect, *, name: str = "") -> Rect:
 def _label(pen: Pen, bar: Bar, inner: Rect, name: str) -> None:
     theme, middle = pen.theme, inner.centery
     text = bar.text + ("!" if bar.role not in ("normal", "over") and bar.text else "")
-    right = pen.text(text, (inner.right - pen.px(6), middle), size=theme.small, anchor="midright", edge=True).left
+    right = pen.text(
+        text, (inner.right - pen.px(6), middle), size=theme.small, anchor="midright", edge=True
+    ).left
     room = right - inner.x - pen.px(14)
     if name and room > pen.px(20):
         at = (inner.x + pen.px(6), middle)
@@ -117,5 +119,11 @@ def draw_popups(pen: Pen, popups: Popups, screen: Callable[[Place], Point]) -> N
         x = min(max(x + popup.x * line, half), width - half)
         y = min(max(y - popup.y * line, line / 2), height - line / 2)
         pen.text(
-            popup.text, (x, y), size=size, colour=theme.role(popup.role), anchor="center", alpha=popup.alpha, edge=True
+            popup.text,
+            (x, y),
+            size=size,
+            colour=theme.role(popup.role),
+            anchor="center",
+            alpha=popup.alpha,
+            edge=True,
         )

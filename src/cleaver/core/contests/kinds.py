@@ -20,7 +20,17 @@ MOST_LEVEL = 10_000  # of a ladder that names no last one
 class MatchKind:
     """A contest."""
 
-    __slots__ = ("friendly_fire", "name", "on_tie", "rounds", "rules", "teams", "time_limit", "win_at", "win_when")
+    __slots__ = (
+        "friendly_fire",
+        "name",
+        "on_tie",
+        "rounds",
+        "rules",
+        "teams",
+        "time_limit",
+        "win_at",
+        "win_when",
+    )
     name: str
     teams: tuple[str, ...]
     rounds: int
@@ -57,7 +67,12 @@ class RatingKind:
     conditions: tuple[tuple[str, Expression], ...]
 
     def __init__(self, name: str, rating: models.Rating, bind: Binder) -> None:
-        self.name, self.steps, self.rising, self.unit = (name, rating.steps, rating.better == "higher", rating.unit)
+        self.name, self.steps, self.rising, self.unit = (
+            name,
+            rating.steps,
+            rating.better == "higher",
+            rating.unit,
+        )
         self.measure = bind.expression(rating.measure, f"ratings.{name}.measure", ("self",))
         whens = bind.conditions(
             [mark.when for mark in rating.conditions], f"ratings.{name}.conditions", roots=("self",)
@@ -113,7 +128,8 @@ class ContestKinds:
     """The contests of a design, by name; `restart_keeps` is what stays where a stage is played again."""
 
     __slots__ = (
-        "levels", "matches", "negative_scores", "ratings", "records", "restart_keeps", "stages", "used_by_stages",
+        "levels", "matches", "negative_scores", "ratings", "records", "restart_keeps", "stages",
+        "used_by_stages",
     )  # fmt: skip
     negative_scores: bool
     restart_keeps: frozenset[str]
@@ -132,7 +148,9 @@ class ContestKinds:
         self.matches = bind.each("matches", tables.matches, lambda name, one: MatchKind(name, one, bind))
         self.ratings = bind.each("ratings", tables.ratings, lambda name, one: RatingKind(name, one, bind))
         self.levels = bind.each("levels", tables.levels, lambda name, one: LevelKind(name, one, bind))
-        self.records = bind.each("records", tables.records, lambda name, one: TallyKind(one, f"records.{name}", bind))
+        self.records = bind.each(
+            "records", tables.records, lambda name, one: TallyKind(one, f"records.{name}", bind)
+        )
 
     def less(self, score: int, points: int) -> int:
         """Return a score with so many points taken away: not below 0, unless the game has negative scores."""

@@ -113,7 +113,9 @@ class Levels(Part):
 
     def raised(self, body: Body, meter: str) -> float:
         """Return by how much a player's levels have raised the maximum of a meter."""
-        return sum(standing.raised.get(meter, 0) for standing in self.table.standings.get(body.id, {}).values())
+        return sum(
+            standing.raised.get(meter, 0) for standing in self.table.standings.get(body.id, {}).values()
+        )
 
     def step(self, kind: LevelKind, level: int) -> int:
         """Return the experience from *level* to the next; 0 at the last."""

@@ -125,7 +125,9 @@ class Matches(Part):
         for contest in self.table.contests.values():
             clock.disarm(contest)
         known = self.kinds.matches  # one may be gone, under a design that was adopted since
-        self.table.contests = {name: Contest.unpack(one, []) for name, one in contests.items() if name in known}
+        self.table.contests = {
+            name: Contest.unpack(one, []) for name, one in contests.items() if name in known
+        }
         for contest in self.table.contests.values():
             self._fit(contest)
         self.relink()
@@ -202,7 +204,9 @@ class Matches(Part):
     def _begin_round(self, contest: Contest) -> None:
         kind, stage = contest.kind, self.stage
         contest.since, contest.drain = stage.seq, -1
-        if stage.handling:  # what follows from the event at hand, which ended another, counts nothing in this one
+        if (
+            stage.handling
+        ):  # what follows from the event at hand, which ended another, counts nothing in this one
             contest.drain = stage.delivery
             stage.shadow.add(stage.handling)
         asked = [placement.id for word in self.winning.wanted(kind) for placement in self.pickups.lying(word)]
@@ -311,7 +315,12 @@ class Matches(Part):
 
     def _run(self, name: str, rule: RuleKind, event: Event) -> None:
         contest = self.table.contests.get(name)
-        if contest is None or not self.open(contest) or event.seq <= contest.since or self.after_its_end(contest):
+        if (
+            contest is None
+            or not self.open(contest)
+            or event.seq <= contest.since
+            or self.after_its_end(contest)
+        ):
             return
         scope = scope_of(rule.match, self.stage, event, rule.where)
         if (

@@ -108,7 +108,9 @@ class Ratings(Part):
             missing = abs(kind.steps[stars] - measure) if stars < len(kind.steps) else 0
             of = len(kind.steps)
             words = (
-                "" if stars == of else f"{shown(missing)} {unit_of(kind.unit, missing)}{'' if kind.rising else ' less'}"
+                ""
+                if stars == of
+                else f"{shown(missing)} {unit_of(kind.unit, missing)}{'' if kind.rising else ' less'}"
             )
         else:
             lacking = [text for text, when in kind.conditions if not when.holds(scope)]

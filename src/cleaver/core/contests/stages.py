@@ -11,10 +11,11 @@ from collections.abc import Iterator
 
 from cleaver.core.contests.kinds import ContestKinds, StageKind
 from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.gathered import only
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
-from cleaver.core.kernel.stage import Stage, only
+from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record
 from cleaver.errors import ReactionError, RunawayRulesError, UnknownNameError, UsageError
 
@@ -177,14 +178,18 @@ class Stages(Part):
         if self.stage.queue:
             errors.extend(self.stage.deliver())
 
-    def _lay_out(self, kind: StageKind, errors: list[Exception], memories: dict[str, str], whole: str) -> None:
+    def _lay_out(
+        self, kind: StageKind, errors: list[Exception], memories: dict[str, str], whole: str
+    ) -> None:
         """Note how everything is, then lay the content out and tell it."""
         stage, table = self.stage, self.table
         table.present = stage.playing = kind.name
         # Before anybody reacts to the new stage: when it is played again, they react again.
         table.whole = whole or _written([part.remember() for part in self.parts])
         table.memories = {
-            body.id: memories.get(body.id) or self._memory(body) for body in stage.actors.values() if remembers(body)
+            body.id: memories.get(body.id) or self._memory(body)
+            for body in stage.actors.values()
+            if remembers(body)
         }
         before, stage.cause = stage.cause, stage.emit("stage_entered", "", "", (kind.name,))
         for name, spots in kind.actors:
@@ -223,7 +228,9 @@ class Stages(Part):
         return [*self.sections.values(), *(keeper for part in self.parts for keeper in part.more_keepers())]
 
     def _memory(self, body: Body) -> str:
-        return _written({keeper.section: keeper.write(body) for keeper in self._keepers() if _has(body, keeper)})
+        return _written(
+            {keeper.section: keeper.write(body) for keeper in self._keepers() if _has(body, keeper)}
+        )
 
     def _put_back(self, body: Body, memory: dict[str, Any]) -> None:
         """Make everything of an actor as it was, but for what the design lets it keep."""

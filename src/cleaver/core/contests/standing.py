@@ -33,19 +33,8 @@ class Contest(Timer):
     """
 
     __slots__ = (
-        "asked",
-        "counts",
-        "drain",
-        "extra",
-        "kind",
-        "left",
-        "name",
-        "round",
-        "running",
-        "since",
-        "standings",
-        "winner",
-        "wins",
+        "asked", "counts", "drain", "extra", "kind", "left", "name", "round", "running", "since",
+        "standings", "winner", "wins",
     )  # fmt: skip
     caches: ClassVar[tuple[str, ...]] = ("drain", "kind")
     asked: dict[str, int]

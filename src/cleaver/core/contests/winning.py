@@ -86,7 +86,11 @@ class Winning:
     @staticmethod
     def wanted(kind: MatchKind) -> list[str]:
         """Return what a match that is won by all of something counts: pickups or their tags, "" for any."""
-        return [rule.match.of for rule in kind.rules if rule.match.on == "collected"] if kind.win_at == "all" else []
+        return (
+            [rule.match.of for rule in kind.rules if rule.match.on == "collected"]
+            if kind.win_at == "all"
+            else []
+        )
 
     def all_collected(self, contest: Contest) -> None:
         """End a match for all there is once nothing is left of it: by whoever has it all, else by the leader;
@@ -108,7 +112,10 @@ class Winning:
             if (
                 contest.running
                 and event.seq > contest.since
-                and any(self.matches.pickups.is_a(str(event.values[0]), word) for word in self.wanted(contest.kind))
+                and any(
+                    self.matches.pickups.is_a(str(event.values[0]), word)
+                    for word in self.wanted(contest.kind)
+                )
             ):
                 contest.asked[str(event.values[1])] = 1
 

@@ -47,7 +47,11 @@ class Bags:
     def bag_used(self, body: Body) -> int:
         """Return how much of a body's bag is taken, by the sizes of what it holds."""
         if self.goods.overlay is not None and body.id in self.goods.overlay.room:
-            return max(self.bag_most(body), 0) - self.goods.overlay.room[body.id] if self.bag_most(body) >= 0 else 0
+            return (
+                max(self.bag_most(body), 0) - self.goods.overlay.room[body.id]
+                if self.bag_most(body) >= 0
+                else 0
+            )
         held = self.goods.table.held.get(body.id)
         items = self.goods.kinds.items
         return (

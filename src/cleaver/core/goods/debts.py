@@ -1,4 +1,7 @@
-"""Debts: what players have earned and had no room for; it is given as soon as it fits. Start at `Debts.owe`."""
+"""Debts: what players have earned and had no room for; it is given as soon as it fits.
+
+Start at `Debts.owe`.
+"""
 
 from __future__ import annotations
 
@@ -60,7 +63,9 @@ class Debts:
         ]
         self.goods.table.owed.pop(body.id, None)
         if known:
-            self.goods.table.owed[body.id] = [Debt(name, amount, reason) for _, name, amount, reason in sorted(known)]
+            self.goods.table.owed[body.id] = [
+                Debt(name, amount, reason) for _, name, amount, reason in sorted(known)
+            ]
         return data
 
     def owe(self, body: Body, item: str, amount: int, reason: str) -> None:

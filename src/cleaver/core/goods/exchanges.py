@@ -106,7 +106,8 @@ class Exchanges(Part):
         """See `Part`: what is left of each stock, and how long until there is more."""
         now = self.stage.clock.now
         return {
-            name: [stock.left, stock.due - now if stock.due >= 0 else -1] for name, stock in self.table.stocks.items()
+            name: [stock.left, stock.due - now if stock.due >= 0 else -1]
+            for name, stock in self.table.stocks.items()
         }
 
     def put_back(self, data: Any) -> None:
@@ -139,7 +140,9 @@ class Exchanges(Part):
         each_under_its_name(self.table.stocks, "name")
         for name, stock in self.table.stocks.items():
             if not 0 <= stock.left <= (self.kind(name).stock or 0):
-                raise SnapshotError(f"the stock of {name} in the snapshot is {stock.left}, which it cannot be")
+                raise SnapshotError(
+                    f"the stock of {name} in the snapshot is {stock.left}, which it cannot be"
+                )
         for player, bought in self.table.bought.items():
             if min(bought.values(), default=0) < 0:
                 raise SnapshotError(f"{player} has bought less than nothing in the snapshot")
@@ -272,7 +275,9 @@ class Exchanges(Part):
         order.done, ledger.moves = least, order.goods
         return stopped
 
-    def _repeat(self, order: Order, ledger: Ledger, wanted: int, drawn: list[str], *, all_of_them: bool) -> Blocked:
+    def _repeat(
+        self, order: Order, ledger: Ledger, wanted: int, drawn: list[str], *, all_of_them: bool
+    ) -> Blocked:
         """Work an order out as often as *wanted*, or as it can be done; returns what stopped it."""
         body, kind = order.body, order.kind
         before = self.bought(body, kind.name)
@@ -294,7 +299,11 @@ class Exchanges(Part):
             refused = self.goods.try_more(ledger, moves)
             if refused:
                 rest = range(done, wanted) if all_of_them else ()
-                return "too_poor" if any(self._too_poor(order, ledger, before + more) for more in rest) else refused
+                return (
+                    "too_poor"
+                    if any(self._too_poor(order, ledger, before + more) for more in rest)
+                    else refused
+                )
             order.goods += goods
             order.done += 1
         return ""

@@ -80,9 +80,15 @@ class Goods(Part):
         """See `Part`."""
         return (
             Keeper(
-                "currencies", self.keeping.money_kept, self.keeping.money_back, of_players=False, known=self._currencies
+                "currencies",
+                self.keeping.money_kept,
+                self.keeping.money_back,
+                of_players=False,
+                known=self._currencies,
             ),
-            Keeper("items", self.keeping.items_kept, self.keeping.items_back, of_players=False, known=self._items),
+            Keeper(
+                "items", self.keeping.items_kept, self.keeping.items_back, of_players=False, known=self._items
+            ),
             Keeper("owed", self.debts.owed_kept, self.debts.owed_back, "items", known=self._items),
         )
 
@@ -97,7 +103,9 @@ class Goods(Part):
         for holder, held in self.table.held.items():
             for name, amount in (*held.purse.items(), *held.items.items()):
                 if amount < 0 or not self._is_good(name):
-                    raise SnapshotError(f"{holder} has {amount} {name} in the snapshot, which nobody can have")
+                    raise SnapshotError(
+                        f"{holder} has {amount} {name} in the snapshot, which nobody can have"
+                    )
         for entry in self.table.books.values():
             if min(entry.came, entry.went, entry.times, entry.last) < 0:
                 raise SnapshotError(f"the books of {entry.good} in the snapshot have less than nothing")
@@ -240,8 +248,6 @@ class Goods(Part):
         """Return how much of a good, money or item, a body has."""
         return self.money(body, good) if good in self.kinds.currencies else self.count(body, good)
 
-    # what outlives the session
-
     # ledgers
 
     @staticmethod
@@ -253,7 +259,9 @@ class Goods(Part):
         """Return how much an effect of goods moves."""
         return whole_amount(effect.beside.get("amount", 1), scope)
 
-    def draft(self, ledger: Ledger, scope: Scope, effect: BoundEffect, body: Body, amount: int, position: int) -> Move:
+    def draft(
+        self, ledger: Ledger, scope: Scope, effect: BoundEffect, body: Body, amount: int, position: int
+    ) -> Move:
         """Add what an effect of goods would move to a ledger."""
         what, sign = self.verbs[effect.verb]
         source = scope.source if body is scope.me else scope.me
@@ -413,7 +421,12 @@ class Goods(Part):
         """Tell that goods came or went."""
         body, name, emit = move.body, move.name, self.stage.emit
         if move.what == ITEM:
-            emit("gained" if amount > 0 else "lost", body.id, move.source, (name, abs(amount), move.reason, now))
+            emit(
+                "gained" if amount > 0 else "lost",
+                body.id,
+                move.source,
+                (name, abs(amount), move.reason, now),
+            )
         elif amount > 0:
             emit("earned", body.id, move.source, (name, amount, move.reason, now, over))
         else:

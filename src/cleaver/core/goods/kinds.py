@@ -28,8 +28,8 @@ class PickupKind:
     """A thing that can lie in the world."""
 
     __slots__ = (
-        "cooldown", "do", "for_", "inputs", "name", "needs", "once", "reach", "respawn_after", "respawn_in", "split",
-        "stays", "tags", "waste",
+        "cooldown", "do", "for_", "inputs", "name", "needs", "once", "reach", "respawn_after", "respawn_in",
+        "split", "stays", "tags", "waste",
     )  # fmt: skip
     name: str
     inputs: dict[str, float]
@@ -51,7 +51,12 @@ class PickupKind:
         self.do = bind.effects(pickup.do, f"pickups.{name}.do", locals=pickup.inputs)
         self.needs = bind.conditions(pickup.needs, f"pickups.{name}.needs", locals=pickup.inputs)
         self.once = pickup.once
-        self.reach, self.waste, self.stays, self.split = (pickup.reach, pickup.waste, pickup.stays, pickup.split)
+        self.reach, self.waste, self.stays, self.split = (
+            pickup.reach,
+            pickup.waste,
+            pickup.stays,
+            pickup.split,
+        )
         self.cooldown = bind.span(pickup.cooldown, f"pickups.{name}.cooldown", locals=pickup.inputs)
         self.respawn_after = micros(pickup.respawn_after) if pickup.respawn_after is not None else -1
         self.respawn_in = tuple((axis, low, high) for axis, (low, high) in sorted(pickup.respawn_in.items()))
@@ -72,7 +77,19 @@ class Spot:
 class ExchangeKind:
     """Some goods for others."""
 
-    __slots__ = ("all", "at", "constant", "costs", "do", "gives", "name", "needs", "reach", "restock_after", "stock")
+    __slots__ = (
+        "all",
+        "at",
+        "constant",
+        "costs",
+        "do",
+        "gives",
+        "name",
+        "needs",
+        "reach",
+        "restock_after",
+        "stock",
+    )
     name: str
     constant: bool
     """Whether each one is like the one before: so many of them are one sum."""
@@ -118,4 +135,6 @@ class GoodsKinds:
         self.currencies = {name: CurrencyKind(currency) for name, currency in tables.currencies.items()}
         self.items = {name: (item.most, item.size) for name, item in tables.items.items()}
         self.pickups = bind.each("pickups", tables.pickups, lambda name, one: PickupKind(name, one, bind))
-        self.exchanges = bind.each("exchanges", tables.exchanges, lambda name, one: ExchangeKind(name, one, bind))
+        self.exchanges = bind.each(
+            "exchanges", tables.exchanges, lambda name, one: ExchangeKind(name, one, bind)
+        )

@@ -53,8 +53,8 @@ class PlacementState(Timer):
     """
 
     __slots__ = (
-        "fading", "id", "inputs", "kind", "pickup", "placed", "present", "ready", "rest", "taken", "there", "x", "y",
-        "z",
+        "fading", "id", "inputs", "kind", "pickup", "placed", "present", "ready", "rest", "taken", "there",
+        "x", "y", "z",
     )  # fmt: skip
     caches: ClassVar[tuple[str, ...]] = ("kind", "there")
     placed: int
@@ -255,7 +255,9 @@ class Pickups(Part):
 
     def lying(self, word: str) -> list[PlacementState]:
         """Return the placements of a pickup (or of a tag) that lie there or wait to come back."""
-        return [placement for placement in self.table.placements.values() if self.is_a(placement.pickup, word)]
+        return [
+            placement for placement in self.table.placements.values() if self.is_a(placement.pickup, word)
+        ]
 
     def is_a(self, pickup: str, word: str) -> bool:
         """Return whether *word* is a pickup or one of its tags; "" is any."""
@@ -409,7 +411,8 @@ class Pickups(Part):
             setattr(
                 placement,
                 axis,
-                low + (high - low) * self.stage.dice.draw(f"respawn/{axis}/{placement.id}@{placement.placed}"),
+                low
+                + (high - low) * self.stage.dice.draw(f"respawn/{axis}/{placement.id}@{placement.placed}"),
             )
         self.stage.emit("reappeared", "", "", (kind.name, placement.id))
 

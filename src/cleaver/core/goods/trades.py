@@ -34,7 +34,9 @@ class Trades(Part):
         self.told: Callable[[Body, Mapping[str, int], Body, Mapping[str, int]], None]
         """Called with who has given what to whom for what."""
 
-    def trade(self, one: Body, gives: Mapping[str, Any], other: Body, gives_back: Mapping[str, Any]) -> TradeResult:
+    def trade(
+        self, one: Body, gives: Mapping[str, Any], other: Body, gives_back: Mapping[str, Any]
+    ) -> TradeResult:
         """Let two players give each other goods: all of it moves, or nothing does."""
         if one is other:
             raise UsageError(f"{one.id} cannot trade with itself; name two players")

@@ -36,15 +36,17 @@ class FlowKind:
 
     def limit(self, top: float) -> float:
         """Return the value at which the flow stops, for a maximum of *top*."""
-        return top * (1.0 if self.until is None else self.until) if self.rate > 0 else top * (self.until or 0.0)
+        return (
+            top * (1.0 if self.until is None else self.until) if self.rate > 0 else top * (self.until or 0.0)
+        )
 
 
 class MeterKind:
     """A meter of a kind."""
 
     __slots__ = (
-        "_courses", "cells", "flows", "mark_levels", "marks", "max", "mode", "name", "overfill", "pause", "plain",
-        "quiets", "saved", "shields", "start", "starts_full", "whole",
+        "_courses", "cells", "flows", "mark_levels", "marks", "max", "mode", "name", "overfill", "pause",
+        "plain", "quiets", "saved", "shields", "start", "starts_full", "whole",
     )  # fmt: skip
     name: str
     whole: bool
@@ -74,7 +76,9 @@ class MeterKind:
         self.quiets = any(flow.after_hurt for flow in self.flows)
         # Microseconds from a hurt to the first of its flows going on
         self.pause = min((flow.after_hurt for flow in self.flows if flow.after_hurt), default=0)
-        self.plain = not any(flow.every or flow.while_ or flow.unless or flow.after_hurt for flow in self.flows)
+        self.plain = not any(
+            flow.every or flow.while_ or flow.unless or flow.after_hurt for flow in self.flows
+        )
         self._courses: dict[float, tuple[tuple[float, float], ...]] = {}
         self.overfill: float = int(meter.overfill) if meter.whole else meter.overfill
         self.shields = meter.shields or ""
@@ -86,7 +90,9 @@ class MeterKind:
         tuple serves all actors."""
         found = self._courses.get(top)
         if found is None:
-            found = self._courses[top] = tuple((flow.rate, flow.limit(top)) for flow in self.flows if flow.rate)
+            found = self._courses[top] = tuple(
+                (flow.rate, flow.limit(top)) for flow in self.flows if flow.rate
+            )
         return found
 
 
@@ -113,7 +119,8 @@ class AttackKind:
     """An attack of a kind."""
 
     __slots__ = (
-        "amount", "cooldown", "crit", "do", "flight", "hits_owner", "ignores", "name", "pierces", "type", "where",
+        "amount", "cooldown", "crit", "do", "flight", "hits_owner", "ignores", "name", "pierces", "type",
+        "where",
     )  # fmt: skip
     name: str
     amount: Amount
@@ -135,7 +142,11 @@ class AttackKind:
         self.do = bind.effects(attack.do, f"{where}.do", roots, to="target")
         self.crit = (attack.crit.chance, attack.crit.times) if attack.crit else None
         self.ignores = frozenset(attack.ignores)
-        self.pierces, self.flight, self.hits_owner = (attack.pierces, micros(attack.flight), attack.hits_owner)
+        self.pierces, self.flight, self.hits_owner = (
+            attack.pierces,
+            micros(attack.flight),
+            attack.hits_owner,
+        )
 
 
 class PulseKind:
@@ -184,8 +195,8 @@ class ActorKind:
     """A kind of actor."""
 
     __slots__ = (
-        "attacks", "bag", "guard", "keep", "lives", "lives_most", "meters", "name", "on_death", "player", "pulses",
-        "quiets", "reach", "respawn", "shields", "spawn", "tags", "title", "vanish_after", "vital",
+        "attacks", "bag", "guard", "keep", "lives", "lives_most", "meters", "name", "on_death", "player",
+        "pulses", "quiets", "reach", "respawn", "shields", "spawn", "tags", "title", "vanish_after", "vital",
     )  # fmt: skip
     name: str
     player: bool
@@ -214,14 +225,19 @@ class ActorKind:
         self.tags = actor.tags
         self.meters = {key: MeterKind(key, meter) for key, meter in actor.meters.items()}
         self.quiets = any(meter.quiets for meter in self.meters.values())
-        self.shields = tuple(key for key, meter in self.meters.items() if meter.shields and meter.shields == self.vital)
+        self.shields = tuple(
+            key for key, meter in self.meters.items() if meter.shields and meter.shields == self.vital
+        )
         path = f"actors.{name}"
         scale = bind.expression(actor.guard.scale, f"{path}.guard.scale", ("self", "source"))
         self.guard = GuardKind(actor.guard, scale)
         self.attacks = {
-            key: AttackKind(key, attack, bind, f"{path}.attacks.{key}") for key, attack in actor.attacks.items()
+            key: AttackKind(key, attack, bind, f"{path}.attacks.{key}")
+            for key, attack in actor.attacks.items()
         }
-        self.pulses = {key: PulseKind(key, pulse, bind, f"{path}.pulses.{key}") for key, pulse in actor.pulses.items()}
+        self.pulses = {
+            key: PulseKind(key, pulse, bind, f"{path}.pulses.{key}") for key, pulse in actor.pulses.items()
+        }
         self.on_death = bind.effects(actor.on_death, f"{path}.on_death", event="died")
         self.lives = actor.lives.start if actor.lives else 0
         self.lives_most = (actor.lives.most or 0) if actor.lives else 0

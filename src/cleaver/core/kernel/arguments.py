@@ -189,7 +189,9 @@ THING = Kind("thing", _somebody({"Actor": _HANDLES, "Placement": _VIEWS}, "an ac
 PLACEMENT = Kind("placement", _of_class(_VIEWS, "Placement", "the Placement that the world gave you"))
 WORLD = Kind("world", _of_class("cleaver.core.world", "World", "a World"))
 PROFILE = Kind("profile", _of_class("cleaver.core.profile", "Profile", "the Profile that the world gave you"))
-DESIGN = Kind("design", _of_class("cleaver.design.design", "", "a Design, as load_design and with_values return"))
+DESIGN = Kind(
+    "design", _of_class("cleaver.design.design", "", "a Design, as load_design and with_values return")
+)
 SAVER = Kind("saver", _of_class("cleaver.saves.autosave", "Autosaver", "an Autosaver"))
 
 

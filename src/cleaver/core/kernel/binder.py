@@ -10,7 +10,15 @@ from functools import partial
 
 from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.events import EventShape
-from cleaver.core.kernel.expressions import Amount, BoundEffect, BoundOption, Effects, Expression, MakeReader, Span
+from cleaver.core.kernel.expressions import (
+    Amount,
+    BoundEffect,
+    BoundOption,
+    Effects,
+    Expression,
+    MakeReader,
+    Span,
+)
 from cleaver.design.paths import FormulaNames, Known
 from cleaver.design.vocabulary import BESIDE, VERBS
 
@@ -68,7 +76,10 @@ class Binder:
 
     def each(self, section: str, entries: Mapping[str, Any], make: Callable[[str, Any], K]) -> dict[str, K]:
         """Return the entries of a section bound, by name; see `once`."""
-        return {name: self.once(section, name, entry, partial(make, name, entry)) for name, entry in entries.items()}
+        return {
+            name: self.once(section, name, entry, partial(make, name, entry))
+            for name, entry in entries.items()
+        }
 
     def expression(
         self,
@@ -121,11 +132,17 @@ class Binder:
         return micros(span or 0)
 
     def conditions(
-        self, texts: Iterable[str], where: str, *, roots: Iterable[str] = ("self", "source"), locals: Iterable[str] = ()
+        self,
+        texts: Iterable[str],
+        where: str,
+        *,
+        roots: Iterable[str] = ("self", "source"),
+        locals: Iterable[str] = (),
     ) -> tuple[Expression, ...]:
         """Bind a list of formulas, each a condition."""
         found = (
-            self.expression(text, f"{where}[{number + 1}]", roots, locals=locals) for number, text in enumerate(texts)
+            self.expression(text, f"{where}[{number + 1}]", roots, locals=locals)
+            for number, text in enumerate(texts)
         )
         return tuple(expression for expression in found if expression is not None)
 
@@ -150,7 +167,12 @@ class Binder:
             named = f"{luck or where}[{number + 1}]"
 
             def bound(
-                value: Any, kind: str, place: str = place, keys: dict[str, Any] = keys, to: str = to, named: str = named
+                value: Any,
+                kind: str,
+                place: str = place,
+                keys: dict[str, Any] = keys,
+                to: str = to,
+                named: str = named,
             ) -> Any:
                 if kind == "span":
                     return self.span(value, place, **keys)
@@ -192,7 +214,9 @@ class Binder:
             self.lucks += found[-1].streams()
         return tuple(found)
 
-    def _announced(self, event: str, beside: dict[str, Any], place: str, keys: dict[str, Any]) -> dict[str, Any]:
+    def _announced(
+        self, event: str, beside: dict[str, Any], place: str, keys: dict[str, Any]
+    ) -> dict[str, Any]:
         types = dict(self.known.events[event].fields)
         made = {}
         for key, value in beside.items():

@@ -156,10 +156,10 @@ class Body(Record):
     """
 
     __slots__ = (
-        "ailments", "alive", "arrived", "came", "comeback", "cooldowns", "corpse", "deals", "flows", "grace", "here",
-        "hunters", "hurt_at", "id", "ill", "inputs", "kind", "kind_name", "lead", "lent", "lives", "luck", "meters",
-        "owner", "owner_came", "owns", "pulses", "quiets", "scale", "tags", "team", "through", "word_counts", "x",
-        "y", "z",
+        "ailments", "alive", "arrived", "came", "comeback", "cooldowns", "corpse", "deals", "flows", "grace",
+        "here", "hunters", "hurt_at", "id", "ill", "inputs", "kind", "kind_name", "lead", "lent", "lives",
+        "luck", "meters", "owner", "owner_came", "owns", "pulses", "quiets", "scale", "tags", "team",
+        "through", "word_counts", "x", "y", "z",
     )  # fmt: skip
     caches: ClassVar[tuple[str, ...]] = (
         "deals",

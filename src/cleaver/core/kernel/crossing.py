@@ -142,7 +142,9 @@ class Crossing:
 def _all_slots(cls: type[Record]) -> tuple[str, ...]:
     found = _SLOTS.get(cls)
     if found is None:
-        found = _SLOTS[cls] = tuple(slot for base in cls.__mro__ for slot in base.__dict__.get("__slots__", ()))
+        found = _SLOTS[cls] = tuple(
+            slot for base in cls.__mro__ for slot in base.__dict__.get("__slots__", ())
+        )
     return found
 
 

@@ -42,7 +42,9 @@ class Listening:
     open: bool
     mark: object
 
-    def __init__(self, listeners: Listeners, key: tuple[str, str, str], call: Hearer, number: int, after: int) -> None:
+    def __init__(
+        self, listeners: Listeners, key: tuple[str, str, str], call: Hearer, number: int, after: int
+    ) -> None:
         self._listeners, self._key, self.call, self.number, self.after = listeners, key, call, number, after
         self.name = key[0]
         self.open = True
@@ -137,7 +139,9 @@ class Listeners:
 
     def all(self) -> list[Listening]:
         """Return every listener, in order of registration."""
-        return sorted((one for found in self.by_key.values() for one in found.values()), key=lambda one: one.number)
+        return sorted(
+            (one for found in self.by_key.values() for one in found.values()), key=lambda one: one.number
+        )
 
     def heard_of(self, name: str, actor: str, kind: str, other: str) -> tuple[Listening, ...]:
         """Return who hears of an event that is seen from *actor* of *kind*, and is about one of kind
@@ -149,9 +153,13 @@ class Listeners:
     def heard(self, name: str, actor: str, kind: str) -> tuple[Listening, ...]:
         """Return who hears of event *name* on *actor* of *kind*, in order of registration; kept until
         somebody comes or goes."""
-        keys = [(name, "", "")] + ([(name, "", kind)] if kind else []) + ([(name, actor, "")] if actor else [])
+        keys = (
+            [(name, "", "")] + ([(name, "", kind)] if kind else []) + ([(name, actor, "")] if actor else [])
+        )
         found = tuple(
-            sorted((one for key in keys for one in self.by_key.get(key, {}).values()), key=lambda one: one.number)
+            sorted(
+                (one for key in keys for one in self.by_key.get(key, {}).values()), key=lambda one: one.number
+            )
         )
         if actor in self.stage.actors and actor.__class__ is str:  # nothing is kept of who has gone
             self.cache[name][actor] = found

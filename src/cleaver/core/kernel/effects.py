@@ -36,7 +36,9 @@ if TYPE_CHECKING:
         def amount(self, effect: BoundEffect, scope: Scope) -> int:
             """Return how much an effect moves."""
 
-        def draft(self, ledger: Any, scope: Scope, effect: BoundEffect, body: Body, amount: int, position: int) -> Any:
+        def draft(
+            self, ledger: Any, scope: Scope, effect: BoundEffect, body: Body, amount: int, position: int
+        ) -> Any:
             """Add what an effect would move to a ledger; returns the move."""
 
         def settle(self, ledger: Any, reasons: list[Blocked] | None = None) -> Blocked:
@@ -226,7 +228,9 @@ class Effects:
             draft.refused = self.goods.settle(draft.ledger, draft.reasons)
         return draft
 
-    def work_out(self, effects: Iterable[BoundEffect], scope: Scope, drawn: list[str], ledger: Any = None) -> Draft:
+    def work_out(
+        self, effects: Iterable[BoundEffect], scope: Scope, drawn: list[str], ledger: Any = None
+    ) -> Draft:
         """Work out a list as `prepare` does, but for whether its goods can move, which whoever asks settles
         with others.
 

@@ -83,7 +83,9 @@ class Expression:
                 continue
             if not callable(value):
                 read.append(f"{text} = {shown(value) if isinstance(value, (int, float)) else value}")
-        return FormulaError(self.formula.text, what + (f" (with {', '.join(read)})" if read else ""), self.where)
+        return FormulaError(
+            self.formula.text, what + (f" (with {', '.join(read)})" if read else ""), self.where
+        )
 
 
 Amount = float | Expression
@@ -163,7 +165,14 @@ class BoundEffect:
         luck: str = "",
     ) -> None:
         self.chance, self.luck = chance, luck
-        self.verb, self.operand, self.beside, self.to, self.when, self.where = (verb, operand, beside, to, when, where)
+        self.verb, self.operand, self.beside, self.to, self.when, self.where = (
+            verb,
+            operand,
+            beside,
+            to,
+            when,
+            where,
+        )
 
     def streams(self) -> list[str]:
         """Return what all its dice are named for."""

@@ -43,7 +43,9 @@ class EventMatch:
         self.of = matcher.of or ""
         self.of_kind = self.of in bind.known.kinds and self.of not in bind.known.tags
         self.fields = tuple((kind.index[name], value) for name, value in matcher.fields().items())
-        self.where = bind.expression(matcher.where, f"{path}.where", ("self", "source", "target"), event=matcher.on)
+        self.where = bind.expression(
+            matcher.where, f"{path}.where", ("self", "source", "target"), event=matcher.on
+        )
         self.own_side = matcher.own_side
 
 
@@ -102,7 +104,9 @@ class TallyKind:
         self.within = micros(tally.within) if tally.within is not None else 0
         self.reset_on, self.who, self.where = tally.reset_on or "", tally.who, path
         self.count: Amount | str | None = (
-            tally.count if tally.count in (None, "all") else bind.amount(tally.count, f"{path}.count", ("self",))
+            tally.count
+            if tally.count in (None, "all")
+            else bind.amount(tally.count, f"{path}.count", ("self",))
         )
         self.shared = self.how in ("count", "sum") and not self.within and not self.reset_on
         self.spec = fingerprint_of(
@@ -136,8 +140,8 @@ class Kinds:
     event between two kinds, and how an attack goes against a zone."""
 
     __slots__ = (
-        "actors", "design", "events", "hits", "inputs", "known", "labels", "lucks", "make_reader", "planning",
-        "rules", "statuses", "tallied", "tallies", "teams",
+        "actors", "design", "events", "hits", "inputs", "known", "labels", "lucks", "make_reader",
+        "planning", "rules", "statuses", "tallied", "tallies", "teams",
     )  # fmt: skip
     design: Design
     known: Known
@@ -156,7 +160,9 @@ class Kinds:
             self.known, self.events = like.known, like.events
         else:
             self.known = known = design.known
-            self.events = {name: EventShape(spec) for name, spec in known.events.items() if not spec.seen_from}
+            self.events = {
+                name: EventShape(spec) for name, spec in known.events.items() if not spec.seen_from
+            }
         self.inputs = dict(tables.inputs)
         self.teams = {name: (team.spawn or "", team.friendly_fire) for name, team in tables.teams.items()}
         self.labels = {name: pickup.tags for name, pickup in tables.pickups.items()}

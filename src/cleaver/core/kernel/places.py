@@ -32,7 +32,9 @@ class Places(Part):
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.grids: dict[float, dict[Cell, dict[str, Body]]] = {}  # width of a cell: who is in it
-        self.flat = True  # whether nobody ever stood above or below the others: then there is one layer of cells
+        self.flat = (
+            True  # whether nobody ever stood above or below the others: then there is one layer of cells
+        )
         stage.readable["near"] = self._read
 
     def move(self, body: Body, x: float, y: float, z: float) -> None:

@@ -21,7 +21,10 @@ _INLINE = {
     root: f"s.stage.readable[what](s.{slot}, name, part) if s.{slot} is not None else read(s)"
     for root, slot in _ROOTS.items()
 }
-_NOBODY = {"owner": "there is none: it has no owner, or whoever owned it has left", "target": "there is nobody"}
+_NOBODY = {
+    "owner": "there is none: it has no owner, or whoever owned it has left",
+    "target": "there is nobody",
+}
 
 
 def reader(path: Path) -> Reader:

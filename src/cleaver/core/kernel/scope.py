@@ -37,7 +37,19 @@ class Scope:
     """What a formula or an effect list is about: `me` (self), `source`, `target`, the event at hand, and the
     inputs."""
 
-    __slots__ = ("credit", "event", "inputs", "match", "me", "place", "pulse", "reason", "source", "stage", "target")
+    __slots__ = (
+        "credit",
+        "event",
+        "inputs",
+        "match",
+        "me",
+        "place",
+        "pulse",
+        "reason",
+        "source",
+        "stage",
+        "target",
+    )
     stage: Stage
     me: Body | None
     source: Body | None

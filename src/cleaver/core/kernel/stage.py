@@ -16,8 +16,9 @@ from cleaver.core.kernel.clock import MOST_AT_ONCE, Clock, Timer
 from cleaver.core.kernel.delivery import Listeners
 from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.events import Event, EventShape, Value
+from cleaver.core.kernel.gathered import noted, only
 from cleaver.core.kernel.later import Calls, Later
-from cleaver.errors import BusyError, ReactionError, RunawayRulesError, UnknownNameError, UsageError, said
+from cleaver.errors import BusyError, RunawayRulesError, UnknownNameError, UsageError, said
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -72,7 +73,10 @@ class Stage:
         self.came = 0  # arrivals so far
         self.actors: dict[str, Body] = {}
         self.players: dict[str, Body] = {}
-        self.parting: tuple[str, str] = ("", "")  # id and kind of who is leaving, while `departed` is delivered
+        self.parting: tuple[str, str] = (
+            "",
+            "",
+        )  # id and kind of who is leaving, while `departed` is delivered
         self.counts: dict[str, int] = {}  # kind: how many ids were made up for it
         self.verbs: dict[str, Verb] = {}
         self.due: dict[str, Callable[[Any], None]] = {}
@@ -112,11 +116,19 @@ class Stage:
             None  # inputs of the command or event at work: they reach all that follows from it at once
         )
         self._given: dict[int, dict[str, float]] = {}  # of events that wait
-        self.told_only = False  # whether events are for listeners alone: those of loading, which nothing follows from
+        self.told_only = (
+            False  # whether events are for listeners alone: those of loading, which nothing follows from
+        )
         self._told_only: set[int] = set()
-        self.shadow: set[int] = set()  # events that follow from one which ended a round or a match, in this drain
-        self.patience: int | None = None  # how much more may come due, where a host sets a limit; no part of the state
-        self.halt: Callable[[], None] | None = None  # asked between two things due; what it raises ends the time
+        self.shadow: set[int] = (
+            set()
+        )  # events that follow from one which ended a round or a match, in this drain
+        self.patience: int | None = (
+            None  # how much more may come due, where a host sets a limit; no part of the state
+        )
+        self.halt: Callable[[], None] | None = (
+            None  # asked between two things due; what it raises ends the time
+        )
         self.successor: Stage | None = None  # where the world goes on once it has adopted another design
         self._plans: dict[tuple[str, str, str], tuple[tuple[str, Reaction], ...]] = {}
 
@@ -447,7 +459,9 @@ class Stage:
                     at_once = at_once + 1 if due == clock.now else 1
                     if at_once > MOST_AT_ONCE:
                         calls.take()
-                        errors.append(RunawayRulesError(MOST_AT_ONCE, ["world.after(0, …) that calls itself again"]))
+                        errors.append(
+                            RunawayRulesError(MOST_AT_ONCE, ["world.after(0, …) that calls itself again"])
+                        )
                         continue
                     clock.tick(due)
                     errors.extend(self._call(calls.take()))
@@ -459,7 +473,9 @@ class Stage:
             timer = clock.take()
             if not clock.tick(timer.due):
                 errors.append(
-                    RunawayRulesError(MOST_AT_ONCE, [f"a {timer.verb} that is due again at the instant it happens"])
+                    RunawayRulesError(
+                        MOST_AT_ONCE, [f"a {timer.verb} that is due again at the instant it happens"]
+                    )
                 )
                 clock.arm(timer, until + 1)  # not again in this advance, which reaches its end
                 continue
@@ -574,19 +590,3 @@ class Stage:
 def _party(name: str, stage: Stage) -> Party:
     """Return somebody who has left, and stands for nobody who comes under its name."""
     return Party(str(name), -1, stage.kind_of(name), stage.team_of(name))
-
-
-def noted(errors: list[Exception] | None, error: Exception) -> list[Exception]:
-    """Return the errors so far with one more; the list is made with the first, for mostly there is none."""
-    if errors is None:
-        return [error]
-    errors.append(error)
-    return errors
-
-
-def only(errors: list[Exception]) -> Exception:
-    """Return what to raise for *errors*: a loop of rules as itself, anything else as one group."""
-    if len(errors) == 1 and isinstance(errors[0], RunawayRulesError):
-        return errors[0]
-    flat = [inner for error in errors for inner in (error.exceptions if isinstance(error, ReactionError) else (error,))]
-    return ReactionError("listeners or reactions failed; everything else happened", flat)

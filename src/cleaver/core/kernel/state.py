@@ -39,7 +39,9 @@ class Record:
             raise TypeError(f"{cls.__name__} declares no __slots__, so its state would be unknown")
         for slot in cls.__dict__["__slots__"]:
             if not _is_cache(cls, slot) and not any(slot in get_annotations(base) for base in cls.__mro__):
-                raise TypeError(f"{cls.__name__}.{slot} has no type; state must have one, or be named in `caches`")
+                raise TypeError(
+                    f"{cls.__name__}.{slot} has no type; state must have one, or be named in `caches`"
+                )
 
     def fresh(self) -> None:
         """Set the caches of a record that was just unpacked. Subclasses with caches override this."""
@@ -97,7 +99,9 @@ def _write(cls: type[Record]) -> tuple[Callable[[Any], list[Any]], Callable[[Any
     slots = slots_of(cls)
     hints = {slot: _hint(cls, slot) for slot in slots}
     space: dict[str, Any] = {"cls": cls, "new": cls.__new__, "wrong": _wrong, "bad": _bad}
-    packs = ", ".join(_expression(hints[slot], f"r.{slot}", space, True, f"{cls.__name__}.{slot}") for slot in slots)
+    packs = ", ".join(
+        _expression(hints[slot], f"r.{slot}", space, True, f"{cls.__name__}.{slot}") for slot in slots
+    )
     lines = [
         f"def pack(r): return [{packs}]",
         "def unpack(d, found):",
@@ -129,7 +133,9 @@ def _wrong(cls: type) -> SnapshotError:
 
 
 def _bad(value: Any, where: str) -> Any:
-    raise SnapshotError(f"{where} is {str(value)[:60]!r} in the snapshot, which this version never writes there")
+    raise SnapshotError(
+        f"{where} is {str(value)[:60]!r} in the snapshot, which this version never writes there"
+    )
 
 
 def _looked_at(kinds: tuple[type, ...], value: str, where: str) -> str:
@@ -159,7 +165,9 @@ def _expression(hint: Any, value: str, space: dict[str, Any], packing: bool, whe
             return (
                 value
                 if packing
-                else _looked_at((*inner, type(None)) if len(inner) < len(arguments) else tuple(inner), value, where)
+                else _looked_at(
+                    (*inner, type(None)) if len(inner) < len(arguments) else tuple(inner), value, where
+                )
             )
     if isinstance(hint, type) and issubclass(hint, Record):
         if packing:  # written in line: a call a record would cost as much as the record
@@ -185,5 +193,6 @@ def _expression(hint: Any, value: str, space: dict[str, Any], packing: bool, whe
         inner_code = _expression(arguments[0], "v", space, packing, where)
         return f"[*{value}]" if inner_code == "v" else f"([{inner_code} for v in {value}] if {value} else [])"
     raise TypeError(
-        f"{where} is a {hint}; state may be numbers, texts, truths, records, and lists and dictionaries of them"
+        f"{where} is a {hint}; state may be numbers, texts, truths, records, and lists and "
+        "dictionaries of them"
     )

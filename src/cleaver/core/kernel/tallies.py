@@ -58,8 +58,8 @@ class Bucket(Record):
     """
 
     __slots__ = (
-        "_heap", "_serial", "_waiting", "full", "key", "kind", "members", "old", "owner", "seen", "since", "spec",
-        "stamps", "total",
+        "_heap", "_serial", "_waiting", "full", "key", "kind", "members", "old", "owner", "seen", "since",
+        "spec", "stamps", "total",
     )  # fmt: skip
     caches: ClassVar[tuple[str, ...]] = ("kind",)
     key: str
@@ -207,9 +207,9 @@ class Tallies(Part):
     def _file(self, bucket: Bucket) -> None:
         kind = bucket.kind
         of = kind.match.of if kind.match.of_kind else ""
-        self._index.setdefault(kind.match.named, {}).setdefault(self._whose(bucket), {}).setdefault(of, []).append(
-            bucket
-        )
+        self._index.setdefault(kind.match.named, {}).setdefault(self._whose(bucket), {}).setdefault(
+            of, []
+        ).append(bucket)
         if kind.reset_on:
             self._resets.setdefault(kind.reset_on, {}).setdefault(bucket.owner, []).append(bucket)
 
@@ -397,7 +397,9 @@ class Tallies(Part):
         """Say, once, that a tally counts no further."""
         if not bucket.full:
             bucket.full = True
-            raise UsageError(f"{bucket.kind.where} has seen {what}; it counts no more of them. Count something coarser")
+            raise UsageError(
+                f"{bucket.kind.where} has seen {what}; it counts no more of them. Count something coarser"
+            )
 
     def _tell(self, bucket: Bucket) -> None:
         """Tell those who wait that the bucket has moved, and those whose threshold it has reached."""
@@ -418,7 +420,9 @@ class Tallies(Part):
                 self.told[user](bucket, [], met)
             return
         done = {id(member) for member in met}
-        advanced = [member for member in bucket.members.values() if id(member) in done or not bucket.reached(member)]
+        advanced = [
+            member for member in bucket.members.values() if id(member) in done or not bucket.reached(member)
+        ]
         self.told[user](bucket, advanced, met)
 
     def _reset(self, named: str, credited: str, event: Event) -> None:
@@ -445,7 +449,9 @@ class Tallies(Part):
         kind, now = bucket.kind, self.stage.clock.now
         if kind.within:
             stamps = [
-                [now - int(time), amount] for time, amount in bucket.stamps[bucket.old :] if time > now - kind.within
+                [now - int(time), amount]
+                for time, amount in bucket.stamps[bucket.old :]
+                if time > now - kind.within
             ]
             return {"total": tidy(sum(amount for _, amount in stamps)), "seen": [], "stamps": stamps}
         total = tidy(bucket.total - member.start) if kind.how in ("count", "sum") else bucket.total

@@ -66,7 +66,11 @@ class Achievements(Part):
         """See `Part`."""
         return (
             Keeper(
-                "achievements", self.kept, self.back, again=self._once_more, known=lambda kind: self.kinds.achievements
+                "achievements",
+                self.kept,
+                self.back,
+                again=self._once_more,
+                known=lambda kind: self.kinds.achievements,
             ),
         )
 
@@ -101,7 +105,9 @@ class Achievements(Part):
         """Return the ranks that a player has of an achievement; one without ranks has the rank ""."""
         return self.table.achieved.get(body.id, {}).get(name, {})
 
-    def equip(self, body: Body, tallies: Mapping[str, Mapping[str, Kept]] = EMPTY, *, new: bool = True) -> None:
+    def equip(
+        self, body: Body, tallies: Mapping[str, Mapping[str, Kept]] = EMPTY, *, new: bool = True
+    ) -> None:
         """Begin the tallies of what a player has not achieved yet, with what it had of each before, by
         achievement and rank; those that are at work already go on where it is not *new*."""
         if not body.kind.player:
@@ -126,7 +132,9 @@ class Achievements(Part):
     @staticmethod
     def _at_least(kind: AchievementKind, had: Mapping[str, int]) -> Kept | None:
         """Return what a player must have counted who has all ranks that there were."""
-        counts = [count for rank, count in kind.ranks.items() if rank in had and isinstance(count, (int, float))]
+        counts = [
+            count for rank, count in kind.ranks.items() if rank in had and isinstance(count, (int, float))
+        ]
         if not counts or kind.tally is None or kind.tally.how not in ("count", "sum") or kind.tally.within:
             return None
         return {"total": max(counts), "seen": [], "stamps": []}
@@ -179,9 +187,14 @@ class Achievements(Part):
         ranks[rank] = 1
         if kind.tally is not None:
             self.tallies.stop(body.id, "achievement", f"{kind.name}/{rank}")
-        before, self.stage.cause = (self.stage.cause, self.stage.emit("achieved", body.id, "", (kind.name, rank)))
+        before, self.stage.cause = (
+            self.stage.cause,
+            self.stage.emit("achieved", body.id, "", (kind.name, rank)),
+        )
         try:
-            scope = Scope(self.stage, body, None, body, place=f"achievements.{kind.name}.reward", reason=kind.name)
+            scope = Scope(
+                self.stage, body, None, body, place=f"achievements.{kind.name}.reward", reason=kind.name
+            )
             self.effects.follow(kind.reward, scope, owed=True)
         finally:
             self.stage.cause = before
@@ -238,7 +251,9 @@ class Achievements(Part):
         """Let a player have achieved what was saved; returns achievements the design does not know."""
         self.forget(body)
         known = {name: data.pop(name) for name in list(data) if name in self.kinds.achievements}
-        achieved = {name: dict.fromkeys(saved["achieved"], 1) for name, saved in known.items() if saved["achieved"]}
+        achieved = {
+            name: dict.fromkeys(saved["achieved"], 1) for name, saved in known.items() if saved["achieved"]
+        }
         if achieved:
             self.table.achieved[body.id] = achieved
         self.equip(body, {name: saved["tallies"] for name, saved in known.items()})

@@ -1,5 +1,5 @@
-"""Errands: the state of quests: what each player has of each, and the sets that quests are drawn from. Start at
-`Errand`.
+"""Errands: the state of quests: what each player has of each, and the sets that quests are drawn from. Start
+at `Errand`.
 """
 
 from __future__ import annotations

@@ -1,4 +1,7 @@
-"""Goals: what the goals of errands ask for, how far they are, and when they are met. Start at `Goals.sync`."""
+"""Goals: what the goals of errands ask for, how far they are, and when they are met.
+
+Start at `Goals.sync`.
+"""
 
 from __future__ import annotations
 
@@ -94,7 +97,10 @@ class Goals:
     def target(self, body: Body, goal: GoalKind) -> float:
         """Return how much a goal asks for, now."""
         if goal.count == "all":
-            return self.quests.pickups.to_be_had(goal.tally.match.of if goal.tally is not None else "") or ENDLESS
+            return (
+                self.quests.pickups.to_be_had(goal.tally.match.of if goal.tally is not None else "")
+                or ENDLESS
+            )
         return whole_count(amount_of(goal.count, Scope(self.quests.stage, body)))  # type: ignore[arg-type]  # not "all"
 
     def fail_count(self, body: Body, fail: TallyKind) -> float:
@@ -109,9 +115,13 @@ class Goals:
         open_ = self.current(errand)
         for index, goal in enumerate(kind.goals):
             if goal.tally is not None:
-                self._run("goal", f"{kind.name}/{index}", goal.tally, body, errand.goals[index], index in open_)
+                self._run(
+                    "goal", f"{kind.name}/{index}", goal.tally, body, errand.goals[index], index in open_
+                )
         for number, fail in enumerate(kind.fails):
-            self._run("fail", f"{kind.name}/{number}", fail, body, errand.fails[number], errand.state == ACTIVE)
+            self._run(
+                "fail", f"{kind.name}/{number}", fail, body, errand.fails[number], errand.state == ACTIVE
+            )
 
     def _run(self, user: str, ref: str, tally: TallyKind, body: Body, kept: Progress, on: bool) -> None:
         """Let one tally of an errand count or rest."""
@@ -141,12 +151,19 @@ class Goals:
         for member in met:
             quest, _, index = member.ref.partition("/")
             errand = self.quests.errand(body, quest)
-            if errand.state in (ACTIVE, READY) and not errand.goals[int(index)].met and member.ref in bucket.members:
+            if (
+                errand.state in (ACTIVE, READY)
+                and not errand.goals[int(index)].met
+                and member.ref in bucket.members
+            ):
                 self._met(errand, int(index))
 
     def _step(self, body: Body, quest: str, index: int, progress: float, target: float) -> None:
         self.quests.stage.emit(
-            "goal_advanced", body.id, "", (quest, f"goal{index + 1}", whole_count(progress), whole_count(target))
+            "goal_advanced",
+            body.id,
+            "",
+            (quest, f"goal{index + 1}", whole_count(progress), whole_count(target)),
         )
 
     def tell_met(self, errand: Errand, index: int) -> None:

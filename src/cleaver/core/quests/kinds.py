@@ -15,7 +15,18 @@ if TYPE_CHECKING:
 class GoalKind:
     """One goal of a quest: a tally, or something held."""
 
-    __slots__ = ("count", "hand_over", "hidden", "hold", "name", "optional", "reward", "tally", "text", "what")
+    __slots__ = (
+        "count",
+        "hand_over",
+        "hidden",
+        "hold",
+        "name",
+        "optional",
+        "reward",
+        "tally",
+        "text",
+        "what",
+    )
     name: str
     what: str
     tally: TallyKind | None
@@ -39,9 +50,9 @@ class GoalKind:
         self.reward = bind.effects(goal.reward, f"{path}.reward")
         count = 1 if goal.count is None else goal.count
         self.count: Amount | str = "all" if count == "all" else bind.amount(count, f"{path}.count", ("self",))
-        self.text = goal.text or (f"{goal.on} {goal.of or ''}".strip() if goal.on else f"hold {self.hold}").replace(
-            "_", " "
-        )
+        self.text = goal.text or (
+            f"{goal.on} {goal.of or ''}".strip() if goal.on else f"hold {self.hold}"
+        ).replace("_", " ")
 
 
 class QuestKind:
@@ -93,7 +104,11 @@ class QuestKind:
         self.goals = tuple(
             GoalKind(goal, f"{path}.goals[{number + 1}]", bind) for number, goal in enumerate(quest.goals)
         )
-        self.in_turn, self.finish, self.needs_goals = (quest.order == "in_turn", quest.finish, quest.needs_goals or 0)
+        self.in_turn, self.finish, self.needs_goals = (
+            quest.order == "in_turn",
+            quest.finish,
+            quest.needs_goals or 0,
+        )
         self.reward = bind.effects(quest.reward, f"{path}.reward")
         self.fails = tuple(
             TallyKind(fail, f"{path}.fails[{number + 1}]", bind) for number, fail in enumerate(quest.fails)

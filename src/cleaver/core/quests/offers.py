@@ -13,9 +13,26 @@ if TYPE_CHECKING:
     from cleaver.core.kernel.kinds import Kinds
     from cleaver.core.quests.kinds import QuestKind, QuestKinds
 
-_QUESTS = ("quest_available", "quest_started", "quest_ready", "quest_completed", "quest_failed", "quest_abandoned")
+_QUESTS = (
+    "quest_available",
+    "quest_started",
+    "quest_ready",
+    "quest_completed",
+    "quest_failed",
+    "quest_abandoned",
+)
 _EVENTS: dict[str, tuple[str, ...]] = {
-    "meter": ("damaged", "healed", "drained", "adjusted", "respawned", "died", "emptied", "filled", "crossed"),
+    "meter": (
+        "damaged",
+        "healed",
+        "drained",
+        "adjusted",
+        "respawned",
+        "died",
+        "emptied",
+        "filled",
+        "crossed",
+    ),
     "alive": ("died", "respawned"),
     "lives": ("life_lost", "adjusted"),
     "team": ("team_changed", "scored"),
@@ -58,7 +75,9 @@ def _reads(quest: QuestKind) -> list[Path]:
     return [path for need in quest.needs for _, path in need.formula.reads]
 
 
-def changed_by(kinds: QuestKinds, bound: Kinds, pooled: bool) -> dict[str, tuple[tuple[QuestKind, ...], bool]]:
+def changed_by(
+    kinds: QuestKinds, bound: Kinds, pooled: bool
+) -> dict[str, tuple[tuple[QuestKind, ...], bool]]:
     """Return, by event, the quests it may open, and whether for every player or only for those it is
     about; *pooled* says whether teams share a purse."""
     found: dict[str, dict[str, tuple[QuestKind, bool]]] = {}

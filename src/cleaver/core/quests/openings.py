@@ -1,4 +1,7 @@
-"""Openings: when a quest becomes available to a player, and the one event that says so. Start at `Openings.offered`."""
+"""Openings: when a quest becomes available to a player, and the one event that says so.
+
+Start at `Openings.offered`.
+"""
 
 from __future__ import annotations
 
@@ -58,7 +61,9 @@ class Openings:
 
     def follow_openings(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
         """Plan which quests an event may open, after everything else has reacted to it."""
-        return [("", partial(self._may_open, *self.quests.openers[name]))] if name in self.quests.openers else []
+        return (
+            [("", partial(self._may_open, *self.quests.openers[name]))] if name in self.quests.openers else []
+        )
 
     def _may_open(self, quests: tuple[QuestKind, ...], everyone: bool, event: Event) -> None:
         players = self.quests.stage.players
@@ -66,7 +71,11 @@ class Openings:
         bodies = (
             tuple(players.values())
             if everyone
-            else [body for body in map(self.quests.stage.party, parties) if body is not None and body.kind.player]
+            else [
+                body
+                for body in map(self.quests.stage.party, parties)
+                if body is not None and body.kind.player
+            ]
         )
         for body in bodies:
             for kind in quests:

@@ -1,4 +1,7 @@
-"""Outliving: quests as a profile keeps them, and as they go on under another design. Start at `Outliving.kept`."""
+"""Outliving: quests as a profile keeps them, and as they go on under another design.
+
+Start at `Outliving.kept`.
+"""
 
 from __future__ import annotations
 
@@ -84,7 +87,9 @@ class Outliving:
                 goals, fails = paired(was.goals, now.goals), paired(was.fails, now.fails)
                 errand.goals = [Progress() if at is None else errand.goals[at] for at in goals]
                 errand.fails = [Progress() if at is None else errand.fails[at] for at in fails]
-                self.quests.others.append((errand, was, [None if at is None else was.goals[at] for at in goals]))
+                self.quests.others.append(
+                    (errand, was, [None if at is None else was.goals[at] for at in goals])
+                )
         sets = self.quests.table.sets
         for name in [name for name in sets if name not in self.quests.kinds.quest_sets]:
             sets.pop(name).due = -1
@@ -93,7 +98,9 @@ class Outliving:
             draw.drawn = [quest for quest in draw.drawn if quest in kind.quests]
             if not kind.every:
                 draw.due = -1
-            draw.period = None if not kind.days or self.quests.table.day is None else self.quests.table.day // kind.days
+            draw.period = (
+                None if not kind.days or self.quests.table.day is None else self.quests.table.day // kind.days
+            )
 
     def _come_to_rest(self, crossing: Crossing, player: str, name: str, errand: Errand) -> None:
         """Let no goal of an errand be tallied; what they stand at is kept."""
@@ -154,7 +161,9 @@ class Outliving:
                     self.quests.meet_at_once(errand)
                 elif self.quests.kind(name).needs:
                     self.quests.openings.tell_available(body, self.quests.kind(name))
-            for name in dict.fromkeys(quest for one in sets for quest in self.quests.kinds.quest_sets[one].quests):
+            for name in dict.fromkeys(
+                quest for one in sets for quest in self.quests.kinds.quest_sets[one].quests
+            ):
                 self.quests.openings.tell_available(body, self.quests.kind(name))
 
     def kept(self, body: Body) -> dict[str, Any]:
@@ -172,10 +181,12 @@ class Outliving:
                 "limit": limit,
                 "again": max(errand.again.due - now, 0) if errand.again is not None else None,
                 "goals": [
-                    self._kept_goal(body, "goal", f"{name}/{number}", kept) for number, kept in enumerate(errand.goals)
+                    self._kept_goal(body, "goal", f"{name}/{number}", kept)
+                    for number, kept in enumerate(errand.goals)
                 ],
                 "fails": [
-                    self._kept_goal(body, "fail", f"{name}/{number}", kept) for number, kept in enumerate(errand.fails)
+                    self._kept_goal(body, "fail", f"{name}/{number}", kept)
+                    for number, kept in enumerate(errand.fails)
                 ],
             }
             if errand.ended_on is not None:
@@ -184,7 +195,9 @@ class Outliving:
 
     def _kept_goal(self, body: Body, user: str, ref: str, kept: Progress) -> dict[str, Any]:
         found = self.quests.tallies.find(body.id, user, ref)
-        tally = self.quests.tallies.kept(*found) if found is not None else kept.kept(self.quests.stage.clock.now)
+        tally = (
+            self.quests.tallies.kept(*found) if found is not None else kept.kept(self.quests.stage.clock.now)
+        )
         progress = self.quests.tallies.progress(*found) if found is not None else kept.progress
         return {"progress": progress, "target": whole_count(kept.target), "met": kept.met, **tally}
 
@@ -221,7 +234,9 @@ class Outliving:
             self.quests.goals.sync(errand)
         return data
 
-    def _goal_back(self, kept: Progress, saved: dict[str, Any] | None, count: Any, body: Body, goal: GoalKind) -> None:
+    def _goal_back(
+        self, kept: Progress, saved: dict[str, Any] | None, count: Any, body: Body, goal: GoalKind
+    ) -> None:
         """Let a goal be as it was saved; a plain number of the design is its target, whatever it was then."""
         self._tally_back(kept, saved)
         if saved is not None:

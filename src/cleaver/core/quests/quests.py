@@ -79,7 +79,13 @@ class Quests(Part):
     name = "quests"
 
     def __init__(
-        self, stage: Stage, kinds: QuestKinds, effects: Effects, goods: Goods, tallies: Tallies, pickups: Pickups
+        self,
+        stage: Stage,
+        kinds: QuestKinds,
+        effects: Effects,
+        goods: Goods,
+        tallies: Tallies,
+        pickups: Pickups,
     ) -> None:
         self.stage, self.kinds, self.effects = stage, kinds, effects
         self.goods, self.tallies, self.pickups = goods, tallies, pickups
@@ -91,7 +97,9 @@ class Quests(Part):
         own, because it lacks some of what the quests need. They are not part of a snapshot."""
         self.others: list[tuple[Errand, QuestKind, list[GoalKind | None]]] = []
         """Errands on their way to another design: what their quest was, and which goal each goal was."""
-        self.judging = False  # whether needs are being looked at: they see every quest that has not begun as available
+        self.judging = (
+            False  # whether needs are being looked at: they see every quest that has not begun as available
+        )
         tallies.told["goal"] = self.goals.advanced
         tallies.told["fail"] = self.goals.fail_rule
         tallies.steps["goal"] = partial(stage.asks, "goal_advanced")
@@ -123,7 +131,9 @@ class Quests(Part):
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (Keeper("quests", self.outliving.kept, self.outliving.back, known=lambda kind: self.kinds.quests),)
+        return (
+            Keeper("quests", self.outliving.kept, self.outliving.back, known=lambda kind: self.kinds.quests),
+        )
 
     def relink(self) -> None:
         """Put the caches back after unpacking."""
@@ -148,7 +158,8 @@ class Quests(Part):
         self.outliving.go_across(crossing)
 
     def catch_up(self, crossing: Crossing) -> None:
-        """Let goals be met that ask for no more than there is by now, and quests be offered that are open by now."""
+        """Let goals be met that ask for no more than there is by now, and quests be offered that are open
+        by now."""
         self.outliving.open_up(crossing)
 
     # reading
@@ -233,7 +244,9 @@ class Quests(Part):
         giver = self.stage.kinds.actors.get(kind.giver)
         if giver is None:
             return True
-        there = [other for other in self.stage.actors.values() if other.kind_name == kind.giver and other.alive]
+        there = [
+            other for other in self.stage.actors.values() if other.kind_name == kind.giver and other.alive
+        ]
         return any(giver.reach is None or within(body, other, giver.reach) for other in there)
 
     def _go_on(self, errand: Errand) -> None:
@@ -341,9 +354,13 @@ class Quests(Part):
         found: list[tuple[str, Reaction]] = []
         if name in ("gained", "lost", "earned", "spent") and kinds.quests:
             found.append(("", self._goods_moved))
-        if name == "team_changed" and any(currency.pooled for currency in self.goods.kinds.currencies.values()):
+        if name == "team_changed" and any(
+            currency.pooled for currency in self.goods.kinds.currencies.values()
+        ):
             found.append(("", self._side_changed))
-        if name == "placed" and any(goal.count == "all" for quest in kinds.quests.values() for goal in quest.goals):
+        if name == "placed" and any(
+            goal.count == "all" for quest in kinds.quests.values() for goal in quest.goals
+        ):
             found.append(("", self.goals.placed))
         return found
 
@@ -403,10 +420,6 @@ class Quests(Part):
                 for number in range(count):
                     self.tallies.stop(body.id, user, f"{errand.kind.name}/{number}")
 
-    # days
-
-    # sets
-
     # effects
 
     def _prepare_start(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
@@ -425,5 +438,3 @@ class Quests(Part):
 
     def _commit_fail(self, scope: Scope, effect: BoundEffect, body: Body, prepared: Any) -> None:
         self.fail(body, effect.operand)
-
-    # what outlives the session

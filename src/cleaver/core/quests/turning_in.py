@@ -103,11 +103,17 @@ class TurnIns:
         for goal, kept in zip(kind.goals, errand.goals, strict=True):
             if goal.optional and kept.met:
                 effects = effects + goal.reward
-        return effects, Scope(self.quests.stage, body, None, body, place=f"quests.{kind.name}.reward", reason=kind.name)
+        return effects, Scope(
+            self.quests.stage, body, None, body, place=f"quests.{kind.name}.reward", reason=kind.name
+        )
 
     def _fits(self, errand: Errand) -> Blocked:
         """Return "full" where the reward as a whole would not fit, after what is handed over has left."""
-        return "full" if self.quests.effects.prepare(*self._rewards(errand), self._handed_over(errand)).refused else ""
+        return (
+            "full"
+            if self.quests.effects.prepare(*self._rewards(errand), self._handed_over(errand)).refused
+            else ""
+        )
 
     def _complete(self, errand: Errand) -> Blocked:
         """Complete an errand, once: hand over, reward, or nothing at all; returns "full" where it does not

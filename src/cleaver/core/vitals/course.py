@@ -49,7 +49,9 @@ def slope(value: float, course: Course) -> float:
 def _next_limit(value: float, rate: float, course: Course) -> float:
     """Return the nearest limit ahead of a value that moves at *rate*."""
     if rate > 0:
-        return min([limit for _, limit in course if limit > value and not stands_at(value, limit)], default=inf)
+        return min(
+            [limit for _, limit in course if limit > value and not stands_at(value, limit)], default=inf
+        )
     return max([limit for _, limit in course if limit < value and not stands_at(value, limit)], default=-inf)
 
 

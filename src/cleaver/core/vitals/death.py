@@ -50,7 +50,9 @@ class Death:
     def __init__(self, vitals: AskedByDeath) -> None:
         self.vitals = vitals
 
-    def die(self, body: Body, source: str, cause: int, attack: str = "", type: str = "", overkill: float = 0) -> None:
+    def die(
+        self, body: Body, source: str, cause: int, attack: str = "", type: str = "", overkill: float = 0
+    ) -> None:
         """Let a body die, once. What follows (`on_death`, statuses, lives, return) hangs on the event."""
         self.lie_still(body)
         self.vitals.stage.emit("died", body.id, source, (attack, type, overkill), cause)

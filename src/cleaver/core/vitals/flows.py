@@ -1,4 +1,7 @@
-"""Flows: what moves meters by itself: their course, and their next moment on the schedule. Start at `Flows.plan`."""
+"""Flows: what moves meters by itself: their course, and their next moment on the schedule.
+
+Start at `Flows.plan`.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +21,9 @@ if TYPE_CHECKING:
 
         stage: Stage
 
-        def bound(self, meter: Meter, value: float, credit: tuple[str, int], cause: int, mortal: bool = True) -> None:
+        def bound(
+            self, meter: Meter, value: float, credit: tuple[str, int], cause: int, mortal: bool = True
+        ) -> None:
             """See `Vitals`."""
 
         def cross(self, meter: Meter, number: int, credit: tuple[str, int], cause: int) -> None:
@@ -71,7 +76,11 @@ class Flows:
     def _at_work(self, body: Body, flow: FlowKind) -> bool:
         if (flow.while_ and not body.has(flow.while_)) or (flow.unless and body.has(flow.unless)):
             return False
-        return not flow.after_hurt or body.hurt_at < 0 or self.vitals.stage.clock.now >= body.hurt_at + flow.after_hurt
+        return (
+            not flow.after_hurt
+            or body.hurt_at < 0
+            or self.vitals.stage.clock.now >= body.hurt_at + flow.after_hurt
+        )
 
     def renew(self, body: Body) -> None:
         """Let every meter of a body go on under the conditions that hold now (tags, statuses, quiet,
@@ -134,7 +143,9 @@ class Flows:
         if meter.kind.plain and not meter.owner.flows:
             return ()
         return tuple(
-            flow.limit(meter.max) for flow, _ in self._flows(meter) if flow.every and self._at_work(meter.owner, flow)
+            flow.limit(meter.max)
+            for flow, _ in self._flows(meter)
+            if flow.every and self._at_work(meter.owner, flow)
         )
 
     def _moments(self, meter: Meter, turns: tuple[float, ...]) -> list[tuple[int, int]]:
@@ -178,8 +189,12 @@ class Flows:
         moments = self._moments(meter, self._turns(meter)) if meter.course else []
         reached = [what for moment, what in moments if moment == elapsed]
         credit = self._credit(meter)
-        steps = [(flow, key) for flow, key in self._flows(meter) if meter.steps and meter.steps.get(key) == now]
-        quiet_over = any(flow.after_hurt and body.hurt_at + flow.after_hurt == now for flow, _ in self._flows(meter))
+        steps = [
+            (flow, key) for flow, key in self._flows(meter) if meter.steps and meter.steps.get(key) == now
+        ]
+        quiet_over = any(
+            flow.after_hurt and body.hurt_at + flow.after_hurt == now for flow, _ in self._flows(meter)
+        )
         for number in reached:
             if number >= 0:
                 self.vitals.cross(meter, number, credit, -1)
@@ -201,7 +216,9 @@ class Flows:
         value = self.vitals.real(meter)
         for name, flow, ailment, _ in meter.owner.flows:
             at_work = name == meter.kind.name and flow.rate < 0 and self._at_work(meter.owner, flow)
-            if at_work and (value > flow.limit(meter.max) or course_of.stands_at(value, flow.limit(meter.max))):
+            if at_work and (
+                value > flow.limit(meter.max) or course_of.stands_at(value, flow.limit(meter.max))
+            ):
                 return self.vitals.stage.source_of(ailment), ailment.cause
         return "", 0
 

@@ -116,9 +116,18 @@ class Combat:
         if target.grace > now and "grace" not in ignores:
             return "grace"
         guard = target.kind.guard
-        if guard.immune_while and "immune" not in ignores and any(target.has(tag) for tag in guard.immune_while):
+        if (
+            guard.immune_while
+            and "immune" not in ignores
+            and any(target.has(tag) for tag in guard.immune_while)
+        ):
             return "immune"
-        if type and (guard.through or target.through) and "through" not in ignores and self.through(target, type) == 0:
+        if (
+            type
+            and (guard.through or target.through)
+            and "through" not in ignores
+            and self.through(target, type) == 0
+        ):
             return "immune"
         if blow is not None and "friendly" not in ignores and not self.share(target, blow):
             return "friendly"
@@ -129,7 +138,9 @@ class Combat:
         source.cooldowns[f"{attack.name}/{target.id}"] = self.stage.clock.now + pause
         target.hunters.add(source.id)
 
-    def cooldown(self, attack: AttackKind, source: Body, target: Body | None, inputs: dict[str, float] | None) -> int:
+    def cooldown(
+        self, attack: AttackKind, source: Body, target: Body | None, inputs: dict[str, float] | None
+    ) -> int:
         """Return how long an attack rests that is used now, in microseconds."""
         if attack.cooldown.__class__ is int:
             return attack.cooldown
@@ -159,7 +170,9 @@ class Combat:
         teams = self.stage.kinds.teams
         return float(teams[target.team][1]) if target.team in teams else 0.0
 
-    def plan(self, attack: AttackKind | None, target: Body, zone: str, type: str, ignores: frozenset[str]) -> Plan:
+    def plan(
+        self, attack: AttackKind | None, target: Body, zone: str, type: str, ignores: frozenset[str]
+    ) -> Plan:
         """Return the plan of hits with an attack, or with none, against a zone of a kind."""
         plans: dict[object, Any] = self.stage.kinds.hits if self.stage.fast else self._plans
         key = (attack, target.kind_name, zone, type, ignores)
@@ -248,7 +261,9 @@ class Combat:
             vitals.death.die(target, source, seq, attack, type, overkill)
         return HitResult("", amount, dealt, absorbed, overkill, critical, lethal, steps)
 
-    def _absorb(self, target: Body, amount: float) -> tuple[float, float, tuple[tuple[Any, float, float], ...]]:
+    def _absorb(
+        self, target: Body, amount: float
+    ) -> tuple[float, float, tuple[tuple[Any, float, float], ...]]:
         """Let shields take what they can, in design order; returns (what is left, what they took, how each
         moved).
 
@@ -266,7 +281,10 @@ class Combat:
             taken = left if left <= there else most
             if taken > 0:
                 moved.append(
-                    (shield, *vitals.shift(shield, -(rounded(taken, "up") if shield.kind.whole else taken))[:2])
+                    (
+                        shield,
+                        *vitals.shift(shield, -(rounded(taken, "up") if shield.kind.whole else taken))[:2],
+                    )
                 )
                 left -= taken
                 absorbed += taken

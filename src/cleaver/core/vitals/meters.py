@@ -43,7 +43,9 @@ class Vitals(Part):
     def __init__(self, stage: Stage) -> None:
         self.stage = stage
         self.death, self.outlasting, self.flows = Death(self), Outlasting(self), Flows(self)
-        self.before_death: list[Any] = []  # called with (body, cause) when a death is worked out, before `on_death`
+        self.before_death: list[
+            Any
+        ] = []  # called with (body, cause) when a death is worked out, before `on_death`
         self.raised_by_levels: Callable[[Body, str], float] = lambda body, name: (
             0
         )  # by how much levels raised a maximum; `levels` says
@@ -203,7 +205,9 @@ class Vitals(Part):
         slack = top * NOISE
         return sum(1 << number for number, level in enumerate(levels) if value > level * top + slack)
 
-    def after(self, meter: Meter, before: float, after: float, source: str, cause: int, mortal: bool = True) -> None:
+    def after(
+        self, meter: Meter, before: float, after: float, source: str, cause: int, mortal: bool = True
+    ) -> None:
         """Tell what a change of a meter brought about: marks crossed, a bound reached, and a death if
         *mortal*."""
         if meter.kind.mark_levels:
@@ -233,7 +237,9 @@ class Vitals(Part):
             credit[1] if cause < 0 else cause,
         )
 
-    def bound(self, meter: Meter, value: float, credit: tuple[str, int], cause: int, mortal: bool = True) -> None:
+    def bound(
+        self, meter: Meter, value: float, credit: tuple[str, int], cause: int, mortal: bool = True
+    ) -> None:
         """Tell that a meter is empty or full; the vital one at 0 is a death."""
         body = meter.owner
         seq = self.stage.emit(
@@ -265,7 +271,9 @@ class Vitals(Part):
 
     # commands
 
-    def heal(self, body: Body, amount: float, name: str = "", source: str = "", cause: int = -1) -> HealResult:
+    def heal(
+        self, body: Body, amount: float, name: str = "", source: str = "", cause: int = -1
+    ) -> HealResult:
         """Give back up to *amount*; what is restored is cut at max plus overfill."""
         meter = self.meter(body, name)
         if not body.alive:
@@ -277,11 +285,15 @@ class Vitals(Part):
         before, after, moved = self.shift(meter, amount)
         if after == before:
             return HealResult()
-        seq = self.stage.emit("healed", body.id, source, (meter.kind.name, moved, amount, before, after), cause)
+        seq = self.stage.emit(
+            "healed", body.id, source, (meter.kind.name, moved, amount, before, after), cause
+        )
         self.after(meter, before, after, source, seq)
         return HealResult("", moved)
 
-    def drain(self, body: Body, amount: float, name: str = "", source: str = "", cause: int = -1) -> ChangeResult:
+    def drain(
+        self, body: Body, amount: float, name: str = "", source: str = "", cause: int = -1
+    ) -> ChangeResult:
         """Take up to *amount*, past guard and shields."""
         meter = self.meter(body, name)
         if not body.alive:
@@ -290,7 +302,9 @@ class Vitals(Part):
         before, after, moved = self.shift(meter, -amount)
         if after == before:
             return ChangeResult()
-        seq = self.stage.emit("drained", body.id, source, (meter.kind.name, moved, amount, before, after), cause)
+        seq = self.stage.emit(
+            "drained", body.id, source, (meter.kind.name, moved, amount, before, after), cause
+        )
         self.after(meter, before, after, source, seq)
         return ChangeResult("", moved)
 
@@ -333,7 +347,9 @@ class Vitals(Part):
         self.after(meter, before, value, "", seq)
         return ChangeResult("", value - before)
 
-    def set_max(self, body: Body, name: str, top: float, keep: str = "value", cause: int = -1) -> ChangeResult:
+    def set_max(
+        self, body: Body, name: str, top: float, keep: str = "value", cause: int = -1
+    ) -> ChangeResult:
         """Set a meter's maximum; *keep* says what stays: the "value" (clamped), the "fraction", or what is
         "missing"."""
         meter = self.meter(body, name)
@@ -365,7 +381,11 @@ class Vitals(Part):
         least = 0 if before <= 0 else min(1 if kind.whole else top * 0.01, top)
         if keep == "fraction":
             after = before / meter.max * top
-            return min(max(rounded(after, kind.mode), least), cap) if kind.whole else snapped(min(after, cap), top)
+            return (
+                min(max(rounded(after, kind.mode), least), cap)
+                if kind.whole
+                else snapped(min(after, cap), top)
+            )
         if keep == "missing":
             return snapped(min(max(top - (meter.max - before), least), cap), top)
         return snapped(min(before, cap), top)

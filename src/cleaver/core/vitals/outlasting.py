@@ -78,7 +78,9 @@ class Outlasting:
             for name, meter in body.meters.items():
                 self._fit_meter(crossing, body, meter, was.meters.get(name), now.meters[name])
 
-    def _fit_meter(self, crossing: Crossing, body: Body, meter: Meter, was: MeterKind | None, now: MeterKind) -> None:
+    def _fit_meter(
+        self, crossing: Crossing, body: Body, meter: Meter, was: MeterKind | None, now: MeterKind
+    ) -> None:
         """Let a meter have the maximum of another design and what was raised on it, and its value within
         that."""
         before = top = meter.max
@@ -123,7 +125,9 @@ class Outlasting:
         if more:
             meter = body.meters[name]
             full = not told and meter.kind.starts_full
-            self.vitals.become(meter, meter.max + more, meter.max + more if full else self.vitals.value(meter), told)
+            self.vitals.become(
+                meter, meter.max + more, meter.max + more if full else self.vitals.value(meter), told
+            )
 
     def meters_kept(self, body: Body) -> dict[str, Any]:
         """Return the meters that are saved: their value, and what was raised on them beside what levels
@@ -145,11 +149,16 @@ class Outlasting:
             if saved is not None:
                 raised = saved["raised"] if "raised" in saved else max(saved["max"] - meter.kind.max, 0)
                 self.vitals.become(
-                    meter, meter.kind.max + self.vitals.raised_by_levels(body, name) + raised, saved["value"], told
+                    meter,
+                    meter.kind.max + self.vitals.raised_by_levels(body, name) + raised,
+                    saved["value"],
+                    told,
                 )
             elif meter.kind.saved and told:
                 meter_top = meter.kind.max + self.vitals.raised_by_levels(body, name)
-                self.vitals.become(meter, meter_top, meter_top if meter.kind.starts_full else meter.kind.start, told)
+                self.vitals.become(
+                    meter, meter_top, meter_top if meter.kind.starts_full else meter.kind.start, told
+                )
         return data
 
     def more_keepers(self) -> tuple[Keeper, ...]:
@@ -174,7 +183,9 @@ class Outlasting:
         return {}
 
     def _all_kept(self, body: Body) -> dict[str, Any]:
-        return {name: [meter.max, self.vitals.value(meter), meter.kind.max] for name, meter in body.meters.items()}
+        return {
+            name: [meter.max, self.vitals.value(meter), meter.kind.max] for name, meter in body.meters.items()
+        }
 
     def _all_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         for name, meter in body.meters.items():
@@ -213,7 +224,10 @@ class Outlasting:
         vital = body.meters.get(kind.vital)
         if body.alive and vital is not None and self.vitals.value(vital) <= 0:
             self.vitals.become(
-                vital, vital.max, max(self.vitals.start_of(vital), 1 if vital.kind.whole else vital.max * 0.01), told
+                vital,
+                vital.max,
+                max(self.vitals.start_of(vital), 1 if vital.kind.whole else vital.max * 0.01),
+                told,
             )
         return data
 

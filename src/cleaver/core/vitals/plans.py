@@ -38,9 +38,9 @@ class Plan:
     """
 
     __slots__ = (
-        "above_all", "amount", "asks", "attack", "constant", "cooldown", "crit", "critical_at", "fixed", "grace",
-        "guard", "ignores", "layered", "mark_levels", "mode", "name", "open", "paused", "scale", "shields", "simple",
-        "steps", "told", "type", "vital", "whole", "work", "zone",
+        "above_all", "amount", "asks", "attack", "constant", "cooldown", "crit", "critical_at", "fixed",
+        "grace", "guard", "ignores", "layered", "mark_levels", "mode", "name", "open", "paused", "scale",
+        "shields", "simple", "steps", "told", "type", "vital", "whole", "work", "zone",
     )  # fmt: skip
     attack: AttackKind | None
     name: str

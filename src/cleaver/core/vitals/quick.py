@@ -14,9 +14,10 @@ from functools import partial
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import MOST, Expression
+from cleaver.core.kernel.gathered import only
 from cleaver.core.kernel.results import HitResult, Step
 from cleaver.core.kernel.scope import Scope
-from cleaver.core.kernel.stage import NEW, Stage, only
+from cleaver.core.kernel.stage import NEW, Stage
 from cleaver.core.vitals.blow import PULSE_IGNORES
 from cleaver.core.vitals.hits import Combat
 from cleaver.core.vitals.meters import Vitals
@@ -57,7 +58,13 @@ class Quick:
         return made
 
     def hit(
-        self, source: Body, target: Body, attack: str | None, zone: str, crit: bool | None, given: dict[str, float]
+        self,
+        source: Body,
+        target: Body,
+        attack: str | None,
+        zone: str,
+        crit: bool | None,
+        given: dict[str, float],
     ) -> HitResult | None:
         """Carry out a hit by its plan, or return None where that needs the general way; nothing has changed
         then."""
@@ -74,16 +81,15 @@ class Quick:
             return None
         inputs = stage.kinds.inputs
         if given:
-            for name, value in given.items():
-                if (
-                    name not in inputs
-                    or (value.__class__ is not float and value.__class__ is not int)
-                    or not -1e300 < value < 1e300
-                ):
-                    return None  # the general way says what is wrong
+            if not _usable(given, inputs):
+                return None  # the general way says what is wrong
             inputs = given if len(given) == len(inputs) else {**inputs, **given}
         if not (
-            plan.open and target.alive and source.alive and target.grace <= stage.clock.now and not source.cooldowns
+            plan.open
+            and target.alive
+            and source.alive
+            and target.grace <= stage.clock.now
+            and not source.cooldowns
         ):  # else nothing of the gate can apply
             if not source.here or not target.here:
                 return None
@@ -91,22 +97,15 @@ class Quick:
             if refused:
                 return HitResult.refused(refused)
         if plan.fixed and source.deals == 1:
-            return self._land(plan, source, target, plan.constant, False, plan.steps, inputs if given else None)
+            return self._land(
+                plan, source, target, plan.constant, False, plan.steps, inputs if given else None
+            )
         base, scale = plan.amount, 1.0
         if plan.asks:
-            scope = self._scope
-            scope.source, scope.target, scope.inputs = source, target, inputs
-            try:
-                if base.__class__ is Expression:
-                    scope.me = source
-                    base = base.fn(scope)
-                if plan.scale is not None:
-                    scope.me = target
-                    scale = plan.scale.fn(scope) * target.scale
-            except ArithmeticError:
-                return None  # the general way says what is wrong
-            if not (0 <= base <= MOST and 0 <= scale <= MOST):  # type: ignore[operator]  # a number by now
+            found = self._worked_out(plan, source, target, inputs)
+            if found is None:
                 return None
+            base, scale = found
         # From here on the dice may be drawn: the general way is no way back.
         amount, asked = plan.work(base, scale, source, target, None, self.combat, stage, crit, source.luck)
         steps = partial(plan.told, base, scale, asked)
@@ -114,7 +113,9 @@ class Quick:
         critical = at >= 0 and asked[at]
         return self._land(plan, source, target, amount, critical, steps, inputs if given else None)
 
-    def hurt(self, target: Body, amount: float, type: str, zone: str, source: Body | None) -> HitResult | None:
+    def hurt(
+        self, target: Body, amount: float, type: str, zone: str, source: Body | None
+    ) -> HitResult | None:
         """Hurt by a bare amount; None, with nothing changed, where that needs the general way."""
         stage, kind = self.stage, target.kind
         if source is not None and (
@@ -138,18 +139,32 @@ class Quick:
         if not plan.open:
             return None
         scale = 1.0
-        if plan.scale is not None:
-            scope = self._scope
-            scope.source, scope.target, scope.inputs, scope.me = source, target, stage.kinds.inputs, target
-            try:
-                scale = plan.scale.fn(scope) * target.scale
-            except ArithmeticError:
-                return None  # the general way says what is wrong
-            if not 0 <= scale <= MOST:
+        if plan.asks:
+            found = self._worked_out(plan, source, target, stage.kinds.inputs)
+            if found is None:
                 return None
+            scale = found[1]
         amount_left, asked = plan.work(amount, scale, source, target, None, self.combat, stage, None, "")
         steps = partial(plan.told, amount, scale, asked)
         return self._land(plan, source, target, amount_left, False, steps, None)
+
+    def _worked_out(
+        self, plan: Plan, source: Body | None, target: Body, inputs: dict[str, float]
+    ) -> tuple[Any, float] | None:
+        """Return what the formulas of a plan give, its amount and its scale; None where that is no usable
+        number: the general way says what is wrong."""
+        scope, base, scale = self._scope, plan.amount, 1.0
+        scope.source, scope.target, scope.inputs = source, target, inputs
+        try:
+            if base.__class__ is Expression:
+                scope.me = source
+                base = base.fn(scope)
+            if plan.scale is not None:
+                scope.me = target
+                scale = plan.scale.fn(scope) * target.scale
+        except ArithmeticError:
+            return None
+        return (base, scale) if 0 <= base <= MOST and 0 <= scale <= MOST else None  # type: ignore[operator]
 
     def _land(
         self,
@@ -182,7 +197,9 @@ class Quick:
                 stage.emit("deflected", target.id, name, (plan.type, plan.zone, plan.name))
                 result = HitResult("deflected", steps=steps)
             else:
-                result = self.combat.take(target, name, amount, critical, steps, plan.name, plan.type, plan.zone)
+                result = self.combat.take(
+                    target, name, amount, critical, steps, plan.name, plan.type, plan.zone
+                )
         finally:
             stage.given = None
         stage.drain()
@@ -284,7 +301,18 @@ class Quick:
         by, by_kind = ("", "") if source is None else (source.id, source.kind_name)
         event.actor, event.source, event.steps = target.id, by, steps
         event.credit = event.source
-        event.values = (left, absorbed, 0.0, plan.vital, plan.type, plan.zone, plan.name, critical, before, after)
+        event.values = (
+            left,
+            absorbed,
+            0.0,
+            plan.vital,
+            plan.type,
+            plan.zone,
+            plan.name,
+            critical,
+            before,
+            after,
+        )
         if stage.draining or stage.queue or stage.told_only:
             stage.post(event)
             stage.drain()
@@ -298,3 +326,13 @@ class Quick:
         result.absorbed, result.overkill, result.critical, result.lethal = absorbed, 0.0, critical, False
         result.worked = steps
         return result
+
+
+def _usable(given: dict[str, float], known: dict[str, float]) -> bool:
+    """Return whether inputs are known ones, and plain numbers."""
+    for name, value in given.items():
+        if name not in known or (value.__class__ is not float and value.__class__ is not int):
+            return False
+        if not -1e300 < value < 1e300:
+            return False
+    return True

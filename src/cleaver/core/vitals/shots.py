@@ -111,7 +111,9 @@ class Shots(Part):
             raise UnknownNameError("shot", name, tuple(self.table.shots))
         return found
 
-    def launch(self, body: Body, attack: str, name: str, inputs: dict[str, float]) -> tuple[ShotFlight | None, Blocked]:
+    def launch(
+        self, body: Body, attack: str, name: str, inputs: dict[str, float]
+    ) -> tuple[ShotFlight | None, Blocked]:
         """Let an actor launch one of its attacks; returns the shot, or why there is none."""
         stage, kind = self.stage, self.combat.attack(body, attack)
         if name:

@@ -74,7 +74,10 @@ class Statuses(Part):
         found = [beat for ailment in body.ailments if ailment.name == name for beat in ailment.beats]
         if not found:
             raise UnknownNameError(
-                "pulse", name, (*body.pulses, *(ailment.name for ailment in body.ailments if ailment.beats)), body.id
+                "pulse",
+                name,
+                (*body.pulses, *(ailment.name for ailment in body.ailments if ailment.beats)),
+                body.id,
             )
         return found
 
@@ -131,9 +134,16 @@ class Statuses(Part):
         if kind.hurts is not None and self.stage.fast:
             self.hurt(body, *kind.hurts, source, caused_by)
             return
-        place = f"statuses.{status.name}" if status is not None else f"actors.{body.kind_name}.pulses.{kind.name}"
+        place = (
+            f"statuses.{status.name}" if status is not None else f"actors.{body.kind_name}.pulses.{kind.name}"
+        )
         scope = Scope(
-            self.stage, body, source, place=place, reason=status.name if status is not None else kind.name, pulse=True
+            self.stage,
+            body,
+            source,
+            place=place,
+            reason=status.name if status is not None else kind.name,
+            pulse=True,
         )
         if source is None:
             scope.credit = caused_by
@@ -238,7 +248,9 @@ class Statuses(Part):
         for beat in ailment.beats:
             self.stage.clock.disarm(beat)
         body.ailments.remove(ailment)
-        seq = self.stage.emit("status_ended", body.id, self.stage.source_of(ailment), (ailment.name, why), cause)
+        seq = self.stage.emit(
+            "status_ended", body.id, self.stage.source_of(ailment), (ailment.name, why), cause
+        )
         self.changed(body, seq)
 
     def _clear(self, body: Body, cause: int) -> None:
@@ -252,7 +264,9 @@ class Statuses(Part):
         self.gather(body)
         for tag in [word for word in body.word_counts if word not in before and word not in body.kind.tags]:
             self.stage.emit("tagged", body.id, "", (tag,), cause)
-        for tag in [word for word in sorted(before) if word not in body.word_counts and word not in body.kind.tags]:
+        for tag in [
+            word for word in sorted(before) if word not in body.word_counts and word not in body.kind.tags
+        ]:
             self.stage.emit("untagged", body.id, "", (tag,), cause)
         self.vitals.flows.renew(body)
 
@@ -316,7 +330,9 @@ class Statuses(Part):
                 continue
             for beat in (*body.pulses.values(), *(beat for one in body.ailments for beat in one.beats)):
                 if beat.due < 0 and beat.left < 0:
-                    source = None if beat.status is None else self.stage.party(self.stage.source_of(beat.status))
+                    source = (
+                        None if beat.status is None else self.stage.party(self.stage.source_of(beat.status))
+                    )
                     self._start(beat, span_of(beat.kind.every, Scope(self.stage, body, source)))
 
     # tags

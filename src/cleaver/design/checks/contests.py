@@ -122,7 +122,11 @@ def scored_twice(design: Design) -> Iterable[Told]:
             key = repr((place, given.on, given.of, given.where, sorted(given.fields().items())))
             if key in seen:
                 first = ".".join(str(part + 1) if isinstance(part, int) else part for part in seen[key])
-                yield (path, f"scores on the same as {first}", "put both scores into one rule, or tell them apart")
+                yield (
+                    path,
+                    f"scores on the same as {first}",
+                    "put both scores into one rule, or tell them apart",
+                )
             seen[key] = path
 
 
@@ -214,5 +218,9 @@ def empty_team(design: Design) -> Iterable[Told]:
     """A team that no match names and nothing asks about, in a design whose matches name others."""
     named = {team for match in design.tables.matches.values() for team in match.teams}
     for team in design.tables.teams:
-        if named and team not in named and not any(team in pickup.for_ for pickup in design.tables.pickups.values()):
+        if (
+            named
+            and team not in named
+            and not any(team in pickup.for_ for pickup in design.tables.pickups.values())
+        ):
             yield ("teams", team), "takes part in no match", "name it in a match, or leave it out"

@@ -106,7 +106,9 @@ def formulas_of(design: Design) -> Iterator[str]:
     """Yield every text of a design that may be a formula: the strings of its tree, but for what is only shown
     or silenced."""
     waiting: list[object] = [
-        value for section, value in design.source.tree.items() if section not in ("check", "game", "saves", "texts")
+        value
+        for section, value in design.source.tree.items()
+        if section not in ("check", "game", "saves", "texts")
     ]
     while waiting:
         value = waiting.pop()

@@ -17,7 +17,9 @@ def _looked(design: Design) -> list[tuple[Finding, bool]]:
     found = []
     for rule in RULES.values():
         for path, wrong, right in rule.look(design):
-            key = ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in path).replace(".[", "[")
+            key = ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in path).replace(
+                ".[", "["
+            )
             quiet = any(
                 silence.rule == rule.name
                 and (key == silence.at or key.startswith((f"{silence.at}.", f"{silence.at}[")))
@@ -36,7 +38,9 @@ def _looked(design: Design) -> list[tuple[Finding, bool]]:
                 advice(silence.rule, list(RULES)),
             )
             found.append((told, False))
-        elif not any(quiet and one.name == silence.rule and one.key.startswith(silence.at) for one, quiet in found):
+        elif not any(
+            quiet and one.name == silence.rule and one.key.startswith(silence.at) for one, quiet in found
+        ):
             told = Finding(
                 "useless_silence",
                 source.name,

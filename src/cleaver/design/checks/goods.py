@@ -30,7 +30,10 @@ def given_amounts(design: Design) -> set[str]:
     """Return every good that something in the design gives."""
     found = {str(effect.operand) for _, effect in all_effects(design) if VERBS[effect.verb].gives in GOODS}
     found |= {
-        good for exchange in design.tables.exchanges.values() for good, amount in exchange.gives.items() if amount
+        good
+        for exchange in design.tables.exchanges.values()
+        for good, amount in exchange.gives.items()
+        if amount
     }
     return found | {name for name, currency in design.tables.currencies.items() if currency.start}
 
@@ -100,7 +103,9 @@ def all_has_an_end(design: Design) -> Iterable[Told]:
     times at most."""
     for name, exchange in design.tables.exchanges.items():
         formulas = [
-            amount for amount in (*exchange.costs.values(), *exchange.gives.values()) if isinstance(amount, str)
+            amount
+            for amount in (*exchange.costs.values(), *exchange.gives.values())
+            if isinstance(amount, str)
         ]
         if exchange.all and (formulas or exchange.needs):
             yield (
@@ -113,7 +118,9 @@ def all_has_an_end(design: Design) -> Iterable[Told]:
 @rule
 def pooled_and_gone(design: Design) -> Iterable[Told]:
     """A currency that teams share, in a design that saves money: what a team has is in nobody's profile."""
-    if "currencies" in design.tables.saves.include and any(kind.player for kind in design.tables.actors.values()):
+    if "currencies" in design.tables.saves.include and any(
+        kind.player for kind in design.tables.actors.values()
+    ):
         for name, currency in design.tables.currencies.items():
             if currency.pooled and design.tables.teams:
                 yield (

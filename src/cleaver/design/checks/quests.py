@@ -133,7 +133,11 @@ def goal_never_met(design: Design) -> Iterable[Told]:
                 "give it a vital meter, or name another kind",
             )
         elif goal.hold and goal.hold not in there:
-            yield ((*path, "hold"), f"nothing gives {goal.hold}", "let a pickup, a reward or an exchange give it")
+            yield (
+                (*path, "hold"),
+                f"nothing gives {goal.hold}",
+                "let a pickup, a reward or an exchange give it",
+            )
         elif goal.hold and isinstance(goal.count, (int, float)):
             most = _most_held(design, goal.hold)
             if most is not None and goal.count > most:

@@ -17,7 +17,9 @@ def stars_there_are(design: Design) -> int:
     tables = design.tables
     of = {name: len(one.steps) or len(one.conditions) for name, one in tables.ratings.items()}
     used = [stage.rating for stage in tables.stages.values() if stage.rating in of]
-    return sum(of[name] for name in used if name) + sum(count for name, count in of.items() if name not in used)
+    return sum(of[name] for name in used if name) + sum(
+        count for name, count in of.items() if name not in used
+    )
 
 
 @rule
@@ -69,7 +71,9 @@ def more_than_there_is(design: Design) -> Iterable[Told]:
     """A goal that asks for more of something than all stages together hold."""
     totals = totals_of(design)
     goals = [
-        (name, number, goal) for name, quest in design.tables.quests.items() for number, goal in enumerate(quest.goals)
+        (name, number, goal)
+        for name, quest in design.tables.quests.items()
+        for number, goal in enumerate(quest.goals)
     ]
     for quest_name, number, goal in goals:
         if not totals or not isinstance(goal.count, (int, float)) or goal.on not in ("collected", "defeated"):

@@ -48,7 +48,11 @@ def meter_not_there(design: Design) -> Iterable[Told]:
             elif path[0] in ("levels", "quests", "achievements"):
                 met = players
         if meter is not None and met and all(meter not in tables.actors[kind].meters for kind in met):
-            yield (path, f"{_listed(met)} no meter {meter}", "name a meter that is there, or say who it is for (`to`)")
+            yield (
+                path,
+                f"{_listed(met)} no meter {meter}",
+                "name a meter that is there, or say who it is for (`to`)",
+            )
 
 
 def _listed(kinds: list[str]) -> str:
@@ -84,22 +88,38 @@ def zero_amount(design: Design) -> Iterable[Told]:
         for key, goods in (("costs", exchange.costs), ("gives", exchange.gives)):
             for good, amount in goods.items():
                 if amount in (0, "0"):
-                    yield (("exchanges", name, key, good), f"0 {good}", "give it the amount you mean, or leave it out")
+                    yield (
+                        ("exchanges", name, key, good),
+                        f"0 {good}",
+                        "give it the amount you mean, or leave it out",
+                    )
     for path, effect in all_effects(design):
         amount = effect.beside.get("amount", effect.operand)
         if not isinstance(amount, bool) and amount in (0, "0"):
-            yield (path, f"{effect.verb} of 0 does nothing", "give it the amount you mean, or leave the effect out")
+            yield (
+                path,
+                f"{effect.verb} of 0 does nothing",
+                "give it the amount you mean, or leave the effect out",
+            )
 
 
 @rule
 def misspelt_type(design: Design) -> Iterable[Told]:
     """`through` names a type of damage that nothing deals, spelt almost like one that something does."""
-    dealt = {attack.type for actor in design.tables.actors.values() for attack in actor.attacks.values() if attack.type}
+    dealt = {
+        attack.type
+        for actor in design.tables.actors.values()
+        for attack in actor.attacks.values()
+        if attack.type
+    }
     dealt |= set(named_in((effect for _, effect in all_effects(design)), "type"))
     places: list[tuple[Path, Iterable[str]]] = [
-        (("actors", kind, "guard", "through"), actor.guard.through) for kind, actor in design.tables.actors.items()
+        (("actors", kind, "guard", "through"), actor.guard.through)
+        for kind, actor in design.tables.actors.items()
     ]
-    places += [(("statuses", name, "through"), status.through) for name, status in design.tables.statuses.items()]
+    places += [
+        (("statuses", name, "through"), status.through) for name, status in design.tables.statuses.items()
+    ]
     for path, kinds in places:
         for kind in kinds:
             near = nearest(kind, dealt)
@@ -130,7 +150,9 @@ class DuelTrial(NamedTuple):
     text: str
     value: Any  # or the error that was raised
     given: str  # the defaults it used, as text
-    certain: bool  # whether it reads nothing but inputs, so that the value is just this wherever none is given
+    certain: (
+        bool  # whether it reads nothing but inputs, so that the value is just this wherever none is given
+    )
     effect: models.Effect | None  # whose amount it is
 
 
@@ -152,11 +174,13 @@ def trials(design: Design) -> Iterator[DuelTrial]:
             plain: object = {"words": [], "text": ""}.get(reference.type, 1)
             return lambda scope: plain
 
-        given = ", ".join(f"{name} = {value:g}" for name, value in inputs.items() if re.search(rf"\b{name}\b", text))
+        given = ", ".join(
+            f"{name} = {value:g}" for name, value in inputs.items() if re.search(rf"\b{name}\b", text)
+        )
         try:
-            value = parse(text, FormulaNames(design.known, ("self", "source", "target"), locals=local)).compile(read)(
-                None
-            )
+            value = parse(
+                text, FormulaNames(design.known, ("self", "source", "target"), locals=local)
+            ).compile(read)(None)
         except (CleaverError, ArithmeticError) as error:
             value = error
         yield DuelTrial(path, text, value, given, not others, effect)
@@ -168,7 +192,9 @@ def divides_by_zero(design: Design) -> Iterable[Told]:
     time it is played."""
     for trial in trials(design):
         if isinstance(trial.value, ZeroDivisionError):
-            when = ", ".join(part for part in (trial.given, "nobody near" if "near(" in trial.text else "") if part)
+            when = ", ".join(
+                part for part in (trial.given, "nobody near" if "near(" in trial.text else "") if part
+            )
             yield (
                 trial.path,
                 f"divides by zero at its defaults ({when})",
@@ -181,7 +207,12 @@ def negative_amount(design: Design) -> Iterable[Told]:
     """An amount worked out from inputs is below 0 at their defaults: the direction is in the verb (heal,
     hurt), so the first use of it is an error."""
     for trial in trials(design):
-        if trial.certain and isinstance(trial.value, (int, float)) and trial.value < 0 and trial.path[-1] != "scale":
+        if (
+            trial.certain
+            and isinstance(trial.value, (int, float))
+            and trial.value < 0
+            and trial.path[-1] != "scale"
+        ):
             wrong = f"is {shown(trial.value)} at its defaults{f' ({trial.given})' if trial.given else ''}"
             yield trial.path, wrong, "turn the sign round; a verb such as heal or hurt says the direction"
 
@@ -235,8 +266,14 @@ def contact_every_frame(design: Design) -> Iterable[Told]:
     contact."""
     bare = [kind for kind, actor in design.tables.actors.items() if actor.vital and not actor.guard.grace]
     for kind, actor in design.tables.actors.items():
-        victims = [other for other in bare if other != kind and design.tables.actors[other].player != actor.player]
+        victims = [
+            other for other in bare if other != kind and design.tables.actors[other].player != actor.player
+        ]
         for name, attack in actor.attacks.items():
             if attack.cooldown == 0 and victims:
                 wrong = f"has no cooldown, and {_listed(victims)} no grace"
-                yield (("actors", kind, "attacks", name), wrong, "give the attack a cooldown or the guard a grace")
+                yield (
+                    ("actors", kind, "attacks", name),
+                    wrong,
+                    "give the attack a cooldown or the guard a grace",
+                )

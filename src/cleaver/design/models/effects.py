@@ -67,7 +67,9 @@ class Effect(KeyTable):
         beside = _beside(verb, value)
         for needed in VERBS[verb].needs:
             if needed not in beside:
-                raise ValueError(f"{verb} has no {needed}; write {{ {verb} = {said(value[verb])}, {needed} = 10 }}")
+                raise ValueError(
+                    f"{verb} has no {needed}; write {{ {verb} = {said(value[verb])}, {needed} = 10 }}"
+                )
         to, when, chance = (value.get(name) for name in ANYWHERE)
         if verb == "choose" and to is not None:
             raise ValueError("to stands beside choose; say it in the effects that it chooses")
@@ -207,7 +209,10 @@ def _verb_shape(shapes: Shapes, verb: str) -> Shape:
 
 def _beside_shape(name: str, shapes: Shapes) -> Shape:
     beside = BESIDE[name]
-    return {**_kind_shape(shapes, beside.kind), "description": f"{beside.meaning}; for example {beside.example}"}
+    return {
+        **_kind_shape(shapes, beside.kind),
+        "description": f"{beside.meaning}; for example {beside.example}",
+    }
 
 
 def _kind_shape(shapes: Shapes, kind: str) -> Shape:

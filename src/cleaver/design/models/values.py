@@ -52,7 +52,10 @@ class _Word(keys.Text):
         """See `Type`."""
         plain = value.isascii() and value[:1].isalpha() and value.replace("_", "").isalnum()
         if not plain or value != value.lower():
-            return (f"{said(value)} is no name", "names are lower-case words joined by underscores, such as brass_helm")
+            return (
+                f"{said(value)} is no name",
+                "names are lower-case words joined by underscores, such as brass_helm",
+            )
         if value in self.taken:
             by = "paths and formulas" if value in RESERVED else "the calls that take inputs"
             return f"the name {said(value)} is used by {by} already", "choose another"
@@ -180,7 +183,10 @@ else:
     Seconds = _Span(ge=0, le=LONGEST, name="Seconds")
     Period = keys.Number(ge=SHORTEST, le=LONGEST, name="Period")
     Amount = keys.Custom(
-        amount_value, {"anyOf": [_NUMBER_SHAPE, FORMULA_SHAPE]}, "a number, 0 or more or a formula", name="Amount"
+        amount_value,
+        {"anyOf": [_NUMBER_SHAPE, FORMULA_SHAPE]},
+        "a number, 0 or more or a formula",
+        name="Amount",
     )
     Chance = keys.Custom(
         chance_value,

@@ -161,7 +161,10 @@ class LevelBar(Drawn):
     def text(self) -> str:
         """The true state in words: "rank 3, 160 to the next"; "rank 4, the last" at the end."""
         left = self.actor.levels[self.levels].left
-        return f"{self.levels} {self.actor.levels[self.levels]}, {f'{shown(left)} to the next' if left else 'the last'}"
+        return (
+            f"{self.levels} {self.actor.levels[self.levels]}, "
+            f"{f'{shown(left)} to the next' if left else 'the last'}"
+        )
 
     def update(self, seconds: float) -> None:
         """Let what is drawn follow for *seconds*; a loss (a load) is shown at once."""

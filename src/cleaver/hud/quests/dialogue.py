@@ -89,7 +89,11 @@ class Dialogue(Drawn):
             return None
         before, giver, done = self._said, self.giver, None
         if before.next:
-            done = self.actor.accept(before.quest) if before.next == "accept" else self.actor.turn_in(before.quest)
+            done = (
+                self.actor.accept(before.quest)
+                if before.next == "accept"
+                else self.actor.turn_in(before.quest)
+            )
             self.refused = done.blocked
             if done.blocked:
                 return done

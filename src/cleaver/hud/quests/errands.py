@@ -56,7 +56,8 @@ def next_step(quest: Quest) -> str:
         return f"Turn it in to the {giver}" if giver else "Turn it in"
     if quest.state == "active":
         return next(
-            (goal.text for goal in quest.goals if goal.current and not goal.optional and goal.shown), "Look around"
+            (goal.text for goal in quest.goals if goal.current and not goal.optional and goal.shown),
+            "Look around",
         )
     return ""
 
@@ -74,7 +75,9 @@ def quest_log(actor: Actor, *, locked: bool = False) -> tuple[Row, ...]:
         )
         for quest in quests
     ]
-    return tuple(row for state in ORDER for row in rows if row.state == state and (locked or state != "locked"))
+    return tuple(
+        row for state in ORDER for row in rows if row.state == state and (locked or state != "locked")
+    )
 
 
 class Tracker(Drawn):
@@ -149,7 +152,14 @@ class Toast(Drawn):
     age: float
 
     def __init__(self, title: str, text: str, icon: str, rank: str, lasts: float) -> None:
-        self.title, self.text, self.icon, self.rank, self._lasts, self.age = (title, text, icon, rank, lasts, 0.0)
+        self.title, self.text, self.icon, self.rank, self._lasts, self.age = (
+            title,
+            text,
+            icon,
+            rank,
+            lasts,
+            0.0,
+        )
 
     @property
     def alpha(self) -> float:

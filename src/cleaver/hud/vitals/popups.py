@@ -44,7 +44,15 @@ class Popup:
     age: float
 
     def __init__(
-        self, text: str, role: Role, actor: str, at: Place | None, x: float, size: float, rise: float, lasts: float
+        self,
+        text: str,
+        role: Role,
+        actor: str,
+        at: Place | None,
+        x: float,
+        size: float,
+        rise: float,
+        lasts: float,
     ) -> None:
         self.text, self.role, self.actor, self.at, self.x, self.size = text, role, actor, at, x, size
         self._rise, self._lasts, self.age = rise, lasts, 0.0
@@ -79,7 +87,13 @@ class Popups(Hearing):
 
     @checked(world=WORLD, actor=ACTOR)
     def __init__(
-        self, world: World, *, actor: Actor | str = "", lasts: float = 1.0, rise: float = 2.0, spread: float = 0.8
+        self,
+        world: World,
+        *,
+        actor: Actor | str = "",
+        lasts: float = 1.0,
+        rise: float = 2.0,
+        spread: float = 0.8,
     ) -> None:
         self._shown: list[Popup] = []
         self._world = world

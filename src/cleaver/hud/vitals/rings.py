@@ -137,7 +137,11 @@ class StatusRing(Ring):
         now = read.parts(self.actor).now_us
         return (
             max(
-                (ailment.due - now for ailment in read.body(self.actor).ailments if ailment.name == self.status),
+                (
+                    ailment.due - now
+                    for ailment in read.body(self.actor).ailments
+                    if ailment.name == self.status
+                ),
                 default=0,
             )
             / 1e6

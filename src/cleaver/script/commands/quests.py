@@ -17,7 +17,8 @@ def announce(session: Session, actor: Anybody, event: EventName, /, **fields: Fi
     own = session.design.tables.events
     types = own[event].fields if event in own else {}
     given = {
-        name: to_number(f"{name}=", value) if types.get(name) == "number" else value for name, value in fields.items()
+        name: to_number(f"{name}=", value) if types.get(name) == "number" else value
+        for name, value in fields.items()
     }
     session.world.announce(event, "" if actor is None else actor.id, given)
     session.result = Result()

@@ -39,7 +39,10 @@ def load(session: Session, actor: ActorName, *, from_: File = "", over: Truth = 
 
 @command(THEME, "data ana helmet '\"red\"'")
 def data(
-    session: Session, actor: ActorName, name: Annotated[str, words("KEY")], value: Annotated[str, words("JSON")] = ""
+    session: Session,
+    actor: ActorName,
+    name: Annotated[str, words("KEY")],
+    value: Annotated[str, words("JSON")] = "",
 ) -> str:
     """Keeps something of your game's own with a player, as JSON; without a value forgets it."""
     import json  # only where it is used

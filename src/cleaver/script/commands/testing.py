@@ -12,7 +12,18 @@ from typing import Annotated
 from cleaver.core import read
 from cleaver.errors import UsageError
 from cleaver.script.command import command
-from cleaver.script.parameters import ActorName, EventName, Field, File, Formula, Rest, TallyName, Truth, Whole, choice
+from cleaver.script.parameters import (
+    ActorName,
+    EventName,
+    Field,
+    File,
+    Formula,
+    Rest,
+    TallyName,
+    Truth,
+    Whole,
+    choice,
+)
 from cleaver.script.session import Session
 from cleaver.script.tallies import COUNT, ScriptTally, ways_of
 
@@ -53,7 +64,9 @@ def tally(
         raise UsageError(f"{on} is tallied by {' and '.join(way for way, _ in given)}; give it one of them")
     way, field = given[0] if given else COUNT
     if field and way != "first":
-        known.need(f"field of {on}", field, [one for one, kind in known.events[on].fields if kind == "number"])
+        known.need(
+            f"field of {on}", field, [one for one, kind in known.events[on].fields if kind == "number"]
+        )
     own, other = (actor.id if actor is not None else "" for actor in (who, by))
     session.changes()
     session.tally(name, ScriptTally(on, own, other, None, way, field), where)

@@ -27,14 +27,18 @@ def advance(session: Session, seconds: Seconds, *, step: Frame | None = None) ->
 
 
 @command(THEME, "until 2.5")
-def until(session: Session, seconds: Instant, *, step: Frame | None = None, carry: Number | None = None) -> str:
+def until(
+    session: Session, seconds: Instant, *, step: Frame | None = None, carry: Number | None = None
+) -> str:
     """Lets time pass up to an instant; carry= is the part of a microsecond left over from frames."""
     world = session.world
     if carry is not None and not -1 <= carry <= 1:
         raise AmountError("carry=", carry, "a part of a microsecond, from -1 to 1")
     left = round(seconds * 1e6) - world.now_us
     if left < 0:
-        raise UsageError(f"it is {shown(world.now)} s already, and time does not go back; undo and restore do")
+        raise UsageError(
+            f"it is {shown(world.now)} s already, and time does not go back; undo and restore do"
+        )
     session.result = Result()
     if step is None:
         try:
