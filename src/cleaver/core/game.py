@@ -27,16 +27,7 @@ class Game(Door):
     def ask(self, call: Callable[[], None] | None) -> None:
         """See `Door`; while time passes, it comes between two things due, and time stands there."""
         super().ask(call)
-        self.parts.stage.halt = None if call is None else self._between
-
-    def _between(self) -> None:
-        """Between two things due nothing is half done, so the command that lets time pass is none that is
-        under way."""
-        self.depth -= 1
-        try:
-            self.over()
-        finally:
-            self.depth += 1
+        self.parts.stage.halt = None if call is None else self.between
 
 
 class Seen:

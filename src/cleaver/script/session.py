@@ -388,12 +388,12 @@ class Session(Memory):
         """Stop the command that runs, from another thread or a signal, at the next thing that is due or the
         next command."""
         self.stopping = True
-        read.parts(self.world).stage.halt = self._halt
+        read.game_of(self.world).ask(self._halt)
 
     def go_on(self) -> None:
         """Take commands again."""
         self.stopping = False
-        read.parts(self.world).stage.halt = None
+        read.game_of(self.world).ask(None)
 
     def _halt(self) -> None:
         raise StoppedError(f"stopped at {self.world.now:g} s")

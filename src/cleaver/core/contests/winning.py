@@ -17,39 +17,28 @@ if TYPE_CHECKING:
 
     from cleaver.core.contests.kinds import ContestKinds, MatchKind
 
-    class AskedByWinning(Protocol):
-        """What this asks of `Matches`."""
+    class _Matches(Protocol):
+        """What is asked of `Matches`."""
 
         kinds: ContestKinds
         pickups: Pickups
         stage: Stage
         table: MatchTable
 
-        def after_its_end(self, contest: Contest) -> bool:
-            """See `Matches`."""
-
-        def leader(self, contest: Contest) -> str:
-            """See `Matches`."""
-
-        def open(self, contest: Contest | None) -> bool:
-            """See `Matches`."""
-
-        def round_over(self, contest: Contest, winner: str) -> None:
-            """See `Matches`."""
-
-        def contest(self, name: str) -> Contest:
-            """See `Matches`."""
-
-        def side(self, contest: Contest, body: Body) -> str:
-            """See `Matches`."""
+        def after_its_end(self, contest: Contest) -> bool: ...
+        def leader(self, contest: Contest) -> str: ...
+        def open(self, contest: Contest | None) -> bool: ...
+        def round_over(self, contest: Contest, winner: str) -> None: ...
+        def contest(self, name: str) -> Contest: ...
+        def side(self, contest: Contest, body: Body) -> str: ...
 
 
 class Winning:
     """What wins the matches of one world."""
 
-    matches: AskedByWinning
+    matches: _Matches
 
-    def __init__(self, matches: AskedByWinning) -> None:
+    def __init__(self, matches: _Matches) -> None:
         self.matches = matches
 
     @staticmethod

@@ -17,24 +17,23 @@ if TYPE_CHECKING:
     from cleaver.core.goods.kinds import GoodsKinds
     from cleaver.literals import Blocked
 
-    class AskedByBags(Protocol):
-        """What this asks of `Goods`."""
+    class _Goods(Protocol):
+        """What is asked of `Goods`."""
 
         kinds: GoodsKinds
         overlay: Ledger | None
         stage: Stage
         table: GoodsTable
 
-        def holding(self, holder: str) -> Holding:
-            """See `Goods`."""
+        def holding(self, holder: str) -> Holding: ...
 
 
 class Bags:
     """The bags of one world."""
 
-    goods: AskedByBags
+    goods: _Goods
 
-    def __init__(self, goods: AskedByBags) -> None:
+    def __init__(self, goods: _Goods) -> None:
         self.goods = goods
 
     def bag_most(self, body: Body) -> int:

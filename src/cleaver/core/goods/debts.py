@@ -21,30 +21,25 @@ if TYPE_CHECKING:
     from cleaver.core.goods.kinds import GoodsKinds
     from cleaver.literals import Blocked
 
-    class AskedByDebts(Protocol):
-        """What this asks of `Goods`."""
+    class _Goods(Protocol):
+        """What is asked of `Goods`."""
 
         kinds: GoodsKinds
         stage: Stage
         table: GoodsTable
 
-        def move(self, moves: Iterable[Move], told: Any = None) -> None:
-            """See `Goods`."""
-
-        def settle(self, ledger: Ledger, reasons: list[Blocked] | None = None) -> Blocked:
-            """See `Goods`."""
-
+        def move(self, moves: Iterable[Move], told: Any = None) -> None: ...
+        def settle(self, ledger: Ledger, reasons: list[Blocked] | None = None) -> Blocked: ...
         @staticmethod
-        def split_gain(body: Body, items: Mapping[str, int], reason: str) -> Ledger:
-            """See `Goods`."""
+        def split_gain(body: Body, items: Mapping[str, int], reason: str) -> Ledger: ...
 
 
 class Debts:
     """What the players of one world are owed."""
 
-    goods: AskedByDebts
+    goods: _Goods
 
-    def __init__(self, goods: AskedByDebts) -> None:
+    def __init__(self, goods: _Goods) -> None:
         self.goods = goods
 
     def owed_kept(self, body: Body) -> dict[str, Any]:

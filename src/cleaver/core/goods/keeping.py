@@ -14,32 +14,25 @@ if TYPE_CHECKING:
 
     from cleaver.core.goods.kinds import GoodsKinds
 
-    class AskedByGoodsKept(Protocol):
-        """What this asks of `Goods`."""
+    class _Goods(Protocol):
+        """What is asked of `Goods`."""
 
         kinds: GoodsKinds
         stage: Stage
         table: GoodsTable
 
-        def shift(self, move: Move, amount: int, holder: str = "") -> int:
-            """See `Goods`."""
-
-        def tell(self, move: Move, amount: int, over: int, now: int) -> None:
-            """See `Goods`."""
-
-        def bring(self, holder: str, good: str, amount: int) -> None:
-            """See `Goods`."""
-
-        def holding(self, holder: str) -> Holding:
-            """See `Goods`."""
+        def shift(self, move: Move, amount: int, holder: str = "") -> int: ...
+        def tell(self, move: Move, amount: int, over: int, now: int) -> None: ...
+        def bring(self, holder: str, good: str, amount: int) -> None: ...
+        def holding(self, holder: str) -> Holding: ...
 
 
 class GoodsKept:
     """What of goods outlives a session."""
 
-    goods: AskedByGoodsKept
+    goods: _Goods
 
-    def __init__(self, goods: AskedByGoodsKept) -> None:
+    def __init__(self, goods: _Goods) -> None:
         self.goods = goods
 
     def money_kept(self, body: Body) -> dict[str, Any]:

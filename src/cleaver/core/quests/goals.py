@@ -24,8 +24,8 @@ if TYPE_CHECKING:
     from cleaver.core.kernel.kinds import TallyKind
     from cleaver.core.quests.kinds import GoalKind, QuestKind
 
-    class AskedByGoals(Protocol):
-        """What this asks of `Quests`."""
+    class _Quests(Protocol):
+        """What is asked of `Quests`."""
 
         goods: Goods
         pickups: Pickups
@@ -33,25 +33,18 @@ if TYPE_CHECKING:
         table: QuestTable
         tallies: Tallies
 
-        def judge(self, errand: Errand) -> bool:
-            """See `Quests`."""
-
-        def errand(self, body: Body, name: str) -> Errand:
-            """See `Quests`."""
-
-        def fail(self, body: Body, name: str, cause: int = -1) -> QuestResult:
-            """See `Quests`."""
-
-        def kind(self, name: str) -> QuestKind:
-            """See `Quests`."""
+        def judge(self, errand: Errand) -> bool: ...
+        def errand(self, body: Body, name: str) -> Errand: ...
+        def fail(self, body: Body, name: str, cause: int = -1) -> QuestResult: ...
+        def kind(self, name: str) -> QuestKind: ...
 
 
 class Goals:
     """The goals of the quests of one world."""
 
-    quests: AskedByGoals
+    quests: _Quests
 
-    def __init__(self, quests: AskedByGoals) -> None:
+    def __init__(self, quests: _Quests) -> None:
         self.quests = quests
 
     def read_goal(self, body: Body, name: str, goal: str, which: int) -> float:

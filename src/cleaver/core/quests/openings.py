@@ -20,8 +20,8 @@ if TYPE_CHECKING:
 
     from cleaver.core.quests.kinds import QuestKind, QuestKinds
 
-    class AskedByOpenings(Protocol):
-        """What this asks of `Quests`."""
+    class _Quests(Protocol):
+        """What is asked of `Quests`."""
 
         judging: bool
         openers: dict[str, tuple[tuple[QuestKind, ...], bool]]
@@ -30,19 +30,16 @@ if TYPE_CHECKING:
         stage: Stage
         table: QuestTable
 
-        def errand(self, body: Body, name: str) -> Errand:
-            """See `Quests`."""
-
-        def look(self, body: Body, name: str) -> Errand:
-            """See `Quests`."""
+        def errand(self, body: Body, name: str) -> Errand: ...
+        def look(self, body: Body, name: str) -> Errand: ...
 
 
 class Openings:
     """Which quests of one world are open."""
 
-    quests: AskedByOpenings
+    quests: _Quests
 
-    def __init__(self, quests: AskedByOpenings) -> None:
+    def __init__(self, quests: _Quests) -> None:
         self.quests = quests
 
     def offered(self, body: Body, kind: QuestKind) -> bool:

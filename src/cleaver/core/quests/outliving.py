@@ -32,8 +32,8 @@ if TYPE_CHECKING:
     from cleaver.core.kernel.crossing import Crossing
     from cleaver.core.quests.kinds import GoalKind, QuestKind, QuestKinds
 
-    class AskedByOutliving(Protocol):
-        """What this asks of `Quests`."""
+    class _Quests(Protocol):
+        """What is asked of `Quests`."""
 
         openings: Openings
         others: list[tuple[Errand, QuestKind, list[GoalKind | None]]]
@@ -44,31 +44,20 @@ if TYPE_CHECKING:
         table: QuestTable
         tallies: Tallies
 
-        def arm(self, errand: Errand, timer: Any, after: int) -> Any:
-            """See `Quests`."""
-
-        def meet_at_once(self, errand: Errand) -> None:
-            """See `Quests`."""
-
-        def plan_again(self, errand: Errand) -> None:
-            """See `Quests`."""
-
-        def errand(self, body: Body, name: str) -> Errand:
-            """See `Quests`."""
-
-        def forget(self, body: Body) -> None:
-            """See `Quests`."""
-
-        def kind(self, name: str) -> QuestKind:
-            """See `Quests`."""
+        def arm(self, errand: Errand, timer: Any, after: int) -> Any: ...
+        def meet_at_once(self, errand: Errand) -> None: ...
+        def plan_again(self, errand: Errand) -> None: ...
+        def errand(self, body: Body, name: str) -> Errand: ...
+        def forget(self, body: Body) -> None: ...
+        def kind(self, name: str) -> QuestKind: ...
 
 
 class Outliving:
     """What of quests outlives a session, or a design."""
 
-    quests: AskedByOutliving
+    quests: _Quests
 
-    def __init__(self, quests: AskedByOutliving) -> None:
+    def __init__(self, quests: _Quests) -> None:
         self.quests = quests
 
     def fit(self, crossing: Crossing) -> None:

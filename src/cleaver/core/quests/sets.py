@@ -14,27 +14,24 @@ if TYPE_CHECKING:
 
     from cleaver.core.quests.kinds import QuestKinds
 
-    class AskedBySets(Protocol):
-        """What this asks of `Quests`."""
+    class _Quests(Protocol):
+        """What is asked of `Quests`."""
 
         openings: Openings
         kinds: QuestKinds
         stage: Stage
         table: QuestTable
 
-        def offer_again(self, errand: Errand) -> None:
-            """See `Quests`."""
-
-        def errand(self, body: Body, name: str) -> Errand:
-            """See `Quests`."""
+        def offer_again(self, errand: Errand) -> None: ...
+        def errand(self, body: Body, name: str) -> Errand: ...
 
 
 class Sets:
     """The sets of quests of one world."""
 
-    quests: AskedBySets
+    quests: _Quests
 
-    def __init__(self, quests: AskedBySets) -> None:
+    def __init__(self, quests: _Quests) -> None:
         self.quests = quests
 
     def set_day(self, day: int) -> bool:

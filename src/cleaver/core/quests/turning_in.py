@@ -21,42 +21,29 @@ if TYPE_CHECKING:
     from cleaver.core.quests.kinds import QuestKind
     from cleaver.literals import Blocked, QuestState
 
-    class AskedByTurnIns(Protocol):
-        """What this asks of `Quests`."""
+    class _Quests(Protocol):
+        """What is asked of `Quests`."""
 
         effects: Effects
         goods: Goods
         stage: Stage
         table: QuestTable
 
-        def end(self, errand: Errand, state: str) -> None:
-            """See `Quests`."""
-
-        def arm(self, errand: Errand, timer: Any, after: int) -> Any:
-            """See `Quests`."""
-
-        def errand(self, body: Body, name: str) -> Errand:
-            """See `Quests`."""
-
-        def kind(self, name: str) -> QuestKind:
-            """See `Quests`."""
-
-        def near_giver(self, body: Body, kind: QuestKind) -> bool:
-            """See `Quests`."""
-
-        def plan_again(self, errand: Errand) -> None:
-            """See `Quests`."""
-
-        def state(self, body: Body, name: str) -> QuestState:
-            """See `Quests`."""
+        def end(self, errand: Errand, state: str) -> None: ...
+        def arm(self, errand: Errand, timer: Any, after: int) -> Any: ...
+        def errand(self, body: Body, name: str) -> Errand: ...
+        def kind(self, name: str) -> QuestKind: ...
+        def near_giver(self, body: Body, kind: QuestKind) -> bool: ...
+        def plan_again(self, errand: Errand) -> None: ...
+        def state(self, body: Body, name: str) -> QuestState: ...
 
 
 class TurnIns:
     """How quests of one world are completed."""
 
-    quests: AskedByTurnIns
+    quests: _Quests
 
-    def __init__(self, quests: AskedByTurnIns) -> None:
+    def __init__(self, quests: _Quests) -> None:
         self.quests = quests
 
     def turn_in(self, body: Body, name: str) -> QuestResult:

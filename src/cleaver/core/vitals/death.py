@@ -17,37 +17,26 @@ if TYPE_CHECKING:
     from cleaver.core.kernel.crossing import Crossing
     from cleaver.literals import Blocked
 
-    class AskedByDeath(Protocol):
-        """What this asks of `Vitals`."""
+    class _Vitals(Protocol):
+        """What is asked of `Vitals`."""
 
         before_death: list[Any]
         stage: Stage
 
-        def become(self, meter: Meter, top: float, value: float, told: bool) -> None:
-            """See `Vitals`."""
-
-        def start_of(self, meter: Meter) -> float:
-            """See `Vitals`."""
-
-        def anchor(self, meter: Meter, real: float, base: float, *, lower: bool = False) -> None:
-            """See `Vitals`."""
-
-        def marks_above(self, meter: Meter, value: float) -> int:
-            """See `Vitals`."""
-
-        def real(self, meter: Meter) -> float:
-            """See `Vitals`."""
-
-        def value(self, meter: Meter) -> float:
-            """See `Vitals`."""
+        def become(self, meter: Meter, top: float, value: float, told: bool) -> None: ...
+        def start_of(self, meter: Meter) -> float: ...
+        def anchor(self, meter: Meter, real: float, base: float, *, lower: bool = False) -> None: ...
+        def marks_above(self, meter: Meter, value: float) -> int: ...
+        def real(self, meter: Meter) -> float: ...
+        def value(self, meter: Meter) -> float: ...
 
 
 class Death:
     """Death and return in one world."""
 
-    vitals: AskedByDeath
+    vitals: _Vitals
 
-    def __init__(self, vitals: AskedByDeath) -> None:
+    def __init__(self, vitals: _Vitals) -> None:
         self.vitals = vitals
 
     def die(

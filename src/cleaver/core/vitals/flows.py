@@ -16,40 +16,29 @@ if TYPE_CHECKING:
 
     from cleaver.core.kernel.actor_kinds import FlowKind
 
-    class AskedByFlows(Protocol):
-        """What this asks of `Vitals`."""
+    class _Vitals(Protocol):
+        """What is asked of `Vitals`."""
 
         stage: Stage
 
         def bound(
             self, meter: Meter, value: float, credit: tuple[str, int], cause: int, mortal: bool = True
-        ) -> None:
-            """See `Vitals`."""
-
-        def cross(self, meter: Meter, number: int, credit: tuple[str, int], cause: int) -> None:
-            """See `Vitals`."""
-
+        ) -> None: ...
+        def cross(self, meter: Meter, number: int, credit: tuple[str, int], cause: int) -> None: ...
         def after(
             self, meter: Meter, before: float, after: float, source: str, cause: int, mortal: bool = True
-        ) -> None:
-            """See `Vitals`."""
-
-        def anchor(self, meter: Meter, real: float, base: float, *, lower: bool = False) -> None:
-            """See `Vitals`."""
-
-        def real(self, meter: Meter) -> float:
-            """See `Vitals`."""
-
-        def value(self, meter: Meter) -> float:
-            """See `Vitals`."""
+        ) -> None: ...
+        def anchor(self, meter: Meter, real: float, base: float, *, lower: bool = False) -> None: ...
+        def real(self, meter: Meter) -> float: ...
+        def value(self, meter: Meter) -> float: ...
 
 
 class Flows:
     """The flows of the meters of one world."""
 
-    vitals: AskedByFlows
+    vitals: _Vitals
 
-    def __init__(self, vitals: AskedByFlows) -> None:
+    def __init__(self, vitals: _Vitals) -> None:
         self.vitals = vitals
 
     def course(self, meter: Meter) -> Course:

@@ -18,39 +18,28 @@ if TYPE_CHECKING:
     from cleaver.core.kernel.actor_kinds import MeterKind
     from cleaver.core.kernel.crossing import Crossing
 
-    class AskedByOutlasting(Protocol):
-        """What this asks of `Vitals`."""
+    class _Vitals(Protocol):
+        """What is asked of `Vitals`."""
 
         before_death: list[Any]
         death: Any
         raised_by_levels: Callable[[Body, str], float]
         stage: Stage
 
-        def anchor(self, meter: Meter, real: float, base: float, *, lower: bool = False) -> None:
-            """See `Vitals`."""
-
-        def become(self, meter: Meter, top: float, value: float, told: bool) -> None:
-            """See `Vitals`."""
-
-        def marks_above(self, meter: Meter, value: float) -> int:
-            """See `Vitals`."""
-
-        def real(self, meter: Meter) -> float:
-            """See `Vitals`."""
-
-        def start_of(self, meter: Meter) -> float:
-            """See `Vitals`."""
-
-        def value(self, meter: Meter) -> float:
-            """See `Vitals`."""
+        def anchor(self, meter: Meter, real: float, base: float, *, lower: bool = False) -> None: ...
+        def become(self, meter: Meter, top: float, value: float, told: bool) -> None: ...
+        def marks_above(self, meter: Meter, value: float) -> int: ...
+        def real(self, meter: Meter) -> float: ...
+        def start_of(self, meter: Meter) -> float: ...
+        def value(self, meter: Meter) -> float: ...
 
 
 class Outlasting:
     """What of meters outlasts a session, or a design."""
 
-    vitals: AskedByOutlasting
+    vitals: _Vitals
 
-    def __init__(self, vitals: AskedByOutlasting) -> None:
+    def __init__(self, vitals: _Vitals) -> None:
         self.vitals = vitals
 
     def fit(self, crossing: Crossing) -> None:
