@@ -110,7 +110,8 @@ def wanted(kind: TallyKind, entry: Entry, names: tuple[str, ...]) -> bool:
     if kind.who == "team" and not (mine or (entry.own_team and credited_team == entry.own_team)):
         return False
     if mirrored and not match.own_side and event.source:
-        if event.credit == event.actor:
+        # One who has left, and whose thing goes on hitting, is not who came under the same name.
+        if event.credit == event.actor and event.credit.__class__ is str:
             return False
         if match.named != "mended" and entry.actor_team and entry.actor_team == entry.credit_team:
             return False
