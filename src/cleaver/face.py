@@ -6,7 +6,7 @@ without loading a world.
 
 from cleaver.core.adoption import Adoption
 from cleaver.core.goods.books import Books
-from cleaver.core.handles import Actor, Shot
+from cleaver.core.handles import Actor
 from cleaver.core.kernel.delivery import Listening
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.later import Later
@@ -23,6 +23,7 @@ from cleaver.core.kernel.results import (
 )
 from cleaver.core.logs import Bag, Goal, Purse, Quest, QuestLog
 from cleaver.core.profile import Profile
+from cleaver.core.shot import Shot
 from cleaver.core.views import Match, MeterView, Placement
 from cleaver.core.world import World
 from cleaver.design.design import Design, load_design, schema

@@ -45,6 +45,10 @@ class Names:
         """Return the type of a path and a reference that a reader is later made from."""
         raise UnknownNameError("name", ".".join(parts))
 
+    def written(self, name: str) -> str | None:
+        """Return the text that a named formula stands for; None where a name is none."""
+        return None
+
     def call(self, function: str, word: str) -> Any:
         """Return the reference for one of the functions that look at the world."""
         raise UnknownNameError("function", function)

@@ -32,6 +32,7 @@ Reason = Literal[
     "running",
     "not_running",
     "spent",
+    "no_slot",
 ]
 """Why a command was refused."""
 
@@ -63,6 +64,7 @@ Blocked = Literal[
     "running",
     "not_running",
     "spent",
+    "no_slot",
 ]
 """The same, or nothing where it was not."""
 
@@ -110,6 +112,10 @@ EventName = Literal[
     "untagged",
     "placed",
     "collected",
+    "worn",
+    "taken_off",
+    "stat_changed",
+    "used",
     "reappeared",
     "vanished",
     "gained",

@@ -10,6 +10,7 @@ from __future__ import annotations
 import ast
 import warnings
 from collections.abc import Iterator
+from copy import copy
 from functools import lru_cache
 from math import isfinite
 
@@ -71,9 +72,39 @@ class _Checker:
         self.text, self.where, self.names, self.tolerant = text, where, names, tolerant
         self.reads: dict[str, tuple[int, Any]] = {}
         self.nodes = 0
+        self.inside: list[str] = []  # the named formulas that are being walked
 
     def fail(self, trouble: str) -> FormulaError:
+        if self.inside:
+            name = self.inside[-1]
+            trouble = f"{trouble} (in the formula {name}: {(self.names.written(name) or '')[:60]!r})"
         return FormulaError(self.text, trouble, self.where)
+
+    def expanded(self, tree: ast.expr) -> ast.expr:
+        """Return a tree with what named formulas stand for in place of their names."""
+        if isinstance(tree, ast.Name) and (text := self.names.written(tree.id)) is not None:
+            if tree.id in self.inside:
+                circle = " → ".join([*self.inside[self.inside.index(tree.id) :], tree.id])
+                raise self.fail(f"goes in a circle: {circle}")
+            self.inside.append(tree.id)
+            found = copy(self.expanded(_tree_of(text, self.where)))
+            found.named = self.inside.pop()  # type: ignore[attr-defined]  # for messages
+            return found
+        self.nodes += 1
+        if self.nodes > MAX_NODES:
+            raise self.fail(f"is too long: at most {MAX_NODES} parts")
+        changed: dict[str, Any] = {}
+        for field, value in ast.iter_fields(tree):
+            if isinstance(value, ast.expr) and field != "func":
+                changed[field] = self.expanded(value)
+            elif isinstance(value, list):
+                changed[field] = [self.expanded(one) if isinstance(one, ast.expr) else one for one in value]
+        if all(getattr(tree, field) is one or getattr(tree, field) == one for field, one in changed.items()):
+            return tree
+        made = copy(tree)
+        for field, one in changed.items():
+            setattr(made, field, one)
+        return made
 
     def read(self, key: str, reference: Any) -> ast.expr:
         index = self.reads.setdefault(key, (len(self.reads), reference))[0]
@@ -92,7 +123,12 @@ class _Checker:
                 f"may not contain {_describe(node)}; allowed are numbers, names, arithmetic, comparisons, "
                 "and/or/not, x if c else y"
             )
+        named = getattr(node, "named", "")
+        if named:
+            self.inside.append(named)
         found: tuple[Type, ast.expr] = method(node, depth + 1)
+        if named:
+            self.inside.pop()
         return found
 
     def number(self, node: ast.expr, depth: int, role: str) -> ast.expr:
@@ -292,17 +328,10 @@ def parse(text: str, names: Names, *, where: str = "", tolerant: bool = False) -
     """
     if len(text) > MAX_TEXT:
         raise FormulaError(text, f"is {len(text):,} characters long; at most {MAX_TEXT:,}", where)
-    try:
-        tree = _read(text.strip())
-    except SyntaxError as error:
-        raise FormulaError(text, f"cannot be read: {error.msg}", where) from None
-    except (ValueError, RecursionError, MemoryError):
-        raise FormulaError(
-            text,
-            "cannot be read: nested too deeply, or holding a character or number that no formula has",
-            where,
-        ) from None
+    tree = _tree_of(text, where)
     checker = _Checker(text, where, names, tolerant)
+    tree = checker.expanded(tree)
+    checker.nodes = 0
     kind, code = checker.visit(tree)
     reads = tuple((key, reference) for key, (_, reference) in checker.reads.items())
     formula = Formula(text, kind, code, reads, tree)
@@ -312,3 +341,17 @@ def parse(text: str, names: Names, *, where: str = "", tolerant: bool = False) -
         except ArithmeticError as error:
             raise FormulaError(text, failing(error), where) from None
     return formula
+
+
+def _tree_of(text: str, where: str) -> ast.expr:
+    """Return the syntax tree of a text; it is not checked yet."""
+    try:
+        return _read(text.strip())
+    except SyntaxError as error:
+        raise FormulaError(text, f"cannot be read: {error.msg}", where) from None
+    except (ValueError, RecursionError, MemoryError):
+        raise FormulaError(
+            text,
+            "cannot be read: nested too deeply, or holding a character or number that no formula has",
+            where,
+        ) from None

@@ -65,7 +65,7 @@ def test_three_slips_are_told_at_once_with_line_key_and_the_right_word(tmp_path:
             {"actors": {"eel": {**EEL, "meters": {"hide": {"max": float("nan")}}}}},
             "actors.eel.meters.hide.max",
         ),
-        ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": "30"}}}}}, "it must be a number"),
+        ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": [30]}}}}}, "must be a number"),
         ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": 30, "marks": {"low": 1.5}}}}}}, "at most 1"),
         ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": 30, "start": 40}}}}}, "above its max of 30"),
         ({"actors": {"eel": {**EEL, "meters": {"hide": {"max": 30.5, "whole": True}}}}}, "whole"),

@@ -46,7 +46,7 @@ PLANTED: dict[str, tuple[str, str, int | str, str]] = {
         "is −25 at its defaults (mends = -25)",
     ),
     "6 poison with the sign flipped": ("{ hurt = 2,", "{ hurt = -2,", 0, "the direction is in the verb"),
-    "6 armour with the sign flipped": ("armour = 1\n", "armour = -1\n", 0, "is -1; it must be 0.0 or more"),
+    "6 armour with the sign flipped": ("armour = 1\n", "armour = -1\n", 0, "is -1; it must be 0 or more"),
     "7 a price of nothing": ("gives = { scrip = 15 }", "gives = { scrip = 0 }", 0, "[zero_amount]"),
     "15 a missing cooldown": ("amount = 15\ncooldown = 0.5", "amount = 15", -1, "[contact_every_frame]"),
     "17 a division by those who stand near": (

@@ -120,10 +120,12 @@ GROUND = (
 
 CORE = {
     "kernel": 0,
-    "vitals": 1,
-    "goods": 1,
-    "contests": 2,
-    "quests": 3,
+    "stats": 1,
+    "vitals": 2,
+    "goods": 2,
+    "abilities": 3,
+    "contests": 3,
+    "quests": 4,
 }  # a package of core may import those below it, and itself
 
 

@@ -485,7 +485,7 @@ def test_an_option_of_any_name_is_a_step_or_an_error_of_the_script(name: str) ->
         lambda snapshot: snapshot["clock"].__setitem__(2, 1e18),
         lambda snapshot: snapshot["clock"].__setitem__(1, 10**400),
         lambda snapshot: snapshot["parts"]["quests"][1]["ana"]["drowned_bells"][4].pop(),
-        lambda snapshot: snapshot["parts"]["goods"][1]["ana"][2].__setitem__("scrip", -1),
+        lambda snapshot: snapshot["parts"]["goods"][1]["ana"][1].__setitem__("scrip", -1),
     ],
 )
 def test_a_snapshot_that_no_world_writes_is_refused(change: Callable[[Any], object]) -> None:

@@ -304,7 +304,7 @@ def test_named_arguments_and_names_with_spaces_come_back(tmp_path: Path) -> None
 READERS = {
     "World": "shot actor find contacts placement profile placements_of after match listen listen_own value why "
     "snapshot leave move",  # it dismisses; the short way of a command
-    "Actor": "pulse_progress cooldown_left bought price set_tag hit",  # which tags, or untags
+    "Actor": "pulse_progress cooldown_left bought price offers usable ability_left set_tag hit",  # which tags, or untags
 }
 
 

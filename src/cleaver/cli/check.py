@@ -112,6 +112,11 @@ def _look(design: Path) -> tuple[list[dict[str, Any]], str]:
         told = [{"rule": _ERROR, **problem._asdict(), "file": name} for problem in error.problems]
         return told, counted(len(told), "error")
     found, silenced = looked(loaded)
+    known = {(one.name, one.key) for one in (*found, *silenced)}
+    for variant in loaded.tables.variants:  # what holds in a variant alone
+        more, _ = looked(loaded.variant(variant))
+        new = [one for one in more if (one.name, one.key) not in known]
+        found += [one._replace(key=f"variants.{variant}: {one.key}") for one in new]
     told = [
         {
             "rule": finding.name,

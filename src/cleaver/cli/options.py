@@ -31,16 +31,26 @@ Named = Callable[[click.Context], Iterable[str]]
 DASH = Path("-")
 
 
-def design_at(path: Path) -> Design:
-    """Return the design in a file; ``-`` is standard input, TOML, or JSON where it begins with a brace."""
+def design_at(path: Path, variant: str = "") -> Design:
+    """Return the design in a file, or one of its variants; ``-`` is standard input, TOML, or JSON where it
+    begins with a brace."""
     from cleaver.design.design import build, load_design  # only where a design is read, not for `--help`
     from cleaver.design.near import MAX_BYTES
     from cleaver.design.reading import read_text
 
     if path != DASH:
-        return load_design(path)
+        return load_design(path, variant)
     text = read_in(MAX_BYTES)
-    return build(read_text(text, "stdin", json_file=text.lstrip().startswith("{")))
+    design = build(read_text(text, "stdin", json_file=text.lstrip().startswith("{")))
+    return design.variant(variant) if variant else design
+
+
+def variant_option() -> Callable[[Any], Any]:
+    """Return the option that names a variant of the design."""
+    kind = ChoiceOf(lambda context: design_at(context.params["design"]).tables.variants)
+    return click.option(
+        "--variant", metavar="NAME", type=kind, default="", help="The variant of the design, such as hard."
+    )
 
 
 def script_at(path: Path) -> tuple[list[str], str]:

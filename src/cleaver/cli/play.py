@@ -21,11 +21,13 @@ from cleaver.cli.options import (
     one_output,
     script_type,
     table_option,
+    variant_option,
     write_table,
 )
 from cleaver.cli.printing import say, say_json
 from cleaver.core.kernel.events import Event
 from cleaver.core.world import HISTORY
+from cleaver.design.near import names_variant
 from cleaver.design.watch import Watch
 from cleaver.errors import UsageError
 from cleaver.opening import open_store
@@ -62,6 +64,7 @@ ALL = 10_000_000  # gains and losses that are kept where a table of them is aske
 )
 @click.option("--plain", is_flag=True, help="Play line by line, not full screen.")
 @click.option("--quiet", is_flag=True, help="Print only expectations that failed, and the summary.")
+@variant_option()
 @form_option()
 def command(
     design: Path,
@@ -73,6 +76,7 @@ def command(
     watch: bool,
     plain: bool,
     quiet: bool,
+    variant: str,
     form: str,
 ) -> None:
     """Play DESIGN with a SCRIPT, with lines from a pipe, or by hand: a live view of the terminal, where
@@ -89,7 +93,10 @@ def command(
     if design == DASH and (script is None or script == DASH):
         raise UsageError("the design and the script cannot both come from standard input")
     one_output(form, events, books)
-    loaded = design_at(design)
+    lines, name = _lines(script)
+    if not variant and isinstance(lines, list):
+        variant = names_variant(lines)
+    loaded = design_at(design, variant)
     session = Session(
         loaded,
         store=click.get_current_context().with_resource(open_store(store, loaded)) if store else None,
@@ -103,11 +110,10 @@ def command(
     if session.past is not None:
         if events or books:
             raise UsageError("--events and --books need a script, or lines from a pipe")
-        _prompt(session, plain, Watch(design) if watch else None)
+        _prompt(session, plain, Watch(design, variant) if watch else None)
         return
     if watch:
         raise UsageError("--watch is for the prompt: leave the SCRIPT out, and type")
-    lines, name = _lines(script)
     piped = DASH in (events, books)  # then everything else goes to standard error
     steps: list[dict[str, Any]] = []
     told: list[Event] = []

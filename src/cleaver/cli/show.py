@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from cleaver.cli.options import ChoiceOf, FileOf, design_argument, design_at, form_option
+from cleaver.cli.options import ChoiceOf, FileOf, design_argument, design_at, form_option, variant_option
 from cleaver.cli.printing import say, say_json, say_table
 from cleaver.design.design import Design
 from cleaver.errors import UnknownNameError
@@ -17,6 +17,7 @@ from cleaver.figures.numbers import Numbers, numbers_of
 @click.command("show")
 @design_argument()
 @click.argument("section", required=False, type=ChoiceOf(lambda context: SECTIONS))
+@variant_option()
 @form_option()
 @click.option(
     "--figure",
@@ -24,12 +25,12 @@ from cleaver.figures.numbers import Numbers, numbers_of
     metavar="FILE",
     help="Draw the numbers as one page of charts (PNG); of the stages where SECTION is stages.",
 )
-def command(design: Path, section: str | None, form: str, figure: Path | None) -> None:
+def command(design: Path, section: str | None, variant: str, form: str, figure: Path | None) -> None:
     """Show what DESIGN contains as tables, with what its numbers come to: hits and seconds to defeat, seconds
     to empty and fill, income, prices, stars, levels.
 
-    SECTION is one of actors, fights, meters, statuses, pickups, goods, income, exchanges, rules, stages,
-    matches, ratings, levels, quests, achievements.
+    SECTION is one of actors, fights, stats, abilities, meters, statuses, pickups, goods, income, exchanges,
+    rules, stages, matches, ratings, levels, quests, achievements.
 
     \b
     Examples:
@@ -40,7 +41,7 @@ def command(design: Path, section: str | None, form: str, figure: Path | None) -
     """
     if section is not None and section not in SECTIONS:
         raise UnknownNameError("section", section, tuple(SECTIONS))
-    loaded = design_at(design)
+    loaded = design_at(design, variant)
     numbers = numbers_of(loaded)
     if form == "json":
         say_json(rows_of(loaded, numbers, section or ""))

@@ -45,6 +45,7 @@ from cleaver.script.verdicts import junit_of, plain_verdict, verdict_lines, verd
     metavar="SECONDS",
     help=f"How long one script may take; by default {TIMEOUT:g} s. Not on Windows.",
 )
+@click.option("--variant", metavar="NAME", default="", help="The variant under which all are played.")
 @form_option()
 def command(
     paths: tuple[Path, ...],
@@ -56,6 +57,7 @@ def command(
     junit: Path | None,
     jobs: int,
     timeout: float,
+    variant: str,
     form: str,
 ) -> None:
     """Play the scripts at PATHS (files or folders; by default this folder) and show which expectations fail.
@@ -78,7 +80,7 @@ def command(
     if not scripts:
         raise UsageError(f"no script there has {named!r} in its path; leave -k out to play all")
     verdicts, stopped = _played(
-        run(scripts, design, jobs=jobs, update=update, timeout=timeout),
+        run(scripts, design, jobs=jobs, update=update, timeout=timeout, variant=variant),
         len(scripts),
         min(jobs or cores(), len(scripts)),
         first=first,

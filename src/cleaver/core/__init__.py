@@ -6,13 +6,15 @@
 `tallies`, `rules`, `effects` and `crossing` are what topics are made of; `arguments` and `door` are the way
 in.
 
-`vitals`: `meters`, `flows`, `course`, `death`, `outlasting`, `hits`, `blow`, `plans`, `quick`, `shots`,
-`statuses`. `goods`: `kinds`, `ledgers`, `goods`, `bags`, `debts`, `keeping`, `pickups`, `exchanges`,
-`trades`, `books`. `contests`: `kinds`, `teams`, `scores`, `standing`, `matches`, `winning`, `ratings`,
-`records`, `levels`, `stages`. `quests`: `kinds`, `errands`, `quests`, `goals`, `turning_in`, `sets`,
-`outliving`, `pairing`, `offers`, `openings`, `talks`, `achievements`.
+`stats`: `kinds`, `account`, `active`. `vitals`: `meters`, `flows`, `course`, `death`, `life`, `outlasting`,
+`hits`, `blow`, `plans`, `quick`, `shots`, `statuses`. `goods`: `kinds`, `ledgers`, `goods`, `bags`, `gear`,
+`debts`, `keeping`, `pickups`, `exchanges`, `trades`, `books`. `abilities`: `abilities`, `costs`. `contests`:
+`kinds`, `teams`, `scores`, `standing`, `matches`, `winning`, `ratings`, `records`, `levels`, `stages`.
+`quests`: `kinds`, `errands`, `quests`, `goals`, `turning_in`, `sets`, `outliving`, `pairing`, `offers`,
+`openings`, `talks`, `achievements`.
 
-On top `parts`, `bind`, `commands`, `telling`, `game`, `somebody`, `handles`, `views`, `logs`, `sight`,
-`world` and `read`, which the rest of Cleaver asks; `snapshots`, `profile` and `kept` for what outlives a
-session; `adopting` and `adoption` for another design; `story` and `wording` for people. Start at `world`.
+On top `parts`, `bind`, `commands`, `telling`, `game`, `somebody`, `handles`, `shot`, `views`, `logs`,
+`stat_views`, `sight`, `world` and `read`, which the rest of Cleaver asks; `snapshots`, `profile` and `kept`
+for what outlives a session; `adopting` and `adoption` for another design; `story` and `wording` for people.
+Start at `world`.
 """

@@ -127,7 +127,11 @@ def _catch_up(parts: Parts, crossing: Crossing) -> None:
     errors = stage.deliver() if stage.queue else []
     steps: list[Callable[[], None]] = [partial(parts.vitals.death.bury, crossing)]
     for body in stage.players.values():
-        steps += [partial(parts.goods.debts.pay_debts, body), partial(parts.achievements.arrived, body)]
+        steps += [
+            partial(parts.goods.debts.pay_debts, body),
+            partial(parts.levels.arrived, body),
+            partial(parts.achievements.arrived, body),
+        ]
     steps += [partial(parts.quests.catch_up, crossing), parts.contests.catch_up]
     for step in steps:
         try:

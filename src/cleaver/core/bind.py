@@ -13,6 +13,7 @@ from cleaver.core.kernel.binder import NOTHING, Binder
 from cleaver.core.kernel.expressions import MakeReader
 from cleaver.core.kernel.kinds import Kinds, RuleKind, rule_kinds
 from cleaver.core.quests.kinds import QuestKinds
+from cleaver.core.stats.kinds import StatKinds
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -23,11 +24,12 @@ if TYPE_CHECKING:
 class BoundDesign(Kinds):
     """Everything a world needs of its design."""
 
-    __slots__ = ("contests", "goods", "made", "quests")
+    __slots__ = ("contests", "goods", "made", "quests", "stats")
     goods: GoodsKinds
     made: dict[tuple[str, str], Made]
     contests: ContestKinds
     quests: QuestKinds
+    stats: StatKinds
 
     def __init__(self, design: Design, make_reader: MakeReader, before: BoundDesign | None = None) -> None:
         like = before if before is not None and before.known.same_as(design.known) else None
@@ -41,6 +43,8 @@ class BoundDesign(Kinds):
         self.statuses: dict[str, StatusKind] = binder.each(
             "statuses", tables.statuses, lambda name, status: StatusKind(name, status, binder)
         )
+        # stats
+        self.stats = StatKinds(tables, self.actors, self.statuses, binder)
         # goods
         self.goods = GoodsKinds(tables, binder)
         # rules

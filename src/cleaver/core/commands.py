@@ -49,6 +49,8 @@ def _name_of(of: str) -> Kind:
 
 
 MAYBE_ATTACK = maybe(_name_of("attack"))
+ON = maybe(ACTOR)
+WORN, MAYBE_ITEM = Kind("worn", text, "item"), Kind("item", text, "item")
 EXCHANGE, INPUT = _name_of("exchange").named("exchange"), _name_of("input").named("input")
 PLAYER_KIND, OTHER_KIND = Kind("player_kind", text, "kind"), Kind("other_kind", text, "kind")
 ANYBODY = Kind("anybody", text, "actor")
@@ -67,13 +69,15 @@ JSON = Kind("json")
 _NAMES = (
     "zone", "type", "meter", "tag", "status", "pulse", "pickup", "currency", "item", "rating", "levels",
     "stage", "giver", "quest", "team", "achievement", "event", "reason", "keep", "attack",
+    "stat", "ability",
 )
 PARAMETERS: dict[str, Kind] = {
     **{name: _name_of(name) for name in _NAMES},
     **dict.fromkeys(("target", "actor", "one", "other", "owner"), ACTOR),
     **dict.fromkeys(("amount", "value", "fraction", "lasts", "x", "y", "z"), NUMBER),
     **dict.fromkeys(("times", "points", "count", "most", "day", "revision"), WHOLE),
-    "source": maybe(ACTOR), "thing": THING, "placement": PLACEMENT, "name": NEW, "ignores": STEPS,
+    "instead": MAYBE_ITEM, "source": maybe(ACTOR), "thing": THING, "placement": PLACEMENT, "name": NEW,
+    "ignores": STEPS,
     "crit": maybe(TRUTH), "posthumous": TRUTH, "at": Kind("spot", label="x,y"), "profile": maybe(PROFILE),
     "design": DESIGN, "gives": GOODS, "gives_back": GOODS, "fields": FIELDS, "inputs": Kind("inputs"),
     "seconds": NUMBER, "microseconds": WHOLE, "stop": maybe(CALL),

@@ -7,12 +7,11 @@ A handle checks its arguments, lets a part do the work, and delivers what follow
 from __future__ import annotations
 
 from cleaver.core import telling
-from cleaver.core.commands import EXCHANGE, INPUT, MAYBE_ATTACK, VALUE, WHOLE, command
-from cleaver.core.game import Game, Seen
+from cleaver.core.commands import EXCHANGE, INPUT, MAYBE_ATTACK, ON, VALUE, WHOLE, WORN, command
+from cleaver.core.game import Game
 from cleaver.core.kernel.arguments import ACTOR, TEXT, TRUTH, amount, checked, maybe, number, own_name, whole
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import micros
-from cleaver.core.kernel.living import View
 from cleaver.core.kernel.results import (
     ChangeResult,
     ExchangeResult,
@@ -23,17 +22,18 @@ from cleaver.core.kernel.results import (
     Result,
     TalkResult,
 )
+from cleaver.core.shot import Shot
 from cleaver.core.somebody import Somebody, body_of
+from cleaver.core.stats.account import GAME
 from cleaver.core.views import MeterView, Placement, lying
 from cleaver.core.vitals.blow import Blow
 from cleaver.design.vocabulary import IGNORABLE
-from cleaver.errors import AmountError, GoneError, UnknownNameError, UsageError, advice, renamed
+from cleaver.errors import AmountError, UnknownNameError, UsageError, advice, renamed
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
-    from cleaver.core.vitals.shots import ShotFlight
     from cleaver.literals import Blocked, HitStep
 
 
@@ -73,8 +73,8 @@ class Actor(Somebody):
     def cooldown_left(self, attack: str, target: Actor | str | None = None) -> float:
         """Return the seconds until an attack may hit *target* again, or may be launched again where there is
         none; 0 if it may now."""
-        self._world.combat.attack(self._there, attack)
-        key = f"{attack}/{'' if target is None else body_of(self._game, target).id}"
+        form = self._world.combat.attack(self._there, attack)
+        key = form.rests_as("" if target is None else body_of(self._game, target).id)
         return max(self._there.cooldowns.get(key, 0) - self._world.stage.clock.now, 0) / 1e6
 
     # hits
@@ -389,14 +389,29 @@ class Actor(Somebody):
         world, body = self._world, self._there
         return world.done(world.goods.change(body, "remove", item, amount, reason))
 
-    @command("exchange ana harbour_office", telling.GOODS, says="{name}, {result.times:time}", name=EXCHANGE)
-    def exchange(self, name: str, times: int | None = None) -> ExchangeResult:
+    @command(
+        "exchange ana harbour_office",
+        telling.GOODS,
+        says="{name}, {result.times:time}",
+        name=EXCHANGE,
+        target=ON,
+    )
+    def exchange(
+        self, name: str, times: int | None = None, *, target: Actor | str | None = None
+    ) -> ExchangeResult:
         """Use an exchange once, *times* times or nothing, or as often as it can where the design says
-        `all`."""
+        `all`.
+
+        Args:
+            name: The exchange.
+            times: How often.
+            target: Whom its effects on a target are for.
+        """
         world, body = self._world, self._there
         if times is not None and whole("times", times) == 0:
             raise AmountError("times", times, "1 or more")
-        return world.done(world.exchanges.exchange(body, name, times))
+        on = None if target is None else body_of(self._game, target)
+        return world.done(world.exchanges.exchange(body, name, times, on))
 
     @command("score ana 40", telling.POINTS, line="score {me}", says="{points} points")
     def add_score(self, points: int) -> ChangeResult:
@@ -410,6 +425,66 @@ class Actor(Somebody):
         have is `over`. With `[game] negative_scores` all of them are taken."""
         world, body = self._world, self._there
         return world.done(world.scores.deduct(body, whole("the points", points)))
+
+    # stats and gear
+
+    @command("raise_stat ana strength 2", telling.GEAR, says=telling.stat)
+    def raise_stat(self, stat: str, amount: float) -> ChangeResult:
+        """Raise a stat for good, or "METER.max", or "bag".
+
+        Args:
+            stat: What is raised.
+            amount: By how much; below 0 lowers it.
+        """
+        world, body = self._world, self._there
+        return world.done(world.stats.raised(body, stat, number("the amount", amount), GAME))
+
+    @command("wear ana harpoon", telling.GEAR, says="{me.id} wears {item}")
+    def wear(self, item: str, instead: str = "") -> Result:
+        """Put an item of the bag on; what it replaces goes into the bag in the same step.
+
+        Args:
+            item: The item.
+            instead: What it replaces; by default, where its slot is full, what has been worn longest.
+        """
+        world, body = self._world, self._there
+        return world.done(world.gear.wear(body, item, instead))
+
+    @command("take_off ana harpoon", telling.GEAR, says="{me.id} takes {item} off", item=WORN)
+    def take_off(self, item: str) -> Result:
+        """Take an item off into the bag, or "all" of them."""
+        world, body = self._world, self._there
+        return world.done(world.gear.take_off(body, item))
+
+    @command(
+        "use ana patch on=bo",
+        telling.ABILITIES,
+        line="use {me} {ability} on={target}",
+        says="{me.id}: {ability}",
+        target=ON,
+    )
+    def use(self, ability: str, target: Actor | str | None = None) -> Result:
+        """Use an ability on somebody: whole, or not at all.
+
+        Args:
+            ability: An ability of this actor's kind.
+            target: Whom it is used on; by default this actor itself, where the ability allows that.
+        """
+        world, body = self._world, self._there
+        on = None if target is None else body_of(self._game, target)
+        return world.done(world.abilities.use(body, ability, on))
+
+    @checked(ability=TEXT, target=maybe(ACTOR))
+    def usable(self, ability: str, target: Actor | str | None = None) -> Blocked:
+        """Return why an ability cannot be used on somebody now; "" if it can. Nothing is done."""
+        on = None if target is None else body_of(self._game, target)
+        return self._world.abilities.worked_out(self._there, ability, on)[0]
+
+    @checked(ability=TEXT)
+    def ability_left(self, ability: str) -> float:
+        """Return the seconds until an ability can be used again; 0 if it can be now."""
+        self._world.abilities.kind(self._there, ability)
+        return self._world.abilities.rests(self._there, ability) / 1e6
 
     # quests and achievements
 
@@ -483,84 +558,6 @@ class Actor(Somebody):
         """Tell an event the host saw, one of the design's own events; returns its number."""
         world, body = self._world, self._there
         return world.announce(event, body.id, fields)
-
-
-class Shot(Seen, View):
-    """What an actor has launched: true where it was, else `blocked` says why not."""
-
-    __slots__ = ("_flight", "attack", "blocked", "id")
-    id: str
-    attack: str
-    blocked: Blocked
-
-    def __init__(
-        self, game: Game, flight: ShotFlight | None, blocked: Blocked = "", attack: str = ""
-    ) -> None:
-        self._game, self._flight, self.blocked = game, flight, blocked
-        self.attack = flight.attack if flight is not None else attack
-        self.id = flight.id if flight is not None else ""
-
-    def __bool__(self) -> bool:
-        return self._flight is not None
-
-    @property
-    def _there(self) -> ShotFlight:
-        """Its state, if it is in flight."""
-        if self._flight is None:
-            raise UsageError(
-                f"there is no shot: {self.attack} was not launched ({self.blocked}); ask `if shot:` before it is used"
-            )
-        if self._flight.ended:
-            raise GoneError("shot", self.id, f"{self._flight.ended}; launch another")
-        return self._flight
-
-    @property
-    def by(self) -> str:
-        """The id of who launched it, also when that actor has gone."""
-        return self._there.source.id
-
-    @property
-    def team(self) -> str:
-        """The team it was launched for, "" for none."""
-        return self._there.source.team
-
-    @property
-    def left(self) -> int:
-        """How many it may still hit."""
-        return self._there.left
-
-    @property
-    def seconds_left(self) -> float:
-        """How long it will still fly, in seconds."""
-        return (self._there.due - self._world.stage.clock.now) / 1e6
-
-    @command("hit ana by=s1 zone=visor", telling.HITS, line="hit {target} by={me}", says=telling.hit)
-    def hit(self, target: Actor | str, *, zone: str = "", crit: bool | None = None) -> HitResult:
-        """Let it land on *target*: the hit is worked out now, for who launched it, also when that actor has
-        died or left meanwhile.
-
-        Args:
-            target: Who is hit: each once, and no more than the attack pierces and one.
-            zone: Where the target is hit, one of its zones.
-            crit: Forces a critical hit, or forbids it; None lets the dice decide.
-
-        Raises:
-            GoneError: The shot was dropped, or its flight is over.
-        """
-        world, shot = self._world, self._there
-        struck = body_of(self._game, target)
-        return world.done(world.shots.hit(shot, struck, zone, crit, lambda: world.inputs(shot.inputs)))
-
-    @command("drop s1", telling.HITS, says="{me.id} is gone")
-    def drop(self) -> None:
-        """Take it out of the world: it has flown past, or against a wall."""
-        self._world.shots.end(self._there, "was dropped")
-
-    def _key(self) -> tuple[object, ...]:
-        return (self._flight,) if self._flight is not None else (id(self),)
-
-    def _shown(self) -> str:
-        return f"shot {self.id}" if self._flight is not None else f"no shot: {self.blocked}"
 
 
 def _steps(ignores: tuple[HitStep, ...]) -> frozenset[str]:

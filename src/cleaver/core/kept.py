@@ -90,6 +90,8 @@ _WORDS: dict[str, tuple[str, str]] = {
     "day": ("a whole number", "type({v}) is int and -MOST <= {v} <= MOST"),
     "truth": ("true or false", "type({v}) is bool"),
     "text": ("a text", "type({v}) is str"),
+    "name": ("a name", "type({v}) is str"),
+    "words": ("a text", "type({v}) is str"),
     "state": ("a state of a quest, or empty", "type({v}) is str and {v} in STATES"),
     "time": ("a number of microseconds, 0 or more", "type({v}) is int and 0 <= {v} <= LATEST"),
     "span": (
@@ -98,8 +100,9 @@ _WORDS: dict[str, tuple[str, str]] = {
     ),
 }
 """What each word means: for people, and as code that asks it of the variable *v*."""
-_TALLY = {"total": "number", "seen": ["text"], "stamps": [("time", "number")]}
-_GOAL = {"progress": "number", "target": "number", "met": "truth", **_TALLY}
+_TALLY = {"total": "number", "seen": ["name"], "stamps": [("time", "number")]}
+_OLD_GOAL = {"progress": "number", "target": "number", "met": "truth", **_TALLY}
+_GOAL = AnyOf("goal", {**_OLD_GOAL, "goal": ("name", "words", "text")}, _OLD_GOAL)
 
 _QUEST = {
     "state": "state",
@@ -117,15 +120,15 @@ SHAPES: dict[str, Any] = {
     "exchanges": EachOf("whole"),
     "pickups": EachOf("truth"),
     "lives": {"left": "whole", "dead": "truth"},
-    "levels": EachOf({"xp": "whole", "raised": EachOf("number")}),
+    "raised": EachOf(EachOf("number")),
+    "worn": EachOf(["whole"]),
+    "levels": EachOf(AnyOf("level", {"xp": "whole", "level": "whole"}, {"xp": "whole"})),
     "ratings": EachOf("whole"),
     "records": EachOf(_TALLY),
-    "meters": EachOf(
-        AnyOf("max", {"value": "amount", "max": "amount"}, {"value": "amount", "raised": "number"})
-    ),
-    "achievements": EachOf({"achieved": ["text"], "tallies": EachOf(_TALLY)}),
+    "meters": EachOf(AnyOf("max", {"value": "amount", "max": "amount"}, {"value": "amount"})),
+    "achievements": EachOf({"achieved": ["name"], "tallies": EachOf(_TALLY)}),
     "score": {"points": "points"},
-    "team": {"name": "text"},
+    "team": {"name": "name"},
     "tags": EachOf("truth"),
     "statuses": EachOf(
         [
@@ -133,15 +136,67 @@ SHAPES: dict[str, Any] = {
                 "order": "whole",
                 "left": "span",
                 "source": "text",
-                "kind": "text",
-                "team": "text",
+                "kind": "name",
+                "team": "name",
                 "beats": [("time", "truth")],
             }
         ]
     ),
     "quests": EachOf(AnyOf("day", {**_QUEST, "day": "day"}, _QUEST)),
 }
-"""The shape of each section that Cleaver keeps; others are put aside as they are."""
+"""The shape of each section that Cleaver keeps; others are put aside as they are. What a table holds each of
+stands under names of the design, and so does each "name"; "words" have such names in them."""
+
+
+def renamed(
+    section: str, data: Any, renames: Mapping[str, str], clash: Callable[[str, str], Exception]
+) -> Any:
+    """Return a section with other names in place of those that were renamed, wherever names stand in it.
+
+    Args:
+        section: Its name.
+        data: What it holds.
+        renames: The new names by the old ones.
+        clash: Returns what to raise where one table has both an old name and its new one.
+    """
+    return _renamed(SHAPES.get(section, EachOf("")), data, renames, clash) if renames else data
+
+
+def _renamed(
+    shape: Any, data: Any, renames: Mapping[str, str], clash: Callable[[str, str], Exception]
+) -> Any:
+    if shape == "name" and isinstance(data, str):
+        return renames.get(data, data)
+    if shape == "words" and isinstance(data, str):
+        return "".join(renames.get(part, part) for part in _parts_of(data))
+    if isinstance(shape, tuple) and isinstance(data, list):
+        return [_renamed(inner, one, renames, clash) for inner, one in zip(shape, data, strict=False)]
+    if isinstance(shape, list) and isinstance(data, list):
+        return [_renamed(shape[0], one, renames, clash) for one in data]
+    if isinstance(shape, AnyOf) and isinstance(data, dict):
+        return _renamed(shape.first if shape.name in data else shape.other, data, renames, clash)
+    if isinstance(shape, dict) and isinstance(data, dict):
+        return {
+            name: _renamed(shape[name], one, renames, clash) if name in shape else one
+            for name, one in data.items()
+        }
+    if not isinstance(shape, EachOf) or not isinstance(data, dict):
+        return data
+    made: dict[str, Any] = {}
+    for name, one in data.items():
+        # "suit.max" and "exchange:tank" have a name of the design in them
+        new = "".join(renames.get(part, part) for part in _parts_of(name))
+        if new in made or (new != name and new in data):
+            raise clash(name, new)
+        made[new] = _renamed(shape.shape, one, renames, clash)
+    return made
+
+
+def _parts_of(name: str) -> list[str]:
+    """Return the words of a compound name and what stands between them."""
+    import re  # only where something was renamed
+
+    return re.split(r"(\W+)", name)
 
 
 def look_at_section(player: str, sections: Mapping[str, Any]) -> None:
@@ -234,6 +289,23 @@ def _wrong(player: str, path: str, value: Any, wanted: str) -> ProfileError:
 
 _QUICK = {name: _quick(shape) for name, shape in SHAPES.items()}
 _FITS = {word: _quick(word) for word in _WORDS}
+
+
+def from_format_2(sections: Mapping[str, Any]) -> dict[str, Any]:
+    """Return the sections of a profile of format 2 as they are written now: what meters and levels had raised
+    stands in a section of its own, by its cause."""
+    raised: dict[str, dict[str, float]] = {}
+    made = {name: dict(section) for name, section in sections.items()}
+    for meter, kept in made.get("meters", {}).items():
+        more = kept.get("raised", 0)
+        made["meters"][meter] = {name: value for name, value in kept.items() if name != "raised"}
+        if more:
+            raised.setdefault(f"{meter}.max", {})["earlier"] = more
+    for ladder, kept in made.get("levels", {}).items():
+        made["levels"][ladder] = {"xp": kept["xp"]}
+        for meter, more in kept["raised"].items():
+            raised.setdefault(f"{meter}.max", {})[f"levels:{ladder}"] = more
+    return made | ({"raised": raised} if raised else {})
 
 
 def from_format_1(sections: Mapping[str, Any]) -> dict[str, Any]:

@@ -9,6 +9,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from functools import partial
 
+from cleaver.core.abilities.abilities import Abilities
+from cleaver.core.abilities.costs import Costs
 from cleaver.core.bind import BoundDesign, bind
 from cleaver.core.contests.levels import Levels
 from cleaver.core.contests.matches import Matches
@@ -18,6 +20,7 @@ from cleaver.core.contests.scores import Scores
 from cleaver.core.contests.stages import Stages
 from cleaver.core.contests.teams import Teams
 from cleaver.core.goods.exchanges import Exchanges
+from cleaver.core.goods.gear import Gear
 from cleaver.core.goods.goods import Goods
 from cleaver.core.goods.pickups import Pickups
 from cleaver.core.goods.trades import Trades
@@ -37,6 +40,8 @@ from cleaver.core.profile import Profile, Profiles
 from cleaver.core.quests.achievements import Achievements
 from cleaver.core.quests.quests import Quests
 from cleaver.core.quests.talks import Talks
+from cleaver.core.stats.account import Stats
+from cleaver.core.stats.active import Active
 from cleaver.core.vitals.hits import Combat
 from cleaver.core.vitals.meters import Vitals
 from cleaver.core.vitals.quick import Quick
@@ -60,13 +65,18 @@ class Parts:
 
     kinds: BoundDesign
     stage: Stage
+    stats: Stats
     goods: Goods
     effects: Effects
     vitals: Vitals
     statuses: Statuses
+    active: Active
     combat: Combat
     quick: Quick
     shots: Shots
+    gear: Gear
+    costs: Costs
+    abilities: Abilities
     places: Places
     lasting: Inputs
     scores: Scores
@@ -101,12 +111,14 @@ class Parts:
         self.kinds = kinds = bind(design, names.reader)
         self.stage = Stage(kinds, seed, history)
         stage = self.stage
-        self.goods = Goods(stage, kinds.goods)
+        self.stats = Stats(stage, kinds.stats)
+        self.goods = Goods(stage, kinds.goods, self.stats)
         self.effects = Effects(stage, self.goods)
         stage.departures.append(self.effects.forget)
         stage.depart = self.depart
-        self.vitals = Vitals(stage)
+        self.vitals = Vitals(stage, self.stats)
         self.statuses = Statuses(stage, self.vitals, self.effects)
+        self.active = Active(stage, self.stats, self.statuses)
         self.combat = Combat(stage, self.vitals, self.effects)
         self.quick = Quick(self.combat)
         self.statuses.hurt = self.quick.pulse
@@ -117,12 +129,16 @@ class Parts:
         self.pickups = Pickups(stage, self.goods, self.effects)
         self.exchanges = Exchanges(stage, self.goods, self.effects)
         self.effects.trader = self.exchanges
+        self.gear = Gear(stage, self.goods, kinds.stats)
+        self.costs = Costs(self.goods, self.vitals)
+        self.combat.costs = self.costs
+        self.abilities = Abilities(stage, self.effects, self.costs)
         self.trades = Trades(stage, self.goods)
         self.rules = Rules(stage, self.effects)
         self.tallies = Tallies(stage)
         self.teams = Teams(stage, self.tallies.file_anew)
         self.records = Records(stage, kinds.contests, self.tallies)
-        self.levels = Levels(stage, kinds.contests, self.effects, self.vitals)
+        self.levels = Levels(stage, kinds.contests, self.effects)
         self.ratings = Ratings(stage, kinds.contests)
         self.stages = Stages(stage, kinds.contests, self.pickups, self.places)
         self.trades.told = self.stages.traded
@@ -152,16 +168,17 @@ class Parts:
             self.quests.openings.follow_openings,
             self.levels.follow_on,
         ]
-        # A profile is taken back in this order: the team before money that a team has together; levels before
-        # meters, which say what was raised beside them; life after both; statuses after life, which the dead
-        # have none of.
+        # A profile is taken back in this order: the team before money that a team has together; statuses
+        # after life, which the dead have none of; meters after all that their maxima may hang on.
         self.all_parts: tuple[Part, ...] = (
             self.teams,
+            self.stats,
             self.goods,
+            self.gear,
             self.exchanges,
             self.trades,
             self.levels,
-            self.vitals,
+            self.vitals.life,
             self.statuses,
             self.scores,
             self.pickups,
@@ -173,6 +190,8 @@ class Parts:
             self.achievements,
             self.quests,
             self.talks,
+            self.vitals,
+            self.active,
             self.places,
             self.lasting,
             self.shots,
@@ -227,6 +246,7 @@ class Parts:
         body = self.stage.players.get(event.actor)
         if body is not None:
             self.goods.debts.pay_debts(body)
+            self.levels.arrived(body)
             self.achievements.arrived(body)
             self.quests.arrived(body)
 
@@ -238,7 +258,7 @@ class Parts:
         made, counts = stage.clock.made, dict(stage.counts)
         name = name or stage.made_up(kind_name, stage.counts)
         stage.came += 1
-        body = Body(name, kind, team, owner, stage.came, stage.clock.now)
+        body = Body(name, kind, team or kind.team, owner, stage.came, stage.clock.now)
         try:
             self.equip(body, profile)
         except BaseException:  # a formula that fails, say: nothing of it has come
@@ -251,6 +271,7 @@ class Parts:
         for arrive in stage.arrivals:
             arrive(body)
         stage.emit("joined", name, "", ())
+        self.active.look(body)
         return body
 
     def equip(self, body: Body, profile: Profile | None) -> None:
@@ -261,6 +282,7 @@ class Parts:
         if body.kind.player:
             stage.players[body.id] = body
         self.statuses.gather(body)
+        self.stats.anew(body)
         self.vitals.equip(body)
         self.statuses.equip(body)
         self.records.equip(body)
@@ -304,9 +326,12 @@ class Parts:
 
     def done(self, result: R) -> R:
         """Deliver what followed from a command, then return its result."""
-        self.stage.acted += 1
-        if self.stage.queue:
-            self.stage.drain()
+        stage = self.stage
+        stage.acted += 1
+        if stage.last is not None and not stage.draining:
+            stage.last()
+        if stage.queue:
+            stage.drain()
         return result
 
     @checked(given=TABLE)

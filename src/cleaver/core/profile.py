@@ -165,8 +165,8 @@ class Profiles(Part):
         }
 
     def _included(self, section: str) -> bool:
-        if section == "meters":
-            return True  # each meter says for itself whether it is saved
+        if section in ("meters", "raised"):
+            return True  # each meter says for itself whether it is saved, and each cause
         keeper = self.sections[section]
         return (keeper.included_as or section) in self.stage.kinds.design.tables.saves.include
 
@@ -189,15 +189,21 @@ class Profiles(Part):
         aside."""
         import json  # slow to import, and few need it
 
+        sections = profile.sections
         aside: dict[str, dict[str, str]] = {}
-        for section, data in profile.sections.items():
+        for section, data in sections.items():
             if section not in self.sections or not self._included(section):
                 aside[section] = {name: json.dumps(value) for name, value in data.items()}
-        for section, keeper in self.sections.items():
-            if self._included(section):
-                unknown = keeper.take_back(body, dict(profile.sections.get(section, {})), told)
-                if unknown:
-                    aside[section] = {name: json.dumps(value) for name, value in unknown.items()}
+        self.stage.still = True
+        try:
+            for section, keeper in self.sections.items():
+                if self._included(section):
+                    unknown = keeper.take_back(body, dict(sections.get(section, {})), told)
+                    if unknown:
+                        aside[section] = {name: json.dumps(value) for name, value in unknown.items()}
+        finally:
+            self.stage.still = False
+        self.stage.touched("meter", body.id)
         if aside:
             self.table.aside[body.id] = {section: kept for section, kept in aside.items() if kept}
         else:

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from cleaver.core.game import Seen, parts_of
 from cleaver.core.goods.books import Books
-from cleaver.core.handles import Actor, Shot, handle_of
+from cleaver.core.handles import Actor, handle_of
 from cleaver.core.kernel import reading as names
 from cleaver.core.kernel.arguments import ACTOR, TEXT, checked
 from cleaver.core.kernel.body import Body
@@ -16,6 +16,7 @@ from cleaver.core.kernel.expressions import Expression
 from cleaver.core.kernel.living import Living
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.profile import Profile
+from cleaver.core.shot import Shot
 from cleaver.core.somebody import body_of
 from cleaver.core.views import Match, Placement
 from cleaver.design.design import Design
@@ -227,11 +228,17 @@ class WorldSeen(Seen, Living):
             UnknownNameError: No such actor or path.
             UsageError: A path that no events tell of.
         """
-        from cleaver.core.story import story  # only where somebody asks
+        from cleaver.core.stat_views import stat_view
+        from cleaver.core.story import stat_story, story  # only where somebody asks
 
         found = ScriptNames(self).find(tuple(path.split(".")))
         if found.root not in self._world.stage.actors:
             raise UsageError(f"{said(path)} is no value of an actor; ask about one, such as ana.suit")
         parts = self._world
         sharers = parts.goods.sharers(parts.stage.actors[found.root], found.name)
+        if found.what == "stat" or (found.what == "meter" and found.part == "max"):
+            name = found.name if found.what == "stat" else f"{found.name}.max"
+            view = stat_view(self._game, parts.stage.actors[found.root], name)
+            causes = {f"{one.of}:{one.what}" for one in view.modifiers}
+            return stat_story(parts.stage, path, found.root, view.value, causes, view.explain())
         return story(parts.stage, path, found, self.value(path), [body.id for body in sharers])

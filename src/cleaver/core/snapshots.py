@@ -132,6 +132,10 @@ def take_up(parts: Parts, snapshot: Mapping[str, Any], crossing: Crossing | None
         link(parts, body)
     for part in parts.all_parts:
         part.relink()
+    for body in stage.actors.values():
+        parts.stats.anew(body)
+        for meter in body.meters.values():
+            meter.course = parts.vitals.flows.course(meter)
     clock = stage.clock
     if not (0 <= clock.now <= LATEST and clock.made >= 0 and -1 <= clock.remainder <= 1):
         raise SnapshotError("the clock in the snapshot stands where none can")
@@ -171,8 +175,6 @@ def link(parts: Parts, body: Body) -> None:
     parts.statuses.gather(body)
     for name, meter in body.meters.items():
         meter.kind, meter.owner, meter.course = body.kind.meters[name], body, ()
-    for meter in body.meters.values():
-        meter.course = parts.vitals.flows.course(meter)
 
 
 @cache

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from cleaver.core.game import Game, Seen
+from cleaver.core.goods.exchanges import Offer
 from cleaver.core.kernel.arguments import TEXT, checked
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.living import Living
@@ -17,6 +18,7 @@ from cleaver.core.logs import (
     RatingLog,
     RecordLog,
 )
+from cleaver.core.stat_views import StatLog
 from cleaver.core.views import position, there
 from cleaver.errors import UsageError
 
@@ -123,6 +125,17 @@ class Somebody(Seen, Living):
         return Bag(self._game, self._there)
 
     @property
+    def stats(self) -> StatLog:
+        """Its stats by name."""
+        return StatLog(self._game, self._there)
+
+    @property
+    def worn(self) -> dict[str, tuple[str, ...]]:
+        """What it wears, by slot, in the order of the design; what has been worn longest first."""
+        body = self._there
+        return {slot: tuple(body.worn.get(slot, ())) for slot in body.kind.slots}
+
+    @property
     def achievements(self) -> AchievementLog:
         """This player's achievements by name."""
         return AchievementLog(self._game, self._there)
@@ -169,6 +182,11 @@ class Somebody(Seen, Living):
     def price(self, exchange: str) -> dict[str, int]:
         """Return what the next use of an exchange would cost this actor, by good."""
         return self._world.exchanges.price(self._there, exchange)
+
+    def offers(self) -> tuple[Offer, ...]:
+        """Return every exchange as this actor finds it: what the next one costs, what is left of it, why it
+        cannot be used, and how often it could be now."""
+        return self._world.exchanges.offers(self._there)
 
     @property
     def quests(self) -> QuestLog:

@@ -37,16 +37,63 @@ class Chapter(NamedTuple):
 
 
 class Story(NamedTuple):
-    """How a value came to be what it is: its path, the value now, the changes in order, and whether earlier
-    ones are not known any more."""
+    """How a value came to be what it is: its path, the value now, the changes in order, whether earlier ones
+    are not known any more, and, of a stat, what it is added up of."""
 
     path: str
     value: Any
     chapters: tuple[Chapter, ...]
     cut: bool
+    explained: str = ""
 
     def __str__(self) -> str:
         return "\n".join(tale(self))
+
+
+BRINGS = {
+    "worn": ("worn", "item"),
+    "set": ("worn", ""),
+    "held": ("gained", "item"),
+    "status": ("status_began", "status"),
+    "levels": ("levelled", "levels"),
+    "achievement": ("achieved", "achievement"),
+    "team": ("team_changed", "team"),
+    "stage": ("stage_entered", "stage"),
+    "exchange": ("exchanged", "exchange"),
+    "quest": ("quest_completed", "quest"),
+    "pickup": ("collected", "pickup"),
+}
+"""The event that brings what modifies a stat, by what that is, and the field that names it."""
+
+
+def stat_story(
+    stage: Stage, path: str, root: str, value: Any, causes: Collection[str], explained: str
+) -> Story:
+    """Return the story of a stat: what it is added up of now, and the events that brought each of these.
+
+    Args:
+        stage: Where it is told.
+        path: The path, as it was asked for.
+        root: The id of the actor.
+        value: What the stat comes to.
+        causes: What modifies it, such as "worn:sword".
+        explained: What it is added up of.
+    """
+    events = list(stage.history)
+    by_seq = {event.seq: event for event in events}
+    wanted = {(*BRINGS.get(what, ("", "")), name) for what, _, name in (one.partition(":") for one in causes)}
+    chapters = [
+        Chapter(event, None, None, _because(event, by_seq))
+        for event in events
+        if event.actor in (root, "")
+        and any(event.name == on and (not field or event.get(field) == name) for on, field, name in wanted)
+    ]
+    return Story(path, value, tuple(chapters), _is_cut(stage, events), explained)
+
+
+def _is_cut(stage: Stage, events: list[Event]) -> bool:
+    """Return whether events from before are not kept any more."""
+    return (bool(events) and events[0].seq > 1) or (not events and stage.seq > 0)
 
 
 def story(stage: Stage, path: str, found: Path, value: Any, shared: Collection[str] = ()) -> Story:
@@ -72,8 +119,7 @@ def story(stage: Stage, path: str, found: Path, value: Any, shared: Collection[s
     if shield is not None and shield.shields and not shield.flows:
         sole = sum(other.shields == shield.shields for other in body.kind.meters.values()) == 1  # type: ignore[union-attr]  # it has the meter
         chapters = _added_up(chapters, shield.name, value) if sole else chapters
-    cut = (bool(events) and events[0].seq > 1) or (not events and stage.seq > 0)
-    return Story(path, value, tuple(chapters), cut)
+    return Story(path, value, tuple(chapters), _is_cut(stage, events))
 
 
 def _because(event: Event, by_seq: dict[int, Event]) -> tuple[Event, ...]:
@@ -175,7 +221,7 @@ def tale(story: Story) -> list[str]:
     time, by how much, and why."""
     words = isinstance(story.value, list)
     value = (", ".join(story.value) or "none") if words else value_text(story.value)
-    lines = [f"{story.path} is {value} now"]
+    lines = [f"{story.path} is {value} now{': ' if story.explained else ''}{story.explained}"]
     first = next((chapter.before for chapter in story.chapters if chapter.before is not None), None)
     if story.cut:
         lines.append(
@@ -184,7 +230,7 @@ def tale(story: Story) -> list[str]:
         )
     elif first is not None:
         lines.append(f"  {value_text(first)} at the start")
-    elif not story.chapters:
+    elif not story.chapters and not story.explained:
         lines.append("  as it was at the start: nothing has changed it")
     skipped = len(story.chapters) - LONGEST
     if skipped > 0:

@@ -22,9 +22,25 @@ PEOPLE, HITS, STATUSES, GOODS, POINTS = (
     "goods",
     "points",
 )
+GEAR, ABILITIES = "stats and gear", "abilities"
 STAGES, QUESTS, TIME, SAVES, RUNNING = "stages", "quests", "time", "saves", "a running game"
 TESTING, LOOKING = "testing", "looking"
-THEMES = (PEOPLE, HITS, STATUSES, GOODS, POINTS, STAGES, QUESTS, TIME, SAVES, RUNNING, TESTING, LOOKING)
+THEMES = (
+    PEOPLE,
+    HITS,
+    ABILITIES,
+    STATUSES,
+    GOODS,
+    GEAR,
+    POINTS,
+    STAGES,
+    QUESTS,
+    TIME,
+    SAVES,
+    RUNNING,
+    TESTING,
+    LOOKING,
+)
 """In the order of the help."""
 
 
@@ -49,6 +65,11 @@ def moved(me: Any, result: Any, given: Given) -> str:
     """Say how much of a good came or went."""
     over = f", {result.over} did not fit" if result.over else ""
     return f"{result.amount} {given.get('currency') or given['item']}{over}"
+
+
+def stat(me: Any, result: Any, given: Given) -> str:
+    """Say what a stat comes to."""
+    return f"{me.id}.{given['stat']}: {me.stats[given['stat']].explain()}"
 
 
 def traded(me: Any, result: Any, given: Given) -> str:

@@ -39,6 +39,10 @@ PHRASES: dict[str, str] = {
     "collected": "{actor} takes {pickup} {placement}",
     "reappeared": "{pickup} {placement} is back",
     "vanished": "{pickup} {placement} is gone",
+    "worn": "{actor} puts on {item}{in_place}",
+    "taken_off": "{actor} takes off {item}{off_why}",
+    "stat_changed": "{actor}'s {stat} changes ({before} → {after}){stat_why}",
+    "used": "{actor} uses {ability}{on_target}",
     "gained": "{actor} gains {amount} {item}, holds {held} ({reason})",
     "lost": "{actor} loses {amount} {item}, holds {held} ({reason})",
     "owed": "{actor} is owed {amount} {item}, for which there is no room yet ({reason})",
@@ -104,6 +108,14 @@ def words_of(event: Event) -> dict[str, str]:
     if event.name == "damaged":
         words["absorbing"] = f", {shown(event.absorbed)} absorbed" if event.absorbed else ""
         words["beyond"] = f", {shown(event.overkill)} overkill" if event.overkill else ""
+    elif event.name == "worn":
+        words["in_place"] = f" in place of {event.instead}" if event.instead else ""
+    elif event.name == "taken_off":
+        words["off_why"] = f" ({event.why})" if event.why else ""
+    elif event.name == "stat_changed":
+        words["stat_why"] = f" ({event.reason})" if event.reason else ""
+    elif event.name == "used":
+        words["on_target"] = f" on {event.target}" if event.target not in ("", event.actor) else ""
     elif event.name == "respawned":
         words["at_place"] = f" at {event.place}" if event.place else ""
     elif event.name == "crossed":

@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from difflib import SequenceMatcher
 from typing import Any, NamedTuple
 
-from cleaver.design.lines import Path, key_of
+from cleaver.design.lines import Path, bare_at, is_bare, key_of
 from cleaver.design.reading import Source
 from cleaver.rounding import is_number, shown
 
@@ -79,11 +79,11 @@ def _tables(path: Path, old: Mapping[str, Any], new: Mapping[str, Any], found: l
 
 
 def _values(path: Path, old: Any, new: Any, found: list[Change]) -> None:
-    # a bare number stands for a table of its max, as `like` has it
-    if isinstance(old, Mapping) and "max" in old and is_number(new):
-        new = {"max": new}
-    elif isinstance(new, Mapping) and "max" in new and is_number(old):
-        old = {"max": old}
+    bare = bare_at(path)
+    if bare and isinstance(old, Mapping) and is_bare(new):
+        new = {bare: new}
+    elif bare and isinstance(new, Mapping) and is_bare(old):
+        old = {bare: old}
     if isinstance(old, Mapping) and isinstance(new, Mapping):
         _tables(path, old, new, found)
     elif isinstance(old, list) and isinstance(new, list):

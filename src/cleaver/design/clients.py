@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import copy
 
-SERVERS = ("rules", "quest_sets", "check", "saves", "rooms")
+SERVERS = ("rules", "quest_sets", "check", "saves", "rooms", "variants")
 """Sections that are the server's alone."""
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from cleaver.errors import DesignError, looking_for_names
+from cleaver.errors import DesignError, UnknownNameError, looking_for_names
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 class Design:
     """A checked design. Equal designs have equal `fingerprint`; nothing in it changes once loaded."""
 
-    __slots__ = ("_fingerprint", "_text", "bound", "known", "source", "tables")
+    __slots__ = ("_fingerprint", "_text", "_variants", "bound", "known", "source", "tables")
     source: Source
     tables: DesignTables
     known: Known
@@ -34,6 +34,7 @@ class Design:
         self.bound: Any = None
         """The design bound for play; made by `core.kinds` on first use."""
         self._text = self._fingerprint = ""
+        self._variants: dict[str, Design] = {}
 
     @property
     def fingerprint(self) -> str:
@@ -125,6 +126,33 @@ class Design:
 
         return build(tuned(self.source, values), self)
 
+    def variant(self, name: str) -> Design:
+        """Return the design of one of its variants.
+
+        Raises:
+            UnknownNameError: It has none of that name.
+            DesignError: All that is wrong with it.
+        """
+        found = self._variants.get(name)
+        if found is None:
+            from cleaver.design.variants import varied  # few need it
+
+            variant = self.tables.variants.get(name)
+            if variant is None:
+                raise UnknownNameError("variant", name, tuple(self.tables.variants))
+            source = varied(self.source, variant.set, name)
+            try:
+                found = self._variants[name] = build(source, self)
+            except DesignError as error:
+                named = [one._replace(key=f"variants.{name}: {one.key}") for one in error.problems]
+                raise DesignError(named) from None
+        return found
+
+    @property
+    def variant_name(self) -> str:
+        """Which variant of a design this is; "" for the design as it is written."""
+        return self.tables.game.variant
+
     def __reduce__(self) -> tuple[Any, ...]:
         return Design, (self.source, self.tables, self.known)  # what was bound for play is bound again
 
@@ -145,11 +173,14 @@ def build(source: Source, before: Design | None = None) -> Design:
         known = refer(tables, source, None if before is None else (before.tables, before.known))
     if source.problems:
         raise DesignError(sorted(source.problems, key=lambda problem: problem.line), more=source.more)
-    return Design(source, tables, known)
+    made = Design(source, tables, known)
+    for name in tables.variants if before is None else ():
+        made.variant(name)  # one that is wrong is an error now, whichever is played
+    return made
 
 
-def load_design(path: str | FilePath) -> Design:
-    """Return the design in the TOML or JSON file at *path*.
+def load_design(path: str | FilePath, variant: str = "") -> Design:
+    """Return the design in the TOML or JSON file at *path*, or one of its variants.
 
     Raises:
         DesignError: All that is wrong with it at once, each with file, line, key path and what would be
@@ -157,7 +188,8 @@ def load_design(path: str | FilePath) -> Design:
     """
     from cleaver.design.reading import read_file  # slow to import, and few need it
 
-    return build(read_file(path))
+    design = build(read_file(path))
+    return design.variant(variant) if variant else design
 
 
 def schema() -> dict[str, Any]:

@@ -10,9 +10,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from types import GenericAlias, UnionType
 
-from cleaver.design.lines import Path
+from cleaver.design.lines import Path, is_bare
 from cleaver.errors import DesignError, Problem, advice, said
-from cleaver.rounding import is_number
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -468,7 +467,7 @@ class KeyTable:
     """
 
     bare: ClassVar[str] = ""
-    """The key that a number in place of the table is."""
+    """The key that a number, or a formula, in place of the table is."""
     open: ClassVar[bool] = False
     """Whether it takes keys that are not declared: fields of an event."""
     _keys: ClassVar[dict[str, Declaration] | None] = None
@@ -511,13 +510,13 @@ class KeyTable:
 
     @classmethod
     def takes(cls, value: Any) -> bool:
-        return isinstance(value, (dict, cls)) or bool(cls.bare and is_number(value))
+        return isinstance(value, (dict, cls)) or bool(cls.bare and is_bare(value))
 
     @classmethod
     def read(cls, value: Any, path: Path, tell: Tell) -> Any:
         if isinstance(value, cls):
             return value
-        if cls.bare and is_number(value):
+        if cls.bare and is_bare(value):
             value = {cls.bare: value}
         if not isinstance(value, dict):
             tell(path, f"is {said(value)}", "it must be a table")

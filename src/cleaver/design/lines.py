@@ -7,7 +7,24 @@ nothing of designs. Start at `toml_lines` and `json_lines`.
 
 from __future__ import annotations
 
+from cleaver.rounding import is_number
+
+TYPE_CHECKING = False  # only checkers need it
+if TYPE_CHECKING:
+    from typing import Any
+
 Path = tuple[str | int, ...]
+_BARE = {"meters": "max", "stats": "base"}
+
+
+def bare_at(path: Path) -> str:
+    """Return the key that a bare number or formula at *path* stands for; "" where it stands for itself."""
+    return _BARE.get(str(path[-2]), "") if len(path) > 1 else ""
+
+
+def is_bare(value: Any) -> bool:
+    """Return whether a value may stand for a table: a number, or a formula."""
+    return isinstance(value, str) or is_number(value)
 
 
 def key_of(path: Path) -> str:

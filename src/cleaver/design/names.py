@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 
 from cleaver.design import models
+from cleaver.design.lines import Path
 from cleaver.design.paths import Known
 from cleaver.design.reading import Source
 from cleaver.design.vocabulary import BESIDE, VERBS, EventSpec
@@ -21,7 +22,7 @@ def gather(tables: models.DesignTables, source: Source) -> Known:
     def section(name: str) -> tuple[str, ...]:
         return tuple(entries_of(source, name))
 
-    known.inputs = dict(tables.inputs)
+    known.inputs, known.formulas = dict(tables.inputs), dict(tables.formulas)
     for name, event in tables.events.items():
         known.events[name] = EventSpec(name, tuple(event.fields.items()))  # type: ignore[arg-type]
     for name in section("events"):
@@ -46,6 +47,9 @@ def gather(tables: models.DesignTables, source: Source) -> Known:
     known.meters = ordered(
         name for entry in raw_actors if isinstance(entry.get("meters"), dict) for name in entry["meters"]
     )
+    for what in ("stats", "slots", "abilities"):
+        named = (entry[what] for entry in raw_actors if isinstance(entry.get(what), dict))
+        setattr(known, what, ordered(name for table in named for name in table))
     known.attacks = ordered(
         name for entry in raw_actors if isinstance(entry.get("attacks"), dict) for name in entry["attacks"]
     )
@@ -79,40 +83,49 @@ def flat(effects: Iterable[models.Effect]) -> Iterable[models.Effect]:
 
 
 def _all_effects(tables: models.DesignTables) -> Iterable[models.Effect]:
-    return flat(_listed(tables))
+    return flat(effect for _, effects in lists_of_effects(tables) for effect in effects)
 
 
-def _listed(tables: models.DesignTables) -> Iterable[models.Effect]:
-    for actor in tables.actors.values():
-        yield from actor.on_death
-        for attack in actor.attacks.values():
-            yield from attack.do
-        for pulse in actor.pulses.values():
-            yield from pulse.do
-    for status in tables.statuses.values():
-        for pulse in status.pulses:
-            yield from pulse.do
-    for pickup in tables.pickups.values():
-        yield from pickup.do
-    for exchange in tables.exchanges.values():
-        yield from exchange.do
-    for rule in every_rule(tables):
-        yield from rule.do
-    for ladder in tables.levels.values():
-        yield from ladder.do
-    for quest in tables.quests.values():
-        yield from quest.reward
-        for goal in quest.goals:
-            yield from goal.reward
-    for achievement in tables.achievements.values():
-        yield from achievement.reward
+def lists_of_effects(tables: models.DesignTables) -> Iterator[tuple[Path, tuple[models.Effect, ...]]]:
+    """Yield every list of effects of a design with where it stands."""
+    for name, actor in tables.actors.items():
+        path: Path = ("actors", name)
+        yield (*path, "on_death"), actor.on_death
+        for what, each in (
+            ("attacks", actor.attacks),
+            ("abilities", actor.abilities),
+            ("pulses", actor.pulses),
+        ):
+            for key, one in each.items():
+                yield (*path, what, key, "do"), one.do
+    for name, status in tables.statuses.items():
+        for number, beat in enumerate(status.pulses):
+            yield ("statuses", name, "pulses", number, "do"), beat.do
+    for section in ("pickups", "exchanges", "levels"):
+        for name, entry in getattr(tables, section).items():
+            yield (section, name, "do"), entry.do
+    for path, rule in placed_rules(tables):
+        yield (*path, "do"), rule.do
+    for name, quest in tables.quests.items():
+        yield ("quests", name, "reward"), quest.reward
+        for number, goal in enumerate(quest.goals):
+            yield ("quests", name, "goals", number, "reward"), goal.reward
+    for name, achievement in tables.achievements.items():
+        yield ("achievements", name, "reward"), achievement.reward
+
+
+def placed_rules(tables: models.DesignTables) -> Iterator[tuple[Path, models.Rule]]:
+    """Yield every rule of a design, and of its matches, with where it stands."""
+    for number, given in enumerate(tables.rules):
+        yield ("rules", number), given
+    for name, match in tables.matches.items():
+        for number, given in enumerate(match.rules):
+            yield ("matches", name, "rules", number), given
 
 
 def every_rule(tables: models.DesignTables) -> Iterable[models.Rule]:
     """Yield the rules of the design and of its matches."""
-    yield from tables.rules
-    for match in tables.matches.values():
-        yield from match.rules
+    return (rule for _, rule in placed_rules(tables))
 
 
 def named_in(effects: Iterable[models.Effect], kind: str) -> Iterator[str]:

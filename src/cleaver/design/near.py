@@ -13,6 +13,7 @@ from cleaver import files
 
 MAX_BYTES = 8 * 1024 * 1024  # of a design
 _NAMED = re.compile(r"#\s*design:\s*(\S.*)")
+_VARIANT = re.compile(r"#\s*variant:\s*(\S+)")
 _DESIGN = re.compile(
     rb'^\s*(\[\s*(game|actors|"actors")\s*[.\]]|actors\s*[.=])|^\s*\{?\s*"(actors|game)"\s*:', re.MULTILINE
 )
@@ -38,11 +39,20 @@ def _has(file: Path, pattern: re.Pattern[bytes]) -> bool:
 
 def names_design(lines: Sequence[str]) -> str:
     """Return the design that a comment in a script's head names, as it stands there; "" for none."""
+    return _named(lines, _NAMED)
+
+
+def names_variant(lines: Sequence[str]) -> str:
+    """Return the variant that a comment in a script's head names; "" for none."""
+    return _named(lines, _VARIANT)
+
+
+def _named(lines: Sequence[str], pattern: re.Pattern[str]) -> str:
     for line in lines:
         text = line.strip()
         if text and not text.startswith(("#", "journal ")):
             break
-        named = _NAMED.match(text)
+        named = pattern.match(text)
         if named:
             return named.group(1)
     return ""

@@ -9,7 +9,7 @@ from cleaver.design.lines import Path
 from cleaver.errors import DesignError
 from cleaver.rounding import is_number
 
-APART = ("game", "saves", "check", "texts")
+APART = ("game", "saves", "check", "texts", "variants")
 """Sections whose numbers are about files, not about play."""
 
 

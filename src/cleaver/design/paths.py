@@ -33,16 +33,18 @@ class Known:
     """Every name a design defines, by what it names."""
 
     __slots__ = (
-        "achievements", "attacks", "currencies", "events", "exchanges", "goals", "hurts", "inputs", "items",
-        "kinds", "levels", "marks", "matches", "meters", "pickups", "quests", "ratings", "records", "stages",
-        "statuses", "tags", "teams", "zones",
+        "abilities", "achievements", "attacks", "currencies", "events", "exchanges", "formulas", "goals",
+        "hurts", "inputs", "items", "kinds", "levels", "marks", "matches", "meters", "pickups", "quests",
+        "ratings", "records", "slots", "stages", "stats", "statuses", "tags", "teams", "zones",
     )  # fmt: skip
 
     def __init__(self) -> None:
         self.inputs: dict[str, float] = {}
+        self.formulas: dict[str, str] = {}
         self.events: dict[str, EventSpec] = dict(EVENTS)
         self.goals: dict[str, int] = {}  # quest: how many goals
         self.matches: dict[str, tuple[str, ...]] = {}  # match: its teams
+        self.abilities: tuple[str, ...] = ()
         self.achievements: tuple[str, ...] = ()
         self.attacks: tuple[str, ...] = ()
         self.currencies: tuple[str, ...] = ()
@@ -57,7 +59,9 @@ class Known:
         self.quests: tuple[str, ...] = ()
         self.ratings: tuple[str, ...] = ()
         self.records: tuple[str, ...] = ()
+        self.slots: tuple[str, ...] = ()
         self.stages: tuple[str, ...] = ()
+        self.stats: tuple[str, ...] = ()
         self.statuses: tuple[str, ...] = ()
         self.tags: tuple[str, ...] = ()
         self.teams: tuple[str, ...] = ()
@@ -105,6 +109,9 @@ def actor_path(root: str, parts: Sequence[str], known: Known) -> Path:
     if first in known.meters:
         part = _last(rest, METER_PARTS, whole, "value")
         return Path(root, "meter", first, part, "text" if part == "percent" else "number")
+    if first in known.stats:
+        _last(rest, (), whole, "")
+        return Path(root, "stat", first, "", "number")
     if first in known.currencies or first in known.items:
         _last(rest, (), whole, "")
         return Path(root, "currency" if first in known.currencies else "item", first, "", "number")
@@ -124,6 +131,10 @@ def actor_path(root: str, parts: Sequence[str], known: Known) -> Path:
         known.need("achievement", rest[0], known.achievements)
         part = _last(rest[1:], ("progress",), whole, "")
         return Path(root, "achieved", rest[0], part, "number" if part else "truth")
+    if first == "worn":
+        return Path(root, "worn", _last(rest, known.items, whole), "", "number")
+    if first == "bought":
+        return Path(root, "bought", _last(rest, known.exchanges, whole), "", "number")
     if first == "record":
         return Path(root, "record", _last(rest, known.records, whole), "", "number")
     if first in _PLAIN:
@@ -141,10 +152,12 @@ def _actor_names(known: Known) -> tuple[str, ...]:
             ("rated", known.ratings),
             ("achieved", known.achievements),
             ("record", known.records),
+            ("worn", known.slots),
+            ("bought", known.exchanges),
         )
         if there
     ]
-    return (*known.meters, *known.currencies, *known.items, *known.levels, *_PLAIN, *more)
+    return (*known.meters, *known.stats, *known.currencies, *known.items, *known.levels, *_PLAIN, *more)
 
 
 def _last(rest: Sequence[str], allowed: Iterable[str], whole: str, default: str | None = None) -> str:
@@ -259,10 +272,17 @@ class FormulaNames(Names):
             *self.locals,
             *fields,
             *self.known.inputs,
+            *self.known.formulas,
             *(f"{root}.{name}" for root in self.roots for name in _actor_names(self.known)),
             "now",
         ]
         raise UnknownNameError("name", ".".join(parts), hint)
+
+    def written(self, name: str) -> str | None:
+        """Return the text that a named formula stands for; None where a name is none."""
+        if name in self.locals or name in self.fields():
+            return None
+        return self.known.formulas.get(name)
 
     def fields(self) -> Mapping[str, Type]:
         """Return the fields of the event at hand, with the types they have in a formula."""

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from cleaver.design.keys import KeyTable
-from cleaver.design.lines import Path, json_lines, key_of, toml_lines
+from cleaver.design.lines import Path, bare_at, is_bare, json_lines, key_of, toml_lines
 from cleaver.errors import DesignError, DesignFileError, Problem, advice, unreadable
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -262,26 +262,24 @@ def _merged(source: Source, base: Path, entries: Tree) -> Tree:
             )
         else:
             source.parents[(*base, name)] = (*base, parent)
-            rest = merge(merged(parent, (*trail, name)), rest)
+            rest = merge(merged(parent, (*trail, name)), rest, (*base, name))
         done[name] = rest
         return rest
 
     return {name: merged(name, ()) for name in entries}
 
 
-def merge(low: Any, high: Any) -> Any:
-    """Return *high* laid over *low*: tables key by key, everything else replaced; a bare number over a table
-    is its max."""
+def merge(low: Any, high: Any, path: Path = ()) -> Any:
+    """Return *high* laid over *low*: tables key by key, everything else replaced; a bare value over a table
+    is what it stands for there (`bare_at`)."""
+    bare = bare_at(path)
     if isinstance(low, dict) and isinstance(high, dict):
-        both = {key: merge(value, high[key]) if key in high else value for key, value in low.items()}
+        both = {
+            key: merge(value, high[key], (*path, key)) if key in high else value for key, value in low.items()
+        }
         return both | {key: value for key, value in high.items() if key not in low}
-    if isinstance(low, dict) and "max" in low and isinstance(high, (int, float)):
-        return low | {"max": high}
-    if (
-        isinstance(high, dict)
-        and isinstance(low, (int, float))
-        and not isinstance(low, bool)
-        and "max" not in high
-    ):
-        return {"max": low} | high
+    if bare and isinstance(low, dict) and is_bare(high):
+        return low | {bare: high}
+    if bare and isinstance(high, dict) and is_bare(low):
+        return {bare: low} | high
     return high

@@ -6,8 +6,9 @@ Start at `refer`.
 
 from __future__ import annotations
 
-from cleaver.design import contests, models, quests
+from cleaver.design import contests, models, quests, stats
 from cleaver.design.lines import Path
+from cleaver.design.models.values import WHOLE_LIMIT
 from cleaver.design.names import entries_of, flat, gather
 from cleaver.design.paths import FormulaNames, Known
 from cleaver.design.reading import Source
@@ -27,19 +28,15 @@ def refer(
     if before is not None and known.same_as(before[1]):
         right, known = before
     walk = Walk(tables, known, source, right)
-    for name, event in tables.events.items():
-        if name in EVENTS:
-            source.tell(("events", name), f"{name} is one of Cleaver's own events", "choose another name")
-        clash = [field for field in event.fields if field in (*dict(COMMON_FIELDS), *ANNOUNCING)]
-        if clash:
-            source.tell(
-                ("events", name, "fields", clash[0]),
-                f"every event has a field {clash[0]!r} already"
-                if clash[0] in dict(COMMON_FIELDS)
-                else f"{clash[0]!r} is a word of the call that announces an event",
-                "choose another name",
-            )
+    _events(tables, source)
     _clashes(source)
+    for name, text in tables.formulas.items():
+        if name in tables.inputs:
+            source.tell(
+                ("formulas", name), f"{name!r} is one of the game's inputs already", "choose another name"
+            )
+        else:
+            walk.written(text, ("formulas", name))
     for section in models.NAMED:
         for name, entry in walk.others(section):
             walk.named(entry, (section, name))
@@ -62,6 +59,7 @@ def refer(
             )
     contests.refer_contests(walk)
     quests.refer_quests(walk)
+    stats.refer_stats(walk)
     _texts(walk)
     for name, currency in tables.currencies.items():
         if currency.most is not None and currency.start > currency.most:
@@ -73,8 +71,24 @@ def refer(
     return known
 
 
+def _events(tables: models.DesignTables, source: Source) -> None:
+    """The design's own events, and their fields, have names of their own."""
+    for name, event in tables.events.items():
+        if name in EVENTS:
+            source.tell(("events", name), f"{name} is one of Cleaver's own events", "choose another name")
+        clash = [field for field in event.fields if field in (*dict(COMMON_FIELDS), *ANNOUNCING)]
+        if clash:
+            source.tell(
+                ("events", name, "fields", clash[0]),
+                f"every event has a field {clash[0]!r} already"
+                if clash[0] in dict(COMMON_FIELDS)
+                else f"{clash[0]!r} is a word of the call that announces an event",
+                "choose another name",
+            )
+
+
 def _clashes(source: Source) -> None:
-    """No two goods, meters or ladders share a name: a path could mean either."""
+    """No two goods, meters, stats or ladders share a name: a path could mean either."""
     seen: dict[str, Path] = {}
     places: list[tuple[str, Path]] = [
         (name, (section, name))
@@ -82,13 +96,13 @@ def _clashes(source: Source) -> None:
         for name in entries_of(source, section)
     ]
     for kind, entry in entries_of(source, "actors").items():
-        meters = entry.get("meters") if isinstance(entry, dict) else None
-        places += (
-            [(name, ("actors", kind, "meters", name)) for name in meters] if isinstance(meters, dict) else []
-        )
+        for what in ("meters", "stats") if isinstance(entry, dict) else ():
+            table = entry.get(what)
+            places += [(name, (what, kind, what, name)) for name in table] if isinstance(table, dict) else []
     for name, path in places:
         other = seen.setdefault(name, path)
         if other[0] != path[0]:
+            path, other = (("actors", *one[1:]) if len(one) > 2 else one for one in (path, other))
             source.tell(
                 path,
                 f"the name {name!r} is taken by {'.'.join(map(str, other))}",
@@ -107,19 +121,9 @@ def _actor(walk: Walk, name: str, actor: models.Actor) -> None:
         )
     for meter_name, meter in actor.meters.items():
         _meter(walk, (*path, "meters", meter_name), meter_name, meter, actor)
-    names = FormulaNames(walk.known, ("self", "source", "target"))
     mine = FormulaNames(walk.known, ("self", "source"))
     died = FormulaNames(walk.known, ("self", "source"), walk.known.events["died"])
-    walk.formula(actor.guard.scale, mine, (*path, "guard", "scale"))
-    for attack_name, attack in actor.attacks.items():
-        walk.formula(attack.amount, names, (*path, "attacks", attack_name, "amount"))
-        walk.formula(attack.cooldown, mine, (*path, "attacks", attack_name, "cooldown"))
-        walk.effects(
-            attack.do,
-            (*path, "attacks", attack_name, "do"),
-            FormulaNames(walk.known, ("self", "source", "target")),
-            target=True,
-        )
+    _deeds(walk, actor, path)
     for pulse_name, pulse in actor.pulses.items():
         walk.effects(pulse.do, (*path, "pulses", pulse_name, "do"), mine)
         walk.formula(pulse.every, mine, (*path, "pulses", pulse_name, "every"))
@@ -146,10 +150,52 @@ def _actor(walk: Walk, name: str, actor: models.Actor) -> None:
         )
 
 
+def _deeds(walk: Walk, actor: models.Actor, path: Path) -> None:
+    """Check what stands between hits and an actor, and what it can do."""
+    names = FormulaNames(walk.known, ("self", "source", "target"))
+    mine = FormulaNames(walk.known, ("self", "source"))
+    guard = actor.guard
+    for key in ("scale", "armour", "grace"):
+        walk.formula(getattr(guard, key), names, (*path, "guard", key))
+    for key, table in (("zones", guard.zones), ("through", guard.through)):
+        for what, amount in table.items():
+            walk.formula(amount, names, (*path, "guard", key, what))
+    walk.formula(actor.reach, FormulaNames(walk.known, ("self",)), (*path, "reach"))
+    for attack_name, attack in actor.attacks.items():
+        walk.formula(attack.amount, names, (*path, "attacks", attack_name, "amount"))
+        for key in ("cooldown", "flight", "pierces"):
+            walk.formula(getattr(attack, key), mine, (*path, "attacks", attack_name, key))
+        for key in ("chance", "times") if attack.crit is not None else ():
+            walk.formula(getattr(attack.crit, key), names, (*path, "attacks", attack_name, "crit", key))
+        walk.effects(
+            attack.do,
+            (*path, "attacks", attack_name, "do"),
+            FormulaNames(walk.known, ("self", "source", "target")),
+            target=True,
+        )
+        _priced(walk, attack, names, (*path, "attacks", attack_name))
+    for ability_name, ability in actor.abilities.items():
+        where: Path = (*path, "abilities", ability_name)
+        _priced(walk, ability, names, where)
+        walk.formula(ability.cooldown, names, (*where, "cooldown"))
+        walk.formula(ability.reach, names, (*where, "reach"))
+        walk.effects(ability.do, (*where, "do"), names, target=ability.targets != "nobody")
+
+
+def _priced(walk: Walk, priced: models.Priced, names: FormulaNames, path: Path) -> None:
+    for name, amount in priced.costs.items():
+        walk.formula(amount, names, (*path, "costs", name))
+    for number, need in enumerate(priced.needs):
+        walk.formula(need, names, (*path, "needs", number))
+
+
 def _meter(walk: Walk, path: Path, name: str, meter: models.MeterTable, actor: models.Actor) -> None:
     tell = walk.source.tell
-    if meter.start is not None and meter.start > meter.max + meter.overfill:
-        tell((*path, "start"), f"is {meter.start:g}, above its max of {meter.max:g}", "start at or below max")
+    top = meter.max
+    if isinstance(top, str):
+        top = WHOLE_LIMIT  # `stats` looks at it
+    if meter.start is not None and meter.start > top + meter.overfill:
+        tell((*path, "start"), f"is {meter.start:g}, above its max of {top:g}", "start at or below max")
     if meter.shields is not None and (meter.shields not in actor.meters or meter.shields == name):
         tell(
             (*path, "shields"),
@@ -165,7 +211,7 @@ def _meter(walk: Walk, path: Path, name: str, meter: models.MeterTable, actor: m
     if meter.whole:
         for key in ("max", "start", "overfill"):
             value = getattr(meter, key)
-            if value is not None and value != int(value):
+            if value is not None and not isinstance(value, str) and value != int(value):
                 tell(
                     (*path, key),
                     f"is {value:g} on a meter of whole numbers",
@@ -179,6 +225,8 @@ def _status(walk: Walk, name: str, status: models.Status) -> None:
     for number, pulse in enumerate(status.pulses):
         walk.effects(pulse.do, ("statuses", name, "pulses", number, "do"), names)
         walk.formula(pulse.every, names, ("statuses", name, "pulses", number, "every"))
+    if status.for_ and status.active_when is None:
+        walk.source.tell(("statuses", name, "for"), "stands without active_when", "say when it is on")
     if status.stack == "extend" and status.lasts is None:
         walk.source.tell(
             ("statuses", name, "stack"), 'is "extend" on a status that lasts until cured', "give it `lasts`"
@@ -197,6 +245,7 @@ def _pickup(walk: Walk, name: str, pickup: models.Pickup) -> None:
     names = FormulaNames(walk.known, ("self", "source"), locals=pickup.inputs)
     walk.effects(pickup.do, (*path, "do"), names)
     walk.formula(pickup.cooldown, names, (*path, "cooldown"))
+    walk.formula(pickup.reach, FormulaNames(walk.known, ("self",)), (*path, "reach"))
     for number, need in enumerate(pickup.needs):
         walk.formula(need, names, (*path, "needs", number))
     if pickup.respawn_after is not None and pickup.stays:
@@ -220,9 +269,10 @@ def _exchange(walk: Walk, name: str, exchange: models.Exchange) -> None:
     for key, table in (("costs", exchange.costs), ("gives", exchange.gives)):
         for good, amount in table.items():
             walk.formula(amount, names, (*path, key, good))
+    walk.formula(exchange.reach, FormulaNames(walk.known, ("self",)), (*path, "reach"))
     for number, need in enumerate(exchange.needs):
         walk.formula(need, names, (*path, "needs", number))
-    walk.effects(exchange.do, (*path, "do"), names)
+    walk.effects(exchange.do, (*path, "do"), names, target=True)
     if not (exchange.costs or exchange.gives or exchange.do):
         walk.source.tell(path, "neither costs nor gives anything", "name goods in costs and gives")
     if exchange.all and exchange.do:

@@ -8,10 +8,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from cleaver.design.lines import Path, key_of, path_of
+from cleaver.design.lines import Path, bare_at, is_bare, key_of, path_of
 from cleaver.design.reading import Source, merge, plain_text
 from cleaver.errors import UnknownNameError, UsageError, said
-from cleaver.rounding import is_number
 
 _NOTHING = object()
 
@@ -41,11 +40,12 @@ def _put(written: Any, whole: Any, path: Path, at: int, value: Any) -> Any:
     """Return a copy of what is *written* at the first parts of *path* with *value* at its end; *whole* is the
     same after `like`."""
     if at == len(path):
-        return merge(written, value) if is_number(value) else value
+        return merge(written, value, path) if is_bare(value) else value
     part = path[at]
     if isinstance(part, str):
-        # A bare number stands for a table of its max, as with `like`
-        written, whole = ({"max": one} if is_number(one) else one for one in (written, whole))
+        bare = bare_at(path[:at])
+        if bare:
+            written, whole = ({bare: one} if is_bare(one) else one for one in (written, whole))
     known = written if written is not _NOTHING and not isinstance(written, dict) else whole
     if isinstance(part, int):
         if not isinstance(known, list) or part >= len(known):

@@ -99,6 +99,10 @@ tagged: tag
 untagged: tag
 placed: pickup placement
 collected: pickup placement
+worn: item slot instead
+taken_off: item slot why
+stat_changed: stat before after reason
+used: ability target
 reappeared: pickup placement
 vanished: pickup placement
 gained: item amount reason held
@@ -168,12 +172,14 @@ RESERVED = frozenset(
         "achieved",
         "actors",
         "alive",
+        "all",
         "and",
         "bag",
         "bought",
         "ceil",
         "clamp",
         "count",
+        "day",
         "else",
         "event",
         "everyone",
@@ -214,12 +220,18 @@ RESERVED = frozenset(
         "self",
         "source",
         "sqrt",
+        "stage",
         "stars",
+        "stats",
         "statuses",
         "tags",
         "target",
         "team",
         "true",
+        "turn",
+        "turns",
+        "weekday",
+        "worn",
         "x",
         "y",
         "z",
@@ -234,7 +246,8 @@ class Verb(NamedTuple):
 
     `operand` is "amount", "fraction", "options", or what the name is of; `beside` are keys of `BESIDE`; `needs`
     those of them that must be there; `gives` and `takes` say what there is more or less of afterwards, which
-    checks and totals ask; `free` lets other keys stand beside it: the fields of an event.
+    checks and totals ask; `kept_in` names the section of a profile that keeps what it does; `free` lets other
+    keys stand beside it: the fields of an event.
     """
 
     operand: str
@@ -244,6 +257,7 @@ class Verb(NamedTuple):
     needs: tuple[str, ...] = ()
     gives: str = ""
     takes: str = ""
+    kept_in: str = ""
     free: bool = False
 
 
@@ -254,25 +268,28 @@ VERBS: dict[str, Verb] = {
     "hurt": Verb("amount", ("type", "zone", "ignores"), "hurts as a hit of so much would, through the guard", '{ hurt = 2, type = "venom" }', takes="meter"),
     "drain": Verb("amount", ("meter",), "takes so much of a meter, past guard and shields", '{ drain = 5, meter = "air" }', takes="meter"),
     "revive": Verb("fraction", (), "brings back to life, with this fraction of each meter", "{ revive = 0.5 }"),
-    "score": Verb("amount", (), "adds points", "{ score = 10 }", gives="points"),
-    "deduct": Verb("amount", (), "takes points away, to 0 at most unless the game has negative scores", "{ deduct = 5 }", takes="points"),
-    "lives": Verb("amount", (), "gives lives", "{ lives = 1 }", gives="lives"),
-    "earn": Verb("currency", ("amount",), "gives money", '{ earn = "scrip", amount = 6 }', needs=("amount",), gives="money"),
-    "spend": Verb("currency", ("amount",), "takes money, all of the amount or nothing", '{ spend = "scrip", amount = 6 }', needs=("amount",), takes="money"),
-    "xp": Verb("levels", ("amount",), "gives experience of a ladder of levels", '{ xp = "rank", amount = 20 }', needs=("amount",), gives="experience"),
-    "give": Verb("item", ("amount",), "gives an item, at most what the bag takes", '{ give = "pearl", amount = 2 }', gives="item"),
-    "remove": Verb("item", ("amount",), "takes an item, all of the amount or nothing", '{ remove = "pearl", amount = 2 }', takes="item"),
-    "raise_bag": Verb("amount", (), "makes the bag so many slots larger", "{ raise_bag = 2 }"),
-    "raise_max": Verb("meter", ("amount", "keep"), "makes a meter's maximum larger", '{ raise_max = "suit", amount = 10 }', needs=("amount",)),
-    "status": Verb("status", ("lasts",), "puts under a status", '{ status = "venom" }'),
-    "cure": Verb("status", (), "ends a status", '{ cure = "venom" }'),
-    "tag": Verb("tag", (), "sets a tag", '{ tag = "submerged" }'),
-    "untag": Verb("tag", (), "takes a tag off", '{ untag = "submerged" }'),
-    "grant": Verb("achievement", (), "gives an achievement", '{ grant = "first_pearl" }'),
-    "start_quest": Verb("quest", (), "starts a quest that may be started", '{ start_quest = "bells" }'),
-    "fail_quest": Verb("quest", (), "lets an active quest fail", '{ fail_quest = "bells" }'),
+    "score": Verb("amount", (), "adds points", "{ score = 10 }", gives="points", kept_in="score"),
+    "deduct": Verb("amount", (), "takes points away, to 0 at most unless the game has negative scores", "{ deduct = 5 }", takes="points", kept_in="score"),
+    "lives": Verb("amount", (), "gives lives", "{ lives = 1 }", gives="lives", kept_in="lives"),
+    "earn": Verb("currency", ("amount",), "gives money", '{ earn = "scrip", amount = 6 }', needs=("amount",), gives="money", kept_in="currencies"),
+    "spend": Verb("currency", ("amount",), "takes money, all of the amount or nothing", '{ spend = "scrip", amount = 6 }', needs=("amount",), takes="money", kept_in="currencies"),
+    "xp": Verb("levels", ("amount",), "gives experience of a ladder of levels", '{ xp = "rank", amount = 20 }', needs=("amount",), gives="experience", kept_in="levels"),
+    "give": Verb("item", ("amount",), "gives an item, at most what the bag takes", '{ give = "pearl", amount = 2 }', gives="item", kept_in="items"),
+    "remove": Verb("item", ("amount",), "takes an item, all of the amount or nothing", '{ remove = "pearl", amount = 2 }', takes="item", kept_in="items"),
+    "raise_bag": Verb("amount", (), "makes the bag so many slots larger", "{ raise_bag = 2 }", kept_in="raised"),
+    "raise_max": Verb("meter", ("amount", "keep"), "makes a meter's maximum larger", '{ raise_max = "suit", amount = 10 }', needs=("amount",), kept_in="raised"),
+    "raise_stat": Verb("stat", ("amount",), "raises a stat, \"METER.max\" or bag for good", '{ raise_stat = "might", amount = 2 }', needs=("amount",), kept_in="raised"),
+    "wear": Verb("item", (), "puts an item of the bag on", '{ wear = "brass_helm" }', kept_in="items"),
+    "take_off": Verb("worn", (), "takes an item off, or \"all\" of them", '{ take_off = "all" }', kept_in="items"),
+    "status": Verb("status", ("lasts",), "puts under a status", '{ status = "venom" }', kept_in="statuses"),
+    "cure": Verb("status", (), "ends a status", '{ cure = "venom" }', kept_in="statuses"),
+    "tag": Verb("tag", (), "sets a tag", '{ tag = "submerged" }', kept_in="tags"),
+    "untag": Verb("tag", (), "takes a tag off", '{ untag = "submerged" }', kept_in="tags"),
+    "grant": Verb("achievement", (), "gives an achievement", '{ grant = "first_pearl" }', kept_in="achievements"),
+    "start_quest": Verb("quest", (), "starts a quest that may be started", '{ start_quest = "bells" }', kept_in="quests"),
+    "fail_quest": Verb("quest", (), "lets an active quest fail", '{ fail_quest = "bells" }', kept_in="quests"),
     "place": Verb("pickup", ("amount", "lasts", "spread"), "lays a pickup where `self` stands", '{ place = "pearl", amount = 2, lasts = 20, spread = 1.5 }'),
-    "exchange": Verb("exchange", ("times",), "does an exchange; where it cannot, the list ends, as at a cost that is not paid", '{ exchange = "harbour_office", times = 1 }'),
+    "exchange": Verb("exchange", ("times",), "does an exchange; where it cannot, the list ends, as at a cost that is not paid", '{ exchange = "harbour_office", times = 1 }', kept_in="exchanges"),
     "choose": Verb("options", (), "does one of several lists, by their weights", '{ choose = [ { weight = 3, do = [ { give = "pearl" } ] }, { weight = 1, do = [] } ] }'),
     "announce": Verb("event", (), "tells an event of the design's own, with its fields beside it", '{ announce = "reached", place = "wreck" }', free=True),
 }

@@ -16,13 +16,25 @@ from cleaver.design.paths import FormulaNames, Known
 from cleaver.design.reading import Source
 from cleaver.design.vocabulary import AFTER_A_MATCH, BESIDE, EVENTS, VERBS, EventSpec
 from cleaver.errors import FormulaError, advice
-from cleaver.formula import Type
+from cleaver.formula import Parts, Type
 
 TYPE_CHECKING = False  # only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
     from cleaver.design.models import DesignTables
+
+
+class _Anything(FormulaNames):
+    """Names of which every one may be a number somewhere."""
+
+    def path(self, parts: Parts) -> tuple[Type, Any]:
+        """See `Names`."""
+        return "number", parts
+
+    def call(self, function: str, word: str) -> Any:
+        """See `Names`."""
+        return word
 
 
 class Walk:
@@ -60,7 +72,13 @@ class Walk:
             "exchange": lambda: k.exchanges,
             "attack": lambda: k.attacks,
             "kind": lambda: k.kinds,
+            "ability": lambda: k.abilities,
+            "meter, currency or item": lambda: (*k.meters, *k.currencies, *k.items),
             "currency or item": lambda: (*k.currencies, *k.items),
+            "slot": lambda: k.slots,
+            "stat": lambda: (*k.stats, *(f"{name}.max" for name in k.meters), "bag"),
+            "worn": lambda: (*k.items, "all"),
+            "kind or tag": lambda: (*k.kinds, *k.tags),
             "kind, tag or team": lambda: (*k.kinds, *k.tags, *k.teams),
         }
 
@@ -114,6 +132,16 @@ class Walk:
         if (wanted == "text" and found != "text") or (wanted != "text" and found not in ("number", "truth")):
             self.source.tell(path, f"formula {text!r} gives a {found}", f"it must give a {wanted}")
 
+    def written(self, text: str, path: Path) -> None:
+        """Tell where a named formula cannot be read, or goes in a circle; what it reads is looked at where it
+        is used."""
+        from cleaver.parsing import parse
+
+        try:
+            parse(text, _Anything(self.known))
+        except FormulaError as error:
+            self.source.tell(path, f"formula {error.text[:60]!r} {error.trouble}")
+
     def effects(
         self, effects: Iterable[models.Effect], path: Path, names: FormulaNames, *, target: bool = False
     ) -> None:
@@ -155,6 +183,13 @@ class Walk:
                     self.effects(option.do, (*path, key, number, "do"), names, target=target)
             elif kind in self.names:
                 self.need(kind, value, (*path, key))
+            one = self.tables.statuses.get(str(value)) if kind == "status" else None
+            if one is not None and one.active_when is not None:
+                self.source.tell(
+                    (*path, key),
+                    f"{value} is on while {one.active_when} holds",
+                    "it can be neither put on nor cured; use another status",
+                )
 
     def announce(self, effect: models.Effect, path: Path, names: FormulaNames) -> None:
         """Check an effect that raises one of the design's own events: every field said, of the right type."""

@@ -19,6 +19,7 @@ class Watch:
 
     Args:
         path: The file, TOML or JSON, as for `load_design`.
+        variant: Which variant of it; by default the design as it is written.
 
     Raises:
         DesignError: Where it does not load now.
@@ -27,10 +28,10 @@ class Watch:
     path: str
     design: Design
 
-    def __init__(self, path: str | os.PathLike[str]) -> None:
-        self.path = os.fspath(path)
+    def __init__(self, path: str | os.PathLike[str], variant: str = "") -> None:
+        self.path, self._variant = os.fspath(path), variant
         self._seen = self._read = self._stand()
-        self.design = load_design(self.path)
+        self.design = load_design(self.path, variant)
 
     def __repr__(self) -> str:
         return f"<Watch {os.path.basename(self.path)} {self.design.fingerprint}>"
@@ -50,7 +51,7 @@ class Watch:
         if stand != before and not self._whole(stand):
             return None
         try:
-            design = load_design(self.path)
+            design = load_design(self.path, self._variant)
         except DesignError as error:
             found: Design | DesignError = error
         else:

@@ -8,8 +8,11 @@ from collections.abc import Callable, Collection, Mapping
 from rich.table import Table
 from rich.text import Text
 
+from cleaver.design.checks.finding import all_effects
 from cleaver.design.design import Design
-from cleaver.design.models import Attack, Effect, Effects, Option
+from cleaver.design.lines import key_of
+from cleaver.design.models import Attack, Effect, Effects, Option, Priced
+from cleaver.design.stats import Modifier, modifiers, targets
 from cleaver.design.totals import Total, totals_of
 from cleaver.figures.numbers import MOST_LEVELS, LevelStep, Numbers
 from cleaver.rounding import counted, is_number, shown
@@ -79,10 +82,10 @@ def _effects(effects: Effects) -> str:
 def _actors(design: Design, numbers: Numbers) -> Rows:
     rows: Rows = [("kind", "meters", "attacks", "guard", "other")]
     for kind, actor in design.tables.actors.items():
-        guard = [f"armour {actor.guard.armour:g}"] if actor.guard.armour else []
-        guard += [f"grace {actor.guard.grace:g} s"] if actor.guard.grace else []
-        guard += [f"{zone} × {times:g}" for zone, times in actor.guard.zones.items()] + [
-            f"{hurt} × {times:g}" for hurt, times in actor.guard.through.items()
+        guard = [f"armour {_figure(actor.guard.armour)}"] if actor.guard.armour else []
+        guard += [f"grace {_span(actor.guard.grace)}"] if actor.guard.grace else []
+        guard += [f"{zone} × {_figure(times)}" for zone, times in actor.guard.zones.items()] + [
+            f"{hurt} × {_figure(times)}" for hurt, times in actor.guard.through.items()
         ]
         guard += [f"scale {actor.guard.scale}"] if actor.guard.scale else []
         attacks = [_attack(name, attack) for name, attack in actor.attacks.items()]
@@ -96,11 +99,16 @@ def _actors(design: Design, numbers: Numbers) -> Rows:
             [f"at death: {_effects(actor.on_death)}"] if actor.on_death else []
         )
         meters = [
-            f"{name} {meter.max:g}{' (vital)' if name == actor.vital else ''}"
+            f"{name} {_figure(meter.max)}{' (vital)' if name == actor.vital else ''}"
             for name, meter in actor.meters.items()
         ]
         rows.append((kind, "\n".join(meters), "\n".join(attacks), "\n".join(guard), "\n".join(more)))
     return rows
+
+
+def _figure(number: float | str) -> str:
+    """Return a number in words, or the formula that gives it."""
+    return f"{number:g}" if isinstance(number, (int, float)) else f"({number})"
 
 
 def _span(span: float | str) -> str:
@@ -111,7 +119,56 @@ def _span(span: float | str) -> str:
 def _attack(name: str, attack: Attack) -> str:
     amount = shown(attack.amount) if isinstance(attack.amount, (int, float)) else attack.amount
     kind = f" {attack.type}" if attack.type else ""
-    return f"{name} {amount}{kind}, every {_span(attack.cooldown)}"
+    costs = f", costs {_costs(attack)}" if attack.costs else ""
+    needs = "".join(f", needs {need}" for need in attack.needs)
+    return f"{name} {amount}{kind}, every {_span(attack.cooldown)}{costs}{needs}"
+
+
+def _stats(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("kind", "stat", "base", "within", "modified by")]
+    changes = list(modifiers(design.tables))
+    raises = [
+        (effect.operand if effect.verb == "raise_stat" else f"{effect.operand}.max", path)
+        for path, effect in all_effects(design)
+        if effect.verb in ("raise_stat", "raise_max")
+    ]
+    for kind, actor in design.tables.actors.items():
+        for target in targets(actor):
+            stat = actor.stats.get(target)
+            by = [f"{_change(one)} ({one.what})" for one in changes if one.target == target]
+            by += [f"raised by {key_of(path[:2])}" for raised, path in raises if raised == target]
+            if stat is None and not by:
+                continue
+            base: float | str = ""
+            if stat is not None:
+                base = stat.base
+            elif target.endswith(".max"):
+                base = actor.meters[target.removesuffix(".max")].max
+            bounds = [] if stat is None or stat.min is None else [f"from {stat.min:g}"]
+            bounds += [] if stat is None or stat.max is None else [f"to {stat.max:g}"]
+            shown_ = f"{base:g}" if isinstance(base, (int, float)) else base
+            rows.append((kind, target, shown_, " ".join(bounds), "\n".join(dict.fromkeys(by))))
+    return rows
+
+
+def _change(one: Modifier) -> str:
+    amount = shown(one.amount) if isinstance(one.amount, (int, float)) else f"({one.amount})"
+    name, _, count = one.name.partition("/")
+    return f"{'×' if one.way == 'times' else '+'} {amount} {f'{count} of ' if count else ''}{name}"
+
+
+def _abilities(design: Design, numbers: Numbers) -> Rows:
+    rows: Rows = [("kind", "ability", "on", "costs", "again after", "does")]
+    for kind, actor in design.tables.actors.items():
+        for name, one in actor.abilities.items():
+            needs = [f"needs {need}" for need in one.needs]
+            again = _span(one.cooldown) if one.cooldown else ""
+            rows.append((kind, name, one.targets, _costs(one), again, "\n".join([_effects(one.do), *needs])))
+    return rows
+
+
+def _costs(priced: Priced) -> str:
+    return ", ".join(f"{_figure(amount)} {name}" for name, amount in priced.costs.items())
 
 
 def _fights(design: Design, numbers: Numbers) -> Rows:
@@ -146,7 +203,7 @@ def _meters(design: Design, numbers: Numbers) -> Rows:
 
 def _goods_rows(design: Design, numbers: Numbers) -> Rows:
     tables = design.tables
-    rows: Rows = [("good", "start", "most", "size")]
+    rows: Rows = [("good", "start", "most", "size", "worn")]
     for name, kind in tables.currencies.items():
         rows.append(
             (
@@ -154,10 +211,11 @@ def _goods_rows(design: Design, numbers: Numbers) -> Rows:
                 str(kind.start),
                 "" if kind.most is None else f"{kind.most:,}",
                 "pooled" if kind.pooled else "",
+                "",
             )
         )
     return rows + [
-        (name, "", "" if item.most is None else f"{item.most:,}", str(item.size))
+        (name, "", "" if item.most is None else f"{item.most:,}", str(item.size), item.slot or "")
         for name, item in tables.items.items()
     ]
 
@@ -209,13 +267,17 @@ def _pickups(design: Design, numbers: Numbers) -> Rows:
     return rows
 
 
+def _rate(rate: float | str) -> str:
+    return f"{rate:+g}" if isinstance(rate, (int, float)) else f"({rate})"
+
+
 def _statuses(design: Design, numbers: Numbers) -> Rows:
     rows: Rows = [("status", "lasts", "does", "stacking")]
     for name, status in design.tables.statuses.items():
         does = [f"every {_span(pulse.every)}: {_effects(pulse.do)}" for pulse in status.pulses]
-        does += [f"{flow.meter} {flow.rate:+g} a second" for flow in status.flows]
-        does += [f"deals × {status.deals:g}"] if status.deals != 1 else []
-        does += [f"{kind} × {times:g}" for kind, times in status.through.items()] + (
+        does += [f"{flow.meter} {_rate(flow.rate)} a second" for flow in status.flows]
+        does += [f"deals × {_figure(status.deals)}"] if status.deals != 1 else []
+        does += [f"{kind} × {_figure(times)}" for kind, times in status.through.items()] + (
             [f"tags {', '.join(status.tags)}"] if status.tags else []
         )
         rows.append(
@@ -353,6 +415,8 @@ SECTIONS: dict[str, tuple[str, Callable[[Design, Numbers], Rows]]] = {
         "Hits and time to defeat, as often as cooldown and grace allow, none of them critical",
         _fights,
     ),
+    "stats": ("Stats, and what may modify them", _stats),
+    "abilities": ("Abilities", _abilities),
     "meters": ("Meters that flow", _meters),
     "statuses": ("Statuses", _statuses),
     "pickups": ("Pickups", _pickups),

@@ -7,6 +7,7 @@ at `numbers_of`.
 
 from __future__ import annotations
 
+import copy
 from collections.abc import Iterator
 from typing import NamedTuple
 
@@ -94,9 +95,9 @@ class Numbers(NamedTuple):
 
 def numbers_of(design: Design) -> Numbers:
     """Return what a design comes to."""
-    pairs = list(_pairs(design))
+    pairs, free = list(_pairs(design)), _free(design)
     fights = tuple(
-        fight for fight in (_fight(design, *pair) for pair in pairs[:MOST_FIGHTS]) if fight is not None
+        fight for fight in (_fight(free, *pair) for pair in pairs[:MOST_FIGHTS]) if fight is not None
     )
     incomes = tuple(_incomes(design))
     return Numbers(
@@ -119,6 +120,21 @@ def _pairs(design: Design) -> Iterator[tuple[str, str, str]]:
             for target, other in actors.items():
                 if other.vital is not None and (other.player != actor.player or not played):
                     yield kind, attack, target
+
+
+def _free(design: Design) -> Design:
+    """Return a design in which attacks cost and need nothing: a fight shows what they do once they are
+    used."""
+    if not any(
+        one.costs or one.needs for actor in design.tables.actors.values() for one in actor.attacks.values()
+    ):
+        return design
+    tree = copy.deepcopy(design.source.tree)
+    for actor in tree["actors"].values():
+        for attack in actor.get("attacks", {}).values():
+            attack.pop("costs", None)
+            attack.pop("needs", None)
+    return Design.from_dict(tree)
 
 
 def _enter(world: World, kind: str, name: str) -> Actor:
@@ -150,20 +166,23 @@ def _courses(design: Design) -> Iterator[Course]:
     for kind, actor in design.tables.actors.items():
         for name, meter in actor.meters.items():
             for flow in meter.flows:
-                yield _course(kind, name, meter.max, flow)
+                if any(isinstance(one, str) for one in (flow.rate, flow.until, flow.after_hurt)):
+                    continue  # a formula of stats: each actor has its own
+                top = (
+                    _enter(World(design), kind, "one")[name].max if isinstance(meter.max, str) else meter.max
+                )
+                yield _course(kind, name, top, flow)
 
 
 def _course(kind: str, meter: str, most: float, flow: Flow) -> Course:
-    bound = 0.0 if flow.rate < 0 else 1.0
-    until = bound if flow.until is None else flow.until
-    span = most * (1 - until if flow.rate < 0 else until)
+    rate, after = float(flow.rate), float(flow.after_hurt)
+    until = (0.0 if rate < 0 else 1.0) if flow.until is None else float(flow.until)
+    span = most * (1 - until if rate < 0 else until)
     conditions = [f"while {flow.while_}"] if flow.while_ else []
     conditions += [f"unless {flow.unless}"] if flow.unless else []
-    conditions += [f"from {flow.after_hurt:g} s after a hurt"] if flow.after_hurt else []
+    conditions += [f"from {after:g} s after a hurt"] if after else []
     ends = {0.0: "empty", 1.0: "full"}.get(until, f"{until:.0%} of {most:g}")
-    return Course(
-        kind, meter, flow.rate, span / abs(flow.rate) if flow.rate else 0.0, ends, ", ".join(conditions)
-    )
+    return Course(kind, meter, rate, span / abs(rate) if rate else 0.0, ends, ", ".join(conditions))
 
 
 def _given(effects: Effects) -> Iterator[tuple[str, float]]:

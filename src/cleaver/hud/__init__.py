@@ -6,6 +6,7 @@ Start at `Bar`; `wording` puts events into sentences, `terminal` makes text of t
 from cleaver.core.story import tale
 from cleaver.core.wording import notice, sentence
 from cleaver.hud.contests.boards import ComboMeter, LevelBar, MatchClock, Scoreboard, Stars
+from cleaver.hud.gear import AbilityRow, ShopRow, WornSlot, abilities, shop, worn
 from cleaver.hud.goods.counters import Counter, Flight, Notices, slots
 from cleaver.hud.pace import Pace
 from cleaver.hud.quests.dialogue import Dialogue
@@ -18,6 +19,7 @@ from cleaver.hud.vitals.popups import Popup, Popups
 from cleaver.hud.vitals.rings import CooldownRing, PulseRing, Ring, StatusRing
 
 __all__ = [
+    "AbilityRow",
     "Bar",
     "ComboMeter",
     "CooldownRing",
@@ -34,6 +36,7 @@ __all__ = [
     "Ring",
     "SaveIndicator",
     "Scoreboard",
+    "ShopRow",
     "Slider",
     "Sliders",
     "Stars",
@@ -41,13 +44,17 @@ __all__ = [
     "Toast",
     "Toasts",
     "Tracker",
+    "WornSlot",
+    "abilities",
     "frame",
     "line_of",
     "notice",
     "quest_log",
     "sentence",
+    "shop",
     "shown_achievements",
     "sign",
     "slots",
     "tale",
+    "worn",
 ]

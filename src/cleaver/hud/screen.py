@@ -12,6 +12,7 @@ from cleaver.core.kernel.arguments import HANDLE, checked
 from cleaver.core.views import Match
 from cleaver.hud.contests.boards import Stars, score_text
 from cleaver.hud.drawn import clock_text
+from cleaver.hud.gear import abilities
 from cleaver.hud.goods.counters import slots
 from cleaver.hud.quests.errands import Tracker, line_of, quest_log, shown_achievements, sign
 from cleaver.hud.vitals.bar import Bar
@@ -39,6 +40,8 @@ def frame(actor: Actor) -> dict[str, Any]:
         - ``statuses``: by name, with ``stacks``, ``left`` and ``fraction`` (of it that is over).
         - ``cooldowns``: by attack, with ``left`` and ``fraction``; only those that rest.
         - ``score``, ``purse``, ``bag`` (``items``, ``slots``, ``used``, ``most``).
+        - ``stats``: by name; ``worn``: by slot, a list of items; ``abilities``: each with ``name``,
+          ``title``, ``costs``, ``left``, ``fraction`` and ``blocked`` ("" where it can be used).
         - ``levels``: by name, with ``level``, ``xp``, ``left``; ``records``: by name.
         - ``ratings``: by name, with ``best``, ``rated`` and ``stars`` ("earned", "next", "missing").
         - ``quests``: the log in its order, each with ``quest``, ``title``, ``state``, ``goals``, ``next`` and
@@ -99,6 +102,9 @@ def _player(actor: Actor) -> dict[str, Any]:
     givers = dict.fromkeys(quests[name].giver for name in quests if quests[name].giver)
     return {
         "score": actor.score,
+        "stats": dict(read.body(actor).stats),
+        "worn": {slot: list(items) for slot, items in actor.worn.items()},
+        "abilities": [row._asdict() for row in abilities(actor)],
         "purse": dict(actor.purse),
         "bag": {
             "items": {name: held for name, held in bag.items() if held},

@@ -13,7 +13,7 @@ from typing import Any
 
 from cleaver.core.kernel.clock import LONGEST
 from cleaver.design.design import Design, load_design
-from cleaver.design.lines import key_of
+from cleaver.design.lines import bare_at, key_of
 from cleaver.design.reading import Source, read_file
 from cleaver.design.shape import validated
 from cleaver.errors import CleaverError, DesignError, Problem, advice
@@ -194,8 +194,9 @@ def known_keys(design: Design) -> list[str]:
         )
         for key, inner in items:
             walk(inner, (*path, key))
-        if path and path[-2:-1] == ("meters",) and not isinstance(value, dict):
-            found.append(key_of((*path, "max")))  # a bare number is its max
+        bare = bare_at(path)
+        if bare and not isinstance(value, dict):
+            found.append(key_of((*path, bare)))
 
     walk(design.source.tree, ())
     return found

@@ -49,6 +49,10 @@ class Aliases:
         self.by_id[name], self.ids[alias] = alias, name
         return alias
 
+    def id_of(self, alias: str) -> str:
+        """Return the id of somebody by its alias."""
+        return self.ids.get(alias, alias)
+
     def _free(self, alias: str, name: str) -> bool:
         if alias in self.ids:
             return self.ids[alias] == name

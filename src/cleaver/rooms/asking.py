@@ -58,22 +58,33 @@ class TokenBucket:
         return True
 
 
-def deed(asked: Any, allowed: tuple[str, ...]) -> tuple[str, str, int | None] | Reason:
-    """Return what a client asks for: what to do, with what, how often; or why it may not."""
+Deed = tuple[str, str, "int | None", str]
+"""What a client asks for: what to do, with what, how often, and on whom, by the name that it knows."""
+
+
+def deed(asked: Any, allowed: tuple[str, ...]) -> Deed | Reason:
+    """Return what a client asks for; or why it may not."""
     if not isinstance(asked, Mapping) or not all(isinstance(key, str) for key in asked):
         return "malformed"
-    do, what, times = asked.get("do"), asked.get("what"), asked.get("times")
+    do, what, times, on = asked.get("do"), asked.get("what"), asked.get("times"), asked.get("on", "")
     if not isinstance(do, str) or not isinstance(what, str) or not 0 < len(what) <= LONGEST:
         return "malformed"
     if do not in allowed:
         return "not_allowed"
-    if set(asked) - {"do", "what", *(one.name for one in _declared(do).arguments if one.name == "times")}:
+    takes = {one.name for one in _declared(do).arguments}
+    if set(asked) - {"do", "what", *(key for key, name in _BESIDE.items() if name in takes)}:
+        return "malformed"
+    if not isinstance(on, str) or len(on) > LONGEST:
         return "malformed"
     if times is not None and (
         isinstance(times, bool) or not isinstance(times, int) or not 1 <= times <= MOST_TIMES
     ):
         return "malformed"
-    return do, what, times
+    return do, what, times, on
+
+
+_BESIDE = {"times": "times", "on": "target"}
+"""What may stand beside what is asked for, where the command takes it."""
 
 
 def _declared(do: str) -> Declared:
@@ -82,8 +93,10 @@ def _declared(do: str) -> Declared:
     return COMMANDS["Actor", do]
 
 
-def fulfil(world: World, actor: Actor, do: str, what: str, times: int | None) -> tuple[bool, Reason]:
-    """Do what was asked for; return whether it was done, and if not, why.
+def fulfil(
+    world: World, actor: Actor, do: str, what: str, times: int | None, on: str = ""
+) -> tuple[bool, Reason]:
+    """Do what was asked for; return whether it was done, and if not, why. *on* is an id.
 
     Raises:
         ReactionError: Listeners or rules of the game failed; what was asked for was done.
@@ -92,6 +105,8 @@ def fulfil(world: World, actor: Actor, do: str, what: str, times: int | None) ->
         declared = _declared(do)
         first = declared.arguments[0]
         given: dict[str, Any] = {} if times is None else {"times": times}
+        if on:
+            given["target"] = on
         given[first.name] = world.placement(what) if first.kind is PLACEMENT else what
         result = getattr(actor, declared.name)(**given)
     except ReactionError:

@@ -21,7 +21,7 @@ from cleaver.rooms.sight import Sight
 
 ALL = "all"
 """The board of what everybody may see."""
-SECTIONS = ("owed", "exchanges", "levels", "ratings", "records", "achievements", "quests")
+SECTIONS = ("owed", "worn", "exchanges", "levels", "ratings", "records", "achievements", "quests")
 """What is a player's own, as its profile has it."""
 LEVELS: tuple[SeenBy, ...] = ("all", "team", "owner")
 Shown = Iterator[tuple[Any, Key, Any]]
@@ -261,14 +261,30 @@ class OfGood(EntryKind):
 
 
 class OfBag(EntryKind):
-    """How large a player's bag was made."""
+    """How large a player's bag is, where that was worked out or set."""
 
     def shown(self, looks: Looks, body: Body) -> Shown:
-        held = read.parts(looks.world).goods.table.held.get(body.id)
-        yield "owner", (), -1 if held is None else held.bag
+        yield "owner", (), body.stats.get("bag", -1)
 
     def taken(self, mirror: Mirror, key: Key, value: Any) -> None:
-        mirror.held(key[1]).bag = -1 if value is GONE else value
+        body = mirror.body(key[1])
+        if body is not None:
+            body.stats.pop("bag", None)
+            if value is not GONE and value >= 0:
+                body.stats["bag"] = value
+
+
+class OfStats(EntryKind):
+    """What a player's stats come to."""
+
+    def shown(self, looks: Looks, body: Body) -> Shown:
+        for stat in body.kind.stats:
+            yield "owner", (stat,), body.stats[stat]
+
+    def taken(self, mirror: Mirror, key: Key, value: Any) -> None:
+        body = mirror.body(key[1])
+        if body is not None and value is not GONE:
+            body.stats[key[2]] = value
 
 
 class OfSection(EntryKind):
@@ -295,9 +311,6 @@ class OfSection(EntryKind):
         parts = read.parts(mirror.world)
         parts.profiles.sections[key[2]].take_back(body, value, False)
         parts.stage.queue.clear()  # the room itself sends the events of it
-        for other, meter in mirror.entries.items():  # levels may have raised a maximum, which stands already
-            if other[0] == "m" and other[1] == key[1]:
-                ENTRIES["m"].taken(mirror, other, meter)
 
 
 class OfQuest(EntryKind):
@@ -433,6 +446,7 @@ ENTRIES: dict[str, EntryKind] = {
     "g": OfGood(),
     "h": OfBag(),
     "q": OfSection(),
+    "v": OfStats(),
     "m": OfMeter(),
     "p": Position(),
     "s": OfStatuses(),
@@ -447,6 +461,6 @@ ENTRIES: dict[str, EntryKind] = {
 }
 """Each kind of entry by the letter of its keys, in the order in which a replica takes them up: who is
 there first."""
-OF_BODIES, OF_PLAYERS = "apmswb", "ghqQ"
+OF_BODIES, OF_PLAYERS = "apmswb", "ghqvQ"
 """What is looked at of everybody, and of players to whom something has happened."""
 OF_WORLD = {letter: kind for letter, kind in ENTRIES.items() if isinstance(kind, WorldEntry)}

@@ -448,7 +448,8 @@ class Room:
         wanted = deed(asked, self.world.design.tables.rooms.allow)
         if isinstance(wanted, str):
             return Reply(number, False, wanted)
-        done, why = fulfil(self.world, self.world.actor(player), *wanted)
+        do, what, times, on = wanted
+        done, why = fulfil(self.world, self.world.actor(player), do, what, times, self._aliases.id_of(on))
         return Reply(number, done, why)
 
     def tick(self, seconds: float) -> None:

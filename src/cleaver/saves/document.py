@@ -12,11 +12,11 @@ import json
 from typing import Any
 
 from cleaver import files
-from cleaver.core.kept import DEEPEST, LARGEST, can_be_kept, check_text, from_format_1
+from cleaver.core.kept import DEEPEST, LARGEST, can_be_kept, check_text, from_format_1, from_format_2
 from cleaver.core.profile import Profile
 from cleaver.errors import AmountError, MissingExtraError, ProfileError, SaveError, unreadable
 
-FORMAT = 2
+FORMAT = 3
 MAX_BYTES = 8 * 1024 * 1024
 try:
     import orjson
@@ -112,7 +112,7 @@ def decode(body: bytes) -> Profile:
             raise ValueError(f"{len(body):,} bytes are more than a profile may have ({MAX_BYTES:,})")
         tree = _read(body.decode())
         if (
-            tree["format"] not in (1, FORMAT)
+            tree["format"] not in (1, 2, FORMAT)
             or isinstance(tree["format"], bool)
             or not isinstance(tree["player"], str)
         ):
@@ -126,6 +126,8 @@ def decode(body: bytes) -> Profile:
         can_be_kept(sections, "profile", 0)
         if tree["format"] == 1:
             sections = from_format_1(sections)
+        if tree["format"] < FORMAT:
+            sections = from_format_2(sections)
     except (ValueError, KeyError, TypeError, RecursionError) as error:
         raise ProfileError(f"not a readable profile: {error}") from None
     return Profile(tree["player"], tree["version"], sections)

@@ -12,6 +12,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from cleaver.core import read
+from cleaver.core.kept import renamed
 from cleaver.core.profile import Profile
 from cleaver.core.world import World
 from cleaver.design.design import Design
@@ -94,20 +95,16 @@ class Versions:
         return Profile(profile.player, self.current, sections)
 
     def _renamed(self, player: str, version: int, sections: Sections) -> Sections:
+        def clash(name: str, new: str) -> MigrationError:
+            return MigrationError(
+                f"profile {player}: version {version} has both {name} and {new} in {section}, so one cannot "
+                "become the other; nothing was written. Give a Python step that says which counts"
+            )
+
         renames = self.renames.get(version, {})
         made: Sections = {}
         for section, data in sections.items():
-            table: dict[str, Any] = {}
-            for name, value in data.items():
-                new = renames.get(name, name)
-                if new in table or (new != name and new in data):
-                    raise MigrationError(
-                        f"profile {player}: version {version} has both {name} and {new} in {section}, so "
-                        "one cannot become the other; "
-                        "nothing was written. Give a Python step that says which counts"
-                    )
-                table[new] = value
-            made[section] = table
+            made[section] = renamed(section, data, renames, clash)
         return made
 
 

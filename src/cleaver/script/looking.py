@@ -54,11 +54,15 @@ def about(actor: Actor) -> list[str]:
 
 
 def progress(actor: Actor) -> list[str]:
-    """Return what an actor has and has done: lives, tags, statuses, goods, score, levels, stars, quests,
-    achievements."""
+    """Return what an actor has and has done: lives, stats, gear, tags, statuses, goods, score, levels, stars,
+    quests, achievements."""
     lines = []
     if actor.lives:
         lines.append(f"    lives {actor.lives}")
+    lines += [f"    {name} {stat.explain()}" for name, stat in actor.stats.items()]
+    worn = [f"{slot} {', '.join(items) or 'empty'}" for slot, items in actor.worn.items()]
+    if worn:
+        lines.append(f"    worn {'; '.join(worn)}")
     if actor.tags:
         lines.append(f"    tags {', '.join(actor.tags)}")
     if actor.statuses:

@@ -353,6 +353,17 @@ def _attacks(asked: Asked) -> Iterable[str]:
     return [name for kind in actors.values() for name in kind.attacks]
 
 
+def _abilities(asked: Asked) -> Iterable[str]:
+    source = asked.actor("actor")
+    return () if source is None else asked.session.design.tables.actors[source.kind].abilities
+
+
+def _stats(asked: Asked) -> Iterable[str]:
+    source = asked.actor("actor")
+    bases = read.parts(asked.session.world).kinds.actors[source.kind].bases if source is not None else {}
+    return [name for name in bases if not name.endswith(".rate")]
+
+
 def _zones(asked: Asked) -> Iterable[str]:
     target = asked.actor("target") or asked.actor("actor")
     return () if target is None else asked.session.design.tables.actors[target.kind].guard.zones
@@ -415,6 +426,9 @@ READINGS: dict[str, Reading] = {
     "placement": Reading("PLACEMENT", lambda session, what, word: session.placement(word), _placements),
     "player_kind": reading_in(PlayerKind),
     "other_kind": Reading("KIND", _text, lambda asked: _kinds(asked, False)),
+    "ability": Reading("ABILITY", _text, _abilities),
+    "stat": Reading("STAT", _text, _stats),
+    "worn": Reading("ITEM", _text, lambda asked: (*read.parts(asked.session.world).kinds.stats.slots, "all")),
     "attack": Reading("ATTACK", _text, _attacks),
     "zone": Reading("ZONE", _text, _zones),
     "type": Reading("TYPE", _text, lambda asked: read.parts(asked.session.world).kinds.known.hurts),

@@ -33,7 +33,8 @@ from cleaver.script.tallies import MOST_TALLIES, ScriptTally, Tallied
 
 if TYPE_CHECKING:
     from cleaver.core.adoption import Adoption
-    from cleaver.core.handles import Actor, Shot
+    from cleaver.core.handles import Actor
+    from cleaver.core.shot import Shot
     from cleaver.saves import Store
 
 ROOTS = ("event", "count", "new", "result", "tally", "now", "seed", "actors", "pickups", "team", "match")

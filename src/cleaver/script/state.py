@@ -45,12 +45,17 @@ def actor_state(actor: Actor) -> Values:
     found: Values = {}
     for name in actor.meters:
         found[name], found[f"{name}.max"] = actor[name].value, actor[name].max
+    found |= {name: stat.value for name, stat in actor.stats.items()}
     found["alive"] = actor.alive
     if actor.lives:
         found["lives"] = actor.lives
     found["team"], found["tags"], found["statuses"] = actor.team, actor.tags, actor.statuses
     found |= {name: actor.purse[name] for name in actor.purse if actor.player or actor.purse[name]}
     found |= {name: actor.bag[name] for name in actor.bag if actor.player or actor.bag[name]}
+    slots = kinds.stats.slots
+    found |= {
+        f"worn.{item}": sum(worn.count(item) for worn in actor.worn.values()) for item in slots if actor.worn
+    }
     if actor.player:
         found["score"] = actor.score
         for levels in kinds.contests.levels:

@@ -21,7 +21,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from cleaver.design.design import Design, load_design
-from cleaver.design.near import designs_in, names_design
+from cleaver.design.near import designs_in, names_design, names_variant
 from cleaver.errors import CleaverError, UsageError
 from cleaver.script import baseline
 from cleaver.script.files import read_script
@@ -147,16 +147,21 @@ def _load(design: Path, changed: int) -> Design:
 
 
 def judge(
-    script: Path, given: Path | None = None, *, update: bool = False, timeout: float = TIMEOUT
+    script: Path,
+    given: Path | None = None,
+    *,
+    update: bool = False,
+    timeout: float = TIMEOUT,
+    variant: str = "",
 ) -> Verdict:
     """Play one script and return how it went; keep its baseline where *update* says so, else compare it where
     there is one."""
     begun = time.perf_counter()
-    verdict = _judge(script, given, update, timeout)
+    verdict = _judge(script, given, update, timeout, variant)
     return verdict._replace(seconds=time.perf_counter() - begun)
 
 
-def _judge(script: Path, given: Path | None, update: bool, timeout: float) -> Verdict:
+def _judge(script: Path, given: Path | None, update: bool, timeout: float, variant: str) -> Verdict:
     failures: list[FailedPlay] = []
     records: list[baseline.Record] = []
     latest: deque[str] = deque(maxlen=LATEST)
@@ -166,6 +171,8 @@ def _judge(script: Path, given: Path | None, update: bool, timeout: float) -> Ve
         place = design_named(script, lines, given)
         name = place.name
         design = _load(place, place.stat().st_mtime_ns if place.exists() else 0)
+        variant = variant or names_variant(lines)
+        design = design.variant(variant) if variant else design
         session = Session(design, folder=script.parent)
 
         def tell(step: Step) -> None:
@@ -237,6 +244,7 @@ def run(
     jobs: int = 0,
     update: bool = False,
     timeout: float = TIMEOUT,
+    variant: str = "",
 ) -> Iterator[Verdict]:
     """Play scripts on so many processes (one a core unless given) and yield each verdict as it comes.
 
@@ -246,19 +254,19 @@ def run(
     jobs = min(jobs or cores(), len(scripts))
     if jobs <= 1:
         for script in scripts:
-            yield judge(script, given, update=update, timeout=timeout)
+            yield judge(script, given, update=update, timeout=timeout, variant=variant)
         return
     # Processes that fork find the library and the design read already, which is most of the time that a short
     # script takes.
     method = "fork" if sys.platform == "linux" else "spawn"
-    first = judge(scripts[0], given, update=update, timeout=timeout)
+    first = judge(scripts[0], given, update=update, timeout=timeout, variant=variant)
     yield first
     share = max(
         1, min(20, len(scripts) // (jobs * 16))
     )  # small, so that no core waits long for the last ones
     shares = [scripts[start : start + share] for start in range(1, len(scripts), share)]
     with ProcessPoolExecutor(jobs, mp_context=multiprocessing.get_context(method)) as pool:
-        waiting = [pool.submit(_judge_all, some, given, update, timeout) for some in shares]
+        waiting = [pool.submit(_judge_all, some, given, update, timeout, variant) for some in shares]
         try:
             for done in as_completed(waiting):
                 yield from done.result()
@@ -271,5 +279,7 @@ def run(
             pool.shutdown(cancel_futures=True)
 
 
-def _judge_all(scripts: Sequence[Path], given: Path | None, update: bool, timeout: float) -> list[Verdict]:
-    return [judge(script, given, update=update, timeout=timeout) for script in scripts]
+def _judge_all(
+    scripts: Sequence[Path], given: Path | None, update: bool, timeout: float, variant: str
+) -> list[Verdict]:
+    return [judge(one, given, update=update, timeout=timeout, variant=variant) for one in scripts]

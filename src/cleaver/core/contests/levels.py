@@ -16,7 +16,7 @@ from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.scope import Given, Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record
-from cleaver.core.vitals.meters import Vitals, doer
+from cleaver.core.vitals.meters import doer
 from cleaver.errors import FormulaError, UnknownNameError
 from cleaver.rounding import half_up
 
@@ -30,18 +30,16 @@ if TYPE_CHECKING:
 
 
 class Standing(Record):
-    """Where a player stands on a ladder: experience in all, its level, the experience at which that level
-    began, and by how much its levels raised the maximum of each meter."""
+    """Where a player stands on a ladder: experience in all, its level, and the experience at which that level
+    began."""
 
-    __slots__ = ("began", "level", "raised", "total")
-    raised: dict[str, float]
+    __slots__ = ("began", "level", "total")
     total: int
     level: int
     began: int
 
     def __init__(self) -> None:
         self.total, self.level, self.began = 0, 1, 0
-        self.raised = {}
 
 
 class LevelTable(Record):
@@ -60,14 +58,13 @@ class Levels(Part):
     stage: Stage
     kinds: ContestKinds
     effects: Effects
-    vitals: Vitals
     table: LevelTable
 
     name = "levels"
 
-    def __init__(self, stage: Stage, kinds: ContestKinds, effects: Effects, vitals: Vitals) -> None:
-        self.stage, self.kinds, self.effects, self.vitals = stage, kinds, effects, vitals
-        vitals.raised_by_levels = self.raised
+    def __init__(self, stage: Stage, kinds: ContestKinds, effects: Effects) -> None:
+        self.stage, self.kinds, self.effects = stage, kinds, effects
+        stage.bears["levels"] = lambda body, name: self.standing(body, name).level - 1
         self.table = LevelTable()
         self._coming: set[tuple[str, str]] = set()
         """Who has reached a level, on which ladder, of which nobody has heard yet: the next one comes after
@@ -77,27 +74,36 @@ class Levels(Part):
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (Keeper("levels", self.kept, self.back, known=lambda kind: self.kinds.levels),)
+        return (
+            Keeper(
+                "levels", self.kept, self.back, again=self._once_more, known=lambda kind: self.kinds.levels
+            ),
+        )
 
     def fit(self, crossing: Crossing) -> None:
-        """See `Part`: ladders and meters that are gone."""
+        """See `Part`: ladders that are gone."""
         crossing.only(self.table.standings, self.kinds.levels)
-        for player, standings in self.table.standings.items():
-            meters = crossing.new.actors[self.stage.actors[player].kind_name].meters
-            for standing in standings.values():
-                standing.raised = {name: more for name, more in standing.raised.items() if name in meters}
 
     def go_on(self, crossing: Crossing) -> None:
-        """See `Part`: a ladder with other steps has everybody at the level of their experience, without what
-        levels bring."""
+        """See `Part`: on a ladder with other steps everybody is at the level of their experience; one above
+        that which they had is reached as any other (`arrived`)."""
         for standings in self.table.standings.values():
             for name in crossing.differing("levels", standings):
-                self._find_level(standings[name], self.kind(name))
+                self._find_level(standings[name], self.kind(name), standings[name].level)
 
-    def _find_level(self, standing: Standing, kind: LevelKind) -> None:
+    def _find_level(self, standing: Standing, kind: LevelKind, most: int = MOST) -> None:
+        """Let a standing be at the level of its experience, but at none above *most*."""
         standing.level, standing.began = 1, 0
-        while (step := self.step(kind, standing.level)) and standing.total >= standing.began + step:
+        while standing.level < most and (step := self.step(kind, standing.level)):
+            if standing.total < standing.began + step:
+                break
             standing.began, standing.level = standing.began + step, standing.level + 1
+
+    def arrived(self, body: Body) -> None:
+        """Let a player reach what came within its reach while it was away, or under another design."""
+        for name in list(self.table.standings.get(body.id, ())):
+            if (body.id, name) not in self._coming:
+                self._reach(body, self.kind(name), "", self.stage.cause)
 
     def kind(self, name: str) -> LevelKind:
         """Return a ladder of the design by its name."""
@@ -110,12 +116,6 @@ class Levels(Part):
         """Return where a player stands, to be read: a fresh one, kept nowhere, where it has no experience
         yet."""
         return self.table.standings.get(body.id, {}).get(name) or Standing()
-
-    def raised(self, body: Body, meter: str) -> float:
-        """Return by how much a player's levels have raised the maximum of a meter."""
-        return sum(
-            standing.raised.get(meter, 0) for standing in self.table.standings.get(body.id, {}).values()
-        )
 
     def step(self, kind: LevelKind, level: int) -> int:
         """Return the experience from *level* to the next; 0 at the last."""
@@ -165,6 +165,7 @@ class Levels(Part):
         standing = self.table.standings.setdefault(body.id, {}).setdefault(name, standing)
         standing.total += gained
         seq = self.stage.emit("xp_gained", body.id, source, (name, gained, standing.total))
+        self.stage.touched("levels", body.id)
         if not (self.stage.draining or self.stage.queue):
             self._coming.clear()
         if (body.id, name) not in self._coming:
@@ -184,6 +185,7 @@ class Levels(Part):
             standing.began, standing.level = begins, standing.level + 1
             self._coming.add((body.id, kind.name))
             self.stage.emit("levelled", body.id, source, (kind.name, standing.level), cause)
+            self.stage.touched("levels", body.id)
 
     def follow_on(self, name: str, kind: str, source_kind: str) -> list[tuple[str, Reaction]]:
         """Plan what comes after everything that a level brought: the next one."""
@@ -208,25 +210,23 @@ class Levels(Part):
     def _levelled(self, kind: LevelKind, event: Event) -> None:
         body = self.stage.actors.get(event.actor)
         if event.values[0] == kind.name and body is not None:
-            scope = Scope(
-                self.stage,
-                body,
-                None,
-                body,
-                event=event,
-                place=f"levels.{kind.name}.do",
-                reason=kind.name,
-                inputs=Given.over(self.stage.kinds.inputs, {"level": event.level}),
-            )
-            before = {name: meter.max for name, meter in body.meters.items()}
-            try:
-                self.effects.follow(kind.do, scope, owed=True)
-            finally:
-                raised = self.standing(body, kind.name).raised
-                for name, top in before.items():
-                    more = body.meters[name].max - top
-                    if more:
-                        raised[name] = raised.get(name, 0) + more
+            self.effects.follow(kind.do, self._scope(body, kind, event.level, event), owed=True)
+
+    def _scope(self, body: Body, kind: LevelKind, level: int, event: Event | None = None) -> Scope:
+        event = event or Event(self.stage.kinds.events["levelled"], 0, 0, 0, body.id, "", (kind.name, level))
+        inputs = Given.over(self.stage.kinds.inputs, {"level": level})
+        place = f"levels.{kind.name}.do"
+        return Scope(self.stage, body, None, body, event=event, place=place, reason=kind.name, inputs=inputs)
+
+    def _once_more(self, body: Body, before: dict[str, Any]) -> None:
+        """Do once more what levels bring that were reached since: a stage was played again, and they are
+        kept."""
+        for name, standing in self.table.standings.get(body.id, {}).items():
+            then, kind = Standing(), self.kind(name)
+            then.total = before.get(name, {}).get("xp", 0)
+            self._find_level(then, kind)
+            for level in range(then.level + 1, standing.level + 1):
+                self.effects.once_more(kind.do, self._scope(body, kind, level))
 
     # effects
 
@@ -246,27 +246,23 @@ class Levels(Part):
     # what outlives the session
 
     def kept(self, body: Body) -> dict[str, Any]:
-        """Return a player's experience by ladder, and what its levels raised, to be saved."""
+        """Return a player's experience by ladder, to be saved."""
         return {
-            name: {"xp": standing.total, "raised": dict(standing.raised)}
+            name: {"xp": standing.total, "level": standing.level}
             for name, standing in self.table.standings.get(body.id, {}).items()
         }
 
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
-        """Let a player have the experience that was saved, and what its levels raised, without their other
-        effects; returns ladders that are unknown."""
-        before = {name: self.raised(body, name) for name in body.meters}
+        """Let a player have the experience that was saved, without what its levels bring; returns those
+        ladders that are unknown."""
         self.forget(body)
         for name in [name for name in data if name in self.kinds.levels]:
             standing, kind = Standing(), self.kind(name)
             saved = data.pop(name)
             standing.total = saved["xp"]
-            standing.raised = {meter: more for meter, more in saved["raised"].items() if meter in body.meters}
-            self._find_level(standing, kind)
+            self._find_level(standing, kind, saved.get("level", MOST))
             if standing.total:
                 self.table.standings.setdefault(body.id, {})[name] = standing
-        for name, was in before.items():
-            self.vitals.outlasting.raise_again(body, name, self.raised(body, name) - was, told)
         return data
 
     def forget(self, body: Body) -> None:

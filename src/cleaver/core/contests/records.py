@@ -73,9 +73,9 @@ class Records(Part):
         for name in self.kinds.records:
             self.tallies.stop(body.id, "record", name)
 
-    @staticmethod
-    def _told(bucket: Bucket, advanced: list[Member], met: list[Member]) -> None:
+    def _told(self, bucket: Bucket, advanced: list[Member], met: list[Member]) -> None:
         """A record has no target and raises no event."""
+        self.stage.touched("record", bucket.owner)
 
     def value(self, body: Body, name: str) -> float:
         """Return what a record of a player stands at; 0 where there is nothing yet."""

@@ -165,6 +165,8 @@ class Stages(Part):
         if clear:
             table.clear()
             stage.playing = ""
+            stage.touched("stage", "")
+            self._deliver(errors)
         return errors
 
     def _goes(self, body: Body, *, over: bool) -> bool:
@@ -192,6 +194,7 @@ class Stages(Part):
             if remembers(body)
         }
         before, stage.cause = stage.cause, stage.emit("stage_entered", "", "", (kind.name,))
+        stage.touched("stage", "")
         for name, spots in kind.actors:
             for body, spot in zip(self._bodies(name, len(spots)), spots, strict=True):
                 if spot is not None:
@@ -235,18 +238,20 @@ class Stages(Part):
     def _put_back(self, body: Body, memory: dict[str, Any]) -> None:
         """Make everything of an actor as it was, but for what the design lets it keep."""
         kept = self.kinds.restart_keeps
-        body.grace, body.hurt_at = 0, -1
-        for key in list(body.cooldowns):
-            del body.cooldowns[key]
-        for keeper in self._keepers():
-            if not _has(body, keeper):
-                continue
-            data = memory.get(keeper.section, {})
-            if (keeper.included_as or keeper.section) not in kept:
-                keeper.take_back(body, data, True)
-        for keeper in self._keepers():  # once all else is back: it gives what it gave on top of that
-            if keeper.again is not None and keeper.section in kept and _has(body, keeper):
-                keeper.again(body, memory.get(keeper.section, {}))
+        self.stage.still, self.stage.keeping = True, kept
+        try:
+            for keeper in self._keepers():
+                if _has(body, keeper) and (keeper.included_as or keeper.section) not in kept:
+                    keeper.take_back(body, memory.get(keeper.section, {}), True)
+        finally:
+            self.stage.still = False
+        self.stage.touched("meter", body.id)
+        try:
+            for keeper in self._keepers():  # once all else is back: it gives what it gave on top of that
+                if keeper.again is not None and keeper.section in kept and _has(body, keeper):
+                    keeper.again(body, memory.get(keeper.section, {}))
+        finally:
+            self.stage.keeping = frozenset()
 
     def forget(self, body: Body) -> None:
         """Drop how somebody who goes was. What it has traded stands, also when the stage is played again."""

@@ -42,6 +42,7 @@ class Teams(Part):
         """Let an actor stand elsewhere, and with it those it owns that have no team of their own."""
         before, body.team = body.team, team
         self.stage.emit("team_changed", body.id, "", (team, before))
+        self.stage.touched("team", body.id)
         for owned in body.owns.values():
             if owned.lent and owned.team != team:
                 self._change(owned, team)
@@ -64,7 +65,7 @@ class Teams(Part):
             return data
         if told:
             self.change(body, team)
-        elif not body.team and team:
+        elif team and body.team in ("", body.kind.team):
             body.team = team
             self._file_anew()
         return {}

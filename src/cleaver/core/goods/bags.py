@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from math import floor
+
 from cleaver.core.goods.ledgers import GoodsTable, Holding, Ledger
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.expressions import MOST, BoundEffect, amount_of
+from cleaver.core.kernel.expressions import MOST, BoundEffect, Expression, amount_of
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
+from cleaver.core.stats.account import Stats, cause_of
 from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from collections.abc import Iterable
     from typing import Any, Protocol
 
     from cleaver.core.goods.kinds import GoodsKinds
@@ -32,16 +36,19 @@ class Bags:
     """The bags of one world."""
 
     goods: _Goods
+    stats: Stats
 
-    def __init__(self, goods: _Goods) -> None:
-        self.goods = goods
+    def __init__(self, goods: _Goods, stats: Stats) -> None:
+        self.goods, self.stats = goods, stats
+        stats.fits["bag"] = self._moved
 
     def bag_most(self, body: Body) -> int:
         """Return how much fits into a body's bag; -1 for no limit."""
-        held = self.goods.table.held.get(body.id)
-        if held is not None and held.bag >= 0:
-            return held.bag
-        return -1 if body.kind.bag is None else body.kind.bag
+        most = body.stats.get("bag")
+        if most is not None:
+            return max(floor(most), 0) if most < MOST else MOST
+        bag = body.kind.bag
+        return -1 if bag is None or isinstance(bag, Expression) else int(bag)
 
     def bag_used(self, body: Body) -> int:
         """Return how much of a body's bag is taken, by the sizes of what it holds."""
@@ -59,6 +66,21 @@ class Bags:
             else 0
         )
 
+    def fits(self, body: Body, comes: Iterable[str], goes: Iterable[str] = ()) -> bool:
+        """Return whether items fit into a bag that others leave in the same step."""
+        sizes = {name: size for name, (_, size) in self.goods.kinds.items.items()}
+        most, more = (
+            self.bag_most(body),
+            sum(sizes[name] for name in comes) - sum(sizes[name] for name in goes),
+        )
+        return most < 0 or more <= 0 or self.bag_used(body) + more <= most
+
+    def stow(self, body: Body, item: str, amount: int) -> None:
+        """Put into a bag, or take out of it, what stays its owner's: what is put on or taken off."""
+        items = self.goods.holding(body.id).items
+        items[item] = items.get(item, 0) + amount
+        self.goods.stage.touched("item", body.id)
+
     def read_bag(self, body: Body, name: str, part: str) -> int:
         """Return how much of a bag is used, or left."""
         used, most = self.bag_used(body), self.bag_most(body)
@@ -70,12 +92,21 @@ class Bags:
 
     def resize(self, body: Body, most: int) -> ChangeResult:
         """Let a body's bag hold *most*; what it holds already stays, also where it is more."""
-        before = self.bag_most(body)
-        if before == most:
+        self.stats.let_be(body, "bag", most)
+        return self._resize(body, most)
+
+    def _resize(self, body: Body, most: float, cause: int = -1) -> ChangeResult:
+        before = max(self.bag_most(body), 0)
+        limited = self.bag_most(body) >= 0
+        body.stats["bag"] = most
+        after = self.bag_most(body)
+        if limited and before == after:
             return ChangeResult("no_change")
-        self.goods.holding(body.id).bag = most
-        self.goods.stage.emit("adjusted", body.id, "", ("bag", "max", max(before, 0), most))
-        return ChangeResult("", most - max(before, 0))
+        self.goods.stage.emit("adjusted", body.id, "", ("bag", "max", before, after), cause)
+        return ChangeResult("", after - before)
+
+    def _moved(self, body: Body, name: str, value: float, keep: str, cause: int) -> None:
+        self._resize(body, value, cause)
 
     def prepare_raise(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         """See `effects`."""
@@ -85,4 +116,4 @@ class Bags:
     def commit_raise(self, scope: Scope, effect: BoundEffect, body: Body, amount: Any) -> None:
         """See `effects`."""
         if amount and self.bag_most(body) >= 0:  # a bag without an end cannot grow
-            self.resize(body, min(self.bag_most(body) + amount, MOST))
+            self.stats.raised(body, "bag", amount, cause_of(scope))

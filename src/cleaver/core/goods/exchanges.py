@@ -19,6 +19,7 @@ from cleaver.core.kernel.scope import Given, Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record, each_under_its_name
 from cleaver.errors import SnapshotError, UnknownNameError
+from cleaver.named import NamedTuple
 from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -55,19 +56,35 @@ class Order:
     `before` are the dice that were taken before it, and it is worked out anew, time by time, when it is made.
     """
 
-    __slots__ = ("before", "body", "done", "draft", "goods", "kind", "moves", "refused")
+    __slots__ = ("before", "body", "done", "draft", "goods", "kind", "moves", "refused", "target")
     body: Body
     kind: ExchangeKind
     done: int
     refused: Blocked
     draft: Draft | None
     before: tuple[str, ...] | None
+    target: Body | None
 
     def __init__(self, body: Body, kind: ExchangeKind) -> None:
         self.body, self.kind, self.done, self.refused = body, kind, 0, ""
-        self.draft = self.before = None
+        self.draft = self.before = self.target = None
         self.goods: list[Move] = []
         self.moves: list[Move] = []
+
+
+class Offer(NamedTuple):
+    """An exchange as somebody finds it: its name and title, what the next one costs by good, what is left of
+    its stock (None: no end), why it cannot be used ("" if it can), and how often it can be now."""
+
+    name: str
+    title: str
+    price: dict[str, int]
+    stock: int | None
+    blocked: Blocked
+    times: int
+
+
+MOST_COUNTED = 100
 
 
 class ExchangeTable(Record):
@@ -97,6 +114,7 @@ class Exchanges(Part):
         stage.verbs["exchange"] = (self._prepare, self._follow)
         self.table = ExchangeTable()
         stage.due["restock"] = self._restock
+        stage.readable["bought"] = lambda body, name, part: self.bought(body, name)
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
@@ -191,7 +209,7 @@ class Exchanges(Part):
             return "dead"
         if not self._open(body, kind, self.bought(body, kind.name)):
             return "locked"
-        if kind.at is not None and not in_reach(body, kind.at, kind.reach):
+        if kind.at is not None and not in_reach(self.stage, body, kind.at, kind.reach):
             return "out_of_reach"
         return "sold_out" if self.left(kind.name) == 0 else ""
 
@@ -201,17 +219,62 @@ class Exchanges(Part):
         scope = self._scope(body, kind, bought)
         return all(need.holds(scope) for need in kind.needs)
 
-    def exchange(self, body: Body, name: str, times: int | None) -> ExchangeResult:
+    def exchange(
+        self, body: Body, name: str, times: int | None, target: Body | None = None
+    ) -> ExchangeResult:
         """Exchange once, *times* times or nothing, or (where the design says `all`) as often as it can."""
         drawn: list[str] = []
-        order = self.order(body, name, times, drawn)
+        order = self.order(body, name, times, drawn, target)
         if order.refused:
             return ExchangeResult(order.refused)
         self.fill(order)
         self.effects.draw(drawn)
         return ExchangeResult("", order.done)
 
-    def order(self, body: Body, name: str, times: int | None, drawn: list[str]) -> Order:
+    def how_many(self, body: Body, name: str) -> int:
+        """Return how often somebody could use an exchange now, one after another; where each one is another,
+        no more than `MOST_COUNTED` are counted."""
+        kind = self.kind(name)
+        order = Order(body, kind)
+        if self.refusal(body, kind):
+            return 0
+        stock = self.left(name)
+        most = MOST if stock is None else stock
+        ledger = Ledger()
+        self.goods.begin(ledger)
+        if kind.constant:
+            self._at_once(order, ledger, most, all_of_them=False)
+            return order.done
+        most = min(most, MOST_COUNTED)
+        if not kind.do:
+            outer, self.goods.overlay = self.goods.overlay, ledger
+            try:
+                self._repeat(order, ledger, most, [], all_of_them=False)
+            finally:
+                self.goods.overlay = outer
+            return order.done
+        twin, drawn = self.stage.twin(), list[str]()
+        for done in range(most):
+            one = twin.exchanges.order(twin.stage.actors[body.id], name, 1, drawn)
+            if one.refused:
+                return done
+            twin.exchanges.fill(one)
+            twin.stage.queue.clear()
+        return most
+
+    def offers(self, body: Body) -> tuple[Offer, ...]:
+        """Return every exchange as somebody finds it now."""
+        found = []
+        for name, kind in self.kinds.exchanges.items():
+            blocked = self.order(body, name, 1, []).refused
+            times = 0 if blocked else self.how_many(body, name)
+            price = self.price(body, name)
+            found.append(Offer(name, kind.title, price, self.left(name), blocked, times))
+        return tuple(found)
+
+    def order(
+        self, body: Body, name: str, times: int | None, drawn: list[str], target: Body | None = None
+    ) -> Order:
         """Work an exchange out; changes nothing.
 
         Args:
@@ -219,9 +282,11 @@ class Exchanges(Part):
             name: The exchange.
             times: How often, or not at all; None for once, or as often as it can where the design says `all`.
             drawn: The dice that were taken before it in the same step; those of its effects are added.
+            target: Whom effects on a target are for.
         """
         kind = self.kind(name)
         order = Order(body, kind)
+        order.target = target
         order.refused = self.refusal(body, kind)
         if order.refused:
             return order
@@ -287,7 +352,9 @@ class Exchanges(Part):
             goods = self._moves(body, kind, before + done)
             moves = goods
             if kind.do:
-                draft = self.effects.work_out(kind.do, self._scope(body, kind, before + done), drawn)
+                scope = self._scope(body, kind, before + done)
+                scope.target = order.target
+                draft = self.effects.work_out(kind.do, scope, drawn)
                 moves = goods + draft.ledger.moves
                 if draft.refused:
                     return draft.refused
@@ -322,7 +389,8 @@ class Exchanges(Part):
         body, exchanges = twin.stage.actors[order.body.id], twin.exchanges
         order.before = tuple(drawn)
         for _ in range(wanted):
-            one: Order = exchanges.order(body, order.kind.name, 1, drawn)
+            on = None if order.target is None else twin.stage.actors[order.target.id]
+            one: Order = exchanges.order(body, order.kind.name, 1, drawn, on)
             if one.refused:
                 return one.refused
             exchanges.fill(one)
@@ -341,13 +409,14 @@ class Exchanges(Part):
         else:
             taken = list(order.before)
             for _ in range(order.done):
-                self._make(self.order(body, kind.name, 1, taken), told)
+                self._make(self.order(body, kind.name, 1, taken, order.target), told)
         stage.cause = before
 
     def _make(self, order: Order, told: Told | None) -> None:
         stage, body, kind, done = self.stage, order.body, order.kind, order.done
         bought = self.table.bought.setdefault(body.id, {})
         bought[kind.name] = min(bought.get(kind.name, 0) + done, MOST)
+        stage.touched("bought", body.id)
         if kind.stock is not None:
             stock = self.table.stocks.get(kind.name)
             if stock is None:

@@ -21,6 +21,7 @@ from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
+from cleaver.core.stats.account import Stats
 from cleaver.errors import AmountError, SnapshotError, UnknownNameError, UsageError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -57,10 +58,10 @@ class Goods(Part):
 
     name = "goods"
 
-    def __init__(self, stage: Stage, kinds: GoodsKinds) -> None:
+    def __init__(self, stage: Stage, kinds: GoodsKinds, stats: Stats) -> None:
         self.stage, self.kinds = stage, kinds
         self.table = GoodsTable()
-        self.debts, self.bags, self.keeping = Debts(self), Bags(self), GoodsKept(self)
+        self.debts, self.bags, self.keeping = Debts(self), Bags(self, stats), GoodsKept(self)
         self.overlay: Ledger | None = (
             # What holders would have after moves that are being worked out: read in place of what they have
             None
@@ -74,6 +75,7 @@ class Goods(Part):
             stage.verbs[verb] = (_never, _never)
         stage.readable[MONEY] = lambda body, name, part: self.money(body, name)
         stage.readable[ITEM] = lambda body, name, part: self.count(body, name)
+        stage.bears["held"] = self.count
         stage.readable["bag"] = self.bags.read_bag
 
     def keepers(self) -> tuple[Keeper, ...]:
@@ -366,7 +368,12 @@ class Goods(Part):
                 return "too_poor"
             fits = move.amount
         else:
-            fits = min(move.amount, max((MOST if most is None else most) - held, 0))
+            worn = (
+                sum(several.count(name) for several in body.worn.values())
+                if move.what == ITEM and body.worn
+                else 0
+            )
+            fits = min(move.amount, max((MOST if most is None else most) - held - worn, 0))
             if move.amount > MOST:  # more than anything can be: nothing of it comes
                 fits = 0
             reason: Blocked = "most" if fits < move.amount else ""
@@ -415,6 +422,8 @@ class Goods(Part):
         shelf = held.purse if move.what == MONEY else held.items
         now = shelf[move.name] = shelf.get(move.name, 0) + amount
         self.book(holder, move.name, amount, move.reason)
+        if move.what == ITEM:
+            self.stage.touched("item", holder)
         return now
 
     def tell(self, move: Move, amount: int, over: int, now: int) -> None:

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from cleaver.core.goods.ledgers import ITEM, MONEY, GoodsTable, Holding, Move
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.stage import Stage
+from cleaver.core.stats.account import EARLIER
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -18,6 +19,7 @@ if TYPE_CHECKING:
         """What is asked of `Goods`."""
 
         kinds: GoodsKinds
+        bags: Any
         stage: Stage
         table: GoodsTable
 
@@ -74,16 +76,15 @@ class GoodsKept:
         return None
 
     def items_kept(self, body: Body) -> dict[str, Any]:
-        """Return the items a body holds, and the size of its bag where it was changed, to be saved."""
+        """Return the items a body holds, to be saved."""
         held = self.goods.table.held.get(body.id)
-        if held is None:
-            return {}
-        kept: dict[str, Any] = {name: count for name, count in held.items.items() if count}
-        return kept | ({"bag size": held.bag} if held.bag >= 0 else {})
+        return {} if held is None else {name: count for name, count in held.items.items() if count}
 
     def items_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a body hold the items that were saved and no others; returns those that are unknown."""
-        self.goods.holding(body.id).bag = data.pop("bag size", -1)
+        size = data.pop("bag size", -1)  # as Cleaver 0.2.0 kept it
+        if size >= 0:
+            body.raised.setdefault("bag", {})[EARLIER] = size - self.goods.bags.bag_most(body)
         for name in self.goods.kinds.items:
             self._become(body, ITEM, name, data.pop(name, 0), told)
         return data

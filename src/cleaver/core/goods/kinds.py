@@ -38,7 +38,7 @@ class PickupKind:
     do: Effects
     needs: tuple[Expression, ...]
     once: bool
-    reach: float | None
+    reach: Amount | None
     waste: bool
     stays: bool
     split: bool
@@ -51,12 +51,8 @@ class PickupKind:
         self.do = bind.effects(pickup.do, f"pickups.{name}.do", locals=pickup.inputs)
         self.needs = bind.conditions(pickup.needs, f"pickups.{name}.needs", locals=pickup.inputs)
         self.once = pickup.once
-        self.reach, self.waste, self.stays, self.split = (
-            pickup.reach,
-            pickup.waste,
-            pickup.stays,
-            pickup.split,
-        )
+        self.waste, self.stays, self.split = pickup.waste, pickup.stays, pickup.split
+        self.reach = bind.reach(pickup.reach, f"pickups.{name}")
         self.cooldown = bind.span(pickup.cooldown, f"pickups.{name}.cooldown", locals=pickup.inputs)
         self.respawn_after = micros(pickup.respawn_after) if pickup.respawn_after is not None else -1
         self.respawn_in = tuple((axis, low, high) for axis, (low, high) in sorted(pickup.respawn_in.items()))
@@ -89,13 +85,15 @@ class ExchangeKind:
         "reach",
         "restock_after",
         "stock",
+        "title",
     )
     name: str
+    title: str
     constant: bool
     """Whether each one is like the one before: so many of them are one sum."""
     all: bool
     stock: int | None
-    reach: float | None
+    reach: Amount | None
     restock_after: int
     at: Spot | None
     costs: dict[str, Amount]
@@ -105,7 +103,9 @@ class ExchangeKind:
 
     def __init__(self, name: str, exchange: models.Exchange, bind: Binder) -> None:
         path = f"exchanges.{name}"
-        self.name, self.all, self.stock, self.reach = name, exchange.all, exchange.stock, exchange.reach
+        self.name, self.all, self.stock = name, exchange.all, exchange.stock
+        self.title = exchange.title or name
+        self.reach = bind.reach(exchange.reach, path)
         self.restock_after = micros(exchange.restock_after) if exchange.restock_after is not None else 0
         self.at = Spot(exchange.at) if exchange.at else None
         self.costs = {

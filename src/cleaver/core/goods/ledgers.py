@@ -16,15 +16,14 @@ MONEY, ITEM = "currency", "item"
 
 
 class Holding(Record):
-    """What one holder has: money by currency, things by item, the size of its bag (-1: as its kind says)."""
+    """What one holder has: money by currency, things by item."""
 
-    __slots__ = ("bag", "items", "purse")
+    __slots__ = ("items", "purse")
     purse: dict[str, int]
     items: dict[str, int]
-    bag: int
 
     def __init__(self) -> None:
-        self.purse, self.items, self.bag = {}, {}, -1
+        self.purse, self.items = {}, {}
 
 
 class Entry(Record):

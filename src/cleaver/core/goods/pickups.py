@@ -13,7 +13,7 @@ from cleaver.core.goods.goods import Goods
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, VANISHES, Timer
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.expressions import BoundEffect, Expression, amount_of, span_of
+from cleaver.core.kernel.expressions import Amount, BoundEffect, Expression, amount_of, span_of
 from cleaver.core.kernel.part import Keeper, Part, by_name
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Given, Scope
@@ -285,7 +285,7 @@ class Pickups(Part):
                 return "locked"
         if kind.once and self.table.had.get(body.id, {}).get(kind.name):
             return "completed"
-        if not in_reach(body, placement, kind.reach):
+        if not in_reach(self.stage, body, placement, kind.reach):
             return "out_of_reach"
         return "cooldown" if placement.ready > self.stage.clock.now else ""
 
@@ -417,11 +417,11 @@ class Pickups(Part):
         self.stage.emit("reappeared", "", "", (kind.name, placement.id))
 
 
-def in_reach(body: Body, there: Any, reach: float | None) -> bool:
+def in_reach(stage: Stage, body: Body, there: Any, reach: Amount | None) -> bool:
     """Return whether a body reaches what lies or stands *there*: within the thing's own reach, else as far
     as its kind reaches."""
     reach = body.kind.reach if reach is None else reach
-    return reach is None or within(body, there, reach)
+    return reach is None or within(body, there, amount_of(reach, Scope(stage, body)))
 
 
 def within(one: Any, other: Any, reach: float) -> bool:

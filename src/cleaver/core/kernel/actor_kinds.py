@@ -6,33 +6,71 @@ Meters and their flows, guards, attacks, pulses and statuses, as `vitals` reads 
 from __future__ import annotations
 
 from cleaver.core.kernel.clock import micros
-from cleaver.core.kernel.expressions import Amount, Effects, Expression, Span
+from cleaver.core.kernel.expressions import Amount, Effects, Expression, Span, span_of
 from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from typing import Any
+
     from cleaver.core.kernel.binder import Binder
     from cleaver.design import models
 
 
 class FlowKind:
-    """A flow of a meter or of a status."""
+    """A flow of a meter or of a status; formulas of stats stand in `asked`, and `made` works them out."""
 
-    __slots__ = ("after_hurt", "every", "rate", "unless", "until", "while_")
+    __slots__ = ("after_hurt", "asked", "every", "rate", "unless", "until", "while_")
     rate: float
     while_: str
     unless: str
     after_hurt: int
     until: float | None
     every: int
+    asked: dict[str, Expression]
 
-    def __init__(self, flow: models.Flow) -> None:
-        self.rate = flow.rate
+    def __init__(self, flow: models.Flow, bind: Binder, path: str) -> None:
+        self.asked = {}
+        for key in ("rate", "until", "after_hurt"):
+            made = bind.expression(_text(getattr(flow, key)), f"{path}.{key}", ("self",))
+            if made is not None:
+                self.asked[key] = made
+        self.rate = 1.0 if "rate" in self.asked else flow.rate  # type: ignore[assignment]
         self.while_ = flow.while_ or ""
         self.unless = flow.unless or ""
-        self.after_hurt = micros(flow.after_hurt)
-        self.until = flow.until
+        self.after_hurt = 1 if "after_hurt" in self.asked else micros(flow.after_hurt)  # type: ignore[arg-type]
+        self.until = None if "until" in self.asked else flow.until  # type: ignore[assignment]
         self.every = micros(flow.every) if flow.every is not None else 0
+
+    @classmethod
+    def steady(cls, rate: float) -> FlowKind:
+        """Return a flow without conditions."""
+        made = cls.__new__(cls)
+        made.rate, made.while_, made.unless, made.after_hurt, made.until, made.every = (
+            rate,
+            "",
+            "",
+            0,
+            None,
+            0,
+        )
+        made.asked = {}
+        return made
+
+    def made(self, scope: Any, factor: float) -> FlowKind:
+        """Return it as it is for somebody, so many times as fast."""
+        found = self.steady(self.rate)
+        found.while_, found.unless, found.after_hurt = self.while_, self.unless, self.after_hurt
+        found.until, found.every = self.until, self.every
+        for key, formula in self.asked.items():
+            if key == "after_hurt":
+                found.after_hurt = span_of(formula, scope, least=0)
+            elif key == "until":
+                found.until = min(max(formula.value(scope), 0.0), 1.0)
+            else:
+                found.rate = formula.value(scope)
+        found.rate *= factor
+        return found
 
     def limit(self, top: float) -> float:
         """Return the value at which the flow stops, for a maximum of *top*."""
@@ -41,14 +79,21 @@ class FlowKind:
         )
 
 
+def _text(value: object) -> str | None:
+    return value if isinstance(value, str) else None
+
+
 class MeterKind:
     """A meter of a kind."""
 
     __slots__ = (
-        "_courses", "cells", "flows", "mark_levels", "marks", "max", "mode", "name", "overfill", "pause",
-        "plain", "quiets", "saved", "shields", "start", "starts_full", "whole",
+        "_courses", "asks", "cells", "flows", "keep", "mark_levels", "marks", "max", "mode", "name",
+        "overfill", "pause", "plain", "quiets", "saved", "shields", "start", "starts_full", "whole",
     )  # fmt: skip
     name: str
+    keep: str
+    asks: bool
+    """Whether a flow of it has a formula."""
     whole: bool
     starts_full: bool
     marks: tuple[tuple[str, float], ...]
@@ -62,22 +107,27 @@ class MeterKind:
     saved: bool
     mode: str
 
-    def __init__(self, name: str, meter: models.MeterTable) -> None:
+    def __init__(self, name: str, meter: models.MeterTable, bind: Binder, path: str) -> None:
         self.name = name
         self.whole = meter.whole
-        self.max: float = int(meter.max) if meter.whole else meter.max
+        top = 1.0 if isinstance(meter.max, str) else meter.max  # a formula is worked out for each actor
+        self.max: float = int(top) if meter.whole else top
+        self.keep = meter.keep
         self.starts_full = meter.start is None
         start = self.max if meter.start is None else meter.start
         self.start: float = int(start) if meter.whole else start
         self.mode = meter.round
         self.marks = tuple(sorted(meter.marks.items(), key=lambda item: (item[1], item[0])))
         self.mark_levels = tuple(level for _, level in self.marks)
-        self.flows = tuple(FlowKind(flow) for flow in meter.flows)
+        self.flows = tuple(
+            FlowKind(flow, bind, f"{path}.flows[{number + 1}]") for number, flow in enumerate(meter.flows)
+        )
+        self.asks = any(flow.asked for flow in self.flows)
         self.quiets = any(flow.after_hurt for flow in self.flows)
         # Microseconds from a hurt to the first of its flows going on
         self.pause = min((flow.after_hurt for flow in self.flows if flow.after_hurt), default=0)
         self.plain = not any(
-            flow.every or flow.while_ or flow.unless or flow.after_hurt for flow in self.flows
+            flow.every or flow.while_ or flow.unless or flow.after_hurt or flow.asked for flow in self.flows
         )
         self._courses: dict[float, tuple[tuple[float, float], ...]] = {}
         self.overfill: float = int(meter.overfill) if meter.whole else meter.overfill
@@ -100,18 +150,24 @@ class GuardKind:
     """What stands between a hit and the meters of a kind."""
 
     __slots__ = ("armour", "grace", "immune_while", "least", "most", "scale", "through", "zones")
-    zones: dict[str, float]
-    through: dict[str, float]
-    armour: float
+    zones: dict[str, Amount]
+    through: dict[str, Amount]
+    armour: Amount
     scale: Expression | None
-    grace: int
+    grace: Span
     immune_while: tuple[str, ...]
     least: float
     most: float | None
 
-    def __init__(self, guard: models.Guard, scale: Expression | None) -> None:
-        self.zones, self.through, self.armour = dict(guard.zones), dict(guard.through), guard.armour
-        self.scale, self.grace, self.immune_while = scale, micros(guard.grace), guard.immune_while
+    def __init__(self, guard: models.Guard, bind: Binder, path: str) -> None:
+        roots = ("self", "source", "target")
+        self.zones, self.through = (
+            {key: bind.amount(amount, f"{path}.{name}.{key}", roots) for key, amount in table.items()}
+            for name, table in (("zones", guard.zones), ("through", guard.through))
+        )
+        self.armour = bind.amount(guard.armour, f"{path}.armour", roots)
+        self.scale = bind.expression(guard.scale, f"{path}.scale", roots)
+        self.grace, self.immune_while = bind.span(guard.grace, f"{path}.grace", roots), guard.immune_while
         self.least, self.most = guard.least, guard.most
 
 
@@ -119,19 +175,22 @@ class AttackKind:
     """An attack of a kind."""
 
     __slots__ = (
-        "amount", "cooldown", "crit", "do", "flight", "hits_owner", "ignores", "name", "pierces", "type",
-        "where",
+        "amount", "cooldown", "costs", "crit", "do", "flight", "hits_owner", "ignores", "name", "needs",
+        "per_target", "pierces", "type", "where",
     )  # fmt: skip
     name: str
     amount: Amount
-    pierces: int
-    flight: int
+    pierces: Amount
+    flight: Span
     hits_owner: bool
     type: str
     cooldown: Span
+    per_target: bool
+    costs: dict[str, Amount]
+    needs: tuple[Expression, ...]
     do: Effects
     where: str
-    crit: tuple[float, float] | None
+    crit: tuple[Amount, Amount] | None
     ignores: frozenset[str]
 
     def __init__(self, name: str, attack: models.Attack, bind: Binder, where: str) -> None:
@@ -139,14 +198,63 @@ class AttackKind:
         self.name, self.type, self.where = name, attack.type or "", where
         self.amount = bind.amount(attack.amount, f"{where}.amount", roots)
         self.cooldown = bind.span(attack.cooldown, f"{where}.cooldown", ("self", "source"))
+        self.per_target = attack.cooldown_per == "target"
+        self.costs = bound_costs(attack.costs, where, bind)
+        self.needs = bind.conditions(attack.needs, f"{where}.needs", roots=roots)
         self.do = bind.effects(attack.do, f"{where}.do", roots, to="target")
-        self.crit = (attack.crit.chance, attack.crit.times) if attack.crit else None
+        self.crit = None
+        if attack.crit is not None:
+            chance = bind.amount(attack.crit.chance, f"{where}.crit.chance", roots)
+            self.crit = chance, bind.amount(attack.crit.times, f"{where}.crit.times", roots)
         self.ignores = frozenset(attack.ignores)
-        self.pierces, self.flight, self.hits_owner = (
-            attack.pierces,
-            micros(attack.flight),
-            attack.hits_owner,
-        )
+        self.pierces = bind.amount(attack.pierces, f"{where}.pierces")
+        self.flight, self.hits_owner = bind.span(attack.flight, f"{where}.flight"), attack.hits_owner
+
+    @property
+    def plain(self) -> bool:
+        """Whether nothing is asked of who uses it, and each target has a clock of its own."""
+        return self.per_target and not self.costs and not self.needs
+
+    def rests_as(self, target: str) -> str:
+        """Return the name under which its cooldown against somebody is kept; "" is whoever a shot meets."""
+        return f"{self.name}/{target if self.per_target else ''}"
+
+
+class AbilityKind:
+    """Something that a kind can do."""
+
+    __slots__ = (
+        "cooldown", "costs", "do", "name", "needs", "reach", "revives", "targets", "title", "waste",
+        "where",
+    )  # fmt: skip
+    name: str
+    title: str
+    costs: dict[str, Amount]
+    needs: tuple[Expression, ...]
+    cooldown: Span
+    targets: str
+    reach: Amount | None
+    do: Effects
+    waste: bool
+    revives: bool
+    where: str
+
+    def __init__(self, name: str, ability: models.Ability, bind: Binder, where: str) -> None:
+        roots = ("self", "source", "target")
+        self.name, self.title, self.where = name, ability.title or name, where
+        self.costs = bound_costs(ability.costs, where, bind)
+        self.needs = bind.conditions(ability.needs, f"{where}.needs", roots=roots)
+        self.cooldown = bind.span(ability.cooldown, f"{where}.cooldown", roots)
+        self.targets, self.waste = ability.targets, ability.waste
+        self.reach = None if ability.reach is None else bind.amount(ability.reach, f"{where}.reach", roots)
+        self.do = bind.effects(ability.do, f"{where}.do", roots)
+        self.revives = any(effect.verb == "revive" for effect in self.do)
+
+
+def bound_costs(costs: dict[str, float | str], where: str, bind: Binder) -> dict[str, Amount]:
+    """Return what an attack or an ability takes, bound."""
+    roots = ("self", "source", "target")
+    return {name: bind.amount(amount, f"{where}.costs.{name}", roots) for name, amount in costs.items()}
 
 
 class PulseKind:
@@ -195,8 +303,9 @@ class ActorKind:
     """A kind of actor."""
 
     __slots__ = (
-        "attacks", "bag", "guard", "keep", "lives", "lives_most", "meters", "name", "on_death", "player",
-        "pulses", "quiets", "reach", "respawn", "shields", "spawn", "tags", "title", "vanish_after", "vital",
+        "abilities", "attacks", "bag", "bases", "guard", "keep", "lives", "lives_most", "meters", "name",
+        "on_death", "player", "pulses", "quiets", "reach", "respawn", "shields", "slots", "spawn", "stats",
+        "tags", "team", "title", "vanish_after", "vital",
     )  # fmt: skip
     name: str
     player: bool
@@ -208,6 +317,7 @@ class ActorKind:
     shields: tuple[str, ...]
     guard: GuardKind
     attacks: dict[str, AttackKind]
+    abilities: dict[str, AbilityKind]
     pulses: dict[str, PulseKind]
     on_death: Effects
     lives: int
@@ -216,24 +326,35 @@ class ActorKind:
     vanish_after: int
     keep: bool
     spawn: str
-    reach: float | None
-    bag: int | None
+    reach: Amount | None
+    bag: Amount | None
+    team: str
+    slots: dict[str, int]
+    stats: tuple[str, ...]
+    bases: dict[str, Amount]
+    """What all that can be modified is before anything changes it: stats, maxima, rates, the bag."""
 
     def __init__(self, name: str, actor: models.Actor, bind: Binder) -> None:
         self.name, self.player, self.title = name, actor.player, actor.title or name
         self.vital = actor.vital or ""
         self.tags = actor.tags
-        self.meters = {key: MeterKind(key, meter) for key, meter in actor.meters.items()}
+        self.meters = {
+            key: MeterKind(key, meter, bind, f"actors.{name}.meters.{key}")
+            for key, meter in actor.meters.items()
+        }
         self.quiets = any(meter.quiets for meter in self.meters.values())
         self.shields = tuple(
             key for key, meter in self.meters.items() if meter.shields and meter.shields == self.vital
         )
         path = f"actors.{name}"
-        scale = bind.expression(actor.guard.scale, f"{path}.guard.scale", ("self", "source"))
-        self.guard = GuardKind(actor.guard, scale)
+        self.guard = GuardKind(actor.guard, bind, f"{path}.guard")
         self.attacks = {
             key: AttackKind(key, attack, bind, f"{path}.attacks.{key}")
             for key, attack in actor.attacks.items()
+        }
+        self.abilities = {
+            key: AbilityKind(key, ability, bind, f"{path}.abilities.{key}")
+            for key, ability in actor.abilities.items()
         }
         self.pulses = {
             key: PulseKind(key, pulse, bind, f"{path}.pulses.{key}") for key, pulse in actor.pulses.items()
@@ -250,8 +371,19 @@ class ActorKind:
             if actor.respawn
             else None
         )
-        self.spawn, self.reach = actor.spawn or "", actor.reach
-        self.bag = actor.bag.most if actor.bag else None
+        self.spawn = actor.spawn or ""
+        self.reach = bind.reach(actor.reach, path)
+        self.bag = bind.amount(actor.bag.most, f"{path}.bag.most", ("self",)) if actor.bag else None
+        self.team, self.slots, self.stats = actor.team or "", dict(actor.slots), tuple(actor.stats)
+        self.bases = {
+            key: bind.amount(stat.base, f"{path}.stats.{key}.base", ("self",))
+            for key, stat in actor.stats.items()
+        }
+        for key, meter in actor.meters.items():
+            top = bind.amount(meter.max, f"{path}.meters.{key}.max", ("self",))
+            self.bases[f"{key}.max"] = top if isinstance(top, Expression) else self.meters[key].max
+            self.bases[f"{key}.rate"] = 0.0
+        self.bases["bag"] = self.bag or 0
         self.vanish_after = -1 if actor.vanish_after is None else micros(actor.vanish_after)
         self.keep = actor.keep
 
@@ -259,28 +391,50 @@ class ActorKind:
 class StatusKind:
     """Something temporary that an actor can have."""
 
-    __slots__ = ("deals", "flows", "lasts", "most", "name", "pulses", "scale", "stack", "tags", "through")
+    __slots__ = (
+        "active_when",
+        "deals",
+        "flows",
+        "for_",
+        "lasts",
+        "most",
+        "name",
+        "pulses",
+        "scale",
+        "stack",
+        "tags",
+        "through",
+    )
     name: str
     most: int
     lasts: Span
     tags: tuple[str, ...]
-    deals: float
-    through: dict[str, float]
-    scale: float
+    deals: Amount
+    through: dict[str, Amount]
+    scale: Amount
     flows: tuple[tuple[str, FlowKind], ...]
     pulses: tuple[PulseKind, ...]
     stack: str
+    active_when: Expression | None
+    for_: tuple[str, ...]
 
     def __init__(self, name: str, status: models.Status, bind: Binder) -> None:
         self.name, self.stack, self.most = name, status.stack, status.most or 0
+        self.for_ = status.for_
+        self.active_when = bind.expression(status.active_when, f"statuses.{name}.active_when", ("self",))
         self.lasts = bind.span(status.lasts, f"statuses.{name}.lasts")
-        self.tags, self.deals, self.through, self.scale = (
-            status.tags,
-            status.deals,
-            dict(status.through),
-            status.scale,
+        path = f"statuses.{name}"
+        self.tags = status.tags
+        self.deals = bind.amount(status.deals, f"{path}.deals", ("self",))
+        self.scale = bind.amount(status.scale, f"{path}.scale", ("self",))
+        self.through = {
+            key: bind.amount(amount, f"{path}.through.{key}", ("self",))
+            for key, amount in status.through.items()
+        }
+        self.flows = tuple(
+            (flow.meter, FlowKind(flow, bind, f"{path}.flows[{number + 1}]"))
+            for number, flow in enumerate(status.flows)
         )
-        self.flows = tuple((flow.meter, FlowKind(flow)) for flow in status.flows)
         self.pulses = tuple(
             PulseKind(str(number), pulse, bind, f"statuses.{name}.pulses[{number + 1}]")
             for number, pulse in enumerate(status.pulses)

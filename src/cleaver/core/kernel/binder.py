@@ -131,6 +131,10 @@ class Binder:
             return self.expression(span, where, roots, event=event, locals=locals) or 0
         return micros(span or 0)
 
+    def reach(self, reach: float | str | None, where: str) -> Amount | None:
+        """Bind how far something reaches; None is as far as whoever uses it."""
+        return None if reach is None else self.amount(reach, f"{where}.reach", ("self",))
+
     def conditions(
         self,
         texts: Iterable[str],

@@ -153,16 +153,19 @@ class Body(Record):
     An actor is its id and its arrival: `came` numbers all arrivals of a world, `arrived` is the instant
     (microseconds). One with an `owner` acts for it, and what it does counts for `lead`, the owner of all; it
     has its owner's team where it has none of its own (`lent`). `inputs` are those the host has set for it.
+    `raised` is by how much effects and the game have raised something, by its name and their cause; `worn`
+    what is in each slot, the one worn longest first.
     """
 
     __slots__ = (
-        "ailments", "alive", "arrived", "came", "comeback", "cooldowns", "corpse", "deals", "flows", "grace",
-        "here", "hunters", "hurt_at", "id", "ill", "inputs", "kind", "kind_name", "lead", "lent", "lives",
-        "luck", "meters", "owner", "owner_came", "owns", "pulses", "quiets", "scale", "tags", "team",
-        "through", "word_counts", "x", "y", "z",
+        "ailments", "alive", "arrived", "came", "comeback", "cooldowns", "corpse", "deals", "flowing",
+        "flows", "grace", "here", "hunters", "hurt_at", "id", "ill", "inputs", "kind", "kind_name", "lead",
+        "lent", "lives", "luck", "meters", "owner", "owner_came", "owns", "pulses", "quiets", "raised",
+        "rates", "scale", "stats", "tags", "team", "through", "word_counts", "worn", "x", "y", "z",
     )  # fmt: skip
     caches: ClassVar[tuple[str, ...]] = (
         "deals",
+        "flowing",
         "flows",
         "here",
         "hunters",
@@ -171,7 +174,9 @@ class Body(Record):
         "luck",
         "owns",
         "quiets",
+        "rates",
         "scale",
+        "stats",
         "through",
         "word_counts",
     )
@@ -190,6 +195,8 @@ class Body(Record):
     grace: int
     hurt_at: int
     meters: dict[str, Meter]
+    raised: dict[str, dict[str, float]]
+    worn: dict[str, list[str]]
     tags: dict[str, int]
     cooldowns: dict[str, int]
     ailments: list[Ailment]
@@ -206,8 +213,11 @@ class Body(Record):
     hunters: set[str]
     owns: dict[str, Body]
     quiets: bool
+    flowing: bool
     deals: float
     scale: float
+    stats: dict[str, float]
+    rates: dict[str, tuple[float, float]]
 
     def __init__(self, id: str, kind: ActorKind, team: str, owner: Body | None, came: int, now: int) -> None:
         self.came, self.arrived = came, now
@@ -224,6 +234,7 @@ class Body(Record):
         self.grace = 0
         self.hurt_at = -1
         self.meters = {}
+        self.raised, self.worn = {}, {}
         self.tags = {}
         self.cooldowns = {}
         self.ailments = []
@@ -235,11 +246,14 @@ class Body(Record):
     def fresh(self) -> None:
         """See `Record.fresh`."""
         self.here = True
+        self.flowing = False  # whether anything but its kind makes its meters flow
         self.quiets = True  # whether a flow of its kind or of a status pauses after a hurt
         self.ill = False  # whether a status changes what hits or flows do to it
         self.luck = self.stream("crit")
         self.hunters: set[str] = set()  # ids of those who have a cooldown against it
         self.owns: dict[str, Body] = {}  # those it is the owner of
+        self.stats: dict[str, float] = {}
+        self.rates: dict[str, tuple[float, float]] = {}  # by meter: a further flow, and what all are times
         self.unburden()
 
     def unburden(self) -> None:

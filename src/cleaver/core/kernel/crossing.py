@@ -17,8 +17,6 @@ if TYPE_CHECKING:
     from collections.abc import Container, Iterable
     from typing import Any
 
-    from cleaver.core.kernel.kinds import Kinds
-
 
 _NOTHING = object()
 
@@ -27,20 +25,22 @@ class Crossing:
     """One world on its way from one design to another.
 
     `before` are its parts under the old one, still whole; `old` and `new` the two designs, bound. `values`
-    are (real, shown) of each meter of those whom the new one touches, by (id, meter); `kept` what players
+    are (real, shown) of each meter of those whom the new one touches, by (id, meter), and `stats` their
+    stats; `kept` what players
     have under the old one, by player and section, and `returning` the names of what had been put aside and
     comes back.
     """
 
     before: Any
-    old: Kinds
-    new: Kinds
+    old: Any
+    new: Any
     same_names: bool
 
-    def __init__(self, before: Any, old: Kinds, new: Kinds) -> None:
+    def __init__(self, before: Any, old: Any, new: Any) -> None:
         self.before, self.old, self.new = before, old, new
         self.same_names = old.known.same_as(new.known)
         self.values: dict[tuple[str, str], tuple[float, float]] = {}
+        self.stats: dict[str, dict[str, float]] = {}
         self.kept: dict[str, dict[str, dict[str, Any]]] = {}
         self.returning: dict[str, dict[str, list[str]]] = {}
         self.put_aside: list[str] = []
@@ -66,8 +66,10 @@ class Crossing:
 
     def touches(self, body: Body) -> bool:
         """Return whether the new design makes another of a body, or of what it is under."""
-        return (
+        return bool(
             not self.same_names
+            or self.old.stats.sheets[body.kind_name].worked
+            or self.new.stats.sheets[body.kind_name].worked
             or self.differs("actors", body.kind_name)
             or any(self.differs("statuses", ailment.name) for ailment in body.ailments)
         )
@@ -97,6 +99,7 @@ class Crossing:
         vitals, profiles = self.before.vitals, self.before.profiles
         for body in self.before.stage.actors.values():
             if self.touches(body):
+                self.stats[body.id] = dict(body.stats)
                 for name, meter in body.meters.items():
                     self.values[body.id, name] = vitals.real(meter), vitals.value(meter)
             if body.kind.player and (not self.same_names or self.differs("actors", body.kind_name)):

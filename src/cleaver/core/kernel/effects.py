@@ -16,6 +16,7 @@ from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.expressions import BoundEffect, Expression, amount_of
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
+from cleaver.design.vocabulary import VERBS
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -113,6 +114,8 @@ class Effects:
 
     def __init__(self, stage: Stage, goods: Mover) -> None:
         self.stage, self.goods = stage, goods
+        self.passed_by: frozenset[str] = frozenset()
+        """Verbs that do nothing just now: a stage begins anew, and what they did is kept."""
         stage.verbs["announce"] = (self._prepare_announce, self._commit_announce)
 
     def targets(self, effect: BoundEffect, scope: Scope) -> Iterable[Body | None]:
@@ -182,7 +185,7 @@ class Effects:
         let it happen; raises whatever formulas raise."""
         goods = self.goods
         for effect in effects:
-            if effect.when is not None and not effect.when.holds(scope):
+            if effect.verb in self.passed_by or (effect.when is not None and not effect.when.holds(scope)):
                 continue
             comes = self._comes(effect, scope, drawn)
             if effect.verb == "choose":
@@ -209,6 +212,16 @@ class Effects:
         """Use up the dice of lists that were worked out and are done."""
         for stream in drawn:
             self.stage.dice.draw(stream)
+
+    def once_more(self, effects: Sequence[BoundEffect], scope: Scope) -> None:
+        """Do a reward again, after its stage began anew: what it gave in sections that are kept is still
+        there."""
+        kept = {*self.stage.keeping, "raised"}
+        self.passed_by = frozenset(name for name, verb in VERBS.items() if verb.kept_in in kept)
+        try:
+            self.follow(effects, scope, owed=True)
+        finally:
+            self.passed_by = frozenset()
 
     def forget(self, body: Body) -> None:
         """Drop the dice of somebody who goes."""
@@ -281,7 +294,7 @@ class Effects:
             owed: Whether what does not fit is kept for a player until it does; else it is reported as missed.
         """
         # Where nothing else need be worked out before it, one effect goes the short way.
-        if len(effects) == 1 and self.stage.fast and effects[0].chance is None:
+        if len(effects) == 1 and self.stage.fast and effects[0].chance is None and not self.passed_by:
             effect = effects[0]
             to, verb = effect.to, effect.verb
             body = scope.me if to == "self" else scope.target if to == "target" else None

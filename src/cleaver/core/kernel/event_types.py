@@ -21,8 +21,8 @@ __all__ = (
     "MatchEnded", "MatchStarted", "Mended", "Missed", "OutOfLives", "Owed", "Placed", "QuestAbandoned",
     "QuestAvailable", "QuestCompleted", "QuestFailed", "QuestReady", "QuestStarted", "Rated", "Reappeared",
     "Respawned", "Restarted", "RoundEnded", "Saved", "Scored", "Spent", "StageEntered", "StageLeft",
-    "StatusBegan", "StatusEnded", "Struck", "Tagged", "TeamChanged", "Traded", "Untagged", "Vanished",
-    "XpGained",
+    "StatChanged", "StatusBegan", "StatusEnded", "Struck", "Tagged", "TakenOff", "TeamChanged", "Traded",
+    "Untagged", "Used", "Vanished", "Worn", "XpGained",
 )
 
 class Damaged(EventBase):
@@ -112,6 +112,26 @@ class Collected(EventBase):
     """The event `collected`."""
     pickup: str
     placement: str
+class Worn(EventBase):
+    """The event `worn`."""
+    item: str
+    slot: str
+    instead: str
+class TakenOff(EventBase):
+    """The event `taken_off`."""
+    item: str
+    slot: str
+    why: str
+class StatChanged(EventBase):
+    """The event `stat_changed`."""
+    stat: str
+    before: float
+    after: float
+    reason: str
+class Used(EventBase):
+    """The event `used`."""
+    ability: str
+    target: str
 class Reappeared(EventBase):
     """The event `reappeared`."""
     pickup: str
@@ -318,6 +338,14 @@ class Listens:
     def listen(self, event: Literal["placed"], call: Callable[[Placed], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
     @overload
     def listen(self, event: Literal["collected"], call: Callable[[Collected], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
+    @overload
+    def listen(self, event: Literal["worn"], call: Callable[[Worn], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
+    @overload
+    def listen(self, event: Literal["taken_off"], call: Callable[[TakenOff], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
+    @overload
+    def listen(self, event: Literal["stat_changed"], call: Callable[[StatChanged], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
+    @overload
+    def listen(self, event: Literal["used"], call: Callable[[Used], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
     @overload
     def listen(self, event: Literal["reappeared"], call: Callable[[Reappeared], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
     @overload

@@ -81,9 +81,21 @@ def rule_kinds(rules: Iterable[models.Rule], path: str, bind: Binder) -> tuple[R
 
 class TallyKind:
     """How events are counted. `spec` tells tallies apart that count different things; those of one owner that
-    are `shared` count together."""
+    are `shared` count together. `written` is what they count, to be kept."""
 
-    __slots__ = ("count", "field", "how", "match", "reset_on", "shared", "spec", "where", "who", "within")
+    __slots__ = (
+        "count",
+        "field",
+        "how",
+        "match",
+        "reset_on",
+        "shared",
+        "spec",
+        "where",
+        "who",
+        "within",
+        "written",
+    )
     match: EventMatch
     how: str
     field: int
@@ -92,6 +104,7 @@ class TallyKind:
     where: str
     shared: bool
     spec: str
+    written: str
     who: str
 
     def __init__(self, tally: models.Tallying, path: str, bind: Binder) -> None:
@@ -109,28 +122,23 @@ class TallyKind:
             else bind.amount(tally.count, f"{path}.count", ("self",))
         )
         self.shared = self.how in ("count", "sum") and not self.within and not self.reset_on
-        self.spec = fingerprint_of(
-            [
-                tally.on,
-                self.match.of,
-                tally.fields(),
-                tally.where,
-                self.how,
-                field,
-                self.within,
-                self.reset_on,
-                self.who,
-                tally.own_side,
-            ]
-        )
+        parts = (tally.on, self.match.of, tally.fields(), tally.where, self.how, field, self.within)
+        self.written = text_of([*parts, self.reset_on, self.who, tally.own_side])
+        self.spec = fingerprint_of(self.written)
 
 
-def fingerprint_of(parts: list[Any]) -> str:
-    """Return a short text that is the same for the same parts."""
+def text_of(parts: list[Any]) -> str:
+    """Return a text that is the same for the same parts."""
+    import json  # once per tally of a design
+
+    return json.dumps(parts, sort_keys=True, default=str)
+
+
+def fingerprint_of(text: str) -> str:
+    """Return a short text that is the same for the same text."""
     import hashlib  # once per tally of a design
-    import json
 
-    return hashlib.sha256(json.dumps(parts, sort_keys=True, default=str).encode()).hexdigest()[:12]
+    return hashlib.sha256(text.encode()).hexdigest()[:12]
 
 
 class Kinds:

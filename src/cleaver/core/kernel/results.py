@@ -43,6 +43,7 @@ REASONS: tuple[Reason, ...] = (
     "running",
     "not_running",
     "spent",
+    "no_slot",
 )
 """Every reason for which a command can be refused."""
 

@@ -1,9 +1,8 @@
 """Stage: what all parts stand on.
 
 Who is there, what time it is, the dice, the number of the last event, what caused what, and the queue of
-events not yet delivered. A part plugs in by four
-tables: the verbs of effects, what is due, what follows from an event, what can be
-read. The stage names no room. Start at `Stage.emit` and `Stage.drain`.
+events not yet delivered. A part plugs in by tables: the verbs of effects, what is due, what follows from an
+event, what can be read, what modifies. Start at `Stage.emit` and `Stage.drain`.
 """
 
 from __future__ import annotations
@@ -73,10 +72,7 @@ class Stage:
         self.came = 0  # arrivals so far
         self.actors: dict[str, Body] = {}
         self.players: dict[str, Body] = {}
-        self.parting: tuple[str, str] = (
-            "",
-            "",
-        )  # id and kind of who is leaving, while `departed` is delivered
+        self.parting = ("", "")  # id and kind of who is leaving, while `departed` is delivered
         self.counts: dict[str, int] = {}  # kind: how many ids were made up for it
         self.verbs: dict[str, Verb] = {}
         self.due: dict[str, Callable[[Any], None]] = {}
@@ -89,10 +85,20 @@ class Stage:
         self.try_out: Callable[[str], None]  # raises what the coming of one would raise; see `Parts`
         self.endings: list[Callable[[], None]] = []  # called where a stage ends: its content goes
         self.playing = ""  # the stage of the design that is being played
+        self.keeping: frozenset[str] = frozenset()  # sections that stay, while a stage is put back
         self.told_why = "loaded"  # the reason in events that no rule or quest reacts to
+        self.touched: Callable[[str, str], None] = lambda what, who: None
+        """Called where something has changed of somebody, or of everybody (""), that stats may hang on."""
+        self.still = False  # whether somebody is being put together: nothing is worked out yet
+        self.last: Callable[[], None] | None = None
+        """Called when all events of a command are delivered; what it tells is delivered, too."""
         self.depart: Callable[[Body], None] = lambda body: None  # lets an actor go; see `Parts.depart`
         self.sides: Callable[[Any, bool], list[Body]] = lambda event, won: []  # see `Matches.of_side`
         self.readable: dict[str, Read] = {}
+        self.bears: dict[str, Callable[[Body, str], int]] = {
+            "stage": lambda body, name: int(self.playing == name)
+        }
+        """How often an actor bears something that modifies it, by what that is; see `design.stats`."""
         self.arrivals: list[Callable[[Body], None]] = []  # called when an actor has come
         # Called when one goes: to forget all that is kept of it.
         self.departures: list[Callable[[Body], None]] = []
@@ -112,23 +118,17 @@ class Stage:
         self.handling = 0  # number of the event being delivered
         self.delivery = 0  # number of the event that the delivery began with; no part of the state
         self.draining = False
-        self.given: dict[str, float] | None = (
-            None  # inputs of the command or event at work: they reach all that follows from it at once
-        )
+        # Inputs of the command or event at work: they reach all that follows from it at once.
+        self.given: dict[str, float] | None = None
         self._given: dict[int, dict[str, float]] = {}  # of events that wait
-        self.told_only = (
-            False  # whether events are for listeners alone: those of loading, which nothing follows from
-        )
+        self.told_only = False  # whether events are for listeners alone: those of loading
         self._told_only: set[int] = set()
-        self.shadow: set[int] = (
-            set()
-        )  # events that follow from one which ended a round or a match, in this drain
-        self.patience: int | None = (
-            None  # how much more may come due, where a host sets a limit; no part of the state
-        )
-        self.halt: Callable[[], None] | None = (
-            None  # asked between two things due; what it raises ends the time
-        )
+        # Events that follow from one which ended a round or a match, in this drain.
+        self.shadow: set[int] = set()
+        # How much more may come due, where a host sets a limit; no part of the state.
+        self.patience: int | None = None
+        # Asked between two things due; what it raises ends the time.
+        self.halt: Callable[[], None] | None = None
         self.successor: Stage | None = None  # where the world goes on once it has adopted another design
         self._plans: dict[tuple[str, str, str], tuple[tuple[str, Reaction], ...]] = {}
 
@@ -368,7 +368,13 @@ class Stage:
                             except Exception as error:  # one that fails stops no other
                                 errors = noted(errors, error)
                 if not queue:
-                    break
+                    if self.last is not None:
+                        try:
+                            self.last()
+                        except Exception as error:
+                            errors = noted(errors, error)
+                    if not queue:
+                        break
                 count += 1
                 if count > MOST_EVENTS - 200 and fired is None:
                     fired = []
@@ -559,6 +565,8 @@ class Stage:
                 call()
             except Exception as error:  # time goes on; the error is raised at the end
                 errors.append(error)
+        if self.last is not None and not self.queue:
+            self.last()
         if self.queue:
             errors.extend(self.deliver())
         return errors

@@ -438,6 +438,7 @@ class Tallies(Part):
                     member.start = 0
                     bucket.enter(member)
                 user = next(iter(bucket.members.values())).user
+                self.stage.touched(user, bucket.owner)
                 if user in self.steps:
                     self.told[user](bucket, list(bucket.members.values()), [])
 

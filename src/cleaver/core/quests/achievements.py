@@ -59,6 +59,7 @@ class Achievements(Part):
         self.table = AchievementTable()
         self._others: dict[str, dict[str, dict[str, Kept]]] = {}  # what is to go on under another design
         tallies.told["achievement"] = self._told
+        stage.bears["achievement"] = lambda body, name: int(bool(self.ranks(body, name)))
         stage.readable["achieved"] = self._read
         stage.verbs["grant"] = (self._prepare, self._commit)
 
@@ -187,6 +188,7 @@ class Achievements(Part):
         ranks[rank] = 1
         if kind.tally is not None:
             self.tallies.stop(body.id, "achievement", f"{kind.name}/{rank}")
+        self.stage.touched("achieved", body.id)
         before, self.stage.cause = (
             self.stage.cause,
             self.stage.emit("achieved", body.id, "", (kind.name, rank)),
@@ -245,7 +247,7 @@ class Achievements(Part):
                 if rank not in had:
                     place = f"achievements.{name}.reward"
                     scope = Scope(self.stage, body, None, body, place=place, reason=name)
-                    self.effects.follow(kind.reward, scope, owed=True)
+                    self.effects.once_more(kind.reward, scope)
 
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player have achieved what was saved; returns achievements the design does not know."""

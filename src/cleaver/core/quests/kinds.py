@@ -40,7 +40,7 @@ class GoalKind:
     def __init__(self, goal: models.Goal, path: str, bind: Binder) -> None:
         self.tally = TallyKind(goal, path, bind) if goal.on else None
         self.name = goal.name or ""
-        self.what = self.tally.spec if self.tally is not None else f"hold {goal.hold}"
+        self.what = self.tally.written if self.tally is not None else f"hold {goal.hold}"
         self.hold, self.hand_over, self.optional, self.hidden = (
             goal.hold or "",
             goal.hand_over,

@@ -20,16 +20,19 @@ from cleaver.core.quests.errands import (
     Progress,
     QuestTable,
     TimeLimit,
+    TurningIn,
     whole_count,
 )
 from cleaver.core.quests.openings import Openings
-from cleaver.core.quests.pairing import asks, paired
+from cleaver.core.quests.pairing import Identity, asks, identity, paired
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from collections.abc import Sequence
     from typing import Any, Protocol
 
     from cleaver.core.kernel.crossing import Crossing
+    from cleaver.core.kernel.kinds import TallyKind
     from cleaver.core.quests.kinds import GoalKind, QuestKind, QuestKinds
 
     class _Quests(Protocol):
@@ -73,7 +76,10 @@ class Outliving:
                             timer.due = -1
                     del errands[name]
                     continue
-                goals, fails = paired(was.goals, now.goals), paired(was.fails, now.fails)
+                goals, fails = (
+                    paired([identity(one) for one in old], [identity(one) for one in new])
+                    for old, new in ((was.goals, now.goals), (was.fails, now.fails))
+                )
                 errand.goals = [Progress() if at is None else errand.goals[at] for at in goals]
                 errand.fails = [Progress() if at is None else errand.fails[at] for at in fails]
                 self.quests.others.append(
@@ -170,25 +176,43 @@ class Outliving:
                 "limit": limit,
                 "again": max(errand.again.due - now, 0) if errand.again is not None else None,
                 "goals": [
-                    self._kept_goal(body, "goal", f"{name}/{number}", kept)
-                    for number, kept in enumerate(errand.goals)
+                    self._kept_goal(body, "goal", f"{name}/{number}", kept, goal)
+                    for number, (kept, goal) in enumerate(zip(errand.goals, errand.kind.goals, strict=True))
                 ],
                 "fails": [
-                    self._kept_goal(body, "fail", f"{name}/{number}", kept)
-                    for number, kept in enumerate(errand.fails)
+                    self._kept_goal(body, "fail", f"{name}/{number}", kept, fail)
+                    for number, (kept, fail) in enumerate(zip(errand.fails, errand.kind.fails, strict=True))
                 ],
             }
             if errand.ended_on is not None:
                 found[name]["day"] = errand.ended_on
         return found
 
-    def _kept_goal(self, body: Body, user: str, ref: str, kept: Progress) -> dict[str, Any]:
+    def _kept_goal(
+        self, body: Body, user: str, ref: str, kept: Progress, goal: GoalKind | TallyKind
+    ) -> dict[str, Any]:
         found = self.quests.tallies.find(body.id, user, ref)
         tally = (
             self.quests.tallies.kept(*found) if found is not None else kept.kept(self.quests.stage.clock.now)
         )
         progress = self.quests.tallies.progress(*found) if found is not None else kept.progress
-        return {"progress": progress, "target": whole_count(kept.target), "met": kept.met, **tally}
+        known = identity(goal)
+        return {
+            "progress": progress,
+            "target": whole_count(kept.target),
+            "met": kept.met,
+            **tally,
+            "goal": [known.name, known.counts, str(known.asks)],
+        }
+
+    @staticmethod
+    def _saved_of(saved: list[dict[str, Any]], now: Sequence[GoalKind | TallyKind]) -> list[Any]:
+        """Return what was saved of each goal there is now, None for a new one; what Cleaver 0.2.0 saved has
+        no more than its place."""
+        if not all("goal" in one for one in saved):
+            return [*saved, *[None] * len(now)][: len(now)]
+        found = paired([Identity(*one["goal"]) for one in saved], [identity(goal) for goal in now])
+        return [None if at is None else saved[at] for at in found]
 
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let a player have the quests that were saved, and no others; returns those that are unknown."""
@@ -203,13 +227,12 @@ class Outliving:
             errand.state, errand.completions, errand.told = saved["state"], saved["completions"], True
             errand.ended_on = saved.get("day")
             begun = errand.state in (ACTIVE, READY)
-            for kept, goal, found in zip(
-                errand.goals, errand.kind.goals, [*saved["goals"], *[None] * len(errand.goals)], strict=False
-            ):
+            goals, fails = errand.kind.goals, errand.kind.fails
+            saved_goals = self._saved_of(saved["goals"], goals)
+            for kept, goal, found in zip(errand.goals, goals, saved_goals, strict=True):
                 self._goal_back(kept, found, goal.count if begun or found is None else None, body, goal)
-            for kept, fail, found in zip(
-                errand.fails, errand.kind.fails, [*saved["fails"], *[None] * len(errand.fails)], strict=False
-            ):
+            saved_fails = self._saved_of(saved["fails"], fails)
+            for kept, fail, found in zip(errand.fails, fails, saved_fails, strict=True):
                 kept.target = self.quests.goals.fail_count(body, fail)
                 self._tally_back(kept, found)
             if errand.state == READY and saved["limit"] == 0:
@@ -223,6 +246,18 @@ class Outliving:
             self.quests.goals.sync(errand)
         return data
 
+    def turning_kept(self, body: Body) -> dict[str, int]:
+        """Return the microseconds left of each turning in that lasts."""
+        now, errands = self.quests.stage.clock.now, self.quests.table.errands.get(body.id, {})
+        return {name: one.turning.due - now for name, one in errands.items() if one.turning is not None}
+
+    def turning_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let be turned in what was being turned in."""
+        for name, errand in self.quests.table.errands.get(body.id, {}).items():
+            if name in data and errand.state == READY and errand.turning is None:
+                errand.turning = self.quests.arm(errand, TurningIn(), data[name])
+        return {}
+
     def _goal_back(
         self, kept: Progress, saved: dict[str, Any] | None, count: Any, body: Body, goal: GoalKind
     ) -> None:
@@ -231,7 +266,8 @@ class Outliving:
         if saved is not None:
             endless = goal.count == "all" and not saved["target"]
             kept.target, kept.met = ENDLESS if endless else saved["target"], saved["met"]
-        if saved is None or (count is not None and isinstance(count, (int, float)) and not kept.met):
+        asked = count is not None and isinstance(count, (int, float)) and (not kept.met or goal.hold)
+        if saved is None or asked:
             kept.target = self.quests.goals.target(body, goal)
         kept.progress = kept.target if kept.met else min(kept.progress, kept.target)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from cleaver.core.kernel.expressions import Amount, Expression
+from cleaver.named import NamedTuple
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -17,7 +18,21 @@ def asks(count: Amount | str | None) -> object:
     return count.formula.text if isinstance(count, Expression) else count
 
 
-def paired(was: Sequence[GoalKind | TallyKind], now: Sequence[GoalKind | TallyKind]) -> list[int | None]:
+class Identity(NamedTuple):
+    """What tells one goal from another: its name, what it counts, and how many of it."""
+
+    name: str
+    counts: str
+    asks: object
+
+
+def identity(goal: GoalKind | TallyKind) -> Identity:
+    """Return what tells a goal, or a fail, from the others of its quest."""
+    counts = goal.written if hasattr(goal, "written") else goal.what
+    return Identity(getattr(goal, "name", ""), counts, asks(goal.count))
+
+
+def paired(was: Sequence[Identity], now: Sequence[Identity]) -> list[int | None]:
     """Return which of the goals that were each goal is now, by number from 0: the one of its name, else one
     that is equal, else one that counts the same; None for a new one."""
     left, found = dict(enumerate(was)), list[int | None]([None] * len(now))
@@ -31,20 +46,13 @@ def paired(was: Sequence[GoalKind | TallyKind], now: Sequence[GoalKind | TallyKi
     return found
 
 
-def _same_name(one: GoalKind | TallyKind, other: GoalKind | TallyKind) -> bool:
-    name = getattr(one, "name", "")
-    return bool(name) and name == getattr(other, "name", "")
+def _same_name(one: Identity, other: Identity) -> bool:
+    return bool(one.name) and one.name == other.name
 
 
-def _equal(one: GoalKind | TallyKind, other: GoalKind | TallyKind) -> bool:
-    return _same_count(one, other) and asks(one.count) == asks(other.count)
+def _equal(one: Identity, other: Identity) -> bool:
+    return _same_count(one, other) and str(one.asks) == str(other.asks)
 
 
-def _same_count(one: GoalKind | TallyKind, other: GoalKind | TallyKind) -> bool:
-    names = [name for goal in (one, other) if (name := getattr(goal, "name", ""))]
-    return len(names) < 2 and counts(one) == counts(other)
-
-
-def counts(goal: GoalKind | TallyKind) -> str:
-    """Return what a goal counts, to be compared."""
-    return goal.what if hasattr(goal, "what") else goal.spec
+def _same_count(one: Identity, other: Identity) -> bool:
+    return not (one.name and other.name) and one.counts == other.counts

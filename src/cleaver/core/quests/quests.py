@@ -14,7 +14,7 @@ from cleaver.core.goods.pickups import Pickups, within
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import BoundEffect
+from cleaver.core.kernel.expressions import BoundEffect, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import QuestResult
 from cleaver.core.kernel.scope import Scope
@@ -135,6 +135,10 @@ class Quests(Part):
             Keeper("quests", self.outliving.kept, self.outliving.back, known=lambda kind: self.kinds.quests),
         )
 
+    def more_keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`: what is being turned in."""
+        return (Keeper("turning in", self.outliving.turning_kept, self.outliving.turning_back),)
+
     def relink(self) -> None:
         """Put the caches back after unpacking."""
         for player, errands in self.table.errands.items():
@@ -247,7 +251,10 @@ class Quests(Part):
         there = [
             other for other in self.stage.actors.values() if other.kind_name == kind.giver and other.alive
         ]
-        return any(giver.reach is None or within(body, other, giver.reach) for other in there)
+        reach = giver.reach
+        return any(
+            reach is None or within(body, one, amount_of(reach, Scope(self.stage, one))) for one in there
+        )
 
     def _go_on(self, errand: Errand) -> None:
         """Let an errand that has begun be as its goals say: count what is open, follow what is held, see what

@@ -7,7 +7,7 @@ begins anew with each state; it is no part of a profile. Start at `Talks.talk`.
 from __future__ import annotations
 
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.part import Part
+from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import TalkResult
 from cleaver.core.kernel.state import Record
 from cleaver.core.quests.quests import SPOKEN_OF, Quests
@@ -15,6 +15,8 @@ from cleaver.errors import UnknownNameError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from typing import Any
+
     from cleaver.core.kernel.crossing import Crossing
     from cleaver.core.quests.kinds import QuestKind
     from cleaver.literals import NextStep
@@ -56,6 +58,21 @@ class Talks(Part):
     def __init__(self, quests: Quests) -> None:
         self.quests = quests
         self.table = TalkTable()
+
+    def more_keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`: how far each talk has come."""
+        return (Keeper("talks", self._kept, self._back),)
+
+    def _kept(self, body: Body) -> dict[str, Any]:
+        return {quest: [talk.state, talk.said] for quest, talk in self.table.talks.get(body.id, {}).items()}
+
+    def _back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        self.forget(body)
+        for quest, (state, said) in data.items():
+            if quest in self.quests.kinds.quests:
+                talk = self.table.talks.setdefault(body.id, {})[quest] = Talk(state)
+                talk.said = said
+        return {}
 
     def forget(self, body: Body) -> None:
         """Drop the talks of somebody who goes."""

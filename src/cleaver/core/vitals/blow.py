@@ -6,6 +6,7 @@ from cleaver.design.steps import passed_by_pulses
 
 TYPE_CHECKING = False  # the annotations are all that needs them
 if TYPE_CHECKING:
+    from cleaver.core.abilities.costs import Bill
     from cleaver.core.kernel.actor_kinds import AttackKind
     from cleaver.core.kernel.body import Body
     from cleaver.core.kernel.expressions import Amount
@@ -18,8 +19,8 @@ class Blow:
     """A hit as it is thrown: everything about it but what it meets."""
 
     __slots__ = (
-        "amount", "attack", "crit", "ignores", "inputs", "luck", "pause", "posthumous", "pulse", "source",
-        "source_id", "team", "type", "zone",
+        "amount", "attack", "bill", "crit", "ignores", "inputs", "luck", "pause", "posthumous", "pulse",
+        "source", "source_id", "team", "type", "zone",
     )  # fmt: skip
     amount: Amount
     source: Body | None
@@ -35,6 +36,7 @@ class Blow:
     team: str
     luck: str
     pause: int
+    bill: Bill | None
 
     def __init__(
         self,
@@ -65,5 +67,6 @@ class Blow:
         self.ignores = ignores | PULSE_IGNORES if pulse else ignores
         self.source_id = source.id if source is not None else source_id
         self.team = team if team is not None else source.team if source is not None else ""
+        self.bill = None  # what it costs who throws it
         self.pause = 0  # how long the attack rests after it, in microseconds
         self.luck = luck  # of a shot: what its dice are named for, once whoever launched it has gone

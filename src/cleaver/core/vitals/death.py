@@ -155,6 +155,7 @@ class Death:
             meter.above = self.vitals.marks_above(meter, value)
             self.vitals.anchor(meter, value, value)
         self.vitals.stage.emit("respawned", body.id, "", (self.place_of(body),))
+        self.vitals.stage.touched("meter", body.id)
 
     def revive(self, body: Body, fraction: float) -> Result:
         """Bring a dead body back at once, without grace; takes no life."""

@@ -5,22 +5,26 @@ Start at `Flows.plan`.
 
 from __future__ import annotations
 
+from cleaver.core.kernel.actor_kinds import FlowKind
 from cleaver.core.kernel.body import Body, Course, Meter
+from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.vitals import course as course_of
-from cleaver.rounding import snapped, tidy
+from cleaver.rounding import NOISE, snapped, tidy
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Protocol
 
-    from cleaver.core.kernel.actor_kinds import FlowKind
+    from cleaver.core.stats.account import Stats
 
     class _Vitals(Protocol):
         """What is asked of `Vitals`."""
 
         stage: Stage
+        stats: Stats
 
+        def watched(self, meter: Meter) -> None: ...
         def bound(
             self, meter: Meter, value: float, credit: tuple[str, int], cause: int, mortal: bool = True
         ) -> None: ...
@@ -44,10 +48,10 @@ class Flows:
     def course(self, meter: Meter) -> Course:
         """Return the smooth flows at work on a meter now."""
         body, kind = meter.owner, meter.kind
-        if not body.alive or not (kind.flows or body.flows):
+        if not body.alive or not (kind.flows or body.flowing):
             return ()
         top = meter.max
-        if self.vitals.stage.fast and kind.plain and not body.flows:
+        if self.vitals.stage.fast and kind.plain and not body.flowing:
             return kind.course(top)
         return tuple(
             (flow.rate, flow.limit(top))
@@ -60,6 +64,13 @@ class Flows:
         found = [(flow, f"k{number}") for number, flow in enumerate(meter.kind.flows)]
         name = meter.kind.name
         found.extend((flow, key) for owner, flow, _, key in meter.owner.flows if owner == name)
+        body = meter.owner
+        more, factor = body.rates.get(name, (0, 1))
+        if factor != 1 or any(flow.asked for flow, _ in found):
+            scope = Scope(self.vitals.stage, body)
+            found = [(flow.made(scope, factor), key) for flow, key in found]
+        if more:
+            found.append((FlowKind.steady(more), "r"))
         return found
 
     def _at_work(self, body: Body, flow: FlowKind) -> bool:
@@ -75,7 +86,7 @@ class Flows:
         """Let every meter of a body go on under the conditions that hold now (tags, statuses, quiet,
         life)."""
         for meter in body.meters.values():
-            if meter.kind.flows or body.flows or meter.course or meter.due >= 0:
+            if meter.kind.flows or body.flowing or meter.course or meter.due >= 0:
                 self.vitals.anchor(meter, self.vitals.real(meter), self.vitals.value(meter))
 
     def set_steps(self, meter: Meter) -> None:
@@ -117,7 +128,7 @@ class Flows:
         if meter.steps:
             step = min(meter.steps.values())
             due = step if due < 0 else min(due, step)
-        if body.hurt_at >= 0 and body.alive and (meter.kind.quiets or body.flows):
+        if body.hurt_at >= 0 and body.alive and (meter.kind.quiets or body.flowing):
             for flow, _ in self._flows(meter):
                 quiet = body.hurt_at + flow.after_hurt
                 if flow.after_hurt and quiet > self.vitals.stage.clock.now:
@@ -128,14 +139,18 @@ class Flows:
             meter.due = -1
 
     def _turns(self, meter: Meter) -> tuple[float, ...]:
-        """Return the limits of the stepped flows at work on a meter: there their clocks start or stop."""
-        if meter.kind.plain and not meter.owner.flows:
-            return ()
-        return tuple(
-            flow.limit(meter.max)
-            for flow, _ in self._flows(meter)
-            if flow.every and self._at_work(meter.owner, flow)
-        )
+        """Return where clocks of stepped flows start or stop, and where conditions of statuses turn."""
+        edges = self.vitals.stats.sheet(meter.owner).edges.get(meter.kind.name, ())
+        found = [at if part == "value" else at * meter.max for part, at in edges]
+        slack = meter.max * 4 * NOISE  # it holds at the number, or only beyond it
+        found = [one for at in found for one in (at - slack, at, at + slack)]
+        if not meter.kind.plain or meter.owner.flowing:
+            found += [
+                flow.limit(meter.max)
+                for flow, _ in self._flows(meter)
+                if flow.every and self._at_work(meter.owner, flow)
+            ]
+        return tuple(found)
 
     def _moments(self, meter: Meter, turns: tuple[float, ...]) -> list[tuple[int, int]]:
         levels = tuple(level * meter.max for level in meter.kind.mark_levels)
@@ -162,7 +177,8 @@ class Flows:
             and kind.plain
             and not kind.mark_levels
             and not kind.whole
-            and not body.flows
+            and not body.flowing
+            and not self.vitals.stats.sheet(body).edges
         ):
             rate, limit = course[0]
             if course_of.reach((limit - meter.value) / rate * 1e6) == elapsed and limit == (
@@ -197,14 +213,19 @@ class Flows:
         for flow, key in steps:
             if body.alive and meter.steps and meter.steps.get(key) == now:
                 self._step(meter, flow, key)
+        self.vitals.watched(meter)
         self.plan(meter)
 
     def _credit(self, meter: Meter) -> tuple[str, int]:
         """Return (source, cause) of the first status whose flow drains a meter now; nobody where none
         does."""
         value = self.vitals.real(meter)
-        for name, flow, ailment, _ in meter.owner.flows:
-            at_work = name == meter.kind.name and flow.rate < 0 and self._at_work(meter.owner, flow)
+        ailments = {key: ailment for _, _, ailment, key in meter.owner.flows}
+        for flow, key in self._flows(meter):
+            ailment = ailments.get(key)
+            if ailment is None:
+                continue
+            at_work = flow.rate < 0 and self._at_work(meter.owner, flow)
             if at_work and (
                 value > flow.limit(meter.max) or course_of.stands_at(value, flow.limit(meter.max))
             ):

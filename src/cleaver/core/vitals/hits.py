@@ -27,6 +27,7 @@ TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
 
+    from cleaver.core.abilities.costs import Costs
     from cleaver.core.kernel.actor_kinds import AttackKind
     from cleaver.literals import Blocked
 
@@ -37,6 +38,8 @@ class Combat:
     stage: Stage
     vitals: Vitals
     effects: Effects
+    costs: Costs
+    """How attacks are paid for."""
 
     def __init__(self, stage: Stage, vitals: Vitals, effects: Effects) -> None:
         self.stage, self.vitals, self.effects = stage, vitals, effects
@@ -72,6 +75,8 @@ class Combat:
         prepared = self.prepared(target, blow)
         if blow.attack is not None and blow.source is not None and not blow.luck:
             blow.pause = self.cooldown(blow.attack, blow.source, target, blow.inputs)
+            if blow.bill is not None:
+                self.costs.pay(blow.source, blow.bill)
         before, self.stage.given = self.stage.given, blow.inputs  # they reach all that follows
         try:
             return self.land(target, blow, *prepared)
@@ -103,16 +108,9 @@ class Combat:
             return "dead"
         now = self.stage.clock.now
         if source is not None:
-            if not source.alive and not late:
-                return "source_dead"
-            if (
-                source.cooldowns
-                and attack is not None
-                and not (blow is not None and blow.luck)  # asked where a shot was launched
-                and source.cooldowns.get(f"{attack.name}/{target.id}", 0) > now
-                and "cooldown" not in ignores
-            ):
-                return "cooldown"
+            refused = self._asked(source, target, attack, ignores, late, blow)
+            if refused:
+                return refused
         if target.grace > now and "grace" not in ignores:
             return "grace"
         guard = target.kind.guard
@@ -126,17 +124,53 @@ class Combat:
             type
             and (guard.through or target.through)
             and "through" not in ignores
-            and self.through(target, type) == 0
+            and self.through(target, type, source) == 0
         ):
             return "immune"
         if blow is not None and "friendly" not in ignores and not self.share(target, blow):
             return "friendly"
         return ""
 
+    def _asked(
+        self,
+        source: Body,
+        target: Body,
+        attack: AttackKind | None,
+        ignores: frozenset[str],
+        late: bool,
+        blow: Blow | None,
+    ) -> Blocked:
+        """Return why somebody cannot hit with an attack now, whatever stands between; "" if it can. A shot
+        was asked, and paid for, where it was launched."""
+        if not source.alive and not late:
+            return "source_dead"
+        if attack is None or (blow is not None and blow.luck):
+            return ""
+        if attack.needs and not self._open(source, target, attack, blow):
+            return "locked"
+        rests = source.cooldowns and source.cooldowns.get(attack.rests_as(target.id), 0)
+        if rests and rests > self.stage.clock.now and "cooldown" not in ignores:
+            return "cooldown"
+        if blow is not None and attack.costs:
+            scope = self._scope(source, target, blow)
+            blow.bill = self.costs.bill(source, attack.costs, scope, attack.name)
+            if not self.costs.affords(source, blow.bill):
+                return "too_poor"
+        return ""
+
+    def _scope(self, source: Body, target: Body | None, blow: Blow | None) -> Scope:
+        return Scope(self.stage, source, source, target, inputs=None if blow is None else blow.inputs)
+
+    def _open(self, source: Body, target: Body | None, attack: AttackKind, blow: Blow | None) -> bool:
+        """Return whether what an attack needs holds."""
+        scope = self._scope(source, target, blow)
+        return all(need.holds(scope) for need in attack.needs)
+
     def cool(self, source: Body, attack: AttackKind, target: Body, pause: int) -> None:
         """Let an attack rest, so many microseconds, before it may hit the same target again."""
-        source.cooldowns[f"{attack.name}/{target.id}"] = self.stage.clock.now + pause
-        target.hunters.add(source.id)
+        source.cooldowns[attack.rests_as(target.id)] = self.stage.clock.now + pause
+        if attack.per_target:
+            target.hunters.add(source.id)
 
     def cooldown(
         self, attack: AttackKind, source: Body, target: Body | None, inputs: dict[str, float] | None
@@ -146,11 +180,14 @@ class Combat:
             return attack.cooldown
         return span_of(attack.cooldown, Scope(self.stage, source, source, target, inputs=inputs), least=0)
 
-    def through(self, target: Body, type: str) -> float:
+    def through(self, target: Body, type: str, source: Body | None) -> float:
         """Return what gets through to a target of one type of damage."""
         if not type:
             return 1.0
-        return target.kind.guard.through.get(type, 1.0) * target.through.get(type, 1.0)
+        part = target.kind.guard.through.get(type, 1.0)
+        if part.__class__ is Expression:
+            part = part.amount(Scope(self.stage, target, source, target))
+        return part * target.through.get(type, 1.0)  # type: ignore[operator]  # a number now
 
     def share(self, target: Body, blow: Blow) -> float:
         """Return how much of a hit counts between those two, from 0 to 1: nothing of it for whom it acts for,
@@ -178,12 +215,13 @@ class Combat:
         key = (attack, target.kind_name, zone, type, ignores)
         found: Plan | None = plans.get(key)
         if found is None:
-            found = plans[key] = Plan(attack, target.kind, zone, type, ignores)
+            watched = bool(self.vitals.stats.sheet(target).edges)
+            found = plans[key] = Plan(attack, target.kind, zone, type, ignores, watched)
         return found
 
-    def prepared(self, target: Body, blow: Blow) -> tuple[Plan, float, float]:
-        """Return (plan, amount, factor of the target's scale) of a hit: the part that may raise, before
-        anything changes."""
+    def prepared(self, target: Body, blow: Blow) -> tuple[Plan, float, float, tuple[float, ...], int]:
+        """Return (plan, amount, factor of the target's scale, what other formulas give, grace) of a hit: the
+        part that may raise, before anything changes."""
         stage, source = self.stage, blow.source
         plan = self.plan(blow.attack, target, blow.zone, blow.type, blow.ignores)
         amount, scale = blow.amount, 1.0
@@ -193,22 +231,39 @@ class Combat:
             if plan.scale is not None:
                 scale = plan.scale.amount(Scope(stage, target, source, target, inputs=blow.inputs))
             scale *= target.scale
-        return plan, amount, scale
+        numbers: tuple[float, ...] = ()
+        if plan.asked:
+            numbers = plan.numbers_of(
+                Scope(stage, target, source, target, inputs=blow.inputs), source, target
+            )
+        grace = plan.grace
+        if grace.__class__ is Expression:
+            grace = span_of(grace, Scope(stage, target, source, target, inputs=blow.inputs), least=0)
+        return plan, amount, scale, numbers, grace  # type: ignore[return-value]  # worked out
 
-    def land(self, target: Body, blow: Blow, plan: Plan, base: float, scale: float) -> HitResult:
+    def land(
+        self,
+        target: Body,
+        blow: Blow,
+        plan: Plan,
+        base: float,
+        scale: float,
+        numbers: tuple[float, ...],
+        grace: int,
+    ) -> HitResult:
         """Carry out a hit that passed the gate and whose formulas are worked out."""
         stage, source = self.stage, blow.source
         luck = blow.luck if source is None else source.luck
-        amount, asked = plan.work(base, scale, source, target, blow, self, stage, blow.crit, luck)
+        amount, asked = plan.work(base, scale, numbers, source, target, blow, self, stage, blow.crit, luck)
         steps = partial(plan.told, base, scale, asked)
         if plan.attack is not None and blow.pause and source is not None:
             self.cool(source, plan.attack, target, blow.pause)
         if amount <= 0:
             stage.emit("deflected", target.id, blow.source_id, (plan.type, plan.zone, plan.name))
             return HitResult("deflected", steps=steps)
-        if plan.grace and not blow.pulse:
+        if grace and not blow.pulse:
             # One that is longer, such as that of a return, is not cut short
-            target.grace = max(target.grace, stage.clock.now + plan.grace)
+            target.grace = max(target.grace, stage.clock.now + grace)
         return self.take(
             target, blow.source_id, amount, plan.critical(asked), steps, plan.name, plan.type, plan.zone,
             shields="shields" not in plan.ignores,
@@ -255,7 +310,7 @@ class Combat:
             self.quieten(target)
         for shield, had, has in moved:
             vitals.after(shield, had, has, source, seq)
-        if before != after and (lethal or meter.kind.mark_levels):
+        if before != after and (lethal or meter.kind.mark_levels or self.vitals.stats.sheet(target).edges):
             vitals.after(meter, before, after, source, seq, mortal=False)
         if lethal:
             vitals.death.die(target, source, seq, attack, type, overkill)
@@ -368,6 +423,6 @@ class Combat:
         """See `effects`."""
         if prepared is None:
             return
-        blow, plan, amount, scale = prepared
+        blow, *worked = prepared
         if not self._gate(body, blow):  # an effect before it in the list may have killed it
-            self.land(body, blow, plan, amount, scale)
+            self.land(body, blow, *worked)

@@ -7,23 +7,25 @@ ticked. Start at `Vitals.shift`.
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 from cleaver.core.kernel.body import Body, Meter
 from cleaver.core.kernel.expressions import BoundEffect, amount_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import ChangeResult, HealResult
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
+from cleaver.core.stats.account import Stats, cause_of
+from cleaver.core.stats.kinds import FLOWS
 from cleaver.core.vitals import course as course_of
 from cleaver.core.vitals.death import Death
 from cleaver.core.vitals.flows import Flows
+from cleaver.core.vitals.life import Life
 from cleaver.core.vitals.outlasting import Outlasting
 from cleaver.design.vocabulary import METER_PARTS
 from cleaver.errors import AmountError, SnapshotError, UnknownNameError, UsageError
 from cleaver.rounding import NOISE, rounded, shown, snapped
 
-TALLEST = 2.0**62  # that effects raise a maximum to: what is raised is saved
+TALLEST = 2.0**62  # that a maximum may be: what is raised is saved
+LEAST = 0.001  # that a maximum may come to
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any
@@ -38,17 +40,19 @@ class Vitals(Part):
 
     death: Death
     outlasting: Outlasting
+    life: Life
     flows: Flows
+    stats: Stats
 
-    def __init__(self, stage: Stage) -> None:
-        self.stage = stage
+    def __init__(self, stage: Stage, stats: Stats) -> None:
+        self.stage, self.stats = stage, stats
         self.death, self.outlasting, self.flows = Death(self), Outlasting(self), Flows(self)
+        self.life = Life(self)
+        stats.fits["max"], stats.fits["rate"] = self._moved_max, self._moved_rate
+        stats.fits[FLOWS] = lambda body, name, value, keep, cause: self.flows.renew(body)
         self.before_death: list[
             Any
         ] = []  # called with (body, cause) when a death is worked out, before `on_death`
-        self.raised_by_levels: Callable[[Body, str], float] = lambda body, name: (
-            0
-        )  # by how much levels raised a maximum; `levels` says
         stage.due["meter"] = self.flows.due
         stage.due["respawn"] = self.death.come_back
         stage.due["corpse"] = self.death.vanish
@@ -73,12 +77,12 @@ class Vitals(Part):
                 of_players=False,
                 known=lambda kind: kind.meters,
             ),
-            Keeper("lives", self.outlasting.lives_kept, self.outlasting.lives_back, of_players=False),
         )
 
     def more_keepers(self) -> tuple[Keeper, ...]:
-        """See `Part`."""
-        return self.outlasting.more_keepers()
+        """See `Part`: all meters, also those that are not saved."""
+        outlasting = self.outlasting
+        return (Keeper("all meters", outlasting.all_kept, outlasting.all_back, of_players=False),)
 
     def meter(self, body: Body, name: str) -> Meter:
         """Return a meter by its name; "" is the vital one."""
@@ -132,8 +136,41 @@ class Vitals(Part):
         now = self.stage.clock.now
         for name, kind in body.kind.meters.items():
             meter = body.meters[name] = Meter(kind, body, now)
-            meter.above = self.marks_above(meter, kind.start)
-            self.anchor(meter, kind.start, kind.start)
+            meter.max = self.top(meter)
+            start = self.start_of(meter)
+            meter.above = self.marks_above(meter, start)
+            self.anchor(meter, start, start)
+
+    # the maximum
+
+    def top(self, meter: Meter) -> float:
+        """Return the maximum of a meter by the account of its owner."""
+        body, kind = meter.owner, meter.kind
+        target = f"{kind.name}.max"
+        if target not in self.stats.sheet(body).worked and target not in body.raised:
+            return kind.max
+        return self.as_top(kind, self.stats.worked_out(body, target))
+
+    @staticmethod
+    def as_top(kind: MeterKind, value: float) -> float:
+        """Return a value as a maximum: above 0, whole where the meter is, and no more than can be saved."""
+        value = min(value, TALLEST)
+        if kind.whole:
+            return max(int(rounded(value, "half_up")) if value > 0 else 0, 1)
+        return max(value, LEAST)
+
+    def _moved_max(self, body: Body, name: str, value: float, keep: str, cause: int) -> None:
+        """Let a maximum be what it came to, where that is another."""
+        meter = body.meters.get(name)
+        if meter is not None:
+            self._resize(meter, self.as_top(meter.kind, value), keep or meter.kind.keep, cause)
+
+    def _moved_rate(self, body: Body, name: str, value: float, keep: str, cause: int) -> None:
+        """Let the flows of a meter go on as they came to."""
+        meter = body.meters.get(name)
+        if meter is not None:
+            self.stats.set_rate(body, name)
+            self.anchor(meter, self.real(meter), self.value(meter))
 
     # the anchor
 
@@ -144,13 +181,13 @@ class Vitals(Part):
         """
         meter.value, meter.base, meter.since = real, base, self.stage.clock.now
         body = meter.owner
-        if not meter.kind.flows and not body.flows:
+        if not meter.kind.flows and not body.flowing:
             if meter.course or meter.due >= 0:
                 meter.course, meter.steps, meter.due = (), None, -1
             return
         before = meter.course
         meter.course = course = self.flows.course(meter)
-        if self.stage.fast and meter.kind.plain and not body.flows:
+        if self.stage.fast and meter.kind.plain and not body.flowing:
             meter.steps = None
             if course is before and meter.due >= 0 and lower and len(course) == 1 and course[0][0] > 0:
                 # It moved away from where it flows: its next moment only comes later, so the schedule may
@@ -184,7 +221,7 @@ class Vitals(Part):
             after = max(cap, before)
         elif not kind.whole and (after <= top * NOISE or after >= top * (1 - 2 * NOISE)):
             after = snapped(after, top)
-        if still and not kind.flows and meter.due < 0 and not meter.owner.flows:
+        if still and not kind.flows and meter.due < 0 and not meter.owner.flowing:
             meter.value = meter.base = after
             meter.since = self.stage.clock.now
         elif kind.whole:
@@ -224,6 +261,16 @@ class Vitals(Part):
             self.bound(meter, 0, (source, cause), cause, mortal)
         elif before < meter.max <= after:
             self.bound(meter, after, (source, cause), cause)
+        self.watched(meter, cause)
+
+    def watched(self, meter: Meter, cause: int = -1) -> None:
+        """Let statuses that hang on what a meter stands at begin or end."""
+        stage = self.stage
+        if not self.stats.sheet(meter.owner).edges.get(meter.kind.name):
+            return
+        before, stage.cause = stage.cause, cause if cause >= 0 else stage.cause
+        stage.touched("meter", meter.owner.id)
+        stage.cause = before
 
     def cross(self, meter: Meter, number: int, credit: tuple[str, int], cause: int) -> None:
         """Tell that a mark was crossed, by its number."""
@@ -323,8 +370,8 @@ class Vitals(Part):
     def _commit_max(self, scope: Scope, effect: BoundEffect, body: Body, amount: Any) -> None:
         meter = body.meters.get(effect.operand)
         if meter is not None and amount > 0:
-            top = min(meter.max + amount, TALLEST)
-            self.set_max(body, effect.operand, top, effect.beside.get("keep", "value"))
+            target, keep = f"{effect.operand}.max", effect.beside.get("keep", "value")
+            self.stats.raised(body, target, min(amount, TALLEST), cause_of(scope), keep)
 
     def set(self, body: Body, name: str, value: float) -> ChangeResult:
         """Set a meter by hand, within 0 and max plus overfill."""
@@ -356,7 +403,12 @@ class Vitals(Part):
         kind = meter.kind
         if kind.whole and top != int(top):
             raise AmountError(f"the max of {body.id}.{meter.kind.name}", top, "a whole number")
-        top = int(top) if kind.whole else top
+        self.stats.let_be(body, f"{kind.name}.max", top)
+        return self._resize(meter, int(top) if kind.whole else top, keep, cause)
+
+    def _resize(self, meter: Meter, top: float, keep: str, cause: int) -> ChangeResult:
+        """Let a meter have a maximum, and tell it."""
+        kind, body = meter.kind, meter.owner
         old, before = meter.max, self.value(meter)
         if top == old:
             return ChangeResult("no_change")
@@ -372,6 +424,7 @@ class Vitals(Part):
             self.stage.emit("adjusted", body.id, "", (kind.name, "value", before, after), seq)
             if after <= 0 and body.alive and kind.name == body.kind.vital:
                 self.death.die(body, "", seq)
+        self.watched(meter, seq)
         return ChangeResult("", top - old)
 
     def _kept(self, meter: Meter, top: float, keep: str, before: float) -> float:
@@ -402,10 +455,6 @@ class Vitals(Part):
 
     # under another design
 
-    def fit(self, crossing: Crossing) -> None:
-        """See `Part`."""
-        self.outlasting.fit(crossing)
-
     def go_on(self, crossing: Crossing) -> None:
         """See `Part`."""
         self.outlasting.go_across(crossing)
@@ -421,9 +470,6 @@ class Vitals(Part):
         """Let a meter have exactly that maximum and value, as far as the design allows; told as adjusted
         where it was here before."""
         kind, body = meter.kind, meter.owner
-        if not top > 0:
-            top = kind.max
-        top = int(rounded(top, "half_up")) or 1 if kind.whole else top
         value = min(max(rounded(value, kind.mode) if kind.whole else value, 0), top + kind.overfill)
         before, had = meter.max, self.value(meter)
         if (top, value) == (before, had):

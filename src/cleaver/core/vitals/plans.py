@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from cleaver.core.kernel.expressions import Amount, Expression
+from cleaver.core.kernel.expressions import Amount, Expression, Span
 from cleaver.core.kernel.results import Step as Told
 from cleaver.design.steps import STEPS, HitPart
 from cleaver.rounding import NOISE, rounded
@@ -18,6 +18,8 @@ if TYPE_CHECKING:
     from typing import Any
 
     from cleaver.core.kernel.actor_kinds import ActorKind, AttackKind, GuardKind, MeterKind
+    from cleaver.core.kernel.body import Body
+    from cleaver.core.kernel.scope import Scope
 
 _CODE: dict[tuple[Any, ...], Any] = {}
 """Of plans with the same steps, put together once."""
@@ -32,15 +34,16 @@ def hardened(amount: float, armour: float) -> float:
 class Plan:
     """The steps of hits with one attack, or with none, against one zone of a kind.
 
-    `work` takes (amount, scale, source, target, blow, combat, stage, forced, luck) and returns what is left
-    of the amount, 0 or less where it bounces off, and what was asked for it; `told` takes the amount, the
-    scale and what was asked, and returns what each step did.
+    `work` takes (amount, scale, numbers, source, target, blow, combat, stage, forced, luck) and returns what
+    is left of the amount, 0 or less where it bounces off, and what was asked for it; `told` takes the amount,
+    the scale and what was asked, and returns what each step did. `numbers` is what the formulas that stand
+    for constants of the plan give (`numbers_of`).
     """
 
     __slots__ = (
-        "above_all", "amount", "asks", "attack", "constant", "cooldown", "crit", "critical_at", "fixed",
-        "grace", "guard", "ignores", "layered", "mark_levels", "mode", "name", "open", "paused", "scale",
-        "shields", "simple", "steps", "told", "type", "vital", "whole", "work", "zone",
+        "above_all", "amount", "asked", "asks", "attack", "constant", "cooldown", "crit", "critical_at",
+        "fixed", "grace", "guard", "ignores", "layered", "mark_levels", "mode", "name", "open", "paused",
+        "scale", "shields", "simple", "steps", "told", "type", "vital", "whole", "work", "zone",
     )  # fmt: skip
     attack: AttackKind | None
     name: str
@@ -49,10 +52,12 @@ class Plan:
     vital: str
     amount: Amount
     scale: Expression | None
+    asked: tuple[tuple[str, Expression, bool], ...]
+    """Formulas in place of constants: the name of each, and whether `self` is the target."""
     asks: bool
-    crit: tuple[float, float] | None
+    crit: tuple[Amount, Amount] | None
     cooldown: int
-    grace: int
+    grace: Span
     guard: GuardKind
     whole: bool
     mode: str
@@ -72,7 +77,13 @@ class Plan:
     told: Callable[..., tuple[Told, ...]]
 
     def __init__(
-        self, attack: AttackKind | None, target: ActorKind, zone: str, type: str, ignores: frozenset[str]
+        self,
+        attack: AttackKind | None,
+        target: ActorKind,
+        zone: str,
+        type: str,
+        ignores: frozenset[str],
+        watched: bool,
     ) -> None:
         guard, meter = target.guard, target.meters[target.vital]
         self.attack, self.type, self.zone, self.ignores = attack, type, zone, ignores
@@ -86,11 +97,17 @@ class Plan:
         self.above_all = (1 << len(meter.mark_levels)) - 1
         self.shields = tuple((name, target.meters[name].whole) for name in target.shields)
         self.paused = tuple(name for name, one in target.meters.items() if one.quiets)
-        self.simple = is_simple(target) and "shields" not in ignores
+        self.simple = is_simple(target) and "shields" not in ignores and not watched
         self.layered = bool(self.shields or self.paused or self.whole)
-        self.open = guard.through.get(type, 1.0) != 0 and not guard.immune_while
+        part = guard.through.get(type, 1.0)
+        self.open = part.__class__ is not Expression and part != 0 and not guard.immune_while
         """Whether nothing but the states of the two can refuse it."""
-        self.asks = isinstance(self.amount, Expression) or self.scale is not None
+        self.asked = tuple(
+            (name, one, name not in ("chance", "crit_factor"))
+            for name, one in self._constants().items()
+            if isinstance(one, Expression)
+        )
+        self.asks = isinstance(self.amount, Expression) or self.scale is not None or bool(self.asked)
         here = [step for step in STEPS if step.name not in ignores and step.there(self)]
         self.fixed = attack is not None and not self.asks and all(step.constant for step in here)
         """Whether it is folded into one number."""
@@ -98,47 +115,65 @@ class Plan:
         self.constant, self.steps = -1.0, ()
         if self.fixed:
             nobody = _Nobody()
-            self.constant, asked = self.work(self.amount, 1.0, None, nobody, None, None, None, None, "")
+            self.constant, asked = self.work(self.amount, 1.0, (), None, nobody, None, None, None, None, "")
             self.steps = self.told(self.amount, 1.0, asked)
 
     def critical(self, asked: tuple[Any, ...]) -> bool:
         """Return whether a hit was critical, by what was asked for it."""
         return self.critical_at >= 0 and asked[self.critical_at]
 
+    def _constants(self) -> dict[str, Amount]:
+        """Return the constants of the plan for which formulas may stand."""
+        guard = self.guard
+        found = {
+            "zone_factor": guard.zones[self.zone] if self.zone else 1.0,
+            "part_through": guard.through.get(self.type, 1.0),
+            "armour": guard.armour,
+        }
+        if self.crit is not None:
+            found["chance"], found["crit_factor"] = self.crit
+        return found
+
+    def numbers_of(self, scope: Scope, source: Body | None, target: Body) -> tuple[float, ...]:
+        """Return what the formulas in place of constants give."""
+        found = []
+        for _, formula, of_target in self.asked:
+            scope.me = target if of_target else source
+            found.append(formula.amount(scope))
+        return tuple(found)
+
     def _put_together(self, here: list[HitPart]) -> tuple[Any, Any]:
         """Return the steps as two functions: what they do, and what they tell."""
-        asked = [name for step in here for name in step.asks]
+        formulas = [name for name, _, _ in self.asked]
+        asked = [*formulas, *(name for step in here for name in step.asks)]
         self.critical_at = asked.index("critical") if "critical" in asked else -1
-        key = tuple(map(id, here))
+        key = (*map(id, here), *formulas)
         code = _CODE.get(key)
         if code is None:
-            code = _CODE[key] = compile(_written(here), "<steps of a hit>", "exec")
+            code = _CODE[key] = compile(_written(here, formulas), "<steps of a hit>", "exec")
         guard, most = self.guard, self.guard.most
         space: dict[str, Any] = {
             "hardened": hardened,
             "rounded": rounded,
             "zone": self.zone,
-            "zone_factor": guard.zones[self.zone] if self.zone else 1.0,
             "type": self.type,
-            "part_through": guard.through.get(self.type, 1.0),
             "guard": guard,
-            "armour": guard.armour,
             "least": guard.least,
             "mode": self.mode,
             "most": most,
             "most_shown": rounded(most, "down") if most is not None and self.whole else most,
+            **self._constants(),
         }
-        if self.crit is not None:
-            space["chance"], space["crit_factor"] = self.crit
         exec(code, space)  # written from the steps alone
         return space["work"], space["told"]
 
 
-def _written(steps: list[HitPart]) -> str:
+def _written(steps: list[HitPart], formulas: list[str]) -> str:
     """Return the source of the two functions."""
-    asked = [(name, how) for step in steps for name, how in step.asks.items()]
+    asked = [(name, f"numbers[{index}]") for index, name in enumerate(formulas)]
+    asked += [(name, how) for step in steps for name, how in step.asks.items()]
     names = "".join(f"{name}, " for name, _ in asked)
-    given = "amount, scale, source, target, blow, combat, stage, forced, luck"
+    given = "amount, scale, numbers, source, target, blow, combat, stage, forced, luck"
     work = [f"def work({given}):", *(f" {name} = {how}" for name, how in asked)]
     told = ["def told(amount, scale, asked):", *([f" {names} = asked"] if names else [])]
     told += [" steps = [('', amount, '')]", " tell = steps.append"]
@@ -186,4 +221,8 @@ def _rises(meter: MeterKind) -> bool:
     if not meter.flows:
         return True
     flow = meter.flows[0]
-    return len(meter.flows) == 1 and flow.rate > 0 and not (flow.every or flow.while_ or flow.unless)
+    return (
+        len(meter.flows) == 1
+        and flow.rate > 0
+        and not (flow.every or flow.while_ or flow.unless or flow.asked)
+    )

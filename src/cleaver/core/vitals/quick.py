@@ -22,6 +22,7 @@ from cleaver.core.vitals.blow import PULSE_IGNORES
 from cleaver.core.vitals.hits import Combat
 from cleaver.core.vitals.meters import Vitals
 from cleaver.core.vitals.plans import Plan
+from cleaver.errors import FormulaError
 from cleaver.rounding import NOISE, snapped
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -52,8 +53,15 @@ class Quick:
         if found is None or (zone and zone not in target.kind.guard.zones):
             return None  # nothing is kept under names that are none
         made = None
-        if self.stage.fast and target.kind.vital and not found.ignores and found.cooldown.__class__ is int:
+        if (
+            self.stage.fast
+            and target.kind.vital
+            and not found.ignores
+            and found.cooldown.__class__ is int
+            and found.plain
+        ):
             made = self.combat.plan(found, target, zone, found.type, _NOTHING)
+            made = made if made.grace.__class__ is int else None
         self._plans[source.kind_name, attack, target.kind_name, zone] = made
         return made
 
@@ -100,14 +108,16 @@ class Quick:
             return self._land(
                 plan, source, target, plan.constant, False, plan.steps, inputs if given else None
             )
-        base, scale = plan.amount, 1.0
+        base, scale, numbers = plan.amount, 1.0, ()
         if plan.asks:
             found = self._worked_out(plan, source, target, inputs)
             if found is None:
                 return None
-            base, scale = found
+            base, scale, numbers = found
         # From here on the dice may be drawn: the general way is no way back.
-        amount, asked = plan.work(base, scale, source, target, None, self.combat, stage, crit, source.luck)
+        amount, asked = plan.work(
+            base, scale, numbers, source, target, None, self.combat, stage, crit, source.luck
+        )
         steps = partial(plan.told, base, scale, asked)
         at = plan.critical_at
         critical = at >= 0 and asked[at]
@@ -136,23 +146,25 @@ class Quick:
         ):
             return None
         plan = self.combat.plan(None, target, zone, type, _NOTHING)
-        if not plan.open:
+        if not plan.open or plan.grace.__class__ is not int:
             return None
-        scale = 1.0
+        scale, numbers = 1.0, ()
         if plan.asks:
             found = self._worked_out(plan, source, target, stage.kinds.inputs)
             if found is None:
                 return None
-            scale = found[1]
-        amount_left, asked = plan.work(amount, scale, source, target, None, self.combat, stage, None, "")
+            _, scale, numbers = found
+        amount_left, asked = plan.work(
+            amount, scale, numbers, source, target, None, self.combat, stage, None, ""
+        )
         steps = partial(plan.told, amount, scale, asked)
         return self._land(plan, source, target, amount_left, False, steps, None)
 
     def _worked_out(
         self, plan: Plan, source: Body | None, target: Body, inputs: dict[str, float]
-    ) -> tuple[Any, float] | None:
-        """Return what the formulas of a plan give, its amount and its scale; None where that is no usable
-        number: the general way says what is wrong."""
+    ) -> tuple[Any, float, Any] | None:
+        """Return what the formulas of a plan give, its amount, its scale, and those in place of constants;
+        None where that is no usable number: the general way says what is wrong."""
         scope, base, scale = self._scope, plan.amount, 1.0
         scope.source, scope.target, scope.inputs = source, target, inputs
         try:
@@ -162,9 +174,11 @@ class Quick:
             if plan.scale is not None:
                 scope.me = target
                 scale = plan.scale.fn(scope) * target.scale
-        except ArithmeticError:
+            numbers = plan.numbers_of(scope, source, target) if plan.asked else ()
+        except (ArithmeticError, FormulaError):
             return None
-        return (base, scale) if 0 <= base <= MOST and 0 <= scale <= MOST else None  # type: ignore[operator]
+        usable = 0 <= base <= MOST and 0 <= scale <= MOST  # type: ignore[operator]
+        return (base, scale, numbers) if usable else None
 
     def _land(
         self,
@@ -184,8 +198,8 @@ class Quick:
             stage.given = inputs  # they reach all that follows
         if amount > 0:
             if plan.grace:
-                target.grace = stage.clock.now + plan.grace
-            if plan.simple and not target.flows:
+                target.grace = stage.clock.now + plan.grace  # type: ignore[operator]  # whole
+            if plan.simple and not target.flowing:
                 struck = self._strike(plan, source, target, amount, critical, steps)
                 if struck is not None:
                     if inputs is not None:
@@ -208,17 +222,18 @@ class Quick:
     def pulse(self, target: Body, amount: float, type: str, source: Body | None, source_id: str) -> None:
         """Let a pulse hurt by a constant: what the effect `hurt` does with what a pulse does not pass by."""
         kind, stage = target.kind, self.stage
-        if not kind.vital or self.combat.through(target, type) == 0:
+        if not kind.vital or self.combat.through(target, type, source) == 0:
             return
         plan = self.combat.plan(None, target, "", type, PULSE_IGNORES)
         scale = target.scale
         if plan.scale is not None:
             scale = plan.scale.amount(Scope(stage, target, source, target)) * scale
-        left, asked = plan.work(amount, scale, source, target, None, self.combat, stage, None, "")
+        numbers = plan.numbers_of(Scope(stage, target, source, target), source, target) if plan.asked else ()
+        left, asked = plan.work(amount, scale, numbers, source, target, None, self.combat, stage, None, "")
         if left > 0:
             steps = partial(plan.told, amount, scale, asked)
             known = source_id.__class__ is str and (source is None or source.lead is None)
-            quick = plan.simple and not target.flows and known
+            quick = plan.simple and not target.flowing and known
             if not quick or self._strike(plan, source, target, left, False, steps) is None:
                 self.combat.take(target, source_id, left, False, steps, "", type, "")
         else:

@@ -6,11 +6,14 @@ nothing of places: the host moves what it draws and says what was met. Start at 
 
 from __future__ import annotations
 
+from math import floor
+
 from cleaver.core.kernel.body import Body, Party
 from cleaver.core.kernel.clock import VANISHES, Timer
+from cleaver.core.kernel.expressions import amount_of, span_of
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import HitResult
-from cleaver.core.kernel.scope import Given
+from cleaver.core.kernel.scope import Given, Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record, each_under_its_name
 from cleaver.core.vitals.blow import Blow
@@ -50,7 +53,7 @@ class ShotFlight(Timer):
         super().__init__()
         self.id, self.kind, self.attack, self.inputs = id, kind, kind.name, inputs
         self.source, self.credit = body.party(), body.lead
-        self.struck, self.left, self.launched = {}, 1 + kind.pierces, now
+        self.struck, self.left, self.launched = {}, 1, now
         self.ended = ""
 
     def fresh(self) -> None:
@@ -121,14 +124,23 @@ class Shots(Part):
         now, key = stage.clock.now, f"{attack}/"
         if not body.alive:
             return None, "dead"
+        given = Given.over(stage.kinds.inputs, inputs)
+        scope = Scope(stage, body, body, None, inputs=given)
+        if not all(need.holds(scope) for need in kind.needs):
+            return None, "locked"
         if body.cooldowns.get(key, 0) > now and "cooldown" not in kind.ignores:
             return None, "cooldown"
-        pause = self.combat.cooldown(kind, body, None, Given.over(stage.kinds.inputs, inputs))
+        bill = self.combat.costs.bill(body, kind.costs, scope, attack)
+        if not self.combat.costs.affords(body, bill):
+            return None, "too_poor"
+        pause = self.combat.cooldown(kind, body, None, given)
         if pause:
             body.cooldowns[key] = now + pause
         name = name or stage.made_up(attack, self.table.counts)
         shot = self.table.shots[name] = ShotFlight(name, kind, body, inputs, now)
-        stage.clock.arm(shot, now + kind.flight)
+        shot.left = floor(amount_of(kind.pierces, scope)) + 1
+        stage.clock.arm(shot, now + span_of(kind.flight, scope))
+        self.combat.costs.pay(body, bill)
         stage.emit("launched", body.id, "", (attack, name))
         return shot, ""
 

@@ -10,13 +10,14 @@ from collections.abc import Callable
 
 from cleaver.core.kernel.body import Ailment, Beat, Body, Party
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.expressions import BoundEffect, span_of
+from cleaver.core.kernel.expressions import BoundEffect, amount_of, span_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
+from cleaver.core.stats.kinds import STATUSES
 from cleaver.core.vitals.meters import Vitals, doer
-from cleaver.errors import FormulaError, UnknownNameError
+from cleaver.errors import FormulaError, UnknownNameError, UsageError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -40,11 +41,13 @@ class Statuses(Part):
         stage.due["pulse"] = self._beat
         stage.readable["tags"] = lambda body, name, part: body.words()
         stage.readable["statuses"] = lambda body, name, part: [ailment.name for ailment in body.ailments]
+        stage.bears["status"] = lambda body, name: sum(one.name == name for one in body.ailments)
         stage.verbs["status"] = (self.prepare_begin, self.commit_begin)
         stage.verbs["cure"] = (self.prepare_cure, self.commit_cure)
         stage.verbs["tag"] = (self.prepare_tag, self.commit_tag)
         stage.verbs["untag"] = (self.prepare_tag, self.commit_tag)
         vitals.before_death.append(self._clear)
+        vitals.stats.fits[STATUSES] = lambda body, name, value, keep, cause: self.gather(body)
         self.hurt: Callable[[Body, float, str, Body | None, str], None]
         """Hurts a body by a constant, by its type, for whoever caused it; the parts that do hits give it."""
 
@@ -170,6 +173,17 @@ class Statuses(Part):
             raise UnknownNameError("status", name, tuple(self.stage.kinds.statuses))
         return found
 
+    def by_hand(self, name: str) -> StatusKind:
+        """Return a status by its name that may be put on and cured; raises where a condition says when it
+        is on."""
+        kind = self.kind(name)
+        if kind.active_when is not None:
+            raise UsageError(
+                f"{name} is on exactly while {kind.active_when.formula.text} holds; it can be neither put on "
+                "nor cured"
+            )
+        return kind
+
     def refusal(self, body: Body, kind: StatusKind) -> Blocked:
         """Return why a status would not begin on a body; "" if it would."""
         if not body.alive:
@@ -188,21 +202,26 @@ class Statuses(Part):
 
     def begin(self, body: Body, name: str, source: str = "", lasts: int = -1) -> Result:
         """Let a status begin, or stack as its kind says; *lasts* in microseconds replaces the kind's."""
-        kind = self.kind(name)
+        kind = self.by_hand(name)
         refused = self.refusal(body, kind)
         if refused:
             return Result(refused)
-        now = self.stage.clock.now
         scope = Scope(self.stage, body, self.stage.party(source))
         lasts = span_of(kind.lasts, scope) if lasts < 0 else lasts
         there = [ailment for ailment in body.ailments if ailment.kind is kind]
         if there and kind.stack in ("refresh", "extend"):
             return self._prolong(there[0], kind, lasts, source)
         spans = [span_of(pulse.every, scope) for pulse in kind.pulses]
+        return self.put_on(body, kind, source, lasts, spans)
+
+    def put_on(self, body: Body, kind: StatusKind, source: str, lasts: int, spans: list[int]) -> Result:
+        """Put a body under a status; nothing is asked any more. *spans* are those of its pulses."""
+        now = self.stage.clock.now
+        spans = spans or [span_of(pulse.every, Scope(self.stage, body)) for pulse in kind.pulses]
         ailment = Ailment(kind, body)
         ailment.source, ailment.credit = self.stage.noted(source)
         body.ailments.append(ailment)
-        seq = self.stage.emit("status_began", body.id, source, (name,))
+        seq = self.stage.emit("status_began", body.id, source, (kind.name,))
         ailment.cause = ailment.began = seq
         if lasts:
             self.stage.clock.arm(ailment, now + lasts)
@@ -231,18 +250,19 @@ class Statuses(Part):
 
     def cure(self, body: Body, name: str) -> Result:
         """End a status before its time, all of its stacks."""
-        self.kind(name)
+        self.by_hand(name)
         if not body.alive:
             return Result("dead")
         there = [ailment for ailment in body.ailments if ailment.name == name]
         for ailment in there:
-            self._end(ailment, "cured", -1)
+            self.end(ailment, "cured", -1)
         return Result("" if there else "no_change")
 
     def _over(self, ailment: Ailment) -> None:
-        self._end(ailment, "over", ailment.cause)
+        self.end(ailment, "over", ailment.cause)
 
-    def _end(self, ailment: Ailment, why: str, cause: int) -> None:
+    def end(self, ailment: Ailment, why: str, cause: int) -> None:
+        """End one status, and tell why."""
         body = ailment.owner
         self.stage.clock.disarm(ailment)
         for beat in ailment.beats:
@@ -256,7 +276,7 @@ class Statuses(Part):
     def _clear(self, body: Body, cause: int) -> None:
         """Death ends every status."""
         for ailment in list(body.ailments):
-            self._end(ailment, "died", cause)
+            self.end(ailment, "died", cause)
 
     def changed(self, body: Body, cause: int = -1) -> None:
         """Work out anew what a body's statuses bring, and tell of tags that came or went."""
@@ -268,12 +288,14 @@ class Statuses(Part):
             word for word in sorted(before) if word not in body.word_counts and word not in body.kind.tags
         ]:
             self.stage.emit("untagged", body.id, "", (tag,), cause)
+        self.stage.touched("status", body.id)
+        self.stage.touched("tags", body.id)
         self.vitals.flows.renew(body)
 
-    @staticmethod
-    def gather(body: Body) -> None:
+    def gather(self, body: Body) -> None:
         """Fill a body's caches from its statuses: words, flows, factors."""
         body.unburden()
+        scope = Scope(self.stage, body) if body.ailments else None
         for tag in body.tags:
             body.word_counts[tag] = 1
         for ailment in body.ailments:
@@ -282,11 +304,12 @@ class Statuses(Part):
                 body.word_counts[tag] = body.word_counts.get(tag, 0) + 1
             for index, (meter, flow) in enumerate(kind.flows):
                 body.flows.append((meter, flow, ailment, f"s{ailment.began}.{index}"))
-            body.deals *= kind.deals
-            body.scale *= kind.scale
+            body.deals *= amount_of(kind.deals, scope)
+            body.scale *= amount_of(kind.scale, scope)
             for name, factor in kind.through.items():
-                body.through[name] = body.through.get(name, 1.0) * factor
+                body.through[name] = body.through.get(name, 1.0) * amount_of(factor, scope)
         body.ill = bool(body.through or body.scale != 1)
+        body.flowing = bool(body.flows or body.rates)
         body.quiets = body.kind.quiets or any(flow.after_hurt for _, flow, _, _ in body.flows)
 
     # under another design
@@ -400,7 +423,7 @@ class Statuses(Part):
         without an end), who caused it, and what is left to each beat."""
         found: dict[str, Any] = {}
         now = self.stage.clock.now
-        for order, ailment in enumerate(body.ailments):
+        for order, ailment in enumerate(one for one in body.ailments if one.kind.active_when is None):
             source = ailment.source or Party("", -1, "", "")
             found.setdefault(ailment.name, []).append(
                 {

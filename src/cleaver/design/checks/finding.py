@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from typing import NamedTuple
 
-from cleaver.design import models
+from cleaver.design import models, names
 from cleaver.design.design import Design
 from cleaver.design.lines import Path
 from cleaver.design.models import Effect, Effects
@@ -53,40 +53,12 @@ def rule(look: Look) -> Look:
 
 def lists_of_effects(design: Design) -> Iterator[tuple[Path, Effects]]:
     """Yield every list of effects with where it stands."""
-    tables = design.tables
-    for name, actor in tables.actors.items():
-        path: Path = ("actors", name)
-        yield (*path, "on_death"), actor.on_death
-        for attack_name, attack in actor.attacks.items():
-            yield (*path, "attacks", attack_name, "do"), attack.do
-        for pulse_name, pulse in actor.pulses.items():
-            yield (*path, "pulses", pulse_name, "do"), pulse.do
-    for name, status in tables.statuses.items():
-        for number, beat in enumerate(status.pulses):
-            yield ("statuses", name, "pulses", number, "do"), beat.do
-    for name, pickup in tables.pickups.items():
-        yield ("pickups", name, "do"), pickup.do
-    for name, exchange in tables.exchanges.items():
-        yield ("exchanges", name, "do"), exchange.do
-    for path, given in all_rules(design):
-        yield (*path, "do"), given.do
-    for name, ladder in tables.levels.items():
-        yield ("levels", name, "do"), ladder.do
-    for name, quest in tables.quests.items():
-        yield ("quests", name, "reward"), quest.reward
-        for number, goal in enumerate(quest.goals):
-            yield ("quests", name, "goals", number, "reward"), goal.reward
-    for name, achievement in tables.achievements.items():
-        yield ("achievements", name, "reward"), achievement.reward
+    return names.lists_of_effects(design.tables)
 
 
 def all_rules(design: Design) -> Iterator[tuple[Path, models.Rule]]:
     """Yield every rule, of the design and of its matches, with where it stands."""
-    for number, given in enumerate(design.tables.rules):
-        yield ("rules", number), given
-    for name, match in design.tables.matches.items():
-        for number, given in enumerate(match.rules):
-            yield ("matches", name, "rules", number), given
+    return names.placed_rules(design.tables)
 
 
 def all_effects(design: Design) -> Iterator[tuple[Path, Effect]]:

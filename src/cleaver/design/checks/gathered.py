@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from cleaver.design.checks import contests, goods, quests, saves, stages, vitals
+from cleaver.design.checks import contests, goods, quests, saves, stages, stats, vitals
 from cleaver.design.checks.finding import RULES, Finding
 from cleaver.design.design import Design
 from cleaver.errors import advice
 
-THEMES = (vitals, goods, contests, stages, quests, saves)
+THEMES = (vitals, stats, goods, contests, stages, quests, saves)
 """The modules whose rules stand in `RULES`, by importing them."""
 
 

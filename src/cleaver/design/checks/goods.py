@@ -42,6 +42,8 @@ def goods_taken(design: Design) -> set[str]:
     """Return every good that something in the design takes, or asks for."""
     found = {str(effect.operand) for _, effect in all_effects(design) if VERBS[effect.verb].takes in GOODS}
     found |= {good for exchange in design.tables.exchanges.values() for good in exchange.costs}
+    found |= {name for name, item in design.tables.items.items() if item.slot is not None}
+    found |= {name for actor in design.tables.actors.values() for one in actor.priced() for name in one.costs}
     found |= {goal.hold for quest in design.tables.quests.values() for goal in quest.goals if goal.hold}
     texts = " ".join(formulas_of(design))
     return found | {name for _, name in _goods(design) if f".{name}" in texts or f'"{name}"' in texts}

@@ -15,6 +15,7 @@ from cleaver.design.design import Design
 from cleaver.design.lines import Path
 from cleaver.design.names import named_in
 from cleaver.design.paths import FormulaNames
+from cleaver.design.stats import modifiers
 from cleaver.errors import CleaverError
 from cleaver.parsing import parse
 
@@ -158,9 +159,10 @@ def _most_held(design: Design, good: str) -> int | None:
     bags = [
         actor.bag.most // item.size
         for actor in tables.actors.values()
-        if actor.player and actor.bag is not None and item.size
+        if actor.player and actor.bag is not None and item.size and not isinstance(actor.bag.most, str)
     ]
     grows = any(effect.verb == "raise_bag" for _, effect in all_effects(design))
+    grows = grows or any(one.target == "bag" for one in modifiers(tables))
     limits = ([item.most] if item.most is not None else []) + ([max(bags)] if bags and not grows else [])
     return min(limits) if limits else None
 

@@ -29,7 +29,7 @@ def leaving_cures(design: Design) -> Iterable[Told]:
                         'add "statuses" to `[saves] include`',
                     )
         for name, meter in actor.meters.items():
-            if not meter.saved and any(flow.rate < 0 for flow in meter.flows):
+            if not meter.saved and any(flow.drains for flow in meter.flows):
                 yield (
                     ("actors", kind, "meters", name),
                     f"is not saved, and {saved[0]} is: leaving fills {name} up",
@@ -39,7 +39,7 @@ def leaving_cures(design: Design) -> Iterable[Told]:
 
 def _wears(status: Status, actor: Actor, meter: str) -> bool:
     """Return whether a status takes from a meter of an actor."""
-    if any(flow.meter == meter and flow.rate < 0 for flow in status.flows):
+    if any(flow.meter == meter and flow.drains for flow in status.flows):
         return True
     return any(
         VERBS[effect.verb].takes == "meter" and effect.beside.get("meter", actor.vital) == meter

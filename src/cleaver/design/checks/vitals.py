@@ -25,8 +25,10 @@ def untouched_meter(design: Design) -> Iterable[Told]:
     named = set(named_in((effect for _, effect in all_effects(design)), "meter"))
     named |= {flow.meter for status in design.tables.statuses.values() for flow in status.flows}
     for kind, actor in design.tables.actors.items():
+        paid = {name for one in actor.priced() for name in one.costs}
         for name, meter in actor.meters.items():
-            if name != actor.vital and not meter.flows and meter.shields is None and name not in named:
+            still = not meter.flows and meter.shields is None and name not in paid
+            if name != actor.vital and still and name not in named:
                 yield (
                     ("actors", kind, "meters", name),
                     "nothing in the design changes it",
@@ -130,11 +132,18 @@ def misspelt_type(design: Design) -> Iterable[Told]:
 def _formulas(design: Design) -> Iterator[tuple[Path, str, tuple[str, ...], models.Effect | None]]:
     """Yield the formulas that hits and effects work out: where, the text, the locals, whose amount it is."""
     for kind, actor in design.tables.actors.items():
-        if actor.guard.scale is not None:
-            yield ("actors", kind, "guard", "scale"), actor.guard.scale, (), None
+        guard = actor.guard
+        path: Path = ("actors", kind, "guard")
+        asked: list[tuple[Path, Any]] = [
+            ((*path, key), getattr(guard, key)) for key in ("scale", "armour", "grace")
+        ]
+        asked += [((*path, "zones", zone), times) for zone, times in guard.zones.items()]
+        asked += [((*path, "through", what), times) for what, times in guard.through.items()]
         for name, attack in actor.attacks.items():
-            if isinstance(attack.amount, str):
-                yield ("actors", kind, "attacks", name, "amount"), attack.amount, (), None
+            where = ("actors", kind, "attacks", name)
+            asked += [((*where, key), getattr(attack, key)) for key in ("amount", "flight", "pierces")]
+            asked += [((*where, "costs", good), amount) for good, amount in attack.costs.items()]
+        yield from ((path, text, (), None) for path, text in asked if isinstance(text, str))
     for path, effect in all_effects(design):
         local = tuple(design.tables.pickups[str(path[1])].inputs) if path[0] == "pickups" else ()
         amount = effect.operand if VERBS[effect.verb].operand == "amount" else effect.beside.get("amount")
@@ -235,7 +244,7 @@ def idle_flow(design: Design) -> Iterable[Told]:
     for path, flow in flows:
         if flow.rate == 0:
             yield path, "its rate is 0", "give it a rate in units per second"
-        elif flow.until is not None and flow.until == (0 if flow.rate > 0 else 1):
+        elif isinstance(flow.rate, (int, float)) and flow.until == (0 if flow.rate > 0 else 1):
             yield (
                 path,
                 f"it stops at {flow.until:g}, where it never moves from",

@@ -5,6 +5,7 @@
 
 from cleaver.design.keys import Custom, KeyTable, key
 from cleaver.design.models.effects import Effects, Rule, Tallying
+from cleaver.design.models.stats import Modifying
 from cleaver.design.models.values import (
     WHOLE_LIMIT,
     Choice,
@@ -102,14 +103,14 @@ else:
     )
 
 
-class Team(KeyTable):
+class Team(Modifying):
     """Who stands together."""
 
     spawn: Word | None = key("the name of the place where it enters", '"north_pier"', default=None)
     friendly_fire: Truth | Fraction = key("whether its own hits count, or what part of them", "0.5", default=False)
 
 
-class Stage(KeyTable):
+class Stage(Modifying):
     """Content laid out for play: how many of each pickup and creature, or where each of them is."""
 
     title: Text = key("its name for players", '"The reef"', default="")
@@ -151,7 +152,7 @@ class Rating(KeyTable):
     title: Text = key("its name for players", '"Clean dive"', default="")
 
 
-class LevelLadder(KeyTable):
+class LevelLadder(Modifying):
     """Ranks reached by experience."""
 
     experience: Experience = key("from one level to the next: a formula of `level`, or a list", '"100 * level"')

@@ -5,7 +5,7 @@
 
 from cleaver.design.keys import KeyTable, key
 from cleaver.design.models.saves import KEPT
-from cleaver.design.models.values import Choice, Name, SeenBy, Text, Truth, Whole, Word
+from cleaver.design.models.values import Choice, Name, SeenBy, Text, Truth, Value, Whole, Word
 
 
 class Game(KeyTable):
@@ -14,8 +14,16 @@ class Game(KeyTable):
     title: Text = key("the game's name", '"Lanternreef"', default="Untitled")
     version: Whole = key("of what is saved; one more whenever names in it change", "2", default=1, ge=1, le=1_000_000)
     tags: tuple[Name, ...] = key("tags that your game sets, so that a misspelt one is found", '["submerged"]', default=())
+    variant: Text = key("which variant of the design this is; Cleaver writes it", '"hard"', default="")
     negative_scores: Truth = key("whether `deduct` may take a score below 0", "true", default=False)
     restart_keeps: tuple[Choice, ...] = key("what players keep where a stage is played again", '["achievements", "records", "ratings"]', default=("achievements", "records", "ratings"), among=KEPT)
+
+
+class Variant(KeyTable):
+    """The same game with other numbers: easy, hard."""
+
+    title: Text = key("its name for players", '"Hard"', default="")
+    set: dict[Text, Value] = key("other values, by key path; `base` is the number without the variant", '{ "actors.eel.attacks.sting.amount" = 20, "actors.diver.meters.suit.max" = "base * 0.8" }')
 
 
 class Event(KeyTable):

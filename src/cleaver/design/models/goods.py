@@ -5,14 +5,15 @@
 
 from cleaver.design.keys import KeyTable, key
 from cleaver.design.models.effects import Effects
+from cleaver.design.models.stats import Modifying
 from cleaver.design.models.values import (
     Amount,
     Choice,
     Count,
+    Factor,
     Formulas,
     InputName,
     Name,
-    NotNegative,
     Number,
     Seconds,
     SecondsOrFormula,
@@ -33,12 +34,15 @@ class Currency(KeyTable):
     seen_by: SeenBy | None = key('whose screens know of it: "all", its "owner", the "team", or "nobody"', '"team"', default=None)
 
 
-class Item(KeyTable):
+class Item(Modifying):
     """A thing held."""
 
     most: Count | None = key("how many one may hold", "20", default=None)
     size: Count = key("how much room one takes in the bag", "2", default=1)
     title: Text = key("its name for players", '"Brass helm"', default="")
+    slot: Word | None = key("the slot in which it is worn", '"hand"', default=None, of="slot")
+    adds_when: Choice | None = key('whether `adds` and `times` count once for each one "held", or "worn", the default where it has a slot', '"held"', default=None, among=("held", "worn"))
+    needs: Formulas = key("formulas that must hold to wear it", '["self.rank >= 2"]', default=())
     seen_by: SeenBy | None = key('whose screens know of it: "all", its "owner", the "team", or "nobody"', '"team"', default=None)
 
 
@@ -50,7 +54,7 @@ class Pickup(KeyTable):
     for_: Words = key("kinds, tags or teams that may take it; by default players", '"diver"', default=(), of="kind, tag or team")
     needs: Formulas = key("formulas that must all be true, else it is `locked`", '["self.level.rank >= 2"]', default=())
     once: Truth = key("lets each player take it once ever, whichever placement", "true", default=False)
-    reach: NotNegative | None = key("from how far it can be taken, in your game's units; else as far as who takes it reaches", "2", default=None)
+    reach: Factor | None = key("from how far it can be taken, in your game's units; else as far as who takes it reaches", "2", default=None)
     waste: Truth = key("is taken even where it would do nothing", "true", default=False)
     stays: Truth = key("stays lying there", "true", default=False)
     split: Truth = key("gives what fits and keeps the rest", "true", default=False)
@@ -72,5 +76,5 @@ class Exchange(KeyTable):
     stock: Count | None = key("how often it can be done", "3", default=None)
     restock_after: Seconds | None = key("seconds until the stock is full again", "120.0", default=None)
     at: tuple[Number, ...] | None = key("where it stands, in your game's units", "[3, 4]", default=None, low=2, high=3)
-    reach: NotNegative | None = key("from how far it can be used; else as far as who uses it reaches", "5", default=None)
+    reach: Factor | None = key("from how far it can be used; else as far as who uses it reaches", "5", default=None)
     title: Text = key("its name for players", '"Harbour office"', default="")

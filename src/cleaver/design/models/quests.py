@@ -5,6 +5,7 @@
 
 from cleaver.design.keys import Custom, Either, KeyTable, key
 from cleaver.design.models.effects import Effects, Tallying
+from cleaver.design.models.stats import Modifying
 from cleaver.design.models.values import (
     LONGEST,
     SHORTEST,
@@ -94,7 +95,7 @@ class QuestSet(KeyTable):
     days: Whole | None = key("calendar days from one draw to the next, as your game says what day it is", "1", default=None, ge=1, le=100_000)
 
 
-class Achievement(Tallying):
+class Achievement(Tallying, Modifying):
     """Something achieved once per player, for ever: by a tally, or by an effect."""
 
     on: EventName = key("the event it hears", '"damaged"', default="")

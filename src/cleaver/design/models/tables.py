@@ -6,12 +6,13 @@
 from cleaver.design.keys import KeyTable, Named, key
 from cleaver.design.models.contests import LevelLadder, MatchTable, Rating, Record, Stage, Team
 from cleaver.design.models.effects import Rule
-from cleaver.design.models.game import Check, Event, Game
+from cleaver.design.models.game import Check, Event, Game, Variant
 from cleaver.design.models.goods import Currency, Exchange, Item, Pickup
 from cleaver.design.models.quests import Achievement, Quest, QuestSet
 from cleaver.design.models.rooms import Rooms
 from cleaver.design.models.saves import Saves
-from cleaver.design.models.values import InputName, Name, Number, Text, Word
+from cleaver.design.models.stats import ItemSet
+from cleaver.design.models.values import FormulaText, InputName, Name, Number, Text, Word
 from cleaver.design.models.vitals import Actor, Status
 
 
@@ -20,9 +21,11 @@ class DesignTables(KeyTable):
 
     game: Game = key("title, version of what is saved, tags that your game sets", '{ title = "Lanternreef", version = 1 }', default=Game())
     inputs: dict[InputName, Number] = key("numbers that your game gives to formulas, with their defaults", "{ charge = 1.0 }", default={})
+    formulas: dict[InputName, FormulaText] = key("formulas by name, which stand for their text in others", '{ income = "self.mill * 3" }', default={})
     events: dict[Word, Event] = key("events that your game announces", '{ reached = { fields = { place = "name" } } }', default={})
     currencies: dict[Name, Currency] = key("whole-number money", "{ scrip = { start = 5 } }", default={}, alike=True)
     items: dict[Name, Item] = key("things that are held", "{ pearl = { most = 20 } }", default={}, alike=True)
+    item_sets: dict[Word, ItemSet] = key("items that count together while they are worn", '{ ember = { items = ["ember_helm", "ember_plate"], pieces = { 2 = { adds = { might = 3 } } } } }', default={})
     actors: dict[Name, Actor] = key("kinds of actors, anything with meters", '{ eel = { vital = "hide", meters = { hide = 30 } } }', default={}, alike=True)
     statuses: dict[Word, Status] = key("something temporary on an actor", "{ venom = { lasts = 3.0 } }", default={}, alike=True)
     pickups: dict[Word, Pickup] = key("things that lie in the world", '{ pearl = { do = [ { give = "pearl" } ] } }', default={}, alike=True)
@@ -37,6 +40,7 @@ class DesignTables(KeyTable):
     quest_sets: dict[Word, QuestSet] = key("quests of which only some are offered, drawn by the dice", '{ daily = { quests = ["bells"], draw = 1 } }', default={})
     achievements: dict[Word, Achievement] = key("given once per player, for ever", '{ first_pearl = { on = "gained", item = "pearl" } }', default={}, alike=True)
     stages: dict[Word, Stage] = key("content laid out for play: what lies and lives where", "{ reef = { pickups = { pearl = 12 }, actors = { eel = 6 } } }", default={})
+    variants: dict[Word, Variant] = key("the same game with other numbers: easy, hard", '{ hard = { set = { "actors.eel.meters.hide.max" = 40 } } }', default={})
     texts: dict[Word, Text] = key("the text that a player sees for an event, with its fields in braces", '{ scored = "{actor} earned {amount} points" }', default={})
     saves: Saves = key("what is kept of a player, and what names became of older ones", '{ include = ["currencies", "items"] }', default=Saves())
     rooms: Rooms = key("what clients may ask for, where several play on several screens", '{ allow = ["take", "talk"] }', default=Rooms())

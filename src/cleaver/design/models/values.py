@@ -17,6 +17,7 @@ if TYPE_CHECKING:
     from typing import Any
 
 WHOLE_LIMIT = 2**63 - 1
+FARTHEST = 1e300  # that a stat may be from 0
 LONGEST = 1e9  # seconds, a little over thirty years
 SHORTEST = 0.001  # seconds: a span that is shorter is an error, or time would stand still
 CALLED = frozenset(
@@ -67,6 +68,43 @@ class _Word(keys.Text):
         return {"type": "string", "pattern": "^[a-z][a-z0-9_]*$", **taken}
 
 
+class _Target(keys.Text):
+    """What a modifier changes: a stat, the maximum or the rate of a meter, the bag."""
+
+    words = "a stat, METER.max, METER.rate or bag"
+
+    def check(self, value: Any) -> tuple[str, str] | None:
+        """See `Type`."""
+        word, _, part = value.partition(".")
+        plain = word.isascii() and word[:1].isalpha() and word.replace("_", "").isalnum()
+        if plain and word == word.lower() and (part in ("max", "rate") or value == word):
+            return None
+        return (
+            f"{said(value)} is nothing that can be modified",
+            'name a stat, "METER.max", "METER.rate" or bag',
+        )
+
+    def shape(self, shapes: keys.Shapes) -> dict[str, Any]:
+        """See `Type`."""
+        return {"type": "string", "pattern": "^[a-z][a-z0-9_]*([.](max|rate))?$"}
+
+
+class _Pieces(keys.Text):
+    """How many things of a set, as the name of a table."""
+
+    words = "a whole number"
+
+    def check(self, value: Any) -> tuple[str, str] | None:
+        """See `Type`."""
+        if value.isascii() and value.isdigit() and value[0] != "0" and len(value) <= 4:
+            return None
+        return f"{said(value)} is no number of pieces", "write [item_sets.NAME.pieces.2]"
+
+    def shape(self, shapes: keys.Shapes) -> dict[str, Any]:
+        """See `Type`."""
+        return {"type": "string", "pattern": "^[1-9][0-9]{0,3}$"}
+
+
 def amount_value(value: Any) -> float | str:
     """Return an amount, 0 or more, or a formula; refuses anything else."""
     if isinstance(value, str):
@@ -79,6 +117,53 @@ def amount_value(value: Any) -> float | str:
             "never in the sign"
         )
     return value
+
+
+def figure_value(value: Any) -> float | str:
+    """Return a number of any sign, or a formula."""
+    if isinstance(value, str):
+        return value
+    if not is_number(value) or not -FARTHEST <= value <= FARTHEST:
+        raise ValueError(f"is {said(value)}; it must be a number within ±1e300, or a formula in quotes")
+    return float(value)
+
+
+def factor_value(value: Any) -> float | str:
+    """Return a number, 0 or more, or a formula."""
+    if isinstance(value, str):
+        return value
+    if not is_number(value):
+        raise ValueError(f"must be a number or a formula in quotes, not {said(value)}")
+    if not 0 <= value <= WHOLE_LIMIT:
+        raise ValueError(f"is {said(value)}; it must be 0 or more")
+    return float(value)
+
+
+def count_value(value: Any) -> int | str:
+    """Return a whole number, 0 or more, or a formula."""
+    if isinstance(value, str):
+        return value
+    if not is_number(value) or value != int(value) or not 0 <= value <= WHOLE_LIMIT:
+        raise ValueError(f"is {said(value)}; it must be a whole number, 0 or more, or a formula in quotes")
+    return int(value)
+
+
+def maximum_value(value: Any) -> float | str:
+    """Return a maximum: a number above 0, or a formula."""
+    if isinstance(value, str):
+        return value
+    if not is_number(value):
+        raise ValueError(f"must be a number or a formula in quotes, not {said(value)}")
+    if not 0 < value <= WHOLE_LIMIT:
+        right = (
+            "greater than 0"
+            if value <= 0
+            else "a finite number"
+            if value != value
+            else f"at most {WHOLE_LIMIT}"
+        )
+        raise ValueError(f"is {said(value)}; it must be {right}")
+    return float(value)
 
 
 def formula_value(value: Any) -> str:
@@ -156,6 +241,13 @@ if TYPE_CHECKING:
     Seconds = float
     Period = float
     Amount = float | str
+    Factor = float | str
+    Figure = float | str
+    CountOrFormula = int | str
+    Maximum = float | str
+    Value = float | str | bool
+    Target = str
+    Pieces = str
     Chance = float | str
     SecondsOrFormula = float | str
     PeriodOrFormula = float | str
@@ -188,6 +280,28 @@ else:
         "a number, 0 or more or a formula",
         name="Amount",
     )
+    Factor = keys.Custom(
+        factor_value,
+        {"anyOf": [_NUMBER_SHAPE, FORMULA_SHAPE]},
+        "a number, 0 or more or a formula",
+        name="Factor",
+    )
+    Figure = keys.Custom(figure_value, {"type": ["number", "string"]}, "a number or a formula", name="Figure")
+    CountOrFormula = keys.Custom(
+        count_value,
+        {"anyOf": [{"type": "integer", "minimum": 0, "maximum": WHOLE_LIMIT}, FORMULA_SHAPE]},
+        "a whole number, 0 or more or a formula",
+        name="CountOrFormula",
+    )
+    Maximum = keys.Custom(
+        maximum_value,
+        {"anyOf": [{"type": "number", "exclusiveMinimum": 0, "maximum": WHOLE_LIMIT}, FORMULA_SHAPE]},
+        "a number above 0 or a formula",
+        name="Maximum",
+    )
+    Value = keys.Custom(lambda value: value, {}, "any value")
+    Target = _Target(name="Target")
+    Pieces = _Pieces(name="Pieces")
     Chance = keys.Custom(
         chance_value,
         {"anyOf": [{"type": "number", "minimum": 0, "maximum": 1}, FORMULA_SHAPE]},

@@ -1,0 +1,1 @@
+"""Abilities: what somebody can do, and what attacks and abilities cost."""

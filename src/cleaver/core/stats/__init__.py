@@ -1,0 +1,1 @@
+"""Stats: what raises what of an actor, by cause."""
