@@ -89,6 +89,8 @@ def test_the_numbers_of_the_sample_game(reef: Design) -> None:
         "harbour_office": None,
         "scrap_yard": None,
         "helmet_shop": pytest.approx(40 / 90),
+        "chandler": pytest.approx(30 / 90),
+        "tailor": pytest.approx(60 / 90),
     }
     assert [(step.needs, step.by["pearl collected"]) for step in numbers.stars] == [
         (20, 2),

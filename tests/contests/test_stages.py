@@ -231,7 +231,7 @@ def test_playing_again_puts_everything_back_but_what_is_kept(world: World, ana: 
         **{name: before["profile"][name] for name in before["profile"] if name not in kept},
         "currencies": {"scrip": 11},
         "items": {"lamp": 1},
-        "levels": {"rank": {"xp": 5}},
+        "levels": {"rank": {"xp": 5, "level": 1}},
     }
     assert (ana.achievements["first"].achieved, ana.records["pearls"]) == (True, 2)
     assert {**after, "profile": 0} == {**before, "profile": 0}

@@ -74,6 +74,33 @@ CASES: dict[str, tuple[Tables, Tables]] = {
         {"actors": {"eel": eel(meters={"hide": 30, "ink": 5})}},
         {"actors": {"eel": eel(meters={"hide": 30, "ink": {"max": 5, "flows": [{"rate": 1}]}})}},
     ),
+    "stat_nobody_reads": (
+        {"actors": {"eel": eel(stats={"might": 3})}},
+        {"actors": {"eel": eel(stats={"might": 3}, attacks={"b": {"amount": "self.might", "cooldown": 1}})}},
+    ),
+    "slot_without_things": (
+        {"actors": {"eel": eel(slots={"tail": 1})}},
+        {
+            "actors": {"eel": eel(slots={"tail": 1}, on_death=[{"give": "fin"}])},
+            "items": {"fin": {"slot": "tail"}},
+        },
+    ),
+    "set_never_complete": (
+        {
+            "actors": {"eel": eel(slots={"tail": 1}, on_death=[{"give": "fin"}, {"give": "spike"}])},
+            "items": {"fin": {"slot": "tail"}, "spike": {"slot": "tail"}},
+            "item_sets": {"sea": {"items": ["fin", "spike"], "pieces": {"2": {}}}},
+        },
+        {
+            "actors": {"eel": eel(slots={"tail": 2}, on_death=[{"give": "fin"}, {"give": "spike"}])},
+            "items": {"fin": {"slot": "tail"}, "spike": {"slot": "tail"}},
+            "item_sets": {"sea": {"items": ["fin", "spike"], "pieces": {"2": {}}}},
+        },
+    ),
+    "cost_beyond_the_meter": (
+        {"actors": {"eel": eel(attacks={"b": {"amount": 3, "cooldown": 1, "costs": {"hide": 30}}})}},
+        {"actors": {"eel": eel(attacks={"b": {"amount": 3, "cooldown": 1, "costs": {"hide": 29}}})}},
+    ),
     "no_vital": (
         {
             "actors": {"eel": {"meters": {"hide": 30}, "guard": {"armour": 1}}},

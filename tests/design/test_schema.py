@@ -45,10 +45,10 @@ RIGHT: tuple[Change, ...] = (
     (("events", "seen"), {"fields": {"much": "number"}}),
 )
 WRONG: tuple[Change, ...] = (
-    (HIDE, -3),
-    (HIDE, 0),
+    (HIDE, [3]),
+    (HIDE, {"max": 0}),
     (HIDE, True),
-    (HIDE, "much"),
+    (HIDE, ["much"]),
     (HIDE, {}),
     (HIDE, {"max": float("inf")}),
     (HIDE, {"max": 10, "marks": {"low": 2}}),
@@ -61,7 +61,7 @@ WRONG: tuple[Change, ...] = (
     (("actors", "an eel"), {}),
     (("actors", "eel", "meters", "Hide"), 3),
     (("actors", "diver", "guard", "armour"), -1),
-    (("actors", "diver", "guard", "zones", "visor"), "front"),
+    (("actors", "diver", "guard", "zones", "visor"), ["front"]),
     (("actors", "diver", "guard", "zones", "Visor"), 3),
     (("actors", "eel", "respawn"), {"after": -1}),
     (("actors", "eel", "respawn"), {"fraction": 2}),
@@ -177,9 +177,9 @@ KEYS = (
 )  # fmt: skip
 BEYOND = (  # what a schema cannot say: it knows no other entry, compares no two values, reads no formula
     r"unknown (meter|currency|item|levels|status|tag|achievement|quest|zone|type|pickup|match|rating|team|exchange|attack"
-    r"|kind|mark|event|currency or item|kind, tag or team|kind or tag)\b|there is no .* among|goes (in a|round in a) circle",
+    r"|kind|mark|event|slot|stat|ability|worn|meter, currency or item|currency or item|kind, tag or team|kind or tag)\b|there is no .* among|goes (in a|round in a) circle",
     r"^formula |a formula in quotes, not|text that a player|cannot be read",  # whose places differ
-    r"above its (max|most)|on a meter of whole numbers|is one of the game's inputs|goes from .* down to|and the table leads to",
+    r"above its (max|most)|on a meter of whole numbers|is one of the game's inputs|no kind has|moves too often|is never worn|which such a status|is on while |goes from .* down to|and the table leads to",
     r"stands? (beside|without|in|on) |needs either|is missing: steps|are all optional|neither costs nor gives|is \d+ of \d+ goals",
     r"is .* after .*; steps|adds up in|holds a (name|truth|number)|has no such field|has no field|does not say|there (is|are) no",
     r"the name .* (is taken by|is used by paths)|is the name of|has the name of|every event has|is a word of the call|is a player kind",

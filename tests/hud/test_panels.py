@@ -143,7 +143,7 @@ def test_a_number_that_the_design_does_not_allow_changes_nothing(world: World) -
 
     sliders.turn(-11)
 
-    assert sliders.problem == "is -0.1; it must be 0.0 or more"
+    assert sliders.problem == "is -0.1; it must be 0 or more"
     assert world.design is before
     sliders.turn(1)
     assert (sliders.problem, sliders.rows[0].text) == ("", "1.1")

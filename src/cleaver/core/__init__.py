@@ -7,11 +7,11 @@
 in.
 
 `stats`: `kinds`, `account`, `active`. `vitals`: `meters`, `flows`, `course`, `death`, `life`, `outlasting`,
-`hits`, `blow`, `plans`, `quick`, `shots`, `statuses`. `goods`: `kinds`, `ledgers`, `goods`, `bags`, `gear`,
-`debts`, `keeping`, `pickups`, `exchanges`, `trades`, `books`. `abilities`: `abilities`, `costs`. `contests`:
-`kinds`, `teams`, `scores`, `standing`, `matches`, `winning`, `ratings`, `records`, `levels`, `stages`.
-`quests`: `kinds`, `errands`, `quests`, `goals`, `turning_in`, `sets`, `outliving`, `pairing`, `offers`,
-`openings`, `talks`, `achievements`.
+`carried`, `hits`, `blow`, `plans`, `quick`, `shots`, `statuses`. `goods`: `kinds`, `ledgers`, `goods`,
+`bags`, `gear`, `debts`, `keeping`, `pickups`, `exchanges`, `trades`, `books`. `abilities`: `abilities`,
+`costs`. `contests`: `kinds`, `teams`, `scores`, `standing`, `matches`, `winning`, `ratings`, `records`,
+`levels`, `stages`. `quests`: `kinds`, `errands`, `quests`, `goals`, `turning_in`, `sets`, `outliving`,
+`pairing`, `offers`, `openings`, `talks`, `achievements`.
 
 On top `parts`, `bind`, `commands`, `telling`, `game`, `somebody`, `handles`, `shot`, `views`, `logs`,
 `stat_views`, `sight`, `world` and `read`, which the rest of Cleaver asks; `snapshots`, `profile` and `kept`

@@ -457,7 +457,7 @@ class Actor(Somebody):
         return world.done(world.gear.take_off(body, item))
 
     @command(
-        "use ana patch on=bo",
+        "use ana patch",
         telling.ABILITIES,
         line="use {me} {ability} on={target}",
         says="{me.id}: {ability}",

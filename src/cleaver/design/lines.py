@@ -28,10 +28,10 @@ def is_bare(value: Any) -> bool:
 
 
 def key_of(path: Path) -> str:
-    """Return a path as people write it: "rules[2].do[1].amount", lists counted from 1."""
-    return ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in path).replace(
-        ".[", "["
-    )
+    """Return a path as people write it: "rules[2].do[1].amount", lists counted from 1; a name with a dot in
+    it stands in quotes, as in TOML: ``items.suit.adds."hp.max"``."""
+    parts = (f"[{one + 1}]" if isinstance(one, int) else f'"{one}"' if "." in one else one for one in path)
+    return ".".join(parts).replace(".[", "[")
 
 
 def path_of(key: str) -> Path:
@@ -41,11 +41,14 @@ def path_of(key: str) -> Path:
     if not re.fullmatch(_KEY, key):
         return ()
     parts = re.findall(_PART, key)
-    return tuple(int(part) - 1 if part.isdigit() and bracket else part for bracket, part in parts)
+    return tuple(
+        int(part) - 1 if part.isdigit() and bracket else quoted or part for bracket, quoted, part in parts
+    )
 
 
-_KEY = r"[^.\[\]\s]+(\[[1-9]\d*\])*(\.[^.\[\]\s]+(\[[1-9]\d*\])*)*"
-_PART = r"(\[?)([^.\[\]]+)"
+_NAME = r'("[^"]+"|[^.\[\]\s"]+)'
+_KEY = rf"{_NAME}(\[[1-9]\d*\])*(\.{_NAME}(\[[1-9]\d*\])*)*"
+_PART = r'(\[?)(?:"([^"]+)"|([^.\[\]"]+))'
 
 _TOKEN = (
     r'(?P<string>"""(?:[^"\\]|\\.|"(?!""))*"{3,5}|\'\'\'(?:[^\']|\'(?!\'\'))*\'{3,5}|"(?:[^"\\\n]|\\.)*"|\'[^\'\n]*\')'

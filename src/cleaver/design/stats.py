@@ -125,7 +125,11 @@ def in_order(needs: Mapping[str, AbstractSet[str]]) -> tuple[list[str], list[str
 def refer_stats(walk: Walk) -> None:
     """Check what modifies stats, what their formulas read, and that none goes in a circle."""
     tables, tell = walk.tables, walk.source.tell
-    known = {target for actor in tables.actors.values() for target in targets(actor)}
+    known = {
+        *walk.known.stats,
+        *(f"{name}.{part}" for name in walk.known.meters for part in ("max", "rate")),
+        "bag",
+    }
     needs: dict[str, set[str]] = {}
     states = {
         name: _state(walk, name, status) for name, status in tables.statuses.items() if status.active_when

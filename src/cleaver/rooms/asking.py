@@ -58,33 +58,38 @@ class TokenBucket:
         return True
 
 
-Deed = tuple[str, str, "int | None", str]
-"""What a client asks for: what to do, with what, how often, and on whom, by the name that it knows."""
+Deed = tuple[str, str, "dict[str, Any]"]
+"""What a client asks for: what to do, with what, and what else it gives, by the names of the arguments."""
+_BESIDE = {"times": "times", "on": "target", "instead": "instead"}
+"""What may stand beside what is asked for, where the command takes it."""
 
 
 def deed(asked: Any, allowed: tuple[str, ...]) -> Deed | Reason:
     """Return what a client asks for; or why it may not."""
     if not isinstance(asked, Mapping) or not all(isinstance(key, str) for key in asked):
         return "malformed"
-    do, what, times, on = asked.get("do"), asked.get("what"), asked.get("times"), asked.get("on", "")
-    if not isinstance(do, str) or not isinstance(what, str) or not 0 < len(what) <= LONGEST:
+    do, what = asked.get("do"), asked.get("what")
+    if not isinstance(do, str) or not _is_name(what):
         return "malformed"
     if do not in allowed:
         return "not_allowed"
     takes = {one.name for one in _declared(do).arguments}
-    if set(asked) - {"do", "what", *(key for key, name in _BESIDE.items() if name in takes)}:
-        return "malformed"
-    if not isinstance(on, str) or len(on) > LONGEST:
-        return "malformed"
-    if times is not None and (
-        isinstance(times, bool) or not isinstance(times, int) or not 1 <= times <= MOST_TIMES
-    ):
-        return "malformed"
-    return do, what, times, on
+    given = {}
+    for key, value in asked.items():
+        name = _BESIDE.get(key, "")
+        if key in ("do", "what") or value is None:
+            continue
+        if name not in takes:
+            return "malformed"
+        right = type(value) is int and 1 <= value <= MOST_TIMES if name == "times" else _is_name(value)
+        if not right:
+            return "malformed"
+        given[name] = value
+    return do, str(what), given
 
 
-_BESIDE = {"times": "times", "on": "target"}
-"""What may stand beside what is asked for, where the command takes it."""
+def _is_name(value: object) -> bool:
+    return isinstance(value, str) and 0 < len(value) <= LONGEST
 
 
 def _declared(do: str) -> Declared:
@@ -93,20 +98,15 @@ def _declared(do: str) -> Declared:
     return COMMANDS["Actor", do]
 
 
-def fulfil(
-    world: World, actor: Actor, do: str, what: str, times: int | None, on: str = ""
-) -> tuple[bool, Reason]:
-    """Do what was asked for; return whether it was done, and if not, why. *on* is an id.
+def fulfil(world: World, actor: Actor, do: str, what: str, beside: Mapping[str, Any]) -> tuple[bool, Reason]:
+    """Do what was asked for; return whether it was done, and if not, why. A target is given by its id.
 
     Raises:
         ReactionError: Listeners or rules of the game failed; what was asked for was done.
     """
     try:
         declared = _declared(do)
-        first = declared.arguments[0]
-        given: dict[str, Any] = {} if times is None else {"times": times}
-        if on:
-            given["target"] = on
+        first, given = declared.arguments[0], dict(beside)
         given[first.name] = world.placement(what) if first.kind is PLACEMENT else what
         result = getattr(actor, declared.name)(**given)
     except ReactionError:

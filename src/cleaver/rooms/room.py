@@ -448,8 +448,10 @@ class Room:
         wanted = deed(asked, self.world.design.tables.rooms.allow)
         if isinstance(wanted, str):
             return Reply(number, False, wanted)
-        do, what, times, on = wanted
-        done, why = fulfil(self.world, self.world.actor(player), do, what, times, self._aliases.id_of(on))
+        do, what, beside = wanted
+        if "target" in beside:
+            beside["target"] = self._aliases.id_of(beside["target"])
+        done, why = fulfil(self.world, self.world.actor(player), do, what, beside)
         return Reply(number, done, why)
 
     def tick(self, seconds: float) -> None:

@@ -14,7 +14,6 @@ from cleaver.rounding import NOISE
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from collections.abc import Iterable
-    from typing import Any
 
     from cleaver.core.goods.goods import Goods
     from cleaver.core.kernel.expressions import Amount, Expression
@@ -74,8 +73,8 @@ class Costs:
                 return False
         return all(self.goods.of(body, move.name) + move.amount >= 0 for move in bill.goods)
 
-    def pay(self, body: Body, bill: Bill, told: Any = None) -> None:
+    def pay(self, body: Body, bill: Bill) -> None:
         """Let somebody pay what it can afford."""
         for name, asked in bill.meters:
             self.vitals.drain(body, asked, name, body.id)
-        self.goods.move(bill.goods, told)
+        self.goods.move(bill.goods)

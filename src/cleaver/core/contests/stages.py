@@ -76,6 +76,7 @@ class Stages(Part):
         self.parts: tuple[Part, ...] = ()  # all there are, once they are there
         self.sections: Mapping[str, Keeper] = {}  # what a profile can keep of a player
         stage.arrivals.append(self._arrived)
+        stage.bears["stage"] = lambda body, name: int(stage.playing == name)
 
     def relink(self) -> None:
         """See `Part`."""

@@ -22,6 +22,7 @@ class Teams(Part):
 
     def __init__(self, stage: Stage, file_anew: Callable[[], None]) -> None:
         self.stage, self._file_anew = stage, file_anew
+        stage.bears["team"] = lambda body, name: int(body.team == name)
 
     def known(self, team: str) -> None:
         """Raise where there is no such team; "" is none."""

@@ -79,7 +79,6 @@ class Bags:
         """Put into a bag, or take out of it, what stays its owner's: what is put on or taken off."""
         items = self.goods.holding(body.id).items
         items[item] = items.get(item, 0) + amount
-        self.goods.stage.touched("item", body.id)
 
     def read_bag(self, body: Body, name: str, part: str) -> int:
         """Return how much of a bag is used, or left."""

@@ -116,9 +116,14 @@ class Gear(Part):
             worn.remove(instead)
             self.goods.bags.stow(body, instead, 1)
         worn.append(item)
-        self.stage.emit("worn", body.id, "", (item, slot, instead))
-        self.stage.touched("worn", body.id)
+        self._told("worn", body, item, slot, instead)
         return Result()
+
+    def _told(self, name: str, body: Body, item: str, slot: str, more: str) -> None:
+        """Tell what was put on or taken off, once it is whole, and let stats follow."""
+        self.stage.emit(name, body.id, "", (item, slot, more))
+        self.stage.touched("item", body.id)
+        self.stage.touched("worn", body.id)
 
     def take_off(self, body: Body, item: str) -> Result:
         """Take an item off, or all of them, into the bag: whole or not at all."""
@@ -148,8 +153,7 @@ class Gear(Part):
             del body.worn[slot]
         if stays:
             self.goods.bags.stow(body, item, 1)
-        self.stage.emit("taken_off", body.id, "", (item, slot, why))
-        self.stage.touched("worn", body.id)
+        self._told("taken_off", body, item, slot, why)
 
     def _let_go(self, body: Body, item: str, why: str) -> None:
         """Take an item off whose place is gone or whose owner has died: into the bag, or as there is room

@@ -72,6 +72,12 @@ class FlowKind:
         found.rate *= factor
         return found
 
+    @property
+    def key(self) -> tuple[object, ...]:
+        """What tells it from other flows of its meter."""
+        asked = tuple((name, formula.formula.text) for name, formula in self.asked.items())
+        return self.rate, self.while_, self.unless, self.after_hurt, self.until, self.every, asked
+
     def limit(self, top: float) -> float:
         """Return the value at which the flow stops, for a maximum of *top*."""
         return (

@@ -91,18 +91,16 @@ class Stage:
         """Called where something has changed of somebody, or of everybody (""), that stats may hang on."""
         self.still = False  # whether somebody is being put together: nothing is worked out yet
         self.last: Callable[[], None] | None = None
-        """Called when all events of a command are delivered; what it tells is delivered, too."""
+        """Called when all events of a command are delivered."""
         self.depart: Callable[[Body], None] = lambda body: None  # lets an actor go; see `Parts.depart`
         self.sides: Callable[[Any, bool], list[Body]] = lambda event, won: []  # see `Matches.of_side`
         self.readable: dict[str, Read] = {}
-        self.bears: dict[str, Callable[[Body, str], int]] = {
-            "stage": lambda body, name: int(self.playing == name)
-        }
+        self.bears: dict[str, Callable[[Body, str], int]] = {}
         """How often an actor bears something that modifies it, by what that is; see `design.stats`."""
         self.arrivals: list[Callable[[Body], None]] = []  # called when an actor has come
         # Called when one goes: to forget all that is kept of it.
         self.departures: list[Callable[[Body], None]] = []
-        # Called after the game has changed something that no event tells of: a place, a placement taken away.
+        # Called after a change that no event tells of: a place, a placement taken away.
         self.moved: list[Callable[[], None]] = []
         self.watches: list[Callable[[], Callable[[], bool] | None]] = []
         """What may come true by time alone: each gives a question (has it?), or None while there is nothing
@@ -110,7 +108,7 @@ class Stage:
         self.listeners = Listeners(self)
         self.calls = Calls()
         self.passing = False  # whether time is passing just now
-        self.acted = 0  # commands of the host so far, also those that no event tells of; no part of the state
+        self.acted = 0  # commands of the host so far; no part of the state
         self.adopted = 0  # how often another design was adopted; no part of the state
         self.history: deque[Event] = deque(maxlen=history)
         self.queue: deque[Event] = deque()

@@ -39,10 +39,12 @@ class Active(Part):
 
     def look(self, body: Body) -> None:
         """Let begin what holds now, and end what holds no more."""
+        if not body.alive:
+            return  # death ends every status by itself
         scope = Scope(self.stage, body)
         for kind, condition in self.stats.sheet(body).active:
             there = [one for one in body.ailments if one.kind is kind]
-            holds = body.alive and condition.holds(scope)
+            holds = condition.holds(scope)
             if holds and not there:
                 self.statuses.put_on(body, kind, "", 0, [])
             for ailment in there if not holds else ():

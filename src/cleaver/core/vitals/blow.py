@@ -6,7 +6,8 @@ from cleaver.design.steps import passed_by_pulses
 
 TYPE_CHECKING = False  # the annotations are all that needs them
 if TYPE_CHECKING:
-    from cleaver.core.abilities.costs import Bill
+    from typing import Any
+
     from cleaver.core.kernel.actor_kinds import AttackKind
     from cleaver.core.kernel.body import Body
     from cleaver.core.kernel.expressions import Amount
@@ -36,7 +37,8 @@ class Blow:
     team: str
     luck: str
     pause: int
-    bill: Bill | None
+    bill: Any
+    """What it costs who throws it; see `Combat.costs`."""
 
     def __init__(
         self,

@@ -25,11 +25,17 @@ from cleaver.rounding import rounded
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from typing import Any
+    from typing import Any, Protocol
 
-    from cleaver.core.abilities.costs import Costs
     from cleaver.core.kernel.actor_kinds import AttackKind
     from cleaver.literals import Blocked
+
+    class _Payer(Protocol):
+        """What works out and takes what an attack costs."""
+
+        def bill(self, body: Body, costs: Any, scope: Scope, reason: str) -> Any: ...
+        def affords(self, body: Body, bill: Any) -> bool: ...
+        def pay(self, body: Body, bill: Any) -> None: ...
 
 
 class Combat:
@@ -38,8 +44,7 @@ class Combat:
     stage: Stage
     vitals: Vitals
     effects: Effects
-    costs: Costs
-    """How attacks are paid for."""
+    costs: _Payer
 
     def __init__(self, stage: Stage, vitals: Vitals, effects: Effects) -> None:
         self.stage, self.vitals, self.effects = stage, vitals, effects

@@ -11,8 +11,10 @@ from cleaver.rounding import rounded
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from collections.abc import Sequence
     from typing import Any, Protocol
 
+    from cleaver.core.kernel.actor_kinds import FlowKind
     from cleaver.core.kernel.crossing import Crossing
 
     class _Vitals(Protocol):
@@ -63,6 +65,9 @@ class Outlasting:
             for name in begun:
                 body.meters[name] = Meter(now.meters[name], body, self.vitals.stage.clock.now)
             body.meters = {name: body.meters[name] for name in now.meters}
+            for name, meter in body.meters.items():
+                if meter.steps and name in was.meters:
+                    meter.steps = _paired(meter.steps, was.meters[name].flows, now.meters[name].flows)
 
     def go_across(self, crossing: Crossing) -> None:
         """See `Part`: maxima are what they come to now, and what flows does so as the design says now."""
@@ -148,3 +153,16 @@ class Outlasting:
             meter.steps = {key: now + left for key, left in steps.items()}
             self.vitals.anchor(meter, real if shown_ == value else shown_, shown_)
         return {}
+
+
+def _paired(steps: dict[str, int], was: Sequence[FlowKind], now: Sequence[FlowKind]) -> dict[str, int]:
+    """Return when the steps of a meter come, by the flows that they are of now: a flow is the one that is
+    equal."""
+    found = {key: due for key, due in steps.items() if not key.startswith("k")}
+    left = {f"k{number}": flow.key for number, flow in enumerate(was)}
+    for number, flow in enumerate(now):
+        at = next((key for key, other in left.items() if other == flow.key), "")
+        left.pop(at, None)
+        if at in steps:
+            found[f"k{number}"] = steps[at]
+    return found

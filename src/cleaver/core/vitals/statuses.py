@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from cleaver.core.kernel.body import Ailment, Beat, Body, Party
+from cleaver.core.kernel.body import Ailment, Beat, Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.expressions import BoundEffect, amount_of, span_of
 from cleaver.core.kernel.part import Keeper, Part
@@ -16,6 +16,7 @@ from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.stats.kinds import STATUSES
+from cleaver.core.vitals.carried import Carried
 from cleaver.core.vitals.meters import Vitals, doer
 from cleaver.errors import FormulaError, UnknownNameError, UsageError
 
@@ -34,6 +35,7 @@ class Statuses(Part):
     stage: Stage
     vitals: Vitals
     effects: Effects
+    carried: Carried
 
     def __init__(self, stage: Stage, vitals: Vitals, effects: Effects) -> None:
         self.stage, self.vitals, self.effects = stage, vitals, effects
@@ -46,6 +48,7 @@ class Statuses(Part):
         stage.verbs["cure"] = (self.prepare_cure, self.commit_cure)
         stage.verbs["tag"] = (self.prepare_tag, self.commit_tag)
         stage.verbs["untag"] = (self.prepare_tag, self.commit_tag)
+        self.carried = Carried(self)
         vitals.before_death.append(self._clear)
         vitals.stats.fits[STATUSES] = lambda body, name, value, keep, cause: self.gather(body)
         self.hurt: Callable[[Body, float, str, Body | None, str], None]
@@ -375,14 +378,11 @@ class Statuses(Part):
         self.changed(body)
         return Result()
 
-    # what outlives the session, where the design asks for it
+    # what outlives the session
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (
-            Keeper("tags", self.tags_kept, self.tags_back, of_players=False),
-            Keeper("statuses", self.kept, self.back, of_players=False),
-        )
+        return self.carried.keepers()
 
     def more_keepers(self) -> tuple[Keeper, ...]:
         """See `Part`: how far the pulses of a kind are."""
@@ -406,88 +406,6 @@ class Statuses(Part):
             if not paused:
                 clock.arm(beat, clock.now + left)
         return {}
-
-    def tags_kept(self, body: Body) -> dict[str, Any]:
-        """Return the tags that the host or an effect has set, to be saved."""
-        return dict.fromkeys(body.tags, True)
-
-    def tags_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
-        """Let a body have the tags that were saved; returns tags that are unknown."""
-        known = self.stage.kinds.known.tags
-        body.tags = {tag: 1 for tag in list(data) if tag in known and data.pop(tag)}
-        self._came_back(body, told)
-        return data
-
-    def kept(self, body: Body) -> dict[str, Any]:
-        """Return what a body is under, to be saved: stack by stack, what is left of each (microseconds; None
-        without an end), who caused it, and what is left to each beat."""
-        found: dict[str, Any] = {}
-        now = self.stage.clock.now
-        for order, ailment in enumerate(one for one in body.ailments if one.kind.active_when is None):
-            source = ailment.source or Party("", -1, "", "")
-            found.setdefault(ailment.name, []).append(
-                {
-                    "order": order,
-                    "left": ailment.due - now if ailment.due >= 0 else None,
-                    "source": source.id,
-                    "kind": source.kind,
-                    "team": source.team,
-                    "beats": [
-                        [beat.left, True] if beat.left >= 0 else [max(beat.due - now, 0), False]
-                        for beat in ailment.beats
-                    ],
-                }
-            )
-        return found
-
-    def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
-        """Let a body be under what was saved, each for what was left of it; returns statuses that are
-        unknown. The dead are under nothing."""
-        before = [ailment.name for ailment in body.ailments]
-        self.forget_ailments(body)
-        known = [name for name in data if name in self.stage.kinds.statuses]
-        stacks = [(stack["order"], name, stack) for name in known for stack in data.pop(name)]
-        for _, name, stack in sorted(stacks, key=lambda one: one[:2]) if body.alive else ():
-            self._again(body, self.kind(name), stack)
-        if told:
-            after = [ailment.name for ailment in body.ailments]
-            for name in dict.fromkeys(before + after):
-                fewer, more = before.count(name) - after.count(name), after.count(name) - before.count(name)
-                for _ in range(fewer):
-                    self.stage.emit("status_ended", body.id, "", (name, self.stage.told_why))
-                for _ in range(more):
-                    self.stage.emit("status_began", body.id, "", (name,))
-        self._came_back(body, told)
-        return data
-
-    def _again(self, body: Body, kind: StatusKind, stack: dict[str, Any]) -> None:
-        """Let one stack go on that began in an earlier session: what it does is credited to whoever caused it
-        there, and to nobody who is called the same here."""
-        now, arm, scope = self.stage.clock.now, self.stage.clock.arm, Scope(self.stage, body)
-        ailment = Ailment(kind, body)
-        if stack["source"]:
-            ailment.source = Party(stack["source"], -1, stack["kind"], stack["team"])
-        # No event of this world began it; its flows still need a name of their own (`gather`).
-        ailment.began = -1 - len(body.ailments)
-        body.ailments.append(ailment)
-        if stack["left"] is not None:
-            arm(ailment, now + stack["left"])
-        for index, pulse in enumerate(kind.pulses):
-            beat = Beat(pulse, body, ailment)
-            ailment.beats.append(beat)
-            beat.span = span_of(pulse.every, scope)
-            left, paused = stack["beats"][index] if index < len(stack["beats"]) else (beat.span, False)
-            if paused:
-                beat.left = left
-            else:
-                arm(beat, now + left)
-
-    def _came_back(self, body: Body, told: bool) -> None:
-        if told:
-            self.changed(body)
-        else:
-            self.gather(body)
-            self.vitals.flows.renew(body)
 
     # effects
 

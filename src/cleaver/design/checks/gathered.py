@@ -5,6 +5,7 @@ from __future__ import annotations
 from cleaver.design.checks import contests, goods, quests, saves, stages, stats, vitals
 from cleaver.design.checks.finding import RULES, Finding
 from cleaver.design.design import Design
+from cleaver.design.lines import key_of
 from cleaver.errors import advice
 
 THEMES = (vitals, stats, goods, contests, stages, quests, saves)
@@ -17,9 +18,7 @@ def _looked(design: Design) -> list[tuple[Finding, bool]]:
     found = []
     for rule in RULES.values():
         for path, wrong, right in rule.look(design):
-            key = ".".join(f"[{part + 1}]" if isinstance(part, int) else str(part) for part in path).replace(
-                ".[", "["
-            )
+            key = key_of(path)
             quiet = any(
                 silence.rule == rule.name
                 and (key == silence.at or key.startswith((f"{silence.at}.", f"{silence.at}[")))
