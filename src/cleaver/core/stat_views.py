@@ -29,7 +29,7 @@ class StatModifier(NamedTuple):
     def label(self) -> str:
         """What it is called in an explanation."""
         name, _, count = self.what.partition("/")
-        return f"{count} of {name}" if count else name
+        return f"{name} ({count})" if count else name
 
 
 class StatView:
@@ -76,6 +76,11 @@ class StatLog(_Log[StatView]):
 
     def _names(self) -> Iterable[str]:
         return self._body.kind.stats
+
+    def value(self, name: str) -> float:
+        """Return what a stat comes to, without how."""
+        found = self._body.stats.get(name)
+        return stat_view(self._game, self._there, name).value if found is None else found
 
     def _of(self, name: str) -> StatView:
         return stat_view(self._game, self._there, name)

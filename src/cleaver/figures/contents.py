@@ -154,7 +154,7 @@ def _stats(design: Design, numbers: Numbers) -> Rows:
 def _change(one: Modifier) -> str:
     amount = shown(one.amount) if isinstance(one.amount, (int, float)) else f"({one.amount})"
     name, _, count = one.name.partition("/")
-    return f"{'×' if one.way == 'times' else '+'} {amount} {f'{count} of ' if count else ''}{name}"
+    return f"{'×' if one.way == 'times' else '+'} {amount} {name}{f' ({count})' if count else ''}"
 
 
 def _abilities(design: Design, numbers: Numbers) -> Rows:

@@ -63,7 +63,7 @@ def worn(actor: Actor) -> tuple[WornSlot, ...]:
             slot,
             items,
             body.kind.slots[slot],
-            tuple(item for item in held if gear.slot(item) == slot and not gear.fits(body, item)),
+            tuple(item for item in held if gear.slot(item) == slot and not gear.refusal(body, item)[0]),
         )
         for slot, items in actor.worn.items()
     )

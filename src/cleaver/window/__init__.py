@@ -15,6 +15,7 @@ except ImportError:
     raise MissingExtraError("a window", "window") from None
 
 from cleaver.window.contests import draw_clock, draw_combo, draw_levels, draw_scoreboard, draw_stars
+from cleaver.window.gear import draw_abilities, draw_shop, draw_worn
 from cleaver.window.goods import draw_bag, draw_counter, draw_flights, draw_notices
 from cleaver.window.opening import Window
 from cleaver.window.overlay import Overlay
@@ -29,6 +30,7 @@ __all__ = [
     "Pen",
     "Theme",
     "Window",
+    "draw_abilities",
     "draw_bag",
     "draw_banner",
     "draw_bar",
@@ -45,9 +47,11 @@ __all__ = [
     "draw_popups",
     "draw_ring",
     "draw_scoreboard",
+    "draw_shop",
     "draw_sign",
     "draw_sliders",
     "draw_stars",
     "draw_toast",
     "draw_tracker",
+    "draw_worn",
 ]

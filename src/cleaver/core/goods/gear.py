@@ -76,7 +76,7 @@ class Gear(Part):
         scope = Scope(self.stage, body)
         return "" if all(need.holds(scope) for need in self.kinds.needs.get(item, ())) else "locked"
 
-    def _refusal(self, body: Body, item: str, instead: str) -> tuple[Blocked, str]:
+    def refusal(self, body: Body, item: str, instead: str = "") -> tuple[Blocked, str]:
         """Return why an item cannot be put on, and what it would replace."""
         why = "dead" if not body.alive else self.fits(body, item)
         if not why and self.goods.count(body, item) < 1:
@@ -106,7 +106,7 @@ class Gear(Part):
             item: The item.
             instead: What it replaces; by default, where the slot is full, what has been worn longest.
         """
-        why, instead = self._refusal(body, item, instead)
+        why, instead = self.refusal(body, item, instead)
         if why:
             return Result(why)
         slot = self.slot(item)
@@ -170,7 +170,7 @@ class Gear(Part):
     # effects
 
     def _prepare_wear(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
-        return None, self._refusal(body, effect.operand, "")[0]
+        return None, self.refusal(body, effect.operand)[0]
 
     def _commit_wear(self, scope: Scope, effect: BoundEffect, body: Body, prepared: Any) -> None:
         self.wear(body, effect.operand)

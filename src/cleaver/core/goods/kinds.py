@@ -104,7 +104,7 @@ class ExchangeKind:
     def __init__(self, name: str, exchange: models.Exchange, bind: Binder) -> None:
         path = f"exchanges.{name}"
         self.name, self.all, self.stock = name, exchange.all, exchange.stock
-        self.title = exchange.title or name
+        self.title = exchange.title or name.replace("_", " ")
         self.reach = bind.reach(exchange.reach, path)
         self.restock_after = micros(exchange.restock_after) if exchange.restock_after is not None else 0
         self.at = Spot(exchange.at) if exchange.at else None

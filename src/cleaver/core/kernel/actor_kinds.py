@@ -247,7 +247,7 @@ class AbilityKind:
 
     def __init__(self, name: str, ability: models.Ability, bind: Binder, where: str) -> None:
         roots = ("self", "source", "target")
-        self.name, self.title, self.where = name, ability.title or name, where
+        self.name, self.title, self.where = name, ability.title or name.replace("_", " "), where
         self.costs = bound_costs(ability.costs, where, bind)
         self.needs = bind.conditions(ability.needs, f"{where}.needs", roots=roots)
         self.cooldown = bind.span(ability.cooldown, f"{where}.cooldown", roots)

@@ -42,6 +42,8 @@ def reader(path: Path) -> Reader:
         return lambda scope: scope.stage.dice.seed
     if not path.root:
         return lambda scope: scope.stage.readable[what](None, name, part)
+    if what == "stat":
+        return _stat(path.root, name)
     who = _who(path.root)
 
     def read(scope: Scope) -> Any:
@@ -52,6 +54,24 @@ def reader(path: Path) -> Reader:
         read.inline = Inline(  # type: ignore[attr-defined]  # see `Formula.compile`
             _INLINE[path.root], what=what, name=name, part=part
         )
+    return read
+
+
+def _stat(root: str, name: str) -> Reader:
+    """Return a function that reads a stat: 0 of whoever has none, and of nobody."""
+    who = _who(root)
+
+    def read(scope: Scope) -> float:
+        try:
+            body: Body = who(scope)
+        except NobodyError:
+            return 0
+        return body.stats.get(name, 0)
+
+    if root in _ROOTS:
+        slot = _ROOTS[root]
+        text = f"s.{slot}.stats.get(name, 0) if s.{slot} is not None else 0"
+        read.inline = Inline(text, name=name)  # type: ignore[attr-defined]  # see `Formula.compile`
     return read
 
 

@@ -60,7 +60,6 @@ class Stats(Part):
         """Stats that have changed in this command, of which nobody has heard yet: before, why, and the event
         that did it."""
         self.troubles: list[FormulaError] = []
-        stage.readable["stat"] = lambda body, name, part: body.stats.get(name, 0)
         stage.verbs["raise_stat"] = (self._prepare, self._commit)
         if any(sheet.worked for sheet in kinds.sheets.values()):
             stage.touched = self._touched
@@ -230,6 +229,10 @@ class Stats(Part):
             }
             body.raised[target] = mine
         return data
+
+    def forget(self, body: Body) -> None:
+        """Let somebody who goes have no stats any more."""
+        body.stats = {}
 
     def fit(self, crossing: Crossing) -> None:
         """See `Part`: what is not there any more is not raised."""
