@@ -481,8 +481,71 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
             or list(SECTIONS)
         },
     }
+    if draw(st.booleans()):
+        grown(draw, made)
     note(f"design = {made!r}")
     return made
+
+
+def grown(draw: st.DrawFn, made: dict[str, Any]) -> None:
+    """Put stats, gear and an ability into a design."""
+    crate = made["actors"]["crate"]
+    crate["stats"] = {
+        "might": {"base": draw(pick(3, "2 + self.rank", "1 + self.record.hurts")), "max": 9},
+        "skill": 1,
+    }
+    crate["slots"] = {"hand": draw(pick(1, 2))}
+    crate["attacks"]["ram"]["amount"] = draw(pick("self.might", "self.might + nearby"))
+    crate["attacks"]["poke"] |= draw(
+        pick({}, {"costs": {"scrip": 1}}, {"cooldown_per": "attack", "cooldown": 0.4})
+    )
+    crate["guard"] = {
+        **crate["guard"],
+        **draw(pick({}, {"armour": "self.skill"}, {"grace": "self.skill / 10"})),
+    }
+    crate["meters"]["planks"] |= draw(pick({}, {"max": "20 + 2 * self.might", "keep": "fraction"}))
+    if not isinstance(crate["meters"]["planks"]["max"], str) or "start" in crate["meters"]["planks"]:
+        crate["meters"]["planks"].pop("start", None)
+    crate["abilities"] = {
+        "mend": {
+            "costs": draw(pick({"scrip": 1}, {"planks": 1}, {})),
+            "cooldown": draw(pick(0, 0.3)),
+            "targets": draw(pick("self", "ally", "any")),
+            "do": [{"heal": "self.might", "to": "target"}, {"give": "nail", "chance": 0.5}],
+        }
+    }
+    made["items"] |= {
+        "hook": {"slot": "hand", "adds": {"might": 2, "planks.max": 3}, "most": 3},
+        "coat": {"slot": "hand", "size": 2, "times": {"might": 1.5, "planks.rate": 2}, "adds": {"bag": 1}},
+    }
+    made["items"]["nail"] |= draw(pick({}, {"adds": {"skill": 1}}))
+    made["item_sets"] = {"both": {"items": ["hook", "coat"], "pieces": {"2": {"adds": {"skill": 4}}}}}
+    made["statuses"]["charm"] |= draw(
+        pick({}, {"times": {"might": 2}}, {"adds": {"planks.rate": 1.5, "skill": 1}})
+    )
+    made["statuses"]["rage"] = {
+        "active_when": draw(pick("self.planks.fraction <= 0.5", "self.planks < 5 and not self.rank > 2")),
+        "for": ["crate"],
+        "adds": {"skill": 1},
+        **draw(pick({}, {"deals": 2}, {"pulses": [{"every": 0.3, "do": [{"heal": 1}]}]})),
+    }
+    made["levels"]["rank"]["adds"] = draw(pick({}, {"skill": 1}, {"planks.max": 2}))
+    made["teams"]["north"] = draw(pick({}, {"adds": {"might": 1}}))
+    made["stages"]["den"] |= draw(pick({}, {"times": {"might": 0.5}}))
+    made["achievements"]["hand"] |= draw(pick({}, {"adds": {"skill": 2}}))
+    made["exchanges"]["lift"]["do"] = draw(
+        pick(made["exchanges"]["lift"]["do"], [{"raise_stat": "might", "amount": 1}], [{"give": "hook"}])
+    )
+    made["rules"] = [*made["rules"], *draw(some(GROWN_RULES, 2))]
+
+
+GROWN_RULES = [
+    {"on": "stat_changed", "stat": "might", "do": [{"score": 1}]},
+    {"on": "worn", "do": [{"status": "charm"}]},
+    {"on": "used", "do": [{"xp": "rank", "amount": 1}]},
+    {"on": "damaged", "do": [{"take_off": "all"}]},
+    {"on": "collected", "do": [{"wear": "hook"}]},
+]
 
 
 DESIGNS = tables().map(Design.from_dict)
@@ -536,6 +599,11 @@ GOODS = [
     _said("earn", PLAYERS, pick("scrip", "share"), st.integers(0, 30)),
     _said("spend", PLAYERS, pick("scrip", "share"), st.integers(0, 30)),
     _said("give", PLAYERS, pick("nail", "big"), AMOUNTS),
+    _said("give", PLAYERS, pick("hook", "coat"), AMOUNTS),
+    _said("wear", PLAYERS, pick("hook", "coat", "nail")),
+    _said("take_off", PLAYERS, pick("hook", "coat", "all")),
+    _said("use", ANY, st.just("mend"), ANY),
+    _said("raise_stat", PLAYERS, pick("might", "planks.max", "bag"), AMOUNTS),
     _said("remove", PLAYERS, pick("nail", "big"), AMOUNTS),
     _said("resize", PLAYERS, st.integers(0, 9)),
     _said("exchange", PLAYERS, pick("shop", "sale", "pool", "lift"), pick(None, 1, 2)),

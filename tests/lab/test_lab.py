@@ -579,8 +579,8 @@ def test_what_a_trial_sets_is_one_change() -> None:
     with pytest.raises(DesignError) as found:
         trial(design, set={"ratings.dive.stps": [1], "actors.eel.meters.hied": 5})
     assert [one.key for one in found.value.problems] == [
-        "set.ratings.dive.stps",
-        "set.actors.eel.meters.hied",
+        'set."ratings.dive.stps"',
+        'set."actors.eel.meters.hied"',
     ]
 
 

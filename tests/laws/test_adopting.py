@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from typing import Any
 
 from hypothesis import given
@@ -72,7 +73,9 @@ def laws_hold(world: World) -> None:
         look_at_section(body.id, parts.profiles.write(body).sections)
     known = {*parts.kinds.goods.currencies, *parts.kinds.goods.items}
     for holder, held in parts.goods.table.held.items():
-        for good, count in {**held.purse, **held.items}.items():
+        worn = parts.stage.actors[holder].worn.values() if holder in parts.stage.actors else ()
+        wears = Counter(item for several in worn for item in several)
+        for good, count in {**held.purse, **(Counter(held.items) + wears)}.items():
             entries = [
                 one for one in parts.goods.table.books.values() if (one.holder, one.good) == (holder, good)
             ]

@@ -442,3 +442,85 @@ def here(world: World) -> Any:
     rest = [ana.cooldown_left("jab", "box"), ana.statuses, quest.state, quest.says]
     twin = World.restore(world.design, world.snapshot())
     return meters, rest, twin.actor("ana").hurt(1).blocked
+
+
+def changed(**sections: Any) -> Design:
+    """Return the sample with entries of its sections changed; an entry that is None goes."""
+    tree = copy.deepcopy(TREE)
+    for section, entries in sections.items():
+        for name, entry in entries.items():
+            if entry is None:
+                del tree[section][name]
+            else:
+                tree.setdefault(section, {})[name] = entry
+    return Design.from_dict(tree)
+
+
+def test_what_is_put_aside_and_comes_back_is_in_the_books_once() -> None:
+    world = World(DESIGN)
+    ana = world.join("hero", "ana")
+    ana.give("charm", 2)
+    ana.give("ring", 3)
+    ana.wear("ring")
+    world.adopt(changed(items={"ring": None}))
+    world.adopt(DESIGN)
+    assert (ana.bag["charm"], ana.bag["ring"], ana.worn["finger"]) == (2, 2, ("ring",))
+    books = read.parts(world).goods.table.books.values()
+    sums = {good: sum(one.came - one.went for one in books if one.good == good) for good in ("charm", "ring")}
+    assert sums == {"charm": 2, "ring": 3}
+
+
+def test_what_cannot_be_worn_under_another_design_is_in_the_bag() -> None:
+    world = World(DESIGN)
+    ana = world.join("hero", "ana")
+    ana.give("sword")
+    ana.wear("sword")
+    assert ana.stats["might"].value == 12
+    world.adopt(changed(items={"sword": {"size": 2}}))
+    assert (ana.bag["sword"], ana.worn["hand"], ana.stats["might"].value) == (1, (), 10)
+
+
+def test_a_stat_follows_a_record() -> None:
+    tree = copy.deepcopy(TREE)
+    tree["records"] = {"pain": {"on": "damaged", "sum": "amount"}}
+    tree["actors"]["hero"]["stats"]["grit"] = "1 + self.record.pain"
+    ana = World(Design.from_dict(tree)).join("hero", "ana")
+    found = []
+    for amount in (5, 7, 2):
+        ana.hurt(amount)
+        found.append(ana.stats["grit"].value)
+    assert found == [6, 13, 15]
+
+
+def test_a_stat_does_not_follow_what_goes_down_by_itself() -> None:
+    tree = copy.deepcopy(TREE)
+    tree["records"] = {"run": {"on": "damaged", "within": 2}}
+    tree["actors"]["hero"]["stats"]["grit"] = "self.record.run"
+    with pytest.raises(cleaver.DesignError, match=r"reads self\.record\.run, which moves too often"):
+        Design.from_dict(tree)
+
+
+def test_a_stage_that_begins_anew_has_what_it_adds_once() -> None:
+    tree = copy.deepcopy(TREE)
+    tree["stages"]["storm"]["times"] = {"hp.max": 0.5}
+    world = World(Design.from_dict(tree))
+    ana = world.join("hero", "ana")
+    ana.hurt(40)
+    world.enter_stage("storm")
+    assert (ana["hp"].value, ana["hp"].max) == (30, 50)
+    ana.hurt(3)
+    world.restart_stage()
+    assert (ana["hp"].value, ana["hp"].max) == (30, 50)
+
+
+def test_a_bag_without_an_end_takes_a_limit_and_does_not_grow() -> None:
+    tree = copy.deepcopy(TREE)
+    del tree["actors"]["hero"]["bag"]
+    tree["items"]["ring"]["adds"] = {"speed": 1}
+    world = World(Design.from_dict(tree))
+    ana = world.join("hero", "ana")
+    assert (ana.raise_stat("bag", 4).blocked, ana.bag.most) == ("no_change", None)
+    for most in (0, 5):
+        ana.bag.resize(most)
+        again = World.restore(world.design, world.snapshot()).actor("ana")
+        assert (ana.bag.most, again.bag.most) == (most, most)

@@ -328,7 +328,7 @@ class Parts:
         """Deliver what followed from a command, then return its result."""
         stage = self.stage
         stage.acted += 1
-        if stage.last is not None and not stage.draining:
+        if stage.last is not None and not stage.queue and not stage.draining:
             stage.last()
         if stage.queue:
             stage.drain()

@@ -147,7 +147,8 @@ def take_up(parts: Parts, snapshot: Mapping[str, Any], crossing: Crossing | None
     for body in stage.actors.values():
         stage.belong(body)
         stage.lasting = stage.lasting or bool(body.inputs)
-        parts.vitals.look_at(body)
+        if crossing is None:  # else meters have not come across yet
+            parts.vitals.look_at(body)
         for key in body.cooldowns:
             target = stage.actors.get(key.partition("/")[2])
             if target is not None:

@@ -185,7 +185,7 @@ def _state(walk: Walk, name: str, status: models.Status) -> set[str]:
             tell((*where, key), "stands beside active_when", "leave it out: it lasts while that holds")
     found: set[str] = set()
     for written, read in reads_of(str(status.active_when), walk.known):
-        if read.what not in MOVES:
+        if not _moves(walk, read):
             right = "read meters, stats, tags, levels, what is worn or held"
             tell((*where, "active_when"), f"reads {written}, which moves too often", right)
         elif read.what in ("stat", "meter"):
@@ -221,7 +221,7 @@ def _lasting(walk: Walk, text: object, path: Path) -> set[str]:
     if not isinstance(text, str):
         return found
     for written, read in reads_of(text, walk.known):
-        if read.what not in MOVES or (read.what == "meter" and read.part != "max"):
+        if not _moves(walk, read) or (read.what == "meter" and read.part != "max"):
             walk.source.tell(
                 path,
                 f"formula {text!r} reads {written}, which moves too often for a stat",
@@ -230,6 +230,13 @@ def _lasting(walk: Walk, text: object, path: Path) -> set[str]:
         elif read.what in ("stat", "meter"):
             found.add(read.name if read.what == "stat" else f"{read.name}.max")
     return found
+
+
+def _moves(walk: Walk, read: Any) -> bool:
+    """Return whether something is touched where what is read changes: a record of the last seconds goes down
+    by itself."""
+    record = walk.tables.records.get(read.name) if read.what == "record" else None
+    return read.what in MOVES and (record is None or record.within is None)
 
 
 def reads_of(text: str, known: Any) -> list[tuple[str, Any]]:

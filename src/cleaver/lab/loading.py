@@ -55,6 +55,12 @@ def load_trial(path: str | os.PathLike[str], design: Design | None = None) -> Tr
                 )
             ]
             raise DesignError([*problems, *error.problems], TRIAL) from None
+    variant = source.tree.get("variant")
+    try:
+        design = design.variant(variant) if isinstance(variant, str) and variant else design
+    except CleaverError as error:
+        problem = Problem(source.name, source.line(("variant",)), "variant", str(error), "")
+        raise DesignError([problem], TRIAL) from None
     return made(source, design, file)
 
 

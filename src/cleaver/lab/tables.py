@@ -113,6 +113,7 @@ class TrialTables(KeyTable):
     """A whole trial."""
 
     design: Text = key("the design it is played on, beside it", '"reef.toml"', default="")
+    variant: Text = key("the variant of the design that is played", '"hard"', default="")
     title: Text = key("what it is called", '"A dive"', default="")
     set: dict[Text, Object] = key("values of the design that are other ones", '{ "actors.eel.meters.hide" = 40 }', default={})
     setup: Setup = key("what a session begins with", '{ lines = ["join diver ana"] }', default=Setup())

@@ -187,15 +187,15 @@ class Stages(Part):
         """Note how everything is, then lay the content out and tell it."""
         stage, table = self.stage, self.table
         table.present = stage.playing = kind.name
-        # Before anybody reacts to the new stage: when it is played again, they react again.
+        before, stage.cause = stage.cause, stage.emit("stage_entered", "", "", (kind.name,))
+        stage.touched("stage", "")
+        # With what it adds, and before anybody reacts to it: when it is played again, they react again.
         table.whole = whole or _written([part.remember() for part in self.parts])
         table.memories = {
             body.id: memories.get(body.id) or self._memory(body)
             for body in stage.actors.values()
             if remembers(body)
         }
-        before, stage.cause = stage.cause, stage.emit("stage_entered", "", "", (kind.name,))
-        stage.touched("stage", "")
         for name, spots in kind.actors:
             for body, spot in zip(self._bodies(name, len(spots)), spots, strict=True):
                 if spot is not None:

@@ -12,6 +12,7 @@ from cleaver.errors import UnknownNameError, UsageError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
+    from collections.abc import Container
     from typing import Any, Protocol
 
     from cleaver.core.kernel.actor_kinds import ActorKind
@@ -27,6 +28,7 @@ if TYPE_CHECKING:
 
         def count(self, body: Body, name: str) -> int: ...
         def book(self, holder: str, good: str, amount: int, reason: str) -> None: ...
+        def bring(self, holder: str, good: str, amount: int) -> None: ...
 
 
 SLOT = "slot"
@@ -194,8 +196,8 @@ class Gear(Part):
         """See `Part`."""
         return (Keeper("worn", self.kept, self.back, "items", of_players=False, known=self._known),)
 
-    def _known(self, kind: ActorKind) -> dict[str, str]:
-        return {item: slot for item, slot in self.kinds.slots.items() if kind.slots.get(slot)}
+    def _known(self, kind: ActorKind) -> Container[str]:
+        return self.stage.kinds.known.items
 
     @staticmethod
     def kept(body: Body) -> dict[str, list[int]]:
@@ -206,19 +208,23 @@ class Gear(Part):
         return found
 
     def back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
-        """Let somebody wear what was saved; returns items that it cannot wear."""
-        slots, before = self._known(body.kind), [*self._worn(body, ALL)]
-        known = sorted((order, item) for item in list(data) if item in slots for order in data.pop(item))
+        """Let somebody wear what was saved, into the bag what it cannot wear any more; returns items that
+        are unknown."""
+        known, before = self._known(body.kind), self._worn(body, ALL)
+        found = sorted((order, item) for item in list(data) if item in known for order in data.pop(item))
         body.worn = {}
-        for _, item in known:
-            body.worn.setdefault(slots[item], []).append(item)
+        for _, item in found:
+            body.worn.setdefault(self.kinds.slots.get(item, ""), []).append(item)
         after = self._worn(body, ALL)
-        for item in dict.fromkeys([*before, *after]) if told else ():
-            slot = self.kinds.slots.get(item, "")
-            for _ in range(before.count(item) - after.count(item)):
-                self.stage.emit("taken_off", body.id, "", (item, slot, self.stage.told_why))
-            for _ in range(after.count(item) - before.count(item)):
-                self.stage.emit("worn", body.id, "", (item, slot, ""))
+        for item in dict.fromkeys([*before, *after]):
+            slot, more = self.kinds.slots.get(item, ""), after.count(item) - before.count(item)
+            if more and told:
+                self.goods.book(body.id, item, more, self.stage.told_why)
+            elif more:
+                self.goods.bring(body.id, item, more)
+            for _ in range(abs(more) if told else 0):
+                name, why = ("worn", "") if more > 0 else ("taken_off", self.stage.told_why)
+                self.stage.emit(name, body.id, "", (item, slot, why))
         self.make_room(body)
         return data
 
@@ -233,11 +239,12 @@ class Gear(Part):
     def fit(self, crossing: Crossing) -> None:
         """See `Part`: what cannot be worn any more."""
         for body in self.stage.actors.values():
-            known = self._known(crossing.new.actors[body.kind_name])
             worn: dict[str, list[str]] = {}
-            for item in (item for several in body.worn.values() for item in several):
-                if item in known:
-                    worn.setdefault(known[item], []).append(item)
+            for slot, item in [(slot, item) for slot, several in body.worn.items() for item in several]:
+                if item in self._known(body.kind):
+                    worn.setdefault(self.kinds.slots.get(item, ""), []).append(item)
+                else:
+                    crossing.told.append(("taken_off", body.id, (item, slot, "adopted")))
             body.worn = worn
 
     def go_on(self, crossing: Crossing) -> None:

@@ -102,5 +102,5 @@ class GoodsKept:
                 held.purse[name] = amount
             elif amount:
                 held.items[name] = amount
-            if amount:
-                self.goods.bring(body.id, name, amount)
+            if amount > now:
+                self.goods.bring(body.id, name, amount - now)

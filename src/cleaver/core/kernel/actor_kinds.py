@@ -389,7 +389,7 @@ class ActorKind:
             top = bind.amount(meter.max, f"{path}.meters.{key}.max", ("self",))
             self.bases[f"{key}.max"] = top if isinstance(top, Expression) else self.meters[key].max
             self.bases[f"{key}.rate"] = 0.0
-        self.bases["bag"] = self.bag or 0
+        self.bases["bag"] = -1 if self.bag is None else self.bag
         self.vanish_after = -1 if actor.vanish_after is None else micros(actor.vanish_after)
         self.keep = actor.keep
 

@@ -25,10 +25,9 @@ class Crossing:
     """One world on its way from one design to another.
 
     `before` are its parts under the old one, still whole; `old` and `new` the two designs, bound. `values`
-    are (real, shown) of each meter of those whom the new one touches, by (id, meter), and `stats` their
-    stats; `kept` what players
-    have under the old one, by player and section, and `returning` the names of what had been put aside and
-    comes back.
+    are (real, shown, course) of each meter of those whom the new one touches, by (id, meter), and `stats`
+    their stats; `kept` what players have under the old one, by player and section, and `returning` the names
+    of what had been put aside and comes back.
     """
 
     before: Any
@@ -39,7 +38,7 @@ class Crossing:
     def __init__(self, before: Any, old: Any, new: Any) -> None:
         self.before, self.old, self.new = before, old, new
         self.same_names = old.known.same_as(new.known)
-        self.values: dict[tuple[str, str], tuple[float, float]] = {}
+        self.values: dict[tuple[str, str], tuple[float, float, object]] = {}
         self.stats: dict[str, dict[str, float]] = {}
         self.kept: dict[str, dict[str, dict[str, Any]]] = {}
         self.returning: dict[str, dict[str, list[str]]] = {}
@@ -66,13 +65,16 @@ class Crossing:
 
     def touches(self, body: Body) -> bool:
         """Return whether the new design makes another of a body, or of what it is under."""
-        return bool(
+        return (
             not self.same_names
-            or self.old.stats.sheets[body.kind_name].worked
-            or self.new.stats.sheets[body.kind_name].worked
             or self.differs("actors", body.kind_name)
             or any(self.differs("statuses", ailment.name) for ailment in body.ailments)
         )
+
+    def watches(self, body: Body) -> bool:
+        """Return whether stats of a body may come to something else, whatever has changed."""
+        sheets = self.old.stats.sheets, self.new.stats.sheets
+        return self.touches(body) or any(one[body.kind_name].worked for one in sheets)
 
     def players(self) -> list[str]:
         """Return the ids of the players."""
@@ -98,10 +100,10 @@ class Crossing:
         """Note how everything stands now, before anything is changed."""
         vitals, profiles = self.before.vitals, self.before.profiles
         for body in self.before.stage.actors.values():
-            if self.touches(body):
+            if self.watches(body):
                 self.stats[body.id] = dict(body.stats)
                 for name, meter in body.meters.items():
-                    self.values[body.id, name] = vitals.real(meter), vitals.value(meter)
+                    self.values[body.id, name] = vitals.real(meter), vitals.value(meter), meter.course
             if body.kind.player and (not self.same_names or self.differs("actors", body.kind_name)):
                 for section, keeper in profiles.sections.items():
                     if keeper.known is not None:

@@ -413,9 +413,11 @@ class Tallies(Part):
         bucket._waiting -= len(met)
         user = next(iter(bucket.members.values())).user
         asked = self.steps.get(user)
-        if asked is None or not asked():
-            if asked is not None:
-                self.stage.seq += waiting  # each step is an event, numbered whether it is built or not
+        if asked is None:
+            self.told[user](bucket, [], met)
+            return
+        if not asked():
+            self.stage.seq += waiting  # each step is an event, numbered whether it is built or not
             if met:
                 self.told[user](bucket, [], met)
             return

@@ -203,13 +203,31 @@ class Stats(Part):
         """See `Part`."""
         return (Keeper("raised", self.kept, self.back, of_players=False, known=lambda kind: kind.bases),)
 
+    def more_keepers(self) -> tuple[Keeper, ...]:
+        """See `Part`: what the game set on meters that are not saved."""
+        return (Keeper("set by hand", self._set_by_hand, self._set_back, of_players=False),)
+
+    @staticmethod
+    def _set_by_hand(body: Body) -> dict[str, float]:
+        return {
+            target: causes[GAME]
+            for target, causes in body.raised.items()
+            if GAME in causes and _of_session(body, target)
+        }
+
+    @staticmethod
+    def _set_back(body: Body, data: dict[str, float], told: bool) -> dict[str, Any]:
+        for target, more in data.items():
+            if target in body.kind.bases:
+                _put(body, target, GAME, more)
+        return {}
+
     def kept(self, body: Body) -> dict[str, dict[str, float]]:
         """Return what was raised, by what and by cause, to be saved: what the game set on a meter that is not
         saved is not."""
         found = {}
         for target, causes in body.raised.items():
-            meter = body.meters.get(target.removesuffix(".max"))
-            here = meter is not None and target.endswith(".max") and not meter.kind.saved
+            here = _of_session(body, target)
             mine = {cause: more for cause, more in causes.items() if more and not (here and cause == GAME)}
             if mine:
                 found[target] = mine
@@ -228,6 +246,7 @@ class Stats(Part):
                 if (cause.partition(":")[0] in kept) == stays
             }
             body.raised[target] = mine
+            _put(body, target, GAME, mine.get(GAME, 0))
         return data
 
     def forget(self, body: Body) -> None:
@@ -255,15 +274,14 @@ class Stats(Part):
         """Raise a value for good, by its cause."""
         if target not in body.kind.bases:
             raise UnknownNameError("stat", target, tuple(body.kind.bases), body.id)
-        if not amount:
+        if not amount or _endless(body, target):
             return ChangeResult("no_change")
-        mine = body.raised.setdefault(target, {})
-        before = mine.get(cause, 0)
-        mine[cause] = min(max(before + amount, -MOST_RAISED), MOST_RAISED)
+        before = body.raised.get(target, {}).get(cause, 0)
+        _put(body, target, cause, min(max(before + amount, -MOST_RAISED), MOST_RAISED))
         try:
             self._raised(body, target, cause, keep)
         except FormulaError:
-            mine[cause] = before
+            _put(body, target, cause, before)
             raise
         return ChangeResult("", amount)
 
@@ -276,23 +294,42 @@ class Stats(Part):
 
     def let_be(self, body: Body, target: str, value: float) -> None:
         """Let the game have set a value: what it comes to is that number now."""
-        mine = body.raised.setdefault(target, {})
         for _ in range(4):  # decimals may leave the first try a trace beside it
             _, factor = self.added(body, target)
             off = value - self.worked_out(body, target)
             if not off or not factor:
                 break
-            mine[GAME] = mine.get(GAME, 0) + off / factor
-        if not mine.get(GAME, 1):
-            del mine[GAME]
+            _put(body, target, GAME, body.raised.get(target, {}).get(GAME, 0) + off / factor)
 
     def _prepare(self, scope: Scope, effect: BoundEffect, body: Body) -> tuple[Any, Blocked]:
         amount = amount_of(effect.beside["amount"], scope)
-        return amount, "" if amount and effect.operand in body.kind.bases else "no_change"
+        known = effect.operand in body.kind.bases and not _endless(body, effect.operand)
+        return amount, "" if amount and known else "no_change"
 
     def _commit(self, scope: Scope, effect: BoundEffect, body: Body, amount: Any) -> None:
         if amount and effect.operand in body.kind.bases:
             self.raised(body, effect.operand, amount, cause_of(scope))
+
+
+def _put(body: Body, target: str, cause: str, amount: float) -> None:
+    """Note what a cause has raised of somebody; nothing is kept of one that has raised nothing."""
+    mine = body.raised.setdefault(target, {})
+    mine[cause] = amount
+    if not amount:
+        del mine[cause]
+    if not mine:
+        del body.raised[target]
+
+
+def _endless(body: Body, target: str) -> bool:
+    """Return whether something is a bag without a limit, which cannot grow."""
+    return target == "bag" and body.kind.bag is None and target not in body.stats
+
+
+def _of_session(body: Body, target: str) -> bool:
+    """Return whether something is the maximum of a meter that is not saved."""
+    meter = body.meters.get(target.removesuffix(".max")) if target.endswith(".max") else None
+    return meter is not None and not meter.kind.saved
 
 
 def cause_of(scope: Scope) -> str:

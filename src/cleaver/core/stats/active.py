@@ -53,5 +53,5 @@ class Active(Part):
     def go_on(self, crossing: Crossing) -> None:
         """See `Part`: conditions that are others now."""
         for body in self.stage.actors.values():
-            if crossing.touches(body):
+            if crossing.watches(body):
                 self.look(body)

@@ -72,13 +72,16 @@ class Outlasting:
     def go_across(self, crossing: Crossing) -> None:
         """See `Part`: maxima are what they come to now, and what flows does so as the design says now."""
         for body in self.vitals.stage.actors.values():
-            if not crossing.touches(body):
+            if not crossing.watches(body):
                 continue
             self.vitals.stats.cross(crossing, body)
-            for meter in body.meters.values():
-                self._go_across(crossing, meter)
+            touched = crossing.touches(body)
+            for name, meter in body.meters.items():
+                *_, course = crossing.values.get((body.id, name), (0, 0, None))
+                if touched or course != meter.course or self.vitals.top(meter) != meter.max:
+                    self._go_across(crossing, meter)
             old = crossing.old.actors[body.kind_name]
-            if not body.alive and body.comeback is None and old.respawn is None:
+            if touched and not body.alive and body.comeback is None and old.respawn is None:
                 self.vitals.death.await_return(body)
 
     def _go_across(self, crossing: Crossing, meter: Meter) -> None:
@@ -89,7 +92,7 @@ class Outlasting:
         if was is None:
             real = shown_ = value = self.vitals.start_of(meter)
         else:
-            real, shown_ = crossing.values[body.id, now.name]
+            real, shown_, _ = crossing.values[body.id, now.name]
             value = shown_
             if now.whole and not was.whole:
                 value = max(int(rounded(value, now.mode)), 1) if value > 0 else 0
