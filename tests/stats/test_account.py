@@ -138,6 +138,7 @@ PATCHES: list[tuple[str, ...]] = [
     ("item_sets", "ember"),
     ("exchanges", "tutor"),
     ("items", "charm"),
+    ("items", "ring"),
     ("actors", "hero", "stats", "toughness"),
     ("actors", "hero", "slots", "feet"),
 ]
@@ -373,7 +374,12 @@ def test_a_flow_in_front_leaves_the_clocks_of_others() -> None:
 
 BEGINNING = Design.from_dict(
     {
-        "statuses": {"venom": {"pulses": [{"every": 2, "do": [{"drain": 1}]}]}},
+        "statuses": {
+            "venom": {
+                "pulses": [{"every": 2, "do": [{"drain": 1}]}],
+                "flows": [{"meter": "heat", "rate": -3, "every": 2.5}],
+            }
+        },
         "actors": {
             "hero": {
                 "player": True,

@@ -37,6 +37,7 @@ from cleaver.script import Session, Step, play
 from cleaver.script.files import read_script
 from cleaver.script.recording import Recording
 from cleaver.script.runner import step_lines
+from cleaver.script.suite import design_named
 
 ALL = 10_000_000  # gains and losses that are kept where a table of them is asked for
 
@@ -80,19 +81,22 @@ def command(
     form: str,
 ) -> None:
     """Play DESIGN with a SCRIPT, with lines from a pipe, or by hand: a live view of the terminal, where
-    `help` says what can be typed.
+    `help` says what can be typed. A script alone is played under the design that it names.
 
     Exit code 1 where an expectation does not hold, 2 where a line is wrong.
 
     \b
     Examples:
       cleaver play lanternreef.toml dive.play
+      cleaver play dive.play
       echo "join diver ana" | cleaver play lanternreef.toml
       cleaver play lanternreef.toml --record mine.play
     """
     if design == DASH and (script is None or script == DASH):
         raise UsageError("the design and the script cannot both come from standard input")
     one_output(form, events, books)
+    if script is None and design.suffix == ".play":  # a script alone: it names its design
+        script, design = design, design_named(design, read_script(design))
     lines, name = _lines(script)
     if not variant and isinstance(lines, list):
         variant = names_variant(lines)

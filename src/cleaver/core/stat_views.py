@@ -80,7 +80,7 @@ class StatLog(_Log[StatView]):
     def value(self, name: str) -> float:
         """Return what a stat comes to, without how."""
         found = self._body.stats.get(name)
-        return stat_view(self._game, self._there, name).value if found is None else found
+        return self._of(name).value if found is None else found
 
     def _of(self, name: str) -> StatView:
         return stat_view(self._game, self._there, name)
@@ -96,4 +96,6 @@ def stat_view(game: Game, body: Body, name: str) -> StatView:
     for cause, times, amount in stats.entries(body, name):
         of, _, what = cause.partition(":")
         made.append(StatModifier(what or of, of, "times" if times else "adds", amount))
-    return StatView(name, stats.worked_out(body, name), stats.base(body, name), tuple(made))
+    value = body.stats.get(name)  # in a replica it is what the room says
+    value = stats.worked_out(body, name) if value is None else value
+    return StatView(name, value, stats.base(body, name), tuple(made))

@@ -21,7 +21,7 @@ from cleaver.rooms.sight import Sight
 
 ALL = "all"
 """The board of what everybody may see."""
-SECTIONS = ("owed", "worn", "exchanges", "levels", "ratings", "records", "achievements", "quests")
+SECTIONS = ("raised", "owed", "worn", "exchanges", "levels", "ratings", "records", "achievements", "quests")
 """What is a player's own, as its profile has it."""
 LEVELS: tuple[SeenBy, ...] = ("all", "team", "owner")
 Shown = Iterator[tuple[Any, Key, Any]]
@@ -50,7 +50,9 @@ class Mirror:
 
     def __init__(self, world: World) -> None:
         self.world, self.entries = world, {}
-        # Whether a quest is open may depend on what this viewer may not know: the room says so.
+        # What a stat comes to, and whether a quest is open, may depend on what this viewer may not know: the
+        # room says so.
+        read.parts(world).stage.touched = lambda what, who: None
         self.errands = read.parts(world).quests.told
 
     def body(self, name: str) -> Body | None:

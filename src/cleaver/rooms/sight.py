@@ -6,7 +6,7 @@ from cleaver.core.kernel.events import Event
 from cleaver.design.design import Design
 from cleaver.design.models.values import SeenBy
 
-OWN = frozenset(("item", "currency", "quest", "achievement", "rating", "levels", "exchange"))
+OWN = frozenset(("item", "currency", "quest", "achievement", "rating", "levels", "exchange", "stat"))
 """Fields of what is a player's own: an event that has one is its owner's, if the design says no other."""
 OWN_EVENTS = frozenset(("loaded", "saved", "traded"))
 NAMING = frozenset(("winner", "place"))

@@ -135,27 +135,43 @@ class Outlasting:
     def all_kept(self, body: Body) -> dict[str, Any]:
         """Return what every meter stands at, also of those that are not saved: what it carries of a whole
         number, what shows, and when its steps come."""
-        now = self.vitals.stage.clock.now
+        now, names = self.vitals.stage.clock.now, _stacks(body)
         return {
             name: [
                 self.vitals.real(meter),
                 self.vitals.value(meter),
-                {key: due - now for key, due in (meter.steps or {}).items()},
+                {_called(key, names): due - now for key, due in (meter.steps or {}).items()},
             ]
             for name, meter in body.meters.items()
         }
 
     def all_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let every meter stand where it stood; one that a design brought since starts where it does."""
-        now = self.vitals.stage.clock.now
+        now, names = self.vitals.stage.clock.now, {name: key for key, name in _stacks(body).items()}
         for name, meter in body.meters.items():
             top = self.vitals.top(meter)
             real, value, steps = data.get(name, (meter.kind.start, meter.kind.start, {}))
             self.vitals.become(meter, top, value, told)
             shown_ = self.vitals.value(meter)
-            meter.steps = {key: now + left for key, left in steps.items()}
+            meter.steps = {_called(key, names): now + left for key, left in steps.items()}
             self.vitals.anchor(meter, real if shown_ == value else shown_, shown_)
         return {}
+
+
+def _stacks(body: Body) -> dict[str, str]:
+    """Return how the flows of each status are called that somebody has, which is by the event that began it,
+    and how once they have outlasted that: which one of its name it is."""
+    found, numbers = dict[str, str](), dict[str, int]()
+    for ailment in body.ailments:
+        number = numbers[ailment.name] = numbers.get(ailment.name, -1) + 1
+        found[f"s{ailment.began}"] = f"{ailment.name} {number}"
+    return found
+
+
+def _called(key: str, names: dict[str, str]) -> str:
+    """Return the key of a flow of a status with another name for that."""
+    stack, dot, flow = key.partition(".")
+    return names.get(stack, stack) + dot + flow
 
 
 def _paired(steps: dict[str, int], was: Sequence[FlowKind], now: Sequence[FlowKind]) -> dict[str, int]:
