@@ -530,3 +530,21 @@ def test_a_bag_without_an_end_takes_a_limit_and_does_not_grow() -> None:
         ana.bag.resize(most)
         again = World.restore(world.design, world.snapshot()).actor("ana")
         assert (ana.bag.most, again.bag.most) == (most, most)
+
+
+def test_a_stat_follows_an_input_that_stands_and_what_follows_is_of_no_earlier_event() -> None:
+    tree = copy.deepcopy(TREE)
+    tree["actors"]["hero"]["stats"]["cold"] = "2 * weather"
+    world = World(Design.from_dict(tree))
+    ana = world.join("hero", "ana")
+    heard: list[tuple[float, int]] = []
+    world.listen("stat_changed", lambda event: heard.append((event.after, event.cause)))
+    world.enter_stage("storm")
+    heard.clear()
+    ana.give("charm")
+    ana.set_input("weather", 3)
+    ana.raise_stat("might", 2)
+    gained = next(event.seq for event in world.events if event.name == "gained")
+    assert heard == [(11, gained), (6, 0), (13, 0)]
+    world.restart_stage()
+    assert ana.stats["cold"].value == 0

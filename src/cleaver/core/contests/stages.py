@@ -246,7 +246,8 @@ class Stages(Part):
                     keeper.take_back(body, memory.get(keeper.section, {}), True)
         finally:
             self.stage.still = False
-        self.stage.touched("meter", body.id)
+        for what in ("meter", "input"):
+            self.stage.touched(what, body.id)
         try:
             for keeper in self._keepers():  # once all else is back: it gives what it gave on top of that
                 if keeper.again is not None and keeper.section in kept and _has(body, keeper):

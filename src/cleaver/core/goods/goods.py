@@ -402,6 +402,8 @@ class Goods(Part):
                 whole, over = [amount, move.over] if told is None else told.pop(move.key, (0, 0))
                 if whole:
                     self.tell(move, whole, over, now - amount + whole)
+                if move.what == ITEM:
+                    self.stage.touched("item", move.body.id)
 
     @staticmethod
     def sums(moves: Iterable[Move]) -> Told | None:
@@ -422,8 +424,6 @@ class Goods(Part):
         shelf = held.purse if move.what == MONEY else held.items
         now = shelf[move.name] = shelf.get(move.name, 0) + amount
         self.book(holder, move.name, amount, move.reason)
-        if move.what == ITEM:
-            self.stage.touched("item", holder)
         return now
 
     def tell(self, move: Move, amount: int, over: int, now: int) -> None:

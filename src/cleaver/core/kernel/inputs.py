@@ -36,6 +36,7 @@ class Inputs(Part):
         else:
             body.inputs[name] = value
             self.stage.lasting = True
+        self.stage.touched("input", body.id)
         return Result()
 
     def fit(self, crossing: Crossing) -> None:
@@ -50,4 +51,5 @@ class Inputs(Part):
 
     def _back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         body.inputs = data
+        self.stage.touched("input", body.id)
         return {}

@@ -188,11 +188,11 @@ class Achievements(Part):
         ranks[rank] = 1
         if kind.tally is not None:
             self.tallies.stop(body.id, "achievement", f"{kind.name}/{rank}")
-        self.stage.touched("achieved", body.id)
         before, self.stage.cause = (
             self.stage.cause,
             self.stage.emit("achieved", body.id, "", (kind.name, rank)),
         )
+        self.stage.touched("achieved", body.id)
         try:
             scope = Scope(
                 self.stage, body, None, body, place=f"achievements.{kind.name}.reward", reason=kind.name

@@ -45,6 +45,9 @@ MOST_RAISED = 2.0**62  # by one cause: it is saved
 Entry = tuple[str, bool, float]
 """What changes a value: its cause, whether it multiplies, and by how much."""
 
+UNTOLD = ("input", "record", "bought")
+"""What changes without an event of its own: what follows from it follows from the event that is being told."""
+
 
 class Stats(Part):
     """The account of one world."""
@@ -156,9 +159,9 @@ class Stats(Part):
         for body in (actors[who],) if who in actors else list(actors.values()) if not who else ():
             moved = self.sheet(body).moved.get(what)
             if moved:
-                self._look(body, moved, what)
+                self._look(body, moved, what, self.stage.cause if what in UNTOLD else self.stage.seq)
 
-    def _look(self, body: Body, moved: Iterable[Worked], why: str) -> None:
+    def _look(self, body: Body, moved: Iterable[Worked], why: str, cause: int) -> None:
         for worked in moved:
             target, stats = worked.target, body.stats
             if worked.asked:
@@ -172,7 +175,7 @@ class Stats(Part):
             if target not in body.kind.stats:
                 self.let_fit(body, target, value)
             elif stats[target] != value:
-                self.waiting.setdefault((body.id, target), (stats[target], why, self.stage.seq))
+                self.waiting.setdefault((body.id, target), (stats[target], why, cause))
                 stats[target] = value
 
     def let_fit(self, body: Body, target: str, value: float, keep: str = "", cause: int = -1) -> None:
@@ -288,7 +291,7 @@ class Stats(Part):
     def _raised(self, body: Body, target: str, cause: str, keep: str) -> None:
         value = self.worked_out(body, target)
         if target in body.kind.stats:
-            self._look(body, self.sheet(body).worked.values(), cause)
+            self._look(body, self.sheet(body).worked.values(), cause, self.stage.cause)
         else:
             self.let_fit(body, target, value, keep)
 
