@@ -46,7 +46,7 @@ Entry = tuple[str, bool, float]
 """What changes a value: its cause, whether it multiplies, and by how much."""
 
 UNTOLD = ("input", "record", "bought")
-"""What changes without an event of its own: what follows from it follows from the event that is being told."""
+"""What changes without an event of its own: what follows from it follows from the event being told."""
 
 
 class Stats(Part):
