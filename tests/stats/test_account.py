@@ -268,7 +268,7 @@ def _renamed(text: str, old: str, new: str) -> str:
     return re.sub(rf"\b{old}\b", new, text)
 
 
-def test_ten_thousand_times_on_and_off_leaves_every_bit(benchmark: Any = None) -> None:
+def test_ten_thousand_times_on_and_off_leaves_every_bit() -> None:
     world = World(DESIGN)
     ana = world.join("hero", "ana")
     ana.raise_stat("might", 0.1)

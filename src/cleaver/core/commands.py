@@ -50,7 +50,7 @@ def _name_of(of: str) -> Kind:
 
 MAYBE_ATTACK = maybe(_name_of("attack"))
 ON = maybe(ACTOR)
-WORN, MAYBE_ITEM = Kind("worn", text, "item"), Kind("item", text, "item")
+WORN, GEAR = Kind("worn", text, "item"), Kind("gear", text, "item")
 EXCHANGE, INPUT = _name_of("exchange").named("exchange"), _name_of("input").named("input")
 PLAYER_KIND, OTHER_KIND = Kind("player_kind", text, "kind"), Kind("other_kind", text, "kind")
 ANYBODY = Kind("anybody", text, "actor")
@@ -76,7 +76,7 @@ PARAMETERS: dict[str, Kind] = {
     **dict.fromkeys(("target", "actor", "one", "other", "owner"), ACTOR),
     **dict.fromkeys(("amount", "value", "fraction", "lasts", "x", "y", "z"), NUMBER),
     **dict.fromkeys(("times", "points", "count", "most", "day", "revision"), WHOLE),
-    "instead": MAYBE_ITEM, "source": maybe(ACTOR), "thing": THING, "placement": PLACEMENT, "name": NEW,
+    "instead": GEAR, "source": maybe(ACTOR), "thing": THING, "placement": PLACEMENT, "name": NEW,
     "ignores": STEPS,
     "crit": maybe(TRUTH), "posthumous": TRUTH, "at": Kind("spot", label="x,y"), "profile": maybe(PROFILE),
     "design": DESIGN, "gives": GOODS, "gives_back": GOODS, "fields": FIELDS, "inputs": Kind("inputs"),

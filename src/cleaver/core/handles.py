@@ -7,7 +7,7 @@ A handle checks its arguments, lets a part do the work, and delivers what follow
 from __future__ import annotations
 
 from cleaver.core import telling
-from cleaver.core.commands import EXCHANGE, INPUT, MAYBE_ATTACK, ON, VALUE, WHOLE, WORN, command
+from cleaver.core.commands import EXCHANGE, GEAR, INPUT, MAYBE_ATTACK, ON, VALUE, WHOLE, WORN, command
 from cleaver.core.game import Game
 from cleaver.core.kernel.arguments import ACTOR, TEXT, TRUTH, amount, checked, maybe, number, own_name, whole
 from cleaver.core.kernel.body import Body
@@ -439,7 +439,7 @@ class Actor(Somebody):
         world, body = self._world, self._there
         return world.done(world.stats.raised(body, stat, number("the amount", amount), GAME))
 
-    @command("wear ana harpoon", telling.GEAR, says="{me.id} wears {item}")
+    @command("wear ana harpoon", telling.GEAR, says="{me.id} wears {item}", item=GEAR)
     def wear(self, item: str, instead: str = "") -> Result:
         """Put an item of the bag on; what it replaces goes into the bag in the same step.
 

@@ -364,6 +364,11 @@ def _stats(asked: Asked) -> Iterable[str]:
     return [name for name in bases if not name.endswith(".rate")]
 
 
+def _gear(asked: Asked) -> list[str]:
+    """Return the items that can be worn."""
+    return list(read.parts(asked.session.world).kinds.stats.slots)
+
+
 def _zones(asked: Asked) -> Iterable[str]:
     target = asked.actor("target") or asked.actor("actor")
     return () if target is None else asked.session.design.tables.actors[target.kind].guard.zones
@@ -428,7 +433,8 @@ READINGS: dict[str, Reading] = {
     "other_kind": Reading("KIND", _text, lambda asked: _kinds(asked, False)),
     "ability": Reading("ABILITY", _text, _abilities),
     "stat": Reading("STAT", _text, _stats),
-    "worn": Reading("ITEM", _text, lambda asked: (*read.parts(asked.session.world).kinds.stats.slots, "all")),
+    "gear": Reading("ITEM", _text, _gear),
+    "worn": Reading("ITEM", _text, lambda asked: (*_gear(asked), "all")),
     "attack": Reading("ATTACK", _text, _attacks),
     "zone": Reading("ZONE", _text, _zones),
     "type": Reading("TYPE", _text, lambda asked: read.parts(asked.session.world).kinds.known.hurts),
