@@ -152,7 +152,8 @@ def quiet(design: Design) -> Design:
     for quest in tree["quests"].values():
         quest.pop("fails", None)
     for levels in tree["levels"].values():
-        levels.pop("do", None)
+        for key in ("do", "adds"):
+            levels.pop(key, None)
     for match in tree["matches"].values():
         match["rules"] = [rule for rule in match["rules"] if rule["on"] in ("struck", "collected", "healed")]
     return Design.from_dict(tree)
