@@ -16,6 +16,7 @@ import cleaver
 from cleaver import Actor, Design, InUseError, World
 from cleaver.core import read
 from cleaver.core.profile import Profile
+from cleaver.design.stats import MOVES
 from cleaver.saves.versions import Versions
 from strategies import law
 
@@ -78,6 +79,10 @@ def do(world: World, deed: tuple[Any, ...]) -> None:
         elif world.stage:
             world.restart_stage()
     else:
+        if what == "wear" and not ana.bag[rest[0]]:  # else hardly anything would be worn, or bought
+            ana.give(rest[0])
+        elif what == "exchange":
+            ana.earn("gold", 40)
         getattr(ana, what)(*rest)
 
 
@@ -129,6 +134,40 @@ def test_it_is_the_same_after_a_save_and_after_any_way_there_and_back(deeds: lis
     assert standing(joined(DESIGN, profile)) == before
     world.load("ana", profile)
     assert standing(world.actor("ana")) == before
+
+
+READS = {
+    "status": "0 + ('fury' in self.statuses)",
+    "tags": "0 + ('wet' in self.tags)",
+    "levels": "self.rank + self.rank.xp",
+    "record": "self.record.pain",
+    "achieved": "0 + (self.achieved.veteran > 0)",
+    "item": "self.charm + self.ring + self.sword + self.helm + self.boots",
+    "worn": "self.worn.sword + self.worn.ring + self.worn.helm + self.worn.boots",
+    "bought": "self.bought.tutor + self.bought.satchel",
+    "input": "weather",
+}
+"""A formula for each thing that a stat may read and that somebody has to say has changed."""
+
+
+@law
+@given(
+    st.lists(
+        st.one_of(DEEDS, st.tuples(st.just("set_input"), st.just("weather"), st.integers(0, 3))),
+        min_size=10,
+        max_size=30,
+    )
+)
+def test_a_stat_follows_all_that_it_may_read(deeds: list[Any]) -> None:
+    told = {word for word in MOVES.values() if word}
+    assert set(READS) == told - {"team", "stage"}  # which only modifiers stand on
+    tree = copy.deepcopy(TREE) | {"records": {"pain": {"on": "damaged", "sum": "amount"}}}
+    tree["actors"]["hero"]["stats"] |= {f"read_{word}": formula for word, formula in READS.items()}
+    world = World(Design.from_dict(tree))
+    world.join("hero", "ana")
+    for deed in deeds:
+        do(world, deed)
+        holds(world)
 
 
 PATCHES: list[tuple[str, ...]] = [

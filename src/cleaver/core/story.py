@@ -72,7 +72,7 @@ def stat_story(
     """Return the story of a stat: what it is added up of now, and the events that brought each of these.
 
     Args:
-        stage: Where it is told.
+        stage: The world whose events it looks through.
         path: The path, as it was asked for.
         root: The id of the actor.
         value: What the stat comes to.

@@ -71,7 +71,7 @@ class Modifier(NamedTuple):
 
     @property
     def cause(self) -> str:
-        """What it is told as, such as "worn:sword"."""
+        """The name of the cause, such as "worn:sword"."""
         return f"{self.what}:{self.name}"
 
 
@@ -189,7 +189,7 @@ def _state(walk: Walk, name: str, status: models.Status) -> set[str]:
             right = "read meters, stats, tags, levels, what is worn or held"
             tell((*where, "active_when"), f"reads {written}, which moves too often", right)
         elif read.what in ("stat", "meter"):
-            found.add(read.name if read.what == "stat" else f"{read.name}.max")
+            found.add(worked_of(read))
     words = _words_in(str(status.active_when))
     brought = {tag for one in walk.tables.statuses.values() if one.active_when for tag in one.tags}
     if words & brought:
@@ -228,8 +228,13 @@ def _lasting(walk: Walk, text: object, path: Path) -> set[str]:
                 "read stats, levels, records, achievements, statuses, tags, items, what is worn or bought",
             )
         elif read.what in ("stat", "meter"):
-            found.add(read.name if read.what == "stat" else f"{read.name}.max")
+            found.add(worked_of(read))
     return found
+
+
+def worked_of(read: Any) -> str:
+    """Return what has to be worked out before a stat or a meter is read: the stat, or the maximum."""
+    return str(read.name) if read.what == "stat" else f"{read.name}.max"
 
 
 def _moves(walk: Walk, read: Any) -> bool:

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from cleaver.core.abilities.costs import Bill, Costs, met
+from cleaver.core.abilities.costs import Bill, Costs
 from cleaver.core.goods.pickups import within
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Draft, Effects
-from cleaver.core.kernel.expressions import amount_of, span_of
+from cleaver.core.kernel.expressions import amount_of, met, span_of
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
@@ -38,7 +38,7 @@ class Abilities(Part):
 
     def rests(self, body: Body, name: str) -> int:
         """Return the microseconds until an ability can be used again; 0 if it can."""
-        return max(body.cooldowns.get(resting(name), 0) - self.stage.clock.now, 0)
+        return max(body.cooldowns.get(self.kind(body, name).rests_as, 0) - self.stage.clock.now, 0)
 
     def price(self, body: Body, name: str) -> dict[str, float]:
         """Return what an ability would cost somebody now."""
@@ -110,18 +110,12 @@ class Abilities(Part):
         bill, draft, rest, target = made
         stage = self.stage
         if rest:
-            body.cooldowns[resting(name)] = stage.clock.now + rest
+            body.cooldowns[self.kind(body, name).rests_as] = stage.clock.now + rest
         used = stage.emit("used", body.id, "", (name, "" if target is None else target.id))
         before, stage.cause = stage.cause, used
         try:
-            for meter, asked in bill.meters:
-                self.costs.vitals.drain(body, asked, meter, body.id)
+            self.costs.drain(body, bill)
             self.effects.commit(draft)
         finally:
             stage.cause = before
         return Result()
-
-
-def resting(name: str) -> str:
-    """Return the name under which an ability's cooldown is kept beside those of attacks."""
-    return f"use {name}/"

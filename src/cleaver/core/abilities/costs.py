@@ -13,16 +13,9 @@ from cleaver.rounding import NOISE
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from collections.abc import Iterable
-
     from cleaver.core.goods.goods import Goods
-    from cleaver.core.kernel.expressions import Amount, Expression
+    from cleaver.core.kernel.expressions import Amount
     from cleaver.core.vitals.meters import Vitals
-
-
-def met(needs: Iterable[Expression], scope: Scope) -> bool:
-    """Return whether all of some conditions hold."""
-    return all(need.holds(scope) for need in needs)
 
 
 class Bill:
@@ -75,6 +68,10 @@ class Costs:
 
     def pay(self, body: Body, bill: Bill) -> None:
         """Let somebody pay what it can afford."""
+        self.drain(body, bill)
+        self.goods.move(bill.goods)
+
+    def drain(self, body: Body, bill: Bill) -> None:
+        """Take what is paid in meters."""
         for name, asked in bill.meters:
             self.vitals.drain(body, asked, name, body.id)
-        self.goods.move(bill.goods)

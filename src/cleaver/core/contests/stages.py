@@ -11,6 +11,7 @@ from collections.abc import Iterator
 
 from cleaver.core.contests.kinds import ContestKinds, StageKind
 from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.expressions import met
 from cleaver.core.kernel.gathered import only
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import Result
@@ -98,7 +99,7 @@ class Stages(Part):
         kind = self.kind(name)
         for body in self.stage.players.values():
             scope = Scope(self.stage, body)
-            if not all(need.holds(scope) for need in kind.needs):
+            if not met(kind.needs, scope):
                 return Result("locked")
         self._try_out(kind)
         errors = self._over()

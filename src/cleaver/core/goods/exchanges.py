@@ -12,7 +12,7 @@ from cleaver.core.goods.pickups import in_reach
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, Timer
 from cleaver.core.kernel.effects import Draft, Effects
-from cleaver.core.kernel.expressions import MOST, BoundEffect, amount_of, whole_amount
+from cleaver.core.kernel.expressions import MOST, BoundEffect, amount_of, met, whole_amount
 from cleaver.core.kernel.part import Keeper, Part, by_name
 from cleaver.core.kernel.results import ExchangeResult
 from cleaver.core.kernel.scope import Given, Scope
@@ -85,6 +85,7 @@ class Offer(NamedTuple):
 
 
 MOST_COUNTED = 100
+"""Of an exchange that is another each time, how many an offer counts."""
 
 
 class ExchangeTable(Record):
@@ -217,7 +218,7 @@ class Exchanges(Part):
         if not kind.needs:
             return True
         scope = self._scope(body, kind, bought)
-        return all(need.holds(scope) for need in kind.needs)
+        return met(kind.needs, scope)
 
     def exchange(
         self, body: Body, name: str, times: int | None, target: Body | None = None

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.expressions import BoundEffect
+from cleaver.core.kernel.expressions import BoundEffect, met
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
@@ -46,18 +46,13 @@ class Gear(Part):
 
     def __init__(self, stage: Stage, goods: _Goods, kinds: StatKinds) -> None:
         self.stage, self.goods, self.kinds = stage, goods, kinds
-        stage.bears["worn"] = self.count
-        stage.readable["worn"] = lambda body, name, part: self.count(body, name)
+        stage.bears["worn"] = Body.wears
+        stage.readable["worn"] = lambda body, name, part: body.wears(name)
         stage.bears["set"] = self._complete
         stage.verbs["wear"] = (self._prepare_wear, self._commit_wear)
         stage.verbs["take_off"] = (self._prepare_off, self._commit_off)
 
     # reading
-
-    @staticmethod
-    def count(body: Body, item: str) -> int:
-        """Return how many of an item somebody wears."""
-        return sum(worn.count(item) for worn in body.worn.values())
 
     def _complete(self, body: Body, name: str) -> int:
         """Return 1 where enough different things of a set are worn."""
@@ -76,7 +71,7 @@ class Gear(Part):
         if not body.kind.slots.get(self.slot(item)):
             return "no_slot"
         scope = Scope(self.stage, body)
-        return "" if all(need.holds(scope) for need in self.kinds.needs.get(item, ())) else "locked"
+        return "" if met(self.kinds.needs.get(item, ()), scope) else "locked"
 
     def refusal(self, body: Body, item: str, instead: str = "") -> tuple[Blocked, str]:
         """Return why an item cannot be put on, and what it would replace."""
@@ -145,7 +140,7 @@ class Gear(Part):
         if item == ALL:
             return [one for slot in body.worn.values() for one in reversed(slot)]
         self.slot(item)
-        return [item] if self.count(body, item) else []
+        return [item] if body.wears(item) else []
 
     def _off(self, body: Body, item: str, why: str, *, stays: bool = True) -> None:
         slot = next(name for name, worn in body.worn.items() if item in worn)

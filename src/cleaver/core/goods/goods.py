@@ -368,11 +368,7 @@ class Goods(Part):
                 return "too_poor"
             fits = move.amount
         else:
-            worn = (
-                sum(several.count(name) for several in body.worn.values())
-                if move.what == ITEM and body.worn
-                else 0
-            )
+            worn = body.wears(name) if move.what == ITEM else 0
             fits = min(move.amount, max((MOST if most is None else most) - held - worn, 0))
             if move.amount > MOST:  # more than anything can be: nothing of it comes
                 fits = 0

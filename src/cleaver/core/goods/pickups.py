@@ -13,7 +13,7 @@ from cleaver.core.goods.goods import Goods
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import RETURNS, VANISHES, Timer
 from cleaver.core.kernel.effects import Effects
-from cleaver.core.kernel.expressions import Amount, BoundEffect, Expression, amount_of, span_of
+from cleaver.core.kernel.expressions import Amount, BoundEffect, Expression, amount_of, met, span_of
 from cleaver.core.kernel.part import Keeper, Part, by_name
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Given, Scope
@@ -281,7 +281,7 @@ class Pickups(Part):
             return "not_for_you"
         if kind.needs:
             scope = self._scope(body, placement)
-            if not all(need.holds(scope) for need in kind.needs):
+            if not met(kind.needs, scope):
                 return "locked"
         if kind.once and self.table.had.get(body.id, {}).get(kind.name):
             return "completed"

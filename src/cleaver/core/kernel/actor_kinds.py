@@ -177,41 +177,54 @@ class GuardKind:
         self.least, self.most = guard.least, guard.most
 
 
-class AttackKind:
+_ALL = ("self", "source", "target")
+
+
+class PricedKind:
+    """What an attack or an ability asks of whoever uses it, and how long it rests."""
+
+    __slots__ = ("cooldown", "costs", "name", "needs", "where")
+    name: str
+    costs: dict[str, Amount]
+    needs: tuple[Expression, ...]
+    cooldown: Span
+    where: str
+
+    def __init__(self, name: str, priced: models.Attack | models.Ability, bind: Binder, where: str) -> None:
+        self.name, self.where = name, where
+        self.costs = {
+            good: bind.amount(amount, f"{where}.costs.{good}", _ALL) for good, amount in priced.costs.items()
+        }
+        self.needs = bind.conditions(priced.needs, f"{where}.needs", roots=_ALL)
+        self.cooldown = bind.span(priced.cooldown, f"{where}.cooldown", _ALL)
+
+
+class AttackKind(PricedKind):
     """An attack of a kind."""
 
     __slots__ = (
-        "amount", "cooldown", "costs", "crit", "do", "flight", "hits_owner", "ignores", "name", "needs",
-        "per_target", "pierces", "type", "where",
+        "amount", "crit", "do", "flight", "hits_owner", "ignores", "per_target", "pierces", "type",
     )  # fmt: skip
-    name: str
     amount: Amount
     pierces: Amount
     flight: Span
     hits_owner: bool
     type: str
-    cooldown: Span
     per_target: bool
-    costs: dict[str, Amount]
-    needs: tuple[Expression, ...]
     do: Effects
-    where: str
     crit: tuple[Amount, Amount] | None
     ignores: frozenset[str]
 
     def __init__(self, name: str, attack: models.Attack, bind: Binder, where: str) -> None:
-        roots = ("self", "source", "target")
-        self.name, self.type, self.where = name, attack.type or "", where
-        self.amount = bind.amount(attack.amount, f"{where}.amount", roots)
-        self.cooldown = bind.span(attack.cooldown, f"{where}.cooldown", ("self", "source"))
+        super().__init__(name, attack, bind, where)
+        self.type = attack.type or ""
+        self.amount = bind.amount(attack.amount, f"{where}.amount", _ALL)
         self.per_target = attack.cooldown_per == "target"
-        self.costs = bound_costs(attack.costs, where, bind)
-        self.needs = bind.conditions(attack.needs, f"{where}.needs", roots=roots)
-        self.do = bind.effects(attack.do, f"{where}.do", roots, to="target")
+        self.do = bind.effects(attack.do, f"{where}.do", _ALL, to="target")
         self.crit = None
         if attack.crit is not None:
-            chance = bind.amount(attack.crit.chance, f"{where}.crit.chance", roots)
-            self.crit = chance, bind.amount(attack.crit.times, f"{where}.crit.times", roots)
+            chance = bind.amount(attack.crit.chance, f"{where}.crit.chance", _ALL)
+            self.crit = chance, bind.amount(attack.crit.times, f"{where}.crit.times", _ALL)
         self.ignores = frozenset(attack.ignores)
         self.pierces = bind.amount(attack.pierces, f"{where}.pierces")
         self.flight, self.hits_owner = bind.span(attack.flight, f"{where}.flight"), attack.hits_owner
@@ -226,41 +239,34 @@ class AttackKind:
         return f"{self.name}/{target if self.per_target else ''}"
 
 
-class AbilityKind:
+class AbilityKind(PricedKind):
     """Something that a kind can do."""
 
-    __slots__ = (
-        "cooldown", "costs", "do", "name", "needs", "reach", "revives", "targets", "title", "waste",
-        "where",
-    )  # fmt: skip
-    name: str
+    __slots__ = ("do", "reach", "revives", "targets", "title", "waste")
     title: str
-    costs: dict[str, Amount]
-    needs: tuple[Expression, ...]
-    cooldown: Span
     targets: str
     reach: Amount | None
     do: Effects
     waste: bool
     revives: bool
-    where: str
 
     def __init__(self, name: str, ability: models.Ability, bind: Binder, where: str) -> None:
-        roots = ("self", "source", "target")
-        self.name, self.title, self.where = name, ability.title or name.replace("_", " "), where
-        self.costs = bound_costs(ability.costs, where, bind)
-        self.needs = bind.conditions(ability.needs, f"{where}.needs", roots=roots)
-        self.cooldown = bind.span(ability.cooldown, f"{where}.cooldown", roots)
+        super().__init__(name, ability, bind, where)
+        self.title = ability.title or name.replace("_", " ")
         self.targets, self.waste = ability.targets, ability.waste
-        self.reach = None if ability.reach is None else bind.amount(ability.reach, f"{where}.reach", roots)
-        self.do = bind.effects(ability.do, f"{where}.do", roots)
+        self.reach = None if ability.reach is None else bind.amount(ability.reach, f"{where}.reach", _ALL)
+        self.do = bind.effects(ability.do, f"{where}.do", _ALL)
         self.revives = any(effect.verb == "revive" for effect in self.do)
 
+    @property
+    def clock(self) -> str:
+        """What its cooldown is called beside those of attacks."""
+        return f"use {self.name}"
 
-def bound_costs(costs: dict[str, float | str], where: str, bind: Binder) -> dict[str, Amount]:
-    """Return what an attack or an ability takes, bound."""
-    roots = ("self", "source", "target")
-    return {name: bind.amount(amount, f"{where}.costs.{name}", roots) for name, amount in costs.items()}
+    @property
+    def rests_as(self) -> str:
+        """The name under which its cooldown is kept."""
+        return f"{self.clock}/"
 
 
 class PulseKind:

@@ -276,6 +276,10 @@ class Body(Record):
         """Return whether it has a tag: by its kind, by a status or by the host."""
         return word in self.word_counts or word in self.kind.tags
 
+    def wears(self, item: str) -> int:
+        """Return how many of an item it wears."""
+        return sum(several.count(item) for several in self.worn.values())
+
     def is_a(self, word: str) -> bool:
         """Return whether *word* is its kind or one of its tags."""
         return word == self.kind_name or self.has(word)

@@ -6,7 +6,7 @@ of a design share it. Who makes them from a design is `binder`. Start at `Expres
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from math import floor, inf
 
 from cleaver.design.paths import Path
@@ -89,6 +89,11 @@ class Expression:
 
 
 Amount = float | Expression
+
+
+def met(needs: Iterable[Expression], scope: Any) -> bool:
+    """Return whether all of some conditions hold."""
+    return all(need.holds(scope) for need in needs)
 
 
 def amount_of(amount: Amount, scope: Any) -> float:

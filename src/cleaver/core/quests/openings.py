@@ -9,6 +9,7 @@ from functools import partial
 
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.expressions import met
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.quests.errands import Errand, QuestTable
@@ -52,7 +53,7 @@ class Openings:
         scope = Scope(self.quests.stage, body)
         before, self.quests.judging = self.quests.judging, True
         try:
-            return all(need.holds(scope) for need in kind.needs)
+            return met(kind.needs, scope)
         finally:
             self.quests.judging = before
 

@@ -169,7 +169,7 @@ class Stats(Part):
                 continue
             try:
                 value = self.worked_out(body, target)
-            except FormulaError as error:  # what changed it has happened; the value stays, and it is told
+            except FormulaError as error:  # the value stays as it was; `_tell` raises the error
                 self.troubles.append(error)
                 continue
             if target not in body.kind.stats:
@@ -249,7 +249,7 @@ class Stats(Part):
                 if (cause.partition(":")[0] in kept) == stays
             }
             body.raised[target] = mine
-            _put(body, target, GAME, mine.get(GAME, 0))
+        body.raised = {target: causes for target, causes in body.raised.items() if causes}
         return data
 
     def forget(self, body: Body) -> None:

@@ -6,7 +6,7 @@ Start at `StatKinds`.
 from __future__ import annotations
 
 from cleaver.core.kernel.expressions import Expression
-from cleaver.design.stats import MOVES, in_order, modifiers, targets
+from cleaver.design.stats import MOVES, in_order, modifiers, targets, worked_of
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -84,10 +84,7 @@ class Sheet:
         reads = {
             name: [path for amount in _amounts(one) for path in _paths(amount)] for name, one in found.items()
         }
-        needs = {
-            name: {path.name if path.what == "stat" else f"{path.name}.max" for path in paths} & found.keys()
-            for name, paths in reads.items()
-        }
+        needs = {name: {worked_of(path) for path in paths} & found.keys() for name, paths in reads.items()}
         order, _ = in_order(needs)
         self.worked = {name: found[name] for name in order}
         touches: dict[str, set[str]] = {}

@@ -13,7 +13,7 @@ from functools import partial
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
-from cleaver.core.kernel.expressions import BoundEffect, Expression, amount_of, span_of
+from cleaver.core.kernel.expressions import BoundEffect, Expression, amount_of, met, span_of
 from cleaver.core.kernel.results import HitResult, Step
 from cleaver.core.kernel.scope import Scope
 from cleaver.core.kernel.stage import Reaction, Stage
@@ -169,7 +169,7 @@ class Combat:
     def _open(self, source: Body, target: Body | None, attack: AttackKind, blow: Blow | None) -> bool:
         """Return whether what an attack needs holds."""
         scope = self._scope(source, target, blow)
-        return all(need.holds(scope) for need in attack.needs)
+        return met(attack.needs, scope)
 
     def cool(self, source: Body, attack: AttackKind, target: Body, pause: int) -> None:
         """Let an attack rest, so many microseconds, before it may hit the same target again."""

@@ -48,7 +48,7 @@ class Outlasting:
             if not crossing.touches(body):
                 continue
             was, now = (kinds.actors[body.kind_name] for kinds in (crossing.old, crossing.new))
-            rest = {*now.attacks, *(f"use {name}" for name in now.abilities)}
+            rest = {*now.attacks, *(kind.clock for kind in now.abilities.values())}
             for key in [key for key in body.cooldowns if key.partition("/")[0] not in rest]:
                 del body.cooldowns[key]
             if not now.lives:

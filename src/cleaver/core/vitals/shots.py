@@ -10,7 +10,7 @@ from math import floor
 
 from cleaver.core.kernel.body import Body, Party
 from cleaver.core.kernel.clock import VANISHES, Timer
-from cleaver.core.kernel.expressions import amount_of, span_of
+from cleaver.core.kernel.expressions import amount_of, met, span_of
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.results import HitResult
 from cleaver.core.kernel.scope import Given, Scope
@@ -126,7 +126,7 @@ class Shots(Part):
             return None, "dead"
         given = Given.over(stage.kinds.inputs, inputs)
         scope = Scope(stage, body, body, None, inputs=given)
-        if not all(need.holds(scope) for need in kind.needs):
+        if not met(kind.needs, scope):
             return None, "locked"
         if body.cooldowns.get(key, 0) > now and "cooldown" not in kind.ignores:
             return None, "cooldown"
