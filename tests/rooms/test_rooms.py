@@ -151,6 +151,10 @@ def quiet(design: Design) -> Design:
             one.pop("reward", None)
     for quest in tree["quests"].values():
         quest.pop("fails", None)
+    for actor in tree["actors"].values():
+        for meter in actor["meters"].values():
+            if isinstance(meter, dict) and isinstance(meter["max"], str):  # a formula of one's own stats
+                meter["max"] = 20
     for levels in tree["levels"].values():
         for key in ("do", "adds"):
             levels.pop(key, None)
