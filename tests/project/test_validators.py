@@ -170,7 +170,7 @@ def test_the_hook_looks_at_every_file_that_is_a_design(tmp_path: Path) -> None:
     )
     assert done.returncode == 1, done.stdout + done.stderr
     assert "reef.toml:4: actors.eel.vitl: unknown key 'vitl'; did you mean 'vital'?" in done.stdout
-    assert "levels.toml:2: actors.eel.meters.hide.max: is -3; it must be greater than 0.0" in done.stdout
+    assert "levels.toml:2: actors.eel.meters.hide.max: is -3; it must be greater than 0" in done.stdout
     assert "settings" not in done.stdout
 
 

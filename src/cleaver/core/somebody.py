@@ -22,10 +22,6 @@ from cleaver.core.stat_views import StatLog
 from cleaver.core.views import position, there
 from cleaver.errors import UsageError
 
-TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
-if TYPE_CHECKING:
-    pass
-
 
 def body_of(game: Game, actor: Somebody | str) -> Body:
     """Return the state of an actor of one world, given by itself or by its id."""

@@ -72,7 +72,7 @@ class Stage:
         self.came = 0  # arrivals so far
         self.actors: dict[str, Body] = {}
         self.players: dict[str, Body] = {}
-        self.parting = ("", "")  # id and kind of who is leaving, while `departed` is delivered
+        self.parting: tuple[str, str] = ("", "")  # id and kind of who leaves, during `departed`
         self.counts: dict[str, int] = {}  # kind: how many ids were made up for it
         self.verbs: dict[str, Verb] = {}
         self.due: dict[str, Callable[[Any], None]] = {}

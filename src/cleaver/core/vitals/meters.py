@@ -45,7 +45,8 @@ class Vitals(Part):
     stats: Stats
 
     def __init__(self, stage: Stage, stats: Stats) -> None:
-        self.stage, self.stats = stage, stats
+        self.stage: Stage = stage
+        self.stats: Stats = stats
         self.death, self.outlasting, self.flows = Death(self), Outlasting(self), Flows(self)
         self.life = Life(self)
         stats.fits["max"], stats.fits["rate"] = self._moved_max, self._moved_rate
