@@ -18,24 +18,36 @@ from cleaver.core.stats.kinds import StatKinds
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from cleaver.core.kernel.binder import Made
+    from cleaver.core.kernel.expressions import Expression
     from cleaver.design.design import Design
 
 
 class BoundDesign(Kinds):
     """Everything a world needs of its design."""
 
-    __slots__ = ("contests", "goods", "made", "quests", "stats")
+    __slots__ = ("contests", "goods", "made", "quests", "stats", "turn_order")
     goods: GoodsKinds
     made: dict[tuple[str, str], Made]
     contests: ContestKinds
     quests: QuestKinds
     stats: StatKinds
+    turn_order: Expression | None
 
     def __init__(self, design: Design, make_reader: MakeReader, before: BoundDesign | None = None) -> None:
         like = before if before is not None and before.known.same_as(design.known) else None
         super().__init__(design, make_reader, like)
         tables = design.tables
-        binder = Binder(self.known, self.events, make_reader, NOTHING if like is None else like.made)
+        week_start = tables.game.week_start
+        same = like is not None and like.design.tables.game.week_start == week_start
+        binder = Binder(
+            self.known,
+            self.events,
+            make_reader,
+            like.made if like is not None and same else NOTHING,
+            week_start,
+        )
+        # clocks
+        self.turn_order = binder.expression(tables.game.turn_order, "game.turn_order", ("self",))
         # vitals
         self.actors: dict[str, ActorKind] = binder.each(
             "actors", tables.actors, lambda name, actor: ActorKind(name, actor, binder)

@@ -140,8 +140,10 @@ class Declared:
         example: str,
         says: Says,
         kinds: dict[str, Kind],
+        given_to: str = "",
     ) -> None:
         self.of, _, name = method.__qualname__.rpartition(".")
+        self.of = given_to or self.of
         self.name = name if name.startswith("__") else name.removeprefix("_")
         self.method, self.theme, self.example, self.says, self.kinds = method, theme, example, says, kinds
         self.line = line or (self.name if self.of == "World" else f"{self.name} {{me}}")
@@ -226,7 +228,9 @@ COMMANDS: dict[tuple[str, str], Declared] = {}
 """Every command, by the class that it is given to and its name in Python."""
 
 
-def command(example: str, theme: str, *, line: str = "", says: Says = "", **kinds: Kind) -> Callable[[F], F]:
+def command(
+    example: str, theme: str, *, line: str = "", says: Says = "", given_to: str = "", **kinds: Kind
+) -> Callable[[F], F]:
     """Let a public method be a command of a world: its arguments are looked at, it goes through the door, and
     scripts, journals and rooms know it.
 
@@ -239,6 +243,7 @@ def command(example: str, theme: str, *, line: str = "", says: Says = "", **kind
             that are not named follow: those that must be given as words, others as options.
         says: What a script says once it is done: a text with the same names and ``{result}``, or a function
             of (me, result, arguments by name).
+        given_to: The class that it is given to, where a base of it declares it.
         **kinds: What arguments are, where `PARAMETERS` says otherwise.
     """
 
@@ -249,7 +254,7 @@ def command(example: str, theme: str, *, line: str = "", says: Says = "", **kind
         if missing:
             raise TypeError(f"{method.__qualname__}: say what {missing[0]} is, here or in PARAMETERS")
         own = {name: kinds.get(name) or PARAMETERS[name] for name in names}
-        made = Declared(method, line, theme, example, says, own)
+        made = Declared(method, line, theme, example, says, own, given_to)
         COMMANDS[made.of, made.name] = made
         plan = plan_of(method, own)
 

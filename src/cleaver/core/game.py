@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from cleaver.core.kernel.door import Door
+from cleaver.errors import BusyError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -45,6 +46,13 @@ class Seen:
 def game_of(seen: Seen) -> Game:
     """Return the game that something stands in."""
     return seen._game
+
+
+def idle(game: Game, command: str) -> None:
+    """Refuse a command that moves a clock in a listener, and in a call of `after`."""
+    game.parts.stage.idle(command)
+    if game.parts.stage.passing:
+        raise BusyError(command)
 
 
 def parts_of(seen: Seen) -> Parts:

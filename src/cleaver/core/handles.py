@@ -8,10 +8,9 @@ from __future__ import annotations
 
 from cleaver.core import telling
 from cleaver.core.commands import EXCHANGE, GEAR, INPUT, MAYBE_ATTACK, ON, VALUE, WHOLE, WORN, command
-from cleaver.core.game import Game
+from cleaver.core.game import Game, idle
 from cleaver.core.kernel.arguments import ACTOR, TEXT, TRUTH, amount, checked, maybe, number, own_name, whole
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.results import (
     ChangeResult,
     ExchangeResult,
@@ -22,6 +21,7 @@ from cleaver.core.kernel.results import (
     Result,
     TalkResult,
 )
+from cleaver.core.kernel.spans import as_span
 from cleaver.core.shot import Shot
 from cleaver.core.somebody import Somebody, body_of
 from cleaver.core.stats.account import GAME
@@ -72,10 +72,10 @@ class Actor(Somebody):
     @checked(attack=TEXT, target=maybe(ACTOR))
     def cooldown_left(self, attack: str, target: Actor | str | None = None) -> float:
         """Return the seconds until an attack may hit *target* again, or may be launched again where there is
-        none; 0 if it may now."""
+        none; 0 if it may now. Of a cooldown in turns, rounds or days it is how many of them."""
         form = self._world.combat.attack(self._there, attack)
         key = form.rests_as("" if target is None else body_of(self._game, target).id)
-        return max(self._there.cooldowns.get(key, 0) - self._world.stage.clock.now, 0) / 1e6
+        return self._world.stage.clock.time_left(self._there.cooldowns.get(key, 0), self._there)
 
     # hits
 
@@ -315,7 +315,7 @@ class Actor(Somebody):
     def status(self, status: str, *, lasts: float | None = None, source: Actor | str | None = None) -> Result:
         """Put this actor under a status; *lasts* (seconds) replaces the design's."""
         world, body = self._world, self._there
-        span = -1 if lasts is None else micros(_amount("the time it lasts", lasts, most=1e9))
+        span = -1 if lasts is None else as_span(_amount("the time it lasts", lasts, most=1e9))
         if 0 <= span < 1_000:
             raise AmountError("the time it lasts", lasts, "0.001 s or more")
         return world.done(
@@ -329,6 +329,36 @@ class Actor(Somebody):
         """End a status before its time."""
         world, body = self._world, self._there
         return world.done(world.statuses.cure(body, status))
+
+    @command("begin_turn ana", telling.TIME, says="{me.id}'s turn")
+    def begin_turn(self) -> Result:
+        """Begin a turn of this actor, in a game with an order of its own; several may be on at once.
+
+        Raises:
+            UsageError: Its kind takes no turns.
+            BusyError: In a listener, or in a call of `after`.
+            ReactionError: What listeners and reactions raised; the turn has begun all the same.
+        """
+        idle(self._game, "begin_turn")
+        world, body = self._world, self._there
+        world.turns.takes(body)
+        if not body.alive or body.id in world.turns.table.on:
+            return world.done(Result("no_change" if body.alive else "dead"))
+        return world.moved_on(world.turns.begin(body), Result())
+
+    @command("end_turn ana", telling.TIME, says="{me.id}'s turn is over")
+    def end_turn(self) -> Result:
+        """End the turn of this actor that is on.
+
+        Raises:
+            BusyError: In a listener, or in a call of `after`.
+            ReactionError: What listeners and reactions raised; the turn is over all the same.
+        """
+        idle(self._game, "end_turn")
+        world, body = self._world, self._there
+        if body.id not in world.turns.table.on:
+            return world.done(Result("no_change"))
+        return world.moved_on(world.turns.end(body, "over"), Result())
 
     @command(
         "pause haul of=winch1", telling.TIME, line="pause {pulse} of={me}", says="{pulse} of {me.id} pauses"

@@ -12,6 +12,7 @@ from math import inf
 
 from cleaver.core.kernel.clock import LONGEST
 from cleaver.core.kernel.expressions import MOST
+from cleaver.core.kernel.spans import CLOCKS
 from cleaver.core.quests.errands import STATES
 from cleaver.errors import AmountError, ProfileError
 
@@ -77,6 +78,14 @@ class AnyOf:
         self.name, self.first, self.other = name, first, other
 
 
+def _in_a_clock(value: Any) -> bool:
+    """Return whether a value is a span in turns, rounds or days."""
+    if not isinstance(value, dict) or len(value) != 1:
+        return False
+    ((clock, count),) = value.items()
+    return clock in CLOCKS and type(count) is int and 0 <= count <= LONGEST
+
+
 _LATEST = int(LONGEST * 1_000_000)  # microseconds
 _STATES = frozenset(("", *STATES))
 _WORDS: dict[str, tuple[str, str]] = {
@@ -93,10 +102,13 @@ _WORDS: dict[str, tuple[str, str]] = {
     "name": ("a name", "type({v}) is str"),
     "words": ("a text", "type({v}) is str"),
     "state": ("a state of a quest, or empty", "type({v}) is str and {v} in STATES"),
-    "time": ("a number of microseconds, 0 or more", "type({v}) is int and 0 <= {v} <= LATEST"),
+    "time": (
+        'a number of microseconds, 0 or more, or such as {"turns": 2}',
+        "(type({v}) is int and 0 <= {v} <= LATEST) or IN_A_CLOCK({v})",
+    ),
     "span": (
-        "null or a number of microseconds, 0 or more",
-        "({v} is None or (type({v}) is int and 0 <= {v} <= LATEST))",
+        'null, a number of microseconds, 0 or more, or such as {"turns": 2}',
+        "({v} is None or (type({v}) is int and 0 <= {v} <= LATEST) or IN_A_CLOCK({v}))",
     ),
 }
 """What each word means: for people, and as code that asks it of the variable *v*."""
@@ -120,6 +132,8 @@ SHAPES: dict[str, Any] = {
     "exchanges": EachOf("whole"),
     "pickups": EachOf("truth"),
     "lives": {"left": "whole", "dead": "truth"},
+    "cooldowns": EachOf("time"),
+    "visits": {"day": "day"},
     "raised": EachOf(EachOf("number")),
     "worn": EachOf(["whole"]),
     "levels": EachOf(AnyOf("level", {"xp": "whole", "level": "whole"}, {"xp": "whole"})),
@@ -213,6 +227,7 @@ def _quick(shape: Any) -> Callable[[Any], bool]:
     Every save asks it, so it is written once, as one function, and finds no words for what is wrong.
     """
     space: dict[str, Any] = {"MOST": MOST, "LATEST": _LATEST, "STATES": _STATES, "GONE": object()}
+    space["IN_A_CLOCK"] = _in_a_clock
     exec(f"def fits(v): return {_code(shape, 'v', [0])}", space)  # written from the shapes above alone
     found: Callable[[Any], bool] = space["fits"]
     return found

@@ -441,9 +441,9 @@ class Quest(View):
 
     @property
     def left(self) -> float:
-        """Seconds of its time limit that are left; 0 without one."""
+        """Seconds of its time limit that are left, or rounds or days where it is in these; 0 without one."""
         limit = self._log._world.quests.look(self._log._there, self.name).limit
-        return max(limit.due - self._log._world.now_us, 0) / 1e6 if limit is not None else 0.0
+        return self._log._world.stage.clock.time_left(limit.due) if limit is not None else 0.0
 
     def _key(self) -> tuple[object, ...]:
         return (self._log._body, self.name)

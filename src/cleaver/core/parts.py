@@ -12,6 +12,8 @@ from functools import partial
 from cleaver.core.abilities.abilities import Abilities
 from cleaver.core.abilities.costs import Costs
 from cleaver.core.bind import BoundDesign, bind
+from cleaver.core.clocks.days import Days
+from cleaver.core.clocks.turns import Turns
 from cleaver.core.contests.levels import Levels
 from cleaver.core.contests.matches import Matches
 from cleaver.core.contests.ratings import Ratings
@@ -29,6 +31,7 @@ from cleaver.core.kernel.arguments import TABLE, TEXT, checked, maybe, number, o
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.effects import Effects
 from cleaver.core.kernel.events import Event
+from cleaver.core.kernel.gathered import only
 from cleaver.core.kernel.inputs import Inputs
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.places import Places
@@ -94,6 +97,8 @@ class Parts:
     quests: Quests
     talks: Talks
     achievements: Achievements
+    turns: Turns
+    days: Days
     profiles: Profiles
     design: Design
 
@@ -140,12 +145,15 @@ class Parts:
         self.records = Records(stage, kinds.contests, self.tallies)
         self.levels = Levels(stage, kinds.contests, self.effects)
         self.ratings = Ratings(stage, kinds.contests)
-        self.stages = Stages(stage, kinds.contests, self.pickups, self.places)
+        self.turns = Turns(stage, self.vitals.life, self.pickups, kinds.turn_order)
+        self.stages = Stages(stage, kinds.contests, self.pickups, self.places, self.turns)
         self.trades.told = self.stages.traded
         self.contests = Matches(stage, kinds.contests, self.effects, self.pickups)
         self.quests = Quests(stage, kinds.quests, self.effects, self.goods, self.tallies, self.pickups)
         self.talks = Talks(self.quests)
         self.achievements = Achievements(stage, kinds.quests, self.effects, self.tallies)
+        week_start = design.tables.game.week_start
+        self.days = Days(stage, self.vitals.life, self.pickups, self.tallies, self.quests.sets, week_start)
         self.scores.told = self.contests.winning.scored
         self.combat.truces.append(self.contests.truce)
         self.profiles = Profiles(stage)
@@ -158,6 +166,7 @@ class Parts:
             self.vitals.death.follow,
             self.combat.follow,
             self.vitals.death.follow_return,
+            self.turns.follow,
             self.levels.follow,
             self.quests.follow,
             self.tallies.follow,
@@ -171,6 +180,7 @@ class Parts:
         # A profile is taken back in this order: the team before money that a team has together; statuses
         # after life, which the dead have none of; meters after all that their maxima may hang on.
         self.all_parts: tuple[Part, ...] = (
+            self.turns,
             self.teams,
             self.stats,
             self.goods,
@@ -189,6 +199,7 @@ class Parts:
             self.contests,
             self.achievements,
             self.quests,
+            self.days,
             self.talks,
             self.vitals,
             self.active,
@@ -246,6 +257,7 @@ class Parts:
         body = self.stage.players.get(event.actor)
         if body is not None:
             self.goods.debts.pay_debts(body)
+            self.days.arrived(body, self.quests.latest_day(body))
             self.levels.arrived(body)
             self.achievements.arrived(body)
             self.quests.arrived(body)
@@ -332,6 +344,15 @@ class Parts:
             stage.last()
         if stage.queue:
             stage.drain()
+        return result
+
+    def moved_on(self, errors: list[Exception], result: R) -> R:
+        """Deliver what followed from a clock that was moved on, then return its result, or raise what was
+        raised."""
+        self.stage.acted += 1
+        errors.extend(self.stage.look())
+        if errors:
+            raise only(errors)
         return result
 
     @checked(given=TABLE)

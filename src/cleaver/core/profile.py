@@ -165,8 +165,10 @@ class Profiles(Part):
         }
 
     def _included(self, section: str) -> bool:
-        if section in ("meters", "raised"):
-            return True  # each meter says for itself whether it is saved, and each cause
+        if section in ("meters", "raised", "visits"):
+            return (
+                True  # each meter says for itself whether it is saved, and each cause; a day is one for all
+            )
         keeper = self.sections[section]
         return (keeper.included_as or section) in self.stage.kinds.design.tables.saves.include
 

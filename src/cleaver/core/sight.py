@@ -174,7 +174,24 @@ class WorldSeen(Seen, Living):
     @property
     def day(self) -> int | None:
         """The calendar day that the game last said it is; None where it never did."""
-        return self._world.quests.table.day
+        return self._world.stage.clock.day
+
+    @property
+    def turn(self) -> Actor | None:
+        """Whose turn it is, of several the latest; None where none is on."""
+        on = self._world.turns.table.on
+        return handle_of(self._game, self._world.stage.actors[on[-1]]) if on else None
+
+    @property
+    def turn_round(self) -> int:
+        """The number of the round of turns, from 1; 0 where none is on."""
+        return self._world.turns.table.round
+
+    @property
+    def turn_order(self) -> tuple[Actor, ...]:
+        """Who is still to take a turn in this round, in order."""
+        actors = self._world.stage.actors
+        return tuple(handle_of(self._game, actors[name]) for name in self._world.turns.table.order)
 
     @property
     def stage(self) -> str:

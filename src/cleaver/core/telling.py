@@ -111,6 +111,11 @@ def match(what: str) -> Callable[[Any, Any, Given], str]:
     return told
 
 
+def turn(me: Any, result: Any, given: Given) -> str:
+    """Say whose turn it is."""
+    return f"round {me.turn_round}: {me.turn.id}'s turn" if me.turn is not None else "nobody can take a turn"
+
+
 def stage(me: Any, result: Any, given: Given) -> str:
     """Say what is there where a stage begins."""
     if not me.stage:

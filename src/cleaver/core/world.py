@@ -6,11 +6,12 @@ parts it has, and the order in which they react, stand in `parts`. Start at `Wor
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Iterable, Mapping
 from functools import partial
 
 from cleaver.core import telling
 from cleaver.core.adoption import Adoption
+from cleaver.core.clocks.commands import WorldClocks
 from cleaver.core.commands import ANYBODY, FIELDS, OTHER_KIND, PLAYER_KIND, command
 from cleaver.core.game import Game, parts_of
 from cleaver.core.handles import Actor, handle_of
@@ -20,36 +21,20 @@ from cleaver.core.kernel.arguments import (
     PAIRS,
     PROFILE,
     TEXT,
-    amount,
     checked,
     maybe,
     number,
     own_name,
-    plain,
-    to_call,
     whole,
 )
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.clock import LONGEST, micros
 from cleaver.core.kernel.delivery import Hearer, Listening
-from cleaver.core.kernel.expressions import MOST
 from cleaver.core.kernel.gathered import only
-from cleaver.core.kernel.later import Later
 from cleaver.core.kernel.results import HitResult, Result, TradeResult
 from cleaver.core.profile import Profile, look_at
-from cleaver.core.sight import WorldSeen
 from cleaver.core.views import FARTHEST, Placement, lying, spot_of
 from cleaver.design.design import Design
-from cleaver.errors import (
-    AmountError,
-    BusyError,
-    FormulaError,
-    ReactionError,
-    SaveError,
-    UsageError,
-    renamed,
-    said,
-)
+from cleaver.errors import FormulaError, ReactionError, SaveError, UsageError, renamed, said
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -64,7 +49,7 @@ else:
 HISTORY = 1_000  # events kept
 
 
-class World(WorldSeen, _Listens):
+class World(WorldClocks, _Listens):
     """One running game: clock, actors, dice, rules at work. Deterministic; belongs to one thread.
 
     Args:
@@ -360,92 +345,6 @@ class World(WorldSeen, _Listens):
             self._world.places.move(self._body(thing), *at)
         if self._world.stage.moved:
             self._world.stage.settle()
-
-    # time
-
-    @command("advance 3", telling.TIME)
-    def advance(
-        self, seconds: float = 0, *, microseconds: int | None = None, stop: Callable[[], bool] | None = None
-    ) -> float:
-        """Let time pass, in seconds; what a float leaves over is carried to the next call, so that slices add
-        up.
-
-        Args:
-            seconds: How long, from 0 to 1e9.
-            microseconds: How long where it must be exact, a whole number; instead of *seconds*.
-            stop: Time stops at the first microsecond at which this returns true. It must only read. It is
-                called before and after each thing that is due; between two of these the instant is found by
-                bisection, so a condition that holds only for a while between them may be missed.
-
-        Returns:
-            The seconds that have passed.
-
-        Raises:
-            ReactionError: What listeners, reactions and calls of `after` raised meanwhile; time has passed to
-                the end all the same.
-            BusyError: In a listener, or in a call of `after`.
-        """
-        self._world.stage.idle("advance")
-        if self._world.stage.passing:
-            raise BusyError("advance")
-        if stop is not None:
-            to_call("stop", stop)
-        clock = self._world.stage.clock
-        if microseconds is None:
-            passed, clock.remainder = clock.span(seconds)
-        elif (
-            isinstance(microseconds, bool)
-            or not isinstance(microseconds, int)
-            or not 0 <= microseconds <= LONGEST * 1_000_000
-        ):
-            raise AmountError("the time to pass", microseconds, "a whole number of microseconds, 0 or more")
-        elif seconds != 0:
-            raise UsageError("advance by seconds or by microseconds, not by both")
-        else:
-            passed = microseconds
-        before, until = clock.now, clock.now + passed
-        self._world.stage.pass_time(until, stop)
-        clock = self._world.stage.clock  # of another stage, where a call has adopted a design
-        if clock.now < until:
-            clock.remainder = 0.0  # it stands at what has happened
-        return (clock.now - before) / 1e6
-
-    @checked(call=CALL)
-    def after(self, seconds: float, call: Callable[[], Any]) -> Later:
-        """Make a call when so much time has passed, after everything else that is due at that instant.
-
-        Use it for your game's own timers, and for what a listener may not do, such as entering a stage:
-        ``world.after(0, next_stage)`` is called by the next `advance`, even by ``advance(0)``. A
-        snapshot does not contain it.
-
-        Args:
-            seconds: From 0 to 1e9.
-            call: Called without arguments; `advance` raises its errors, as those of listeners.
-
-        Returns:
-            The waiting call, which can be cancelled.
-
-        Raises:
-            AmountError: No number of seconds in that range.
-        """
-        span = micros(amount("the time to wait", seconds, most=LONGEST))
-        stage = self._world.stage
-        return stage.calls.add(call, stage.clock.now + span)
-
-    @command("day 20415", telling.TIME, line="day {day}", says="it is day {day}")
-    def set_day(self, day: int) -> Result:
-        """Say what calendar day it is: any whole number that grows by one a day, such as the days since 1970.
-
-        What comes back by the day (quests, sets of quests) comes back then, also across sessions. Cleaver has
-        no clock of its own.
-
-        Raises:
-            AmountError: No whole number, or a day that is over already.
-        """
-        day = plain(day)
-        if isinstance(day, bool) or not isinstance(day, int) or not -MOST <= day <= MOST:
-            raise AmountError("the day", day, f"a whole number within ±{MOST}")
-        return self._world.done(Result("" if self._world.quests.sets.set_day(day) else "no_change"))
 
     # stages
 

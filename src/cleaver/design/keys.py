@@ -293,6 +293,8 @@ class Either(Type):
 
     def read(self, value: Any, path: Path, tell: Tell) -> Any:
         fitting = next((one for one in self._types if one.takes(value)), None)
+        if fitting is None and is_bare(value):
+            fitting = self._types[-1]  # which says what is wrong with a number, or a formula
         return super().read(value, path, tell) if fitting is None else fitting.read(value, path, tell)
 
     def shape(self, shapes: Shapes) -> Shape:
@@ -468,7 +470,7 @@ class KeyTable:
 
     bare: ClassVar[str] = ""
     """The key that a number, or a formula, in place of the table is."""
-    open: ClassVar[bool] = False
+    takes_more: ClassVar[bool] = False
     """Whether it takes keys that are not declared: fields of an event."""
     _keys: ClassVar[dict[str, Declaration] | None] = None
     _own: ClassVar[dict[str, Declaration]] = {}
@@ -529,7 +531,7 @@ class KeyTable:
             if declared is not None:
                 held = declared.type.read(item, (*path, name), tell)
                 found[declared.attribute], right = held, right and held is not WRONG
-            elif cls.open:
+            elif cls.takes_more:
                 found.setdefault("_more", {})[name] = item
             else:
                 tell((*path, name), f"unknown key {said(name)}", advice(str(name), list(keys)))
@@ -557,7 +559,7 @@ class KeyTable:
         required = [name for name, declared in cls.declared().items() if declared.default is REQUIRED]
         if required and not shapes.partial:
             whole["required"] = required
-        if not cls.open:
+        if not cls.takes_more:
             whole["additionalProperties"] = False
         return {"anyOf": [whole, shapes.of(cls.declared()[cls.bare].type)]} if cls.bare else whole
 

@@ -90,6 +90,7 @@ _PLAIN: dict[str, Type] = {
     "player": "truth",
     "owner": "text",
     "score": "number",
+    "turns": "number",
     "x": "number",
     "y": "number",
     "z": "number",
@@ -185,7 +186,9 @@ def world_path(parts: Sequence[str], known: Known) -> Path | None:
     """Return what a path is that begins at the world (`now`, `actors`, `pickups`, …), or None."""
     first, rest = parts[0], list(parts[1:])
     whole = ".".join(parts)
-    if first in ("now", "seed") and not rest:
+    if first == "turn":
+        return Path("", "turn", "", _last(rest, ("round",), whole), "number")
+    if first in ("now", "seed", "day", "weekday") and not rest:
         return Path("", first, "", "", "number")
     if first == "actors":
         if not rest:
@@ -275,6 +278,9 @@ class FormulaNames(Names):
             *self.known.formulas,
             *(f"{root}.{name}" for root in self.roots for name in _actor_names(self.known)),
             "now",
+            "day",
+            "weekday",
+            "turn.round",
         ]
         raise UnknownNameError("name", ".".join(parts), hint)
 

@@ -51,6 +51,10 @@ MOVES = {
     "item": "item",
     "bought": "bought",
     "input": "input",
+    "turns": "turns",
+    "turn": "turn",
+    "day": "day",
+    "weekday": "day",
     "kind": "",
     "player": "",
 }

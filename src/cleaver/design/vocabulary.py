@@ -61,6 +61,7 @@ _NUMBERS = frozenset(
         "before",
         "best",
         "count",
+        "day",
         "held",
         "level",
         "lives",
@@ -75,6 +76,7 @@ _NUMBERS = frozenset(
         "stars",
         "times",
         "total",
+        "turn",
     }
 )
 _TRUTHS = frozenset({"critical"})
@@ -118,6 +120,11 @@ match_started: match
 match_ended: match winner
 round_ended: match round winner
 team_changed: team before
+turn_round_began: round
+turn_began: round turn
+turn_ended: why
+day_began: day
+daily_visit: day
 stage_entered: stage
 stage_left: stage
 restarted:
@@ -244,8 +251,9 @@ one."""
 class Verb(NamedTuple):
     """One effect: what its operand is, what may stand beside it, what it does, and an example in TOML.
 
-    `operand` is "amount", "fraction", "options", or what the name is of; `beside` are keys of `BESIDE`; `needs`
-    those of them that must be there; `gives` and `takes` say what there is more or less of afterwards, which
+    `operand` is "amount", "fraction", "options", or what the name is of; `beside` are keys of `BESIDE`;
+    `needs` those of them that must be there; `gives` and `takes` say what there is more or less of
+    afterwards, which
     checks and totals ask; `kept_in` names the section of a profile that keeps what it does; `free` lets other
     keys stand beside it: the fields of an event.
     """

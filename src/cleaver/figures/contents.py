@@ -11,7 +11,7 @@ from rich.text import Text
 from cleaver.design.checks.finding import all_effects
 from cleaver.design.design import Design
 from cleaver.design.lines import key_of
-from cleaver.design.models import Attack, Effect, Effects, Option, Priced
+from cleaver.design.models import Attack, ByRoundsOrDays, Effect, Effects, Option, Priced
 from cleaver.design.stats import Modifier, modifiers, targets
 from cleaver.design.totals import Total, totals_of
 from cleaver.figures.numbers import MOST_LEVELS, LevelStep, Numbers
@@ -111,9 +111,15 @@ def _figure(number: float | str) -> str:
     return f"{number:g}" if isinstance(number, (int, float)) else f"({number})"
 
 
-def _span(span: float | str) -> str:
-    """Return a span in words: seconds, or the formula that gives them."""
+def _span(span: float | str | ByRoundsOrDays) -> str:
+    """Return a span in words: seconds, the formula that gives them, or such as "2 turns"."""
+    if isinstance(span, ByRoundsOrDays):
+        return str(span)
     return f"{span:g} s" if isinstance(span, (int, float)) else f"({span}) s"
+
+
+def _limit(span: float | ByRoundsOrDays) -> str:
+    return _time(span) if isinstance(span, (int, float)) else str(span)
 
 
 def _attack(name: str, attack: Attack) -> str:
@@ -239,7 +245,7 @@ def _exchanges(design: Design, numbers: Numbers) -> Rows:
         exchange = design.tables.exchanges[price.exchange]
         stock = "" if exchange.stock is None else str(exchange.stock)
         if stock and exchange.restock_after:
-            stock += f", again after {exchange.restock_after:g} s"
+            stock += f", again after {_span(exchange.restock_after)}"
         rows.append(
             (
                 price.exchange,
@@ -260,7 +266,7 @@ def _pickups(design: Design, numbers: Numbers) -> Rows:
     rows: Rows = [("pickup", "does", "inputs", "back after")]
     for name, pickup in design.tables.pickups.items():
         inputs = ", ".join(f"{key} {value:g}" for key, value in pickup.inputs.items())
-        again = "" if pickup.respawn_after is None else f"{pickup.respawn_after:g} s"
+        again = "" if pickup.respawn_after is None else _span(pickup.respawn_after)
         again = "stays" if pickup.stays else again
         again = ", ".join(filter(None, (again, "once for each" if pickup.once else "")))
         rows.append((name, _effects(pickup.do), inputs, again))
@@ -337,7 +343,7 @@ def _matches(design: Design, numbers: Numbers) -> Rows:
         scores = "\n".join(f"{rule.of or ''} {rule.on}: {_effects(rule.do)}".strip() for rule in match.rules)
         won, lasts = (
             "" if match.win_at is None else f"{match.win_at}",
-            "" if match.time_limit is None else _time(match.time_limit),
+            "" if match.time_limit is None else _limit(match.time_limit),
         )
         rows.append((name, ", ".join(match.teams), won, lasts, scores))
     return rows

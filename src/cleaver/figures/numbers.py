@@ -175,7 +175,9 @@ def _courses(design: Design) -> Iterator[Course]:
 
 
 def _course(kind: str, meter: str, most: float, flow: Flow) -> Course:
-    rate, after = float(flow.rate), float(flow.after_hurt)
+    # What rests for turns, rounds or days goes on at once by the clock
+    after = flow.after_hurt if isinstance(flow.after_hurt, (int, float)) else 0.0
+    rate = float(flow.rate)
     until = (0.0 if rate < 0 else 1.0) if flow.until is None else float(flow.until)
     span = most * (1 - until if rate < 0 else until)
     conditions = [f"while {flow.while_}"] if flow.while_ else []
@@ -242,7 +244,7 @@ def _incomes(design: Design) -> Iterator[Income]:
                 f"pickup {name}",
                 good,
                 amount,
-                amount * 60 / pickup.respawn_after if pickup.respawn_after else 0,
+                amount * 60 / pickup.respawn_after if isinstance(pickup.respawn_after, float) else 0,
             )
     for rule in tables.rules:
         for good, amount in _given(rule.do):

@@ -10,6 +10,7 @@ from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import HANDLE, checked
 from cleaver.core.kernel.expressions import span_of
 from cleaver.core.kernel.scope import Scope
+from cleaver.core.kernel.spans import seconds_of
 from cleaver.errors import FormulaError
 from cleaver.named import NamedTuple
 
@@ -75,14 +76,14 @@ def abilities(actor: Actor) -> tuple[AbilityRow, ...]:
     parts, body = read.parts(actor).abilities, read.body(actor)
     found = []
     for name, kind in body.kind.abilities.items():
-        left = parts.rests(body, name)
+        left = seconds_of(parts.rests(body, name))
         try:
-            whole = span_of(kind.cooldown, Scope(parts.stage, body, body, body), least=0)
+            whole = seconds_of(span_of(kind.cooldown, Scope(parts.stage, body, body, body), least=0))
         except FormulaError:  # it asks about a target
             whole = left
         over = 1.0 if not left else min(max(1 - left / max(whole, left), 0.0), 1.0)
         blocked = parts.asked(body, kind)
-        found.append(AbilityRow(name, kind.title, parts.price(body, name), left / 1e6, over, blocked))
+        found.append(AbilityRow(name, kind.title, parts.price(body, name), left, over, blocked))
     return tuple(found)
 
 

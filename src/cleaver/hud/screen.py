@@ -58,7 +58,7 @@ def frame(actor: Actor) -> dict[str, Any]:
         "team": actor.team,
         "alive": actor.alive,
         "lives": actor.lives,
-        "returns": 0.0 if body.comeback is None else max(body.comeback.due - world.now_us, 0) / 1e6,
+        "returns": 0.0 if body.comeback is None else world.stage.clock.time_left(body.comeback.due, body),
         "tags": list(actor.tags),
         "at": None if actor.position is None else list(actor.position),
         "meters": {name: _meter(Bar(actor, name)) for name in actor.meters},

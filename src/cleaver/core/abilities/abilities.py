@@ -37,8 +37,8 @@ class Abilities(Part):
         return found
 
     def rests(self, body: Body, name: str) -> int:
-        """Return the microseconds until an ability can be used again; 0 if it can."""
-        return max(body.cooldowns.get(self.kind(body, name).rests_as, 0) - self.stage.clock.now, 0)
+        """Return the span until an ability can be used again; 0 if it can."""
+        return max(self.stage.clock.left(body.cooldowns.get(self.kind(body, name).rests_as, 0), body), 0)
 
     def price(self, body: Body, name: str) -> dict[str, float]:
         """Return what an ability would cost somebody now."""
@@ -110,7 +110,7 @@ class Abilities(Part):
         bill, draft, rest, target = made
         stage = self.stage
         if rest:
-            body.cooldowns[self.kind(body, name).rests_as] = stage.clock.now + rest
+            body.cooldowns[self.kind(body, name).rests_as] = stage.clock.later(rest, body, rest=True)
         used = stage.emit("used", body.id, "", (name, "" if target is None else target.id))
         before, stage.cause = stage.cause, used
         try:

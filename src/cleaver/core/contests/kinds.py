@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.kinds import RuleKind, TallyKind, rule_kinds
+from cleaver.core.kernel.spans import as_span, days_of
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -51,7 +51,7 @@ class MatchKind:
         )
         self.rules = rule_kinds(match.rules, f"matches.{name}.rules", bind)
         self.win_when = bind.expression(match.win_when, f"matches.{name}.win_when", ("self",))
-        self.time_limit = micros(match.time_limit) if match.time_limit is not None else 0
+        self.time_limit = as_span(match.time_limit) if match.time_limit is not None else 0
         self.friendly_fire = None if match.friendly_fire is None else float(match.friendly_fire)
 
 
@@ -102,18 +102,20 @@ class LevelKind:
 class StageKind:
     """A stage: what lies and lives in it, and where, in the order of the design."""
 
-    __slots__ = ("actors", "name", "needs", "pickups", "rating", "title")
+    __slots__ = ("actors", "name", "needs", "open", "pickups", "rating", "title")
     name: str
     title: str
     rating: str
     actors: tuple[tuple[str, Spots], ...]
     pickups: tuple[tuple[str, Spots], ...]
     needs: tuple[Expression, ...]
+    open: tuple[int, int] | None
 
     def __init__(self, name: str, stage: models.Stage, bind: Binder) -> None:
         self.name, self.title, self.rating = name, stage.title or name, stage.rating or ""
         self.actors = tuple((kind, _spots(laid)) for kind, laid in stage.actors.items())
         self.pickups = tuple((pickup, _spots(laid)) for pickup, laid in stage.pickups.items())
+        self.open = days_of(stage.open)
         self.needs = bind.conditions(stage.needs, f"stages.{name}.needs", roots=("self",))
 
 

@@ -93,7 +93,7 @@ class Matches(Part):
                 continue
             if kind.time_limit and not old.time_limit and not contest.extra:
                 if contest.left < 0:
-                    stage.clock.arm(contest, stage.clock.now + kind.time_limit)
+                    stage.clock.arm(contest, stage.clock.later(kind.time_limit))
                 else:
                     contest.left = kind.time_limit
             if not kind.teams:
@@ -116,24 +116,28 @@ class Matches(Part):
                 self.round_over(contest, self.leader(contest))
 
     def remember(self) -> Any:
-        """See `Part`: every match as it stands, and when that was."""
-        return [self.stage.clock.now, {name: one.pack() for name, one in self.table.contests.items()}]
+        """See `Part`: every match as it stands, and how long until its end."""
+        left = self.stage.clock.left
+        return {
+            name: [one.pack(), left(one.due) if one.due >= 0 else -1]
+            for name, one in self.table.contests.items()
+        }
 
     def put_back(self, data: Any) -> None:
         """See `Part`."""
-        clock, (then, contests) = self.stage.clock, data
+        clock = self.stage.clock
         for contest in self.table.contests.values():
             clock.disarm(contest)
         known = self.kinds.matches  # one may be gone, under a design that was adopted since
         self.table.contests = {
-            name: Contest.unpack(one, []) for name, one in contests.items() if name in known
+            name: Contest.unpack(one, []) for name, (one, _) in data.items() if name in known
         }
         for contest in self.table.contests.values():
             self._fit(contest)
         self.relink()
         for contest in self.table.contests.values():
             if contest.due >= 0:
-                clock.arm(contest, clock.now + contest.due - then)
+                clock.arm(contest, clock.later(data[contest.name][1]))
 
     def _nothing_left(self) -> None:
         """Let a match for all there is ask for what the next stage has."""
@@ -160,7 +164,7 @@ class Matches(Part):
         """Return the seconds left of a match; 0 where it has no limit or does not run."""
         if contest.left >= 0:
             return contest.left / 1e6
-        return (contest.due - self.stage.clock.now) / 1e6 if contest.due >= 0 else 0.0
+        return self.stage.clock.time_left(contest.due) if contest.due >= 0 else 0.0
 
     def side(self, contest: Contest, body: Body) -> str:
         """Return the side of a body in a match: its team, or itself where there are no teams; "" if it is not
@@ -215,7 +219,7 @@ class Matches(Part):
         contest.standings = dict.fromkeys(kind.teams or players, 0)
         contest.counts, contest.extra, contest.left = {}, False, -1
         if kind.time_limit:
-            self.stage.clock.arm(contest, self.stage.clock.now + kind.time_limit)
+            self.stage.clock.arm(contest, self.stage.clock.later(kind.time_limit))
 
     def end(self, name: str) -> Result:
         """End a match by hand: whoever leads wins."""
@@ -234,11 +238,11 @@ class Matches(Part):
             return Result("no_change")
         clock = self.stage.clock
         if paused:
-            contest.left = contest.due - clock.now if contest.due >= 0 else 0
+            contest.left = int(clock.left(contest.due)) if contest.due >= 0 else 0
             clock.disarm(contest)
         else:
             if contest.kind.time_limit and not contest.extra:
-                clock.arm(contest, clock.now + contest.left)
+                clock.arm(contest, clock.later(contest.left))
             contest.left = -1
             self._catch_up(contest)  # what has come to pass meanwhile
             self.winning.all_collected(contest)

@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from collections.abc import Mapping
     from typing import Any
 
+    from cleaver.core.clocks.turns import Turns
     from cleaver.core.goods.pickups import Pickups
     from cleaver.core.kernel.places import Places
 
@@ -68,11 +69,15 @@ class Stages(Part):
     pickups: Pickups
     places: Places
     table: StageTable
+    turns: Turns
 
     name = "stages"
 
-    def __init__(self, stage: Stage, kinds: ContestKinds, pickups: Pickups, places: Places) -> None:
+    def __init__(
+        self, stage: Stage, kinds: ContestKinds, pickups: Pickups, places: Places, turns: Turns
+    ) -> None:
         self.stage, self.kinds, self.pickups, self.places = stage, kinds, pickups, places
+        self.turns = turns
         self.table = StageTable()
         self.parts: tuple[Part, ...] = ()  # all there are, once they are there
         self.sections: Mapping[str, Keeper] = {}  # what a profile can keep of a player
@@ -101,8 +106,10 @@ class Stages(Part):
             scope = Scope(self.stage, body)
             if not met(kind.needs, scope):
                 return Result("locked")
+        if not self.stage.clock.is_open(kind.open):
+            return Result("closed")
         self._try_out(kind)
-        errors = self._over()
+        errors = [*self.turns.end_turns(), *self._over()]
         self._lay_out(kind, errors, {}, "")
         return Result()
 
@@ -121,7 +128,7 @@ class Stages(Part):
             raise UsageError("no stage is being played; enter one first: world.enter_stage(…)")
         kind = self.kind(self.table.present)
         self._try_out(kind)
-        errors = self._over(clear=False)
+        errors = [*self.turns.end_turns(), *self._over(clear=False)]
         memories, whole = self.table.memories, self.table.whole
         self.table.deals = []
         stage = self.stage

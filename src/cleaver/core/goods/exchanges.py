@@ -123,9 +123,9 @@ class Exchanges(Part):
 
     def remember(self) -> Any:
         """See `Part`: what is left of each stock, and how long until there is more."""
-        now = self.stage.clock.now
+        left = self.stage.clock.left
         return {
-            name: [stock.left, stock.due - now if stock.due >= 0 else -1]
+            name: [stock.left, left(stock.due) if stock.due >= 0 else -1]
             for name, stock in self.table.stocks.items()
         }
 
@@ -139,7 +139,7 @@ class Exchanges(Part):
                 continue
             stock.left, wait = data[name]
             if wait >= 0:
-                clock.arm(stock, clock.now + wait)
+                clock.arm(stock, clock.later(wait))
 
     def fit(self, crossing: Crossing) -> None:
         """See `Part`: what was bought of exchanges that are gone is forgotten here, and no stock is fuller
@@ -210,6 +210,8 @@ class Exchanges(Part):
             return "dead"
         if not self._open(body, kind, self.bought(body, kind.name)):
             return "locked"
+        if not self.stage.clock.is_open(kind.open):
+            return "closed"
         if kind.at is not None and not in_reach(self.stage, body, kind.at, kind.reach):
             return "out_of_reach"
         return "sold_out" if self.left(kind.name) == 0 else ""
@@ -424,7 +426,7 @@ class Exchanges(Part):
                 stock = self.table.stocks[kind.name] = Stock(kind.name, kind.stock)
             stock.left -= done
             if kind.restock_after and stock.due < 0:
-                stage.clock.arm(stock, stage.clock.now + kind.restock_after)
+                stage.clock.arm(stock, stage.clock.later(kind.restock_after))
         self.goods.move(order.goods, told)
         if order.draft is not None:
             self.effects.finish(order.draft, told)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from cleaver.core.kernel.clock import micros
+from cleaver.core.kernel.spans import as_span, days_of
 from cleaver.rounding import is_number
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -54,7 +54,7 @@ class PickupKind:
         self.waste, self.stays, self.split = pickup.waste, pickup.stays, pickup.split
         self.reach = bind.reach(pickup.reach, f"pickups.{name}")
         self.cooldown = bind.span(pickup.cooldown, f"pickups.{name}.cooldown", locals=pickup.inputs)
-        self.respawn_after = micros(pickup.respawn_after) if pickup.respawn_after is not None else -1
+        self.respawn_after = as_span(pickup.respawn_after) if pickup.respawn_after is not None else -1
         self.respawn_in = tuple((axis, low, high) for axis, (low, high) in sorted(pickup.respawn_in.items()))
 
 
@@ -82,6 +82,7 @@ class ExchangeKind:
         "gives",
         "name",
         "needs",
+        "open",
         "reach",
         "restock_after",
         "stock",
@@ -92,6 +93,7 @@ class ExchangeKind:
     constant: bool
     """Whether each one is like the one before: so many of them are one sum."""
     all: bool
+    open: tuple[int, int] | None
     stock: int | None
     reach: Amount | None
     restock_after: int
@@ -106,7 +108,8 @@ class ExchangeKind:
         self.name, self.all, self.stock = name, exchange.all, exchange.stock
         self.title = exchange.title or name.replace("_", " ")
         self.reach = bind.reach(exchange.reach, path)
-        self.restock_after = micros(exchange.restock_after) if exchange.restock_after is not None else 0
+        self.open = days_of(exchange.open)
+        self.restock_after = as_span(exchange.restock_after) if exchange.restock_after is not None else 0
         self.at = Spot(exchange.at) if exchange.at else None
         self.costs = {
             good: bind.amount(amount, f"{path}.costs.{good}", locals=("bought",))

@@ -17,6 +17,7 @@ from cleaver.core.kernel.expressions import Amount, BoundEffect, Expression, amo
 from cleaver.core.kernel.part import Keeper, Part, by_name
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Given, Scope
+from cleaver.core.kernel.spans import FAR
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.state import Record, each_under_its_name
 from cleaver.errors import FormulaError, UnknownNameError
@@ -339,11 +340,11 @@ class Pickups(Part):
             self.table.had.setdefault(body.id, {})[kind.name] = True
         self.table.taken[kind.name] = self.table.taken.get(kind.name, 0) + 1
         if kind.stays:
-            placement.ready = stage.clock.now + pause
+            placement.ready = stage.clock.later(pause)
         else:
             placement.present = False
             if kind.respawn_after >= 0:
-                stage.clock.arm(placement, stage.clock.now + kind.respawn_after)
+                stage.clock.arm(placement, stage.clock.later(kind.respawn_after))
             else:
                 self._drop(placement)
         before, stage.cause = stage.cause, stage.emit("collected", body.id, "", (kind.name, placement.id))
@@ -360,11 +361,17 @@ class Pickups(Part):
             reason=kind.name,
         )
 
+    def clocks_came(self) -> None:
+        """Let the pauses of pads be over that the clocks have come to which the game moves."""
+        for placement in self.table.placements.values():
+            if placement.ready >= FAR:
+                placement.ready = self.stage.clock.begun(placement.ready)
+
     def last(self, placement: PlacementState, span: int) -> None:
-        """Let a placement go after a time, in microseconds."""
+        """Let a placement go after a span."""
         placement.fading = Fading()
         placement.fading.owner = placement
-        self.stage.clock.arm(placement.fading, self.stage.clock.now + span)
+        self.stage.clock.arm(placement.fading, self.stage.clock.later(span))
 
     def _vanish(self, fading: Fading) -> None:
         placement: PlacementState = fading.owner

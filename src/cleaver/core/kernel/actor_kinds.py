@@ -5,8 +5,8 @@ Meters and their flows, guards, attacks, pulses and statuses, as `vitals` reads 
 
 from __future__ import annotations
 
-from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.expressions import Amount, Effects, Expression, Span, span_of
+from cleaver.core.kernel.spans import Counted, as_span, unit_of
 from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -38,9 +38,9 @@ class FlowKind:
         self.rate = 1.0 if "rate" in self.asked else flow.rate  # type: ignore[assignment]
         self.while_ = flow.while_ or ""
         self.unless = flow.unless or ""
-        self.after_hurt = 1 if "after_hurt" in self.asked else micros(flow.after_hurt)  # type: ignore[arg-type]
+        self.after_hurt = 1 if isinstance(flow.after_hurt, str) else as_span(flow.after_hurt)
         self.until = None if "until" in self.asked else flow.until  # type: ignore[assignment]
-        self.every = micros(flow.every) if flow.every is not None else 0
+        self.every = as_span(flow.every) if flow.every is not None else 0
 
     @classmethod
     def steady(cls, rate: float) -> FlowKind:
@@ -317,10 +317,11 @@ class ActorKind:
     __slots__ = (
         "abilities", "attacks", "bag", "bases", "guard", "keep", "lives", "lives_most", "meters", "name",
         "on_death", "player", "pulses", "quiets", "reach", "respawn", "shields", "slots", "spawn", "stats",
-        "tags", "team", "title", "vanish_after", "vital",
+        "tags", "team", "title", "turns", "vanish_after", "vital",
     )  # fmt: skip
     name: str
     player: bool
+    turns: bool
     title: str
     vital: str
     tags: tuple[str, ...]
@@ -334,7 +335,7 @@ class ActorKind:
     on_death: Effects
     lives: int
     lives_most: int
-    respawn: tuple[Span, float, int] | None
+    respawn: tuple[Span, float, Span] | None
     vanish_after: int
     keep: bool
     spawn: str
@@ -378,7 +379,7 @@ class ActorKind:
             (
                 bind.span(actor.respawn.after, f"{path}.respawn.after", event="died"),
                 actor.respawn.fraction,
-                micros(actor.respawn.grace),
+                bind.span(actor.respawn.grace, f"{path}.respawn.grace"),
             )
             if actor.respawn
             else None
@@ -396,8 +397,8 @@ class ActorKind:
             self.bases[f"{key}.max"] = top if isinstance(top, Expression) else self.meters[key].max
             self.bases[f"{key}.rate"] = 0.0
         self.bases["bag"] = -1 if self.bag is None else self.bag
-        self.vanish_after = -1 if actor.vanish_after is None else micros(actor.vanish_after)
-        self.keep = actor.keep
+        self.vanish_after = -1 if actor.vanish_after is None else as_span(actor.vanish_after)
+        self.keep, self.turns = actor.keep, actor.turns
 
 
 class StatusKind:
@@ -408,6 +409,7 @@ class StatusKind:
         "deals",
         "flows",
         "for_",
+        "in_turns",
         "lasts",
         "most",
         "name",
@@ -428,6 +430,8 @@ class StatusKind:
     pulses: tuple[PulseKind, ...]
     stack: str
     active_when: Expression | None
+    in_turns: bool
+    """Whether it counts turns, so that only who takes turns can have it."""
     for_: tuple[str, ...]
 
     def __init__(self, name: str, status: models.Status, bind: Binder) -> None:
@@ -451,3 +455,9 @@ class StatusKind:
             PulseKind(str(number), pulse, bind, f"statuses.{name}.pulses[{number + 1}]")
             for number, pulse in enumerate(status.pulses)
         )
+        spans = [
+            self.lasts,
+            *(pulse.every for pulse in self.pulses),
+            *(flow.after_hurt for _, flow in self.flows),
+        ]
+        self.in_turns = any(isinstance(span, Counted) and unit_of(span) == "turns" for span in spans)

@@ -8,7 +8,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from functools import partial
 
-from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.events import EventShape
 from cleaver.core.kernel.expressions import (
     Amount,
@@ -19,6 +18,7 @@ from cleaver.core.kernel.expressions import (
     MakeReader,
     Span,
 )
+from cleaver.core.kernel.spans import Periods, as_span
 from cleaver.design.paths import FormulaNames, Known
 from cleaver.design.vocabulary import BESIDE, VERBS
 
@@ -53,7 +53,9 @@ class Binder:
         events: dict[str, EventShape],
         make_reader: MakeReader,
         made: Mapping[tuple[str, str], Made] = NOTHING,
+        week_start: int = 0,
     ) -> None:
+        self.week_start = week_start
         self.known, self.events, self.make_reader = known, events, make_reader
         self.lucks: list[str] = []  # what all dice of effects are named for
         self.made: dict[tuple[str, str], Made] = {}
@@ -119,17 +121,21 @@ class Binder:
 
     def span(
         self,
-        span: float | str | None,
+        span: float | str | models.ByRoundsOrDays | None,
         where: str,
         roots: Iterable[str] = ("self", "source"),
         *,
         event: str = "",
         locals: Iterable[str] = (),
     ) -> Span:
-        """Bind a span of time, in seconds: a number, or a formula; none is 0."""
+        """Bind a span of time: seconds, a formula of them, or so much of another clock; none is 0."""
         if isinstance(span, str):
             return self.expression(span, where, roots, event=event, locals=locals) or 0
-        return micros(span or 0)
+        return as_span(span or 0)
+
+    def periods(self, days: models.Days) -> Periods:
+        """Bind so many calendar days together."""
+        return Periods(days.days, self.week_start if days.on == "week" else 0)
 
     def reach(self, reach: float | str | None, where: str) -> Amount | None:
         """Bind how far something reaches; None is as far as whoever uses it."""

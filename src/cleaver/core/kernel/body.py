@@ -154,14 +154,16 @@ class Body(Record):
     (microseconds). One with an `owner` acts for it, and what it does counts for `lead`, the owner of all; it
     has its owner's team where it has none of its own (`lent`). `inputs` are those the host has set for it.
     `raised` is by how much effects and the game have raised something, by its name and their cause; `worn`
-    what is in each slot, the one worn longest first.
+    what is in each slot, the one worn longest first. `turns` is twice the number of its turns that are over,
+    and one more while one is on; `hurt_on` where the clocks stood that the game moves when it was hurt last.
     """
 
     __slots__ = (
         "ailments", "alive", "arrived", "came", "comeback", "cooldowns", "corpse", "deals", "flowing",
-        "flows", "grace", "here", "hunters", "hurt_at", "id", "ill", "inputs", "kind", "kind_name", "lead",
-        "lent", "lives", "luck", "meters", "owner", "owner_came", "owns", "pulses", "quiets", "raised",
-        "rates", "scale", "stats", "tags", "team", "through", "word_counts", "worn", "x", "y", "z",
+        "flows", "grace", "here", "hunters", "hurt_at", "hurt_on", "id", "ill", "inputs", "kind",
+        "kind_name", "lead", "lent", "lives", "luck", "meters", "owner", "owner_came", "owns", "pulses",
+        "quiets", "raised", "rates", "scale", "stats", "tags", "team", "through", "turns", "word_counts",
+        "worn", "x", "y", "z",
     )  # fmt: skip
     caches: ClassVar[tuple[str, ...]] = (
         "deals",
@@ -194,6 +196,8 @@ class Body(Record):
     lives: int
     grace: int
     hurt_at: int
+    hurt_on: list[int | None] | None
+    turns: int
     meters: dict[str, Meter]
     raised: dict[str, dict[str, float]]
     worn: dict[str, list[str]]
@@ -232,7 +236,8 @@ class Body(Record):
         self.alive = True
         self.lives = kind.lives
         self.grace = 0
-        self.hurt_at = -1
+        self.hurt_at, self.hurt_on = -1, None
+        self.turns = 0
         self.meters = {}
         self.raised, self.worn = {}, {}
         self.tags = {}

@@ -1,8 +1,10 @@
 """Clock: what time it is, and what is due when.
 
 Time is kept in whole microseconds; what a float of seconds leaves over is carried to the next call, so that
-sixty frames make a second. Everything that will happen is a `Timer`, kept by its owner as state; the heap
-here is a cache and can be made again from them. Ties go by rank, then by the number a timer was given when
+sixty frames make a second. Beside it stand the clocks that the game moves: rounds, days, and each bearer's
+own turns (`spans`). Everything that will happen is a `Timer`, kept by its owner as state; the heap and the
+lists
+here are caches and can be made again from them. Ties go by rank, then by the number a timer was given when
 made. Start at `Clock.arm`.
 """
 
@@ -11,23 +13,38 @@ from __future__ import annotations
 from heapq import heapify, heappop, heappush
 from math import floor
 
+from cleaver.core.kernel.spans import (
+    DAY,
+    DAY_TO_COME,
+    FAR,
+    ROUND,
+    TURN,
+    TURN_TO_COME,
+    counted,
+    moment,
+    seconds_of,
+    split,
+)
 from cleaver.core.kernel.state import Record
 from cleaver.errors import AmountError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
-    from typing import Any, ClassVar
+    from typing import Any, ClassVar, Protocol
+
+    class Bearer(Protocol):
+        """Whose turns a span counts: `turns` is twice the number of its turns that are over, and one more
+        while one is on; `came` tells bearers apart."""
+
+        turns: int
+        came: int
+
 
 SECOND = 1_000_000  # microseconds
 LONGEST = 10**9  # seconds that one command may let pass
 MOST_AT_ONCE = 10_000  # timers made due at the very instant at which they are made
 RETURNS, STEPS, PULSES, ENDS, WAITS, LIMITS, VANISHES = range(7)
 """Ranks: what goes first of several things due at one instant."""
-
-
-def micros(seconds: float) -> int:
-    """Return a span of the design in whole microseconds."""
-    return floor(seconds * SECOND + 0.5)
 
 
 class Timer(Record):
@@ -56,22 +73,25 @@ class Timer(Record):
 
 
 class Clock(Record):
-    """Now, in microseconds, and the timers that are armed."""
+    """Now, in microseconds; how many rounds of turns have begun, and what day the game says it is; and the
+    timers that are armed."""
 
-    __slots__ = ("_heap", "_hurried", "made", "now", "remainder")
+    __slots__ = ("_far", "_heap", "_hurried", "day", "made", "now", "remainder", "rounds")
     now: int
     remainder: float
     made: int
+    rounds: int
+    day: int | None
 
     def __init__(self) -> None:
-        self.now = 0
-        self.remainder = 0.0
-        self.made = 0
+        self.now = self.made = self.rounds = 0
+        self.remainder, self.day = 0.0, None
         self.fresh()
 
     def fresh(self) -> None:
         """See `Record.fresh`."""
         self._heap: list[tuple[int, int, int, Timer]] = []
+        self._far: dict[int, dict[int, Timer]] = {}  # by bearer, ROUNDS or DAYS, and number
         self._hurried = 0
 
     def span(self, seconds: float) -> tuple[int, float]:
@@ -88,6 +108,9 @@ class Clock(Record):
         if timer.number == 0:
             self.made += 1
             timer.number = self.made
+        if due >= FAR:
+            self._far.setdefault(_whose(timer), {})[timer.number] = timer
+            return
         if due <= self.now:
             self._hurried += 1
         queued = timer._queued
@@ -116,8 +139,8 @@ class Clock(Record):
                 return due
             heappop(heap)
             if due == timer._queued:  # else an entry left behind when the timer was moved to an earlier time
-                timer._queued = timer.due
-                if timer.due >= 0:
+                timer._queued = timer.due if timer.due < FAR else -1
+                if 0 <= timer.due < FAR:
                     heappush(heap, (timer.due, rank, number, timer))
         return -1
 
@@ -129,7 +152,140 @@ class Clock(Record):
 
     def renew(self, timers: list[Timer]) -> None:
         """Make the heap again from *timers*, after unpacking."""
-        self._heap = [(timer.due, timer.rank, timer.number, timer) for timer in timers if timer.due >= 0]
-        for timer in timers:
+        near = [timer for timer in timers if timer.due < FAR]
+        self._heap = [(timer.due, timer.rank, timer.number, timer) for timer in near if timer.due >= 0]
+        for timer in near:
             timer._queued = timer.due
         heapify(self._heap)
+        self._far = {}
+        for timer in timers:
+            if timer.due >= FAR:
+                self._far.setdefault(_whose(timer), {})[timer.number] = timer
+
+    # clocks that the game moves
+
+    def later(
+        self, span: int, bearer: Bearer | None = None, *, starts: bool = False, rest: bool = False
+    ) -> int:
+        """Return the moment at which a span is over that begins now.
+
+        So many turns are over where the last of them ends; a turn that is on is none of them, and they begin
+        with its end.
+
+        Args:
+            span: Microseconds, or a span in another clock.
+            bearer: Whose turns it counts, where it may count turns.
+            starts: Whether it is over where the last turn begins: a pulse.
+            rest: Whether it begins with a turn, and is over where the turn begins that is so many later: a
+                cooldown. One that begins in no turn begins with the next.
+        """
+        if span < FAR:
+            return self.now + span
+        band, count = split(span)
+        if band == ROUND:
+            return moment(ROUND, self.rounds + count)
+        if band == DAY:
+            return moment(DAY_TO_COME, count) if self.day is None else moment(DAY, self.day + count)
+        assert bearer is not None
+        inside = bearer.turns & 1
+        if inside and not rest and not starts:
+            return moment(TURN_TO_COME, count)
+        return moment(TURN, bearer.turns + 2 * count + (0 if inside else rest - starts))
+
+    def left(self, due: int, bearer: Bearer | None = None) -> int:
+        """Return the span from now to a moment. Turns count that have still to end, or to begin where that is
+        what it waits for; one that is on counts as whole."""
+        if due < FAR:
+            return due - self.now
+        band, number = split(due)
+        if band == ROUND:
+            return counted("rounds", number - self.rounds)
+        if band in (DAY, DAY_TO_COME):
+            return counted("days", number - (self.day or 0 if band == DAY else 0))
+        assert bearer is not None
+        return counted("turns", number if band == TURN_TO_COME else (number - bearer.turns + 1) // 2)
+
+    def begun(self, due: int, bearer: Bearer | None = None) -> int:
+        """Return the moment of a span that was to come, where a turn of its bearer has just ended or the
+        first day was said; any other moment as it is, and 0 for one that has come."""
+        if due < FAR:
+            return due
+        band, count = split(due)
+        if band == TURN_TO_COME:
+            return self.later(counted("turns", count), bearer)
+        if band == DAY_TO_COME:
+            return self.later(counted("days", count))
+        now = {TURN: 0 if bearer is None else bearer.turns, ROUND: self.rounds, DAY: self.day}[band]
+        return 0 if now is not None and count <= now else due
+
+    def longer(self, one: int, other: int, bearer: Bearer) -> int:
+        """Return the later of two moments at which something is over; of different clocks seconds come first,
+        then turns, rounds and days."""
+
+        def order(due: int) -> int:
+            band, count = split(due) if due >= FAR else (-1, 0)
+            return moment(TURN, bearer.turns + 1 + 2 * count) if band == TURN_TO_COME else due
+
+        return max(one, other, key=order)
+
+    def instant(self, span: int) -> int:
+        """Return where the clock stands that a span counts in; `NO_DAY` before the first one."""
+        if span < FAR:
+            return self.now
+        return self.rounds if split(span)[0] == ROUND else NO_DAY if self.day is None else self.day
+
+    def is_open(self, days: tuple[int, int] | None) -> bool:
+        """Return whether it is one of some days, the first and the last included; None is always."""
+        return days is None or (self.day is not None and days[0] <= self.day <= days[1])
+
+    def stamp(self, bearer: Bearer) -> list[int | None]:
+        """Return where the clocks stand that the game moves: from when a span counts that begins now."""
+        return [bearer.turns + (bearer.turns & 1), self.rounds, self.day]
+
+    def passed(self, span: int, stamp: list[int | None], bearer: Bearer) -> bool:
+        """Return whether a span in turns, rounds or days is over that began at a `stamp`."""
+        band, count = split(span)
+        then, now = stamp[band], (bearer.turns, self.rounds, self.day)[band]
+        return then is not None and now is not None and now >= then + (2 * count if band == TURN else count)
+
+    def time_left(self, due: int, bearer: Bearer | None = None) -> float:
+        """Return what is left to a moment, at least 0: seconds, or how many turns, rounds or days."""
+        return max(seconds_of(self.left(due, bearer)), 0.0)
+
+    def next_day(self) -> int | None:
+        """Return the next day on which a timer is due; None where none is."""
+        far = (split(timer.due) for timer in self._far.get(DAYS, {}).values() if timer.due >= FAR)
+        return min((number for band, number in far if band == DAY), default=None)
+
+    def come(self, whose: int) -> list[Timer]:
+        """Return the timers of a bearer, of `ROUNDS` or of `DAYS` that are due by now, in order, and take
+        them off: they are `COMING` until they happen. What was to come begins."""
+        found = []
+        waiting = self._far.get(whose, {})
+        for number, timer in list(waiting.items()):
+            if timer.due < FAR or _whose(timer) != whose:  # disarmed, or armed in another clock
+                del waiting[number]
+                continue
+            timer.due = self.begun(timer.due, timer.owner) or COMING
+            if timer.due == COMING:
+                del waiting[number]
+                found.append(timer)
+        if not waiting:
+            self._far.pop(whose, None)
+        return sorted(found, key=lambda timer: (timer.rank, timer.number))
+
+
+ROUNDS, DAYS = -1, -2
+NO_DAY = -(2**57)
+COMING = FAR
+
+
+def _whose(timer: Timer) -> int:
+    """Return whose turns a timer counts, or that it counts `ROUNDS` or `DAYS`."""
+    band = split(timer.due)[0]
+    if band == ROUND:
+        return ROUNDS
+    if band in (DAY, DAY_TO_COME):
+        return DAYS
+    bearer: Bearer = timer.owner
+    return bearer.came

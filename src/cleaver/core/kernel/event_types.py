@@ -15,14 +15,15 @@ if TYPE_CHECKING:
 
 # fmt: off
 __all__ = (
-    "Achieved", "Adjusted", "Adopted", "Collected", "Crossed", "Damaged", "Defeated", "Deflected", "Departed",
-    "Died", "Drained", "Earned", "Emptied", "Event", "EventBase", "Exchanged", "Filled", "Gained",
-    "GoalAdvanced", "GoalMet", "Healed", "Joined", "Launched", "Levelled", "LifeLost", "Loaded", "Lost",
-    "MatchEnded", "MatchStarted", "Mended", "Missed", "OutOfLives", "Owed", "Placed", "QuestAbandoned",
-    "QuestAvailable", "QuestCompleted", "QuestFailed", "QuestReady", "QuestStarted", "Rated", "Reappeared",
-    "Respawned", "Restarted", "RoundEnded", "Saved", "Scored", "Spent", "StageEntered", "StageLeft",
-    "StatChanged", "StatusBegan", "StatusEnded", "Struck", "Tagged", "TakenOff", "TeamChanged", "Traded",
-    "Untagged", "Used", "Vanished", "Worn", "XpGained",
+    "Achieved", "Adjusted", "Adopted", "Collected", "Crossed", "DailyVisit", "Damaged", "DayBegan",
+    "Defeated", "Deflected", "Departed", "Died", "Drained", "Earned", "Emptied", "Event", "EventBase",
+    "Exchanged", "Filled", "Gained", "GoalAdvanced", "GoalMet", "Healed", "Joined", "Launched", "Levelled",
+    "LifeLost", "Loaded", "Lost", "MatchEnded", "MatchStarted", "Mended", "Missed", "OutOfLives", "Owed",
+    "Placed", "QuestAbandoned", "QuestAvailable", "QuestCompleted", "QuestFailed", "QuestReady",
+    "QuestStarted", "Rated", "Reappeared", "Respawned", "Restarted", "RoundEnded", "Saved", "Scored", "Spent",
+    "StageEntered", "StageLeft", "StatChanged", "StatusBegan", "StatusEnded", "Struck", "Tagged", "TakenOff",
+    "TeamChanged", "Traded", "TurnBegan", "TurnEnded", "TurnRoundBegan", "Untagged", "Used", "Vanished",
+    "Worn", "XpGained",
 )
 
 class Damaged(EventBase):
@@ -203,6 +204,22 @@ class TeamChanged(EventBase):
     """The event `team_changed`."""
     team: str
     before: str
+class TurnRoundBegan(EventBase):
+    """The event `turn_round_began`."""
+    round: float
+class TurnBegan(EventBase):
+    """The event `turn_began`."""
+    round: float
+    turn: float
+class TurnEnded(EventBase):
+    """The event `turn_ended`."""
+    why: str
+class DayBegan(EventBase):
+    """The event `day_began`."""
+    day: float
+class DailyVisit(EventBase):
+    """The event `daily_visit`."""
+    day: float
 class StageEntered(EventBase):
     """The event `stage_entered`."""
     stage: str
@@ -376,6 +393,16 @@ class Listens:
     def listen(self, event: Literal["round_ended"], call: Callable[[RoundEnded], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
     @overload
     def listen(self, event: Literal["team_changed"], call: Callable[[TeamChanged], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
+    @overload
+    def listen(self, event: Literal["turn_round_began"], call: Callable[[TurnRoundBegan], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
+    @overload
+    def listen(self, event: Literal["turn_began"], call: Callable[[TurnBegan], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
+    @overload
+    def listen(self, event: Literal["turn_ended"], call: Callable[[TurnEnded], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
+    @overload
+    def listen(self, event: Literal["day_began"], call: Callable[[DayBegan], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
+    @overload
+    def listen(self, event: Literal["daily_visit"], call: Callable[[DailyVisit], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
     @overload
     def listen(self, event: Literal["stage_entered"], call: Callable[[StageEntered], Any], *, actor: Any = "", kind: str = "") -> Listening: ...
     @overload

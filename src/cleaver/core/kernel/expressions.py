@@ -113,11 +113,12 @@ def whole_amount(amount: Amount, scope: Any) -> int:
 
 
 Span = int | Expression
-"""A span of time: whole microseconds, or a formula that gives seconds."""
+"""A span of time: whole microseconds, so much of another clock (`spans`), or a formula that gives seconds."""
 
 
 def span_of(span: Span, scope: Any, *, least: float = 0.001) -> int:
-    """Return a span in microseconds; raise `FormulaError` where a formula gives none.
+    """Return a span: microseconds, or so much of another clock; raise `FormulaError` where a formula gives
+    none.
 
     Args:
         span: The span.

@@ -9,9 +9,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from cleaver.core.kernel.actor_kinds import ActorKind, StatusKind
-from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.events import EventShape
 from cleaver.core.kernel.expressions import Amount, Effects, Expression, MakeReader
+from cleaver.core.kernel.spans import FAR, Periods, as_span, split
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -91,8 +91,10 @@ class TallyKind:
         "reset_on",
         "shared",
         "spec",
+        "streak",
         "where",
         "who",
+        "window",
         "within",
         "written",
     )
@@ -100,6 +102,8 @@ class TallyKind:
     how: str
     field: int
     within: int
+    window: int
+    streak: Periods | None
     reset_on: str
     where: str
     shared: bool
@@ -114,7 +118,10 @@ class TallyKind:
             self.how, field = "distinct", "placement"  # one that comes back and is taken again is still one
         kind = bind.events[self.match.on]
         self.field = kind.index[field] if field else -1
-        self.within = micros(tally.within) if tally.within is not None else 0
+        self.within = as_span(tally.within) if tally.within is not None else 0
+        self.window = self.within if self.within < FAR else split(self.within)[1]
+        days = tally.in_a_row()
+        self.streak = None if days is None else bind.periods(days)
         self.reset_on, self.who, self.where = tally.reset_on or "", tally.who, path
         self.count: Amount | str | None = (
             tally.count
@@ -122,7 +129,17 @@ class TallyKind:
             else bind.amount(tally.count, f"{path}.count", ("self",))
         )
         self.shared = self.how in ("count", "sum") and not self.within and not self.reset_on
-        parts = (tally.on, self.match.of, tally.fields(), tally.where, self.how, field, self.within)
+        parts: tuple[Any, ...] = (
+            tally.on,
+            self.match.of,
+            tally.fields(),
+            tally.where,
+            self.how,
+            field,
+            self.within,
+        )
+        if self.streak is not None:
+            parts += self.streak
         self.written = text_of([*parts, self.reset_on, self.who, tally.own_side])
         self.spec = fingerprint_of(self.written)
 

@@ -33,6 +33,7 @@ REASONS: tuple[Reason, ...] = (
     "most",
     "too_poor",
     "locked",
+    "closed",
     "sold_out",
     "completed",
     "active",

@@ -11,11 +11,13 @@ from collections.abc import Callable
 from heapq import heapify, heappop, heappush
 from math import inf
 
+from cleaver.core.kernel.clock import NO_DAY
 from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import MOST
 from cleaver.core.kernel.part import Part
 from cleaver.core.kernel.rules import leaves_out, matches
 from cleaver.core.kernel.scope import Scope
+from cleaver.core.kernel.spans import Periods, seconds_of, unit_of
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.kernel.state import Record, each_under_its_name
 from cleaver.errors import UsageError
@@ -283,8 +285,20 @@ class Tallies(Part):
 
     def value(self, bucket: Bucket) -> float:
         """Return what a bucket stands at now; with `within`, what of it is recent enough."""
-        within = bucket.kind.within
-        return bucket.recent(self.stage.clock.now - within) if within else bucket.total
+        kind = bucket.kind
+        return bucket.recent(self.now(kind) - kind.window) if kind.within else bucket.total
+
+    def now(self, kind: TallyKind | None) -> int:
+        """Return where the clock stands in which a tally looks back."""
+        return self.stage.clock.instant(0 if kind is None else kind.within)
+
+    def first_day(self) -> None:
+        """Let what came before anybody said what day it is have come today."""
+        day = self.stage.clock.day or 0
+        for bucket in self.table.buckets.values():
+            for stamp in bucket.stamps:
+                if stamp[0] == NO_DAY:
+                    stamp[0] = day
 
     def progress(self, bucket: Bucket, member: Member) -> float:
         """Return how far a tally is now, never above its target; with `within`, what is older is gone from
@@ -359,14 +373,19 @@ class Tallies(Part):
                 return
             bucket.seen["any"] = 1
             bucket.total = amount  # type: ignore[assignment]  # a number, by the event
+        elif kind.streak is not None:
+            if not self._in_a_row(bucket, kind.streak):
+                return
         elif kind.within:
-            bucket.prune(stage.clock.now - kind.within)
+            now = self.now(kind)
+            bucket.prune(now - kind.window)
             if len(bucket.stamps) - bucket.old >= MOST_STAMPS:
-                self._too_many(bucket, f"more than {MOST_STAMPS:,} events within {kind.within / 1e6:g} s")
+                said = f"{seconds_of(kind.within):g} {unit_of(kind.within)}"
+                self._too_many(bucket, f"more than {MOST_STAMPS:,} events within {said}")
                 return
             if not self._add_up(bucket, amount):
                 return
-            bucket.stamps.append([stage.clock.now, amount])  # type: ignore[list-item]  # a number, by the event
+            bucket.stamps.append([now, amount])  # type: ignore[list-item]  # a number, by the event
         elif not self._add_up(bucket, amount):
             return
         if bucket.level() != before or kind.within:
@@ -379,6 +398,18 @@ class Tallies(Part):
             self._too_many(bucket, f"a sum beyond {MOST:,}")
             return False
         bucket.total = total
+        return True
+
+    def _in_a_row(self, bucket: Bucket, periods: Periods) -> bool:
+        """Count a day, or a week, on which it came; False where it came on this one already, or nobody has
+        said what day it is."""
+        if self.stage.clock.day is None:
+            return False
+        today, last = periods.of(self.stage.clock.day), int(next(iter(bucket.seen), NO_DAY))
+        if today == last:
+            return False
+        bucket.total = bucket.total + 1 if today == last + 1 else 1
+        bucket.seen = {str(today): 1}
         return True
 
     def _see(self, bucket: Bucket, word: str) -> bool:
@@ -449,12 +480,13 @@ class Tallies(Part):
     def kept(self, bucket: Bucket, member: Member) -> Kept:
         """Return a tally as data, whole: how much there is, what it has seen, and for a window how long ago
         each part was (microseconds)."""
-        kind, now = bucket.kind, self.stage.clock.now
+        kind = bucket.kind
         if kind.within:
+            now = self.now(kind)
             stamps = [
                 [now - int(time), amount]
                 for time, amount in bucket.stamps[bucket.old :]
-                if time > now - kind.within
+                if time > now - kind.window
             ]
             return {"total": tidy(sum(amount for _, amount in stamps)), "seen": [], "stamps": stamps}
         total = tidy(bucket.total - member.start) if kind.how in ("count", "sum") else bucket.total
@@ -464,8 +496,8 @@ class Tallies(Part):
         """Let a tally that was just started go on from what was `kept`."""
         kind = bucket.kind
         if kind.within:
-            now = self.stage.clock.now
-            bucket.stamps = [[now - age, amount] for age, amount in done["stamps"] if age < kind.within]
+            now = self.now(kind)
+            bucket.stamps = [[now - age, amount] for age, amount in done["stamps"] if age < kind.window]
             bucket.total = tidy(sum(amount for _, amount in bucket.stamps))
         elif kind.shared:
             member.start = tidy(bucket.total - done["total"])

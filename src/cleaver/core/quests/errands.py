@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from cleaver.core.kernel.arguments import whole_if
 from cleaver.core.kernel.body import Body
-from cleaver.core.kernel.clock import LIMITS, RETURNS, WAITS, Timer
+from cleaver.core.kernel.clock import LIMITS, NO_DAY, RETURNS, WAITS, Timer
 from cleaver.core.kernel.state import Record
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -97,10 +97,13 @@ class Progress(Record):
 
     def kept(self, now: int) -> Kept:
         """Return what a tally goes on from, now."""
+        rested = (
+            now - self.rested if self.rested != NO_DAY else 0
+        )  # what came before the first day came today
         return {
             "total": self.total,
             "seen": list(self.seen),
-            "stamps": [[age + now - self.rested, amount] for age, amount in self.stamps],
+            "stamps": [[age + rested, amount] for age, amount in self.stamps],
         }
 
 
@@ -170,15 +173,14 @@ class Draw(Timer):
 
 
 class QuestTable(Record):
-    """The state of this part: errands by player and quest, the sets, and the day that the host said it is."""
+    """The state of this part: errands by player and quest, and the sets."""
 
-    __slots__ = ("day", "errands", "sets")
-    day: int | None
+    __slots__ = ("errands", "sets")
     errands: dict[str, dict[str, Errand]]
     sets: dict[str, Draw]
 
     def __init__(self) -> None:
-        self.errands, self.sets, self.day = {}, {}, None
+        self.errands, self.sets = {}, {}
 
 
 def whole_count(number: float) -> float:

@@ -67,8 +67,9 @@ class Goals:
     def _at_rest(self, goal: GoalKind, kept: Progress) -> float:
         if kept.met or goal.tally is None or not goal.tally.within:
             return kept.progress
-        since = self.quests.stage.clock.now - kept.rested
-        return min(sum(amount for age, amount in kept.stamps if age + since < goal.tally.within), kept.target)
+        stamps = kept.kept(self.quests.tallies.now(goal.tally))["stamps"]
+        done: float = sum(amount for age, amount in stamps if age < goal.tally.window)
+        return min(done, kept.target)
 
     def current(self, errand: Errand) -> list[int]:
         """Return the goals that are open now and not met, by number from 0.
@@ -118,7 +119,7 @@ class Goals:
 
     def _run(self, user: str, ref: str, tally: TallyKind, body: Body, kept: Progress, on: bool) -> None:
         """Let one tally of an errand count or rest."""
-        found, now = self.quests.tallies.find(body.id, user, ref), self.quests.stage.clock.now
+        found, now = self.quests.tallies.find(body.id, user, ref), self.quests.tallies.now(tally)
         if on and found is None:
             self.quests.tallies.start(tally, body.id, user, ref, kept.target, done=kept.kept(now))
         elif not on and found is not None:

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from cleaver.core.kernel.clock import micros
 from cleaver.core.kernel.expressions import Amount, Effects, Expression
 from cleaver.core.kernel.kinds import TallyKind
+from cleaver.core.kernel.spans import Periods, as_span, days_of
+from cleaver.design import models
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from cleaver.core.kernel.binder import Binder
-    from cleaver.design import models
+
+    Days = tuple[int, int]
 
 
 class GoalKind:
@@ -59,6 +61,7 @@ class QuestKind:
     """A quest."""
 
     __slots__ = (
+        "by_week",
         "fails",
         "finish",
         "giver",
@@ -67,6 +70,7 @@ class QuestKind:
         "name",
         "needs",
         "needs_goals",
+        "open",
         "repeat",
         "repeat_days",
         "reward",
@@ -82,14 +86,17 @@ class QuestKind:
     giver: str
     needs: tuple[Expression, ...]
     goals: tuple[GoalKind, ...]
+    by_week: bool
     in_turn: bool
     needs_goals: int
     reward: Effects
     fails: tuple[TallyKind, ...]
     turn_in_lasts: int
     time_limit: int
+    open: Days | None
     repeat: int
-    repeat_days: int
+    repeat_days: Periods | None
+    """After how many days it comes back, or, beginning with a certain day, in which of their periods."""
     finish: str
 
     def __init__(self, name: str, quest: models.Quest, bind: Binder) -> None:
@@ -114,28 +121,34 @@ class QuestKind:
             TallyKind(fail, f"{path}.fails[{number + 1}]", bind) for number, fail in enumerate(quest.fails)
         )
         self.says: dict[str, tuple[str, ...]] = {str(state): lines for state, lines in quest.says.items()}
-        self.turn_in_lasts = micros(quest.turn_in_lasts)
-        self.time_limit = micros(quest.time_limit) if quest.time_limit is not None else 0
-        self.repeat = micros(quest.repeat) if isinstance(quest.repeat, float) else -1
-        self.repeat_days = 0 if quest.repeat is None or isinstance(quest.repeat, float) else quest.repeat.days
+        self.turn_in_lasts = as_span(quest.turn_in_lasts)
+        self.time_limit = as_span(quest.time_limit) if quest.time_limit is not None else 0
+        self.repeat = as_span(quest.repeat) if isinstance(quest.repeat, float) else -1
+        days = quest.repeat if isinstance(quest.repeat, models.Days) else None
+        self.repeat_days = None if days is None else bind.periods(days)
+        self.by_week = days is not None and days.on == "week"
+        self.open = days_of(quest.open)
 
 
 class QuestSetKind:
     """A set of quests of which some are drawn."""
 
-    __slots__ = ("days", "draw", "every", "quests")
+    __slots__ = ("days", "draw", "every", "open", "quests")
     quests: tuple[str, ...]
     draw: int
     every: int
-    days: int
+    days: Periods | None
+    open: Days | None
 
-    def __init__(self, table: models.QuestSet) -> None:
+    def __init__(self, table: models.QuestSet, bind: Binder) -> None:
         self.quests, self.draw, self.every = (
             table.quests,
             table.draw,
-            micros(table.every) if table.every is not None else 0,
+            as_span(table.every) if table.every is not None else 0,
         )
-        self.days = table.days or 0
+        days = None if table.days is None else models.Days(days=table.days, on=table.on)
+        self.days = None if days is None else bind.periods(days)
+        self.open = days_of(table.open)
 
 
 class AchievementKind:
@@ -175,7 +188,7 @@ class QuestKinds:
 
     def __init__(self, tables: models.DesignTables, bind: Binder) -> None:
         self.quests = bind.each("quests", tables.quests, lambda name, one: QuestKind(name, one, bind))
-        self.quest_sets = {name: QuestSetKind(table) for name, table in tables.quest_sets.items()}
+        self.quest_sets = {name: QuestSetKind(table, bind) for name, table in tables.quest_sets.items()}
         self.achievements = bind.each(
             "achievements", tables.achievements, lambda name, one: AchievementKind(name, one, bind)
         )

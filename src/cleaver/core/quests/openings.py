@@ -42,12 +42,38 @@ class Openings:
 
     def __init__(self, quests: _Quests) -> None:
         self.quests = quests
+        kinds = quests.kinds
+        by_sets = {name for one in kinds.quest_sets.values() if one.open is not None for name in one.quests}
+        self._by_day = {
+            name: True for name, quest in kinds.quests.items() if quest.open is not None or name in by_sets
+        }
 
     def offered(self, body: Body, kind: QuestKind) -> bool:
         """Return whether a quest that has not begun may be: it is drawn, and its needs hold."""
-        for name, draw in self.quests.table.sets.items():
-            if kind.name in self.quests.kinds.quest_sets[name].quests and kind.name not in draw.drawn:
-                return False
+        return self.drawn(kind) and self.needed(body, kind) and not self.closed(kind)
+
+    def drawn(self, kind: QuestKind) -> bool:
+        """Return whether every set that a quest belongs to offers it now."""
+        sets = self.quests.kinds.quest_sets
+        return all(
+            kind.name in draw.drawn or kind.name not in sets[name].quests
+            for name, draw in self.quests.table.sets.items()
+        )
+
+    def closed(self, kind: QuestKind) -> bool:
+        """Return whether this is no day on which a quest is open."""
+        if kind.name not in self._by_day:
+            return False
+        sets = (one for one in self.quests.kinds.quest_sets.values() if kind.name in one.quests)
+        return not all(map(self.quests.stage.clock.is_open, (kind.open, *(one.open for one in sets))))
+
+    @property
+    def seasonal(self) -> tuple[QuestKind, ...]:
+        """The quests that are open on certain days only."""
+        return tuple(self.quests.kinds.quests[name] for name in self._by_day)
+
+    def needed(self, body: Body, kind: QuestKind) -> bool:
+        """Return whether what a quest needs of a player holds."""
         if not kind.needs:
             return True
         scope = Scope(self.quests.stage, body)

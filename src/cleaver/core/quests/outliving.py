@@ -6,6 +6,7 @@ Start at `Outliving.kept`.
 from __future__ import annotations
 
 from cleaver.core.kernel.body import Body
+from cleaver.core.kernel.spans import as_data, from_data
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.kernel.tallies import Tallies
 from cleaver.core.quests.errands import (
@@ -23,6 +24,7 @@ from cleaver.core.quests.errands import (
     TurningIn,
     whole_count,
 )
+from cleaver.core.quests.kinds import GoalKind
 from cleaver.core.quests.openings import Openings
 from cleaver.core.quests.pairing import Identity, asks, identity, paired
 
@@ -33,7 +35,7 @@ if TYPE_CHECKING:
 
     from cleaver.core.kernel.crossing import Crossing
     from cleaver.core.kernel.kinds import TallyKind
-    from cleaver.core.quests.kinds import GoalKind, QuestKind, QuestKinds
+    from cleaver.core.quests.kinds import QuestKind, QuestKinds
 
     class _Quests(Protocol):
         """What is asked of `Quests`."""
@@ -93,17 +95,16 @@ class Outliving:
             draw.drawn = [quest for quest in draw.drawn if quest in kind.quests]
             if not kind.every:
                 draw.due = -1
-            draw.period = (
-                None if not kind.days or self.quests.table.day is None else self.quests.table.day // kind.days
-            )
+            draw.period = self.quests.sets.period(name)
 
     def _come_to_rest(self, crossing: Crossing, player: str, name: str, errand: Errand) -> None:
         """Let no goal of an errand be tallied; what they stand at is kept."""
-        tallies, now = crossing.before.tallies, self.quests.stage.clock.now
+        tallies = crossing.before.tallies
         for user, each in (("goal", errand.goals), ("fail", errand.fails)):
             for number, kept in enumerate(each):
                 found = tallies.find(player, user, f"{name}/{number}")
                 if found is not None:
+                    now = tallies.now(found[0].kind)
                     kept.rest(tallies.kept(*found), tallies.progress(*found), now)
                     self.quests.tallies.take_out(player, user, f"{name}/{number}")
 
@@ -135,13 +136,12 @@ class Outliving:
             draw = self.quests.table.sets.get(name)
             if draw is None:
                 draw = self.quests.table.sets[name] = Draw(name)
-                if kind_of.days and self.quests.table.day is not None:
-                    draw.period = self.quests.table.day // kind_of.days
+                draw.period = self.quests.sets.period(name)
                 self.quests.sets.draw_now(draw)
             elif crossing.differs("quest_sets", name):
                 self.quests.sets.draw_more(draw)
             if kind_of.every and draw.due < 0:
-                clock.arm(draw, clock.now + kind_of.every)
+                clock.arm(draw, clock.later(kind_of.every))
         self.quests.table.sets = {name: self.quests.table.sets[name] for name in self.quests.kinds.quest_sets}
 
     def open_up(self, crossing: Crossing) -> None:
@@ -163,18 +163,18 @@ class Outliving:
 
     def kept(self, body: Body) -> dict[str, Any]:
         """Return a player's quests as data: states, goals, what time is left (microseconds)."""
-        now, found = self.quests.stage.clock.now, {}
+        clock, found = self.quests.stage.clock, {}
         for name, errand in self.quests.table.errands.get(body.id, {}).items():
             if not errand.state and not errand.completions:
                 continue
-            limit = None if errand.limit is None else max(errand.limit.due - now, 0)
+            limit = None if errand.limit is None else as_data(max(clock.left(errand.limit.due), 0))
             if errand.overdue:
                 limit = 0
             found[name] = {
                 "state": errand.state,
                 "completions": errand.completions,
                 "limit": limit,
-                "again": max(errand.again.due - now, 0) if errand.again is not None else None,
+                "again": max(clock.left(errand.again.due), 0) if errand.again is not None else None,
                 "goals": [
                     self._kept_goal(body, "goal", f"{name}/{number}", kept, goal)
                     for number, (kept, goal) in enumerate(zip(errand.goals, errand.kind.goals, strict=True))
@@ -192,9 +192,8 @@ class Outliving:
         self, body: Body, user: str, ref: str, kept: Progress, goal: GoalKind | TallyKind
     ) -> dict[str, Any]:
         found = self.quests.tallies.find(body.id, user, ref)
-        tally = (
-            self.quests.tallies.kept(*found) if found is not None else kept.kept(self.quests.stage.clock.now)
-        )
+        now = self.quests.tallies.now(_tally(goal))
+        tally = self.quests.tallies.kept(*found) if found is not None else kept.kept(now)
         progress = self.quests.tallies.progress(*found) if found is not None else kept.progress
         known = identity(goal)
         return {
@@ -234,11 +233,11 @@ class Outliving:
             saved_fails = self._saved_of(saved["fails"], fails)
             for kept, fail, found in zip(errand.fails, fails, saved_fails, strict=True):
                 kept.target = self.quests.goals.fail_count(body, fail)
-                self._tally_back(kept, found)
+                self._tally_back(kept, found, fail)
             if errand.state == READY and saved["limit"] == 0:
                 errand.overdue = True
             elif begun and saved["limit"] is not None and errand.kind.time_limit:
-                errand.limit = self.quests.arm(errand, TimeLimit(), saved["limit"])
+                errand.limit = self.quests.arm(errand, TimeLimit(), from_data(saved["limit"]))
             if errand.state in (COMPLETED, FAILED) and errand.kind.repeat >= 0:
                 errand.again = self.quests.arm(
                     errand, Again(), errand.kind.repeat if saved["again"] is None else saved["again"]
@@ -262,7 +261,7 @@ class Outliving:
         self, kept: Progress, saved: dict[str, Any] | None, count: Any, body: Body, goal: GoalKind
     ) -> None:
         """Let a goal be as it was saved; a plain number of the design is its target, whatever it was then."""
-        self._tally_back(kept, saved)
+        self._tally_back(kept, saved, goal)
         if saved is not None:
             endless = goal.count == "all" and not saved["target"]
             kept.target, kept.met = ENDLESS if endless else saved["target"], saved["met"]
@@ -271,6 +270,11 @@ class Outliving:
             kept.target = self.quests.goals.target(body, goal)
         kept.progress = kept.target if kept.met else min(kept.progress, kept.target)
 
-    def _tally_back(self, kept: Progress, saved: dict[str, Any] | None) -> None:
+    def _tally_back(self, kept: Progress, saved: dict[str, Any] | None, goal: GoalKind | TallyKind) -> None:
         if saved is not None:
-            kept.rest(saved, saved["progress"], self.quests.stage.clock.now)
+            kept.rest(saved, saved["progress"], self.quests.tallies.now(_tally(goal)))
+
+
+def _tally(goal: GoalKind | TallyKind) -> TallyKind | None:
+    """Return what a goal, or a fail, counts; None for a goal of something held."""
+    return goal.tally if isinstance(goal, GoalKind) else goal

@@ -127,7 +127,7 @@ class Quests(Part):
             draw = self.table.sets[name] = Draw(name)
             self.sets.draw_now(draw)
             if kind.every:
-                stage.clock.arm(draw, kind.every)
+                stage.clock.arm(draw, stage.clock.later(kind.every))
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
@@ -207,7 +207,9 @@ class Quests(Part):
             return QuestResult("not_a_player")
         state = self.state(body, name)
         refused = _CLOSED.get(state, "")
-        if by_effect:
+        if state == LOCKED and self.openings.closed(kind) and (by_effect or self.openings.needed(body, kind)):
+            refused = "closed"
+        elif by_effect:
             refused = "" if state == LOCKED else refused
         elif not body.alive:
             refused = "dead"
@@ -233,7 +235,7 @@ class Quests(Part):
     def arm(self, errand: Errand, timer: Any, after: int) -> Any:
         """Arm a timer of an errand."""
         timer.owner = errand
-        self.stage.clock.arm(timer, self.stage.clock.now + after)
+        self.stage.clock.arm(timer, self.stage.clock.later(after))
         return timer
 
     def _disarm(self, errand: Errand) -> None:
@@ -294,7 +296,7 @@ class Quests(Part):
             return QuestResult(OVER.get(state, "not_active"), state)
         errand = self.errand(body, name)
         self.end(errand, FAILED)
-        errand.ended_on = self.table.day
+        errand.ended_on = self.stage.clock.day
         self.stage.emit("quest_failed", body.id, "", (name,), cause)
         self.plan_again(errand)
         return QuestResult("", FAILED)
@@ -385,11 +387,7 @@ class Quests(Part):
     def arrived(self, body: Body) -> None:
         """Note which quests are open for a player from the beginning, go on with those it brings, and
         complete what is met by now."""
-        days = [errand.ended_on for errand in self.table.errands.get(body.id, {}).values()]
-        latest = max((day for day in days if day is not None), default=None)
-        if latest is not None and (self.table.day is None or latest > self.table.day):
-            self.sets.set_day(latest)  # a player has been where it was later already
-        self.sets.new_day(body)
+        self.sets.offer_by_day(body)
         for kind in self.kinds.quests.values():
             if (kind.needs or self.table.sets) and not self.look(body, kind.name).state:
                 offered = self.openings.offered(body, kind)
@@ -398,6 +396,11 @@ class Quests(Part):
         for errand in tuple(self.table.errands.get(body.id, {}).values()):
             if errand.state in (ACTIVE, READY):
                 self.meet_at_once(errand)
+
+    def latest_day(self, body: Body) -> int | None:
+        """Return the latest day on which a quest of a player has ended."""
+        days = [errand.ended_on for errand in self.table.errands.get(body.id, {}).values()]
+        return max((day for day in days if day is not None), default=None)
 
     def look_again(self, body: Body) -> None:
         """Tell a player of the quests that are open now and were not before."""
@@ -433,7 +436,9 @@ class Quests(Part):
         if not body.kind.player:
             return None, "not_a_player"
         state = self.state(body, effect.operand)
-        return None, "" if state == LOCKED else _CLOSED.get(state, "")
+        if state == LOCKED:
+            return None, "closed" if self.openings.closed(self.kind(effect.operand)) else ""
+        return None, _CLOSED.get(state, "")
 
     def _commit_start(self, scope: Scope, effect: BoundEffect, body: Body, prepared: Any) -> None:
         self.accept(body, effect.operand, by_effect=True)

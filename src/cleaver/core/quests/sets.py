@@ -1,4 +1,4 @@
-"""Sets: quests that are drawn from a set, and what a new calendar day brings. Start at `Sets.set_day`."""
+"""Sets: quests that are drawn from a set, and what a new calendar day brings. Start at `Sets.new_day`."""
 
 from __future__ import annotations
 
@@ -6,7 +6,6 @@ from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.quests.errands import COMPLETED, FAILED, Draw, Errand, QuestTable
 from cleaver.core.quests.openings import Openings
-from cleaver.errors import AmountError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -34,44 +33,50 @@ class Sets:
     def __init__(self, quests: _Quests) -> None:
         self.quests = quests
 
-    def set_day(self, day: int) -> bool:
-        """Let it be a later day: what waited for one comes back. Returns False where it is that day
-        already."""
-        table = self.quests.table
-        if table.day is not None and day < table.day:
-            raise AmountError("the day", day, f"{table.day} or later: days only go on")
-        if day == table.day:
-            return False
-        table.day = day
-        for draw in table.sets.values():
-            days = self.quests.kinds.quest_sets[draw.name].days
-            if days and draw.period != day // days:
-                draw.period = day // days
+    def new_day(self) -> None:
+        """Let what waited for this day come back."""
+        for draw in self.quests.table.sets.values():
+            period = self.period(draw.name)
+            if period is not None and draw.period != period:
+                draw.period = period
                 self.draw_now(draw)
         for body in tuple(self.quests.stage.players.values()):
-            self.new_day(body)
-        return True
+            self.offer_by_day(body)
 
-    def new_day(self, body: Body) -> None:
+    def period(self, name: str) -> int | None:
+        """Return for which of its periods of days a set is drawn now; None where no day was said, or it is
+        not drawn by the day."""
+        days, today = self.quests.kinds.quest_sets[name].days, self.quests.stage.clock.day
+        return None if days is None or today is None else days.of(today)
+
+    def offer_by_day(self, body: Body) -> None:
         """Offer a player what waited for this day. What ended before anybody said what day it is, here or
         in an earlier session, has ended today."""
         for errand in tuple(self.quests.table.errands.get(body.id, {}).values()):
             if errand.state in (COMPLETED, FAILED) and errand.ended_on is None:
-                errand.ended_on = self.quests.table.day
+                errand.ended_on = self.quests.stage.clock.day
             if errand.state in (COMPLETED, FAILED) and self._day_has_come(errand):
                 self.quests.offer_again(errand)
         for draw in self.quests.table.sets.values():
             if draw.period is not None:
                 self._offer_drawn(body, draw)
+        for kind in self.quests.openings.seasonal:
+            self.quests.openings.tell_available(body, kind)
 
     def _day_has_come(self, errand: Errand) -> bool:
-        today, ended, kind = self.quests.table.day, errand.ended_on, errand.kind
+        today, ended, kind = self.quests.stage.clock.day, errand.ended_on, errand.kind
         if today is None or ended is None:
             return False
-        if kind.repeat_days and today >= ended + kind.repeat_days:
+        if kind.repeat_days is not None and (
+            kind.repeat_days.of(today) > kind.repeat_days.of(ended)
+            if kind.by_week
+            else today >= ended + kind.repeat_days.days
+        ):
             return True
         return any(
-            table.days and kind.name in table.quests and today // table.days > ended // table.days
+            table.days is not None
+            and kind.name in table.quests
+            and table.days.of(today) > table.days.of(ended)
             for table in self.quests.kinds.quest_sets.values()
         )
 
@@ -104,7 +109,7 @@ class Sets:
         """Draw a set anew: quests of it that were completed or failed may be offered again."""
         kind = self.quests.kinds.quest_sets[draw.name]
         self.draw_now(draw)
-        self.quests.stage.clock.arm(draw, self.quests.stage.clock.now + kind.every)
+        self.quests.stage.clock.arm(draw, self.quests.stage.clock.later(kind.every))
         for body in tuple(self.quests.stage.players.values()):
             for name in kind.quests:
                 errand = self.quests.errand(body, name)

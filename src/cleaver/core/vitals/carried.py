@@ -9,6 +9,7 @@ from cleaver.core.kernel.body import Ailment, Beat, Body, Party
 from cleaver.core.kernel.expressions import span_of
 from cleaver.core.kernel.part import Keeper
 from cleaver.core.kernel.scope import Scope
+from cleaver.core.kernel.spans import as_data, from_data
 from cleaver.core.kernel.stage import Stage
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -59,18 +60,20 @@ class Carried:
         """Return what a body is under, to be saved: stack by stack, what is left of each (microseconds; None
         without an end), who caused it, and what is left to each beat."""
         found: dict[str, Any] = {}
-        now = self.statuses.stage.clock.now
+        left = self.statuses.stage.clock.left
         for order, ailment in enumerate(one for one in body.ailments if one.kind.active_when is None):
             source = ailment.source or Party("", -1, "", "")
             found.setdefault(ailment.name, []).append(
                 {
                     "order": order,
-                    "left": ailment.due - now if ailment.due >= 0 else None,
+                    "left": as_data(left(ailment.due, body)) if ailment.due >= 0 else None,
                     "source": source.id,
                     "kind": source.kind,
                     "team": source.team,
                     "beats": [
-                        [beat.left, True] if beat.left >= 0 else [max(beat.due - now, 0), False]
+                        [as_data(beat.left), True]
+                        if beat.left >= 0
+                        else [as_data(max(left(beat.due, body), 0)), False]
                         for beat in ailment.beats
                     ],
                 }
@@ -102,11 +105,7 @@ class Carried:
     def _again(self, body: Body, kind: StatusKind, stack: dict[str, Any]) -> None:
         """Let one stack go on that began in an earlier session: what it does is credited to whoever caused it
         there, and to nobody who is called the same here."""
-        now, arm, scope = (
-            self.statuses.stage.clock.now,
-            self.statuses.stage.clock.arm,
-            Scope(self.statuses.stage, body),
-        )
+        clock, scope = self.statuses.stage.clock, Scope(self.statuses.stage, body)
         ailment = Ailment(kind, body)
         if stack["source"]:
             ailment.source = Party(stack["source"], -1, stack["kind"], stack["team"])
@@ -114,16 +113,16 @@ class Carried:
         ailment.began = -1 - len(body.ailments)
         body.ailments.append(ailment)
         if stack["left"] is not None:
-            arm(ailment, now + stack["left"])
+            clock.arm(ailment, clock.later(from_data(stack["left"]), body))
         for index, pulse in enumerate(kind.pulses):
             beat = Beat(pulse, body, ailment)
             ailment.beats.append(beat)
             beat.span = span_of(pulse.every, scope)
             left, paused = stack["beats"][index] if index < len(stack["beats"]) else (beat.span, False)
             if paused:
-                beat.left = left
+                beat.left = from_data(left)
             else:
-                arm(beat, now + left)
+                clock.arm(beat, clock.later(from_data(left), body, starts=True))
 
     def _came_back(self, body: Body, told: bool) -> None:
         if told:

@@ -108,7 +108,7 @@ class Death:
             self.vitals.stage.clock.disarm(body.comeback)
         body.comeback = Comeback()
         body.comeback.owner = body
-        self.vitals.stage.clock.arm(body.comeback, self.vitals.stage.clock.now + span)
+        self.vitals.stage.clock.arm(body.comeback, self.vitals.stage.clock.later(span, body))
 
     def _no_death(self, body: Body) -> Event:
         """Return the death of somebody who died in an earlier session, of which nothing more is known."""
@@ -138,10 +138,9 @@ class Death:
     def reborn(self, body: Body, fraction: float, grace: int) -> None:
         """Bring a dead body to life with a fraction of what each meter starts with; raises no marks or
         bounds."""
-        now = self.vitals.stage.clock.now
         body.alive = True
-        body.hurt_at = -1
-        body.grace = now + grace
+        body.hurt_at, body.hurt_on = -1, None
+        body.grace = self.vitals.stage.clock.later(grace, body)
         self.wait_no_more(body)
         for name, meter in body.meters.items():
             kind = meter.kind

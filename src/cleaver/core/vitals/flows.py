@@ -8,6 +8,7 @@ from __future__ import annotations
 from cleaver.core.kernel.actor_kinds import FlowKind
 from cleaver.core.kernel.body import Body, Course, Meter
 from cleaver.core.kernel.scope import Scope
+from cleaver.core.kernel.spans import FAR
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.vitals import course as course_of
 from cleaver.rounding import NOISE, snapped, tidy
@@ -76,11 +77,12 @@ class Flows:
     def _at_work(self, body: Body, flow: FlowKind) -> bool:
         if (flow.while_ and not body.has(flow.while_)) or (flow.unless and body.has(flow.unless)):
             return False
-        return (
-            not flow.after_hurt
-            or body.hurt_at < 0
-            or self.vitals.stage.clock.now >= body.hurt_at + flow.after_hurt
-        )
+        if not flow.after_hurt or body.hurt_at < 0:
+            return True
+        clock = self.vitals.stage.clock
+        if flow.after_hurt < FAR:
+            return clock.now >= body.hurt_at + flow.after_hurt
+        return body.hurt_on is None or clock.passed(flow.after_hurt, body.hurt_on, body)
 
     def renew(self, body: Body) -> None:
         """Let every meter of a body go on under the conditions that hold now (tags, statuses, quiet,
@@ -131,7 +133,7 @@ class Flows:
         if body.hurt_at >= 0 and body.alive and (meter.kind.quiets or body.flowing):
             for flow, _ in self._flows(meter):
                 quiet = body.hurt_at + flow.after_hurt
-                if flow.after_hurt and quiet > self.vitals.stage.clock.now:
+                if 0 < flow.after_hurt < FAR and quiet > self.vitals.stage.clock.now:
                     due = quiet if due < 0 else min(due, quiet)
         if due >= 0:
             self.vitals.stage.clock.arm(meter, due)

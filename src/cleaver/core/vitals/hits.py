@@ -16,6 +16,7 @@ from cleaver.core.kernel.events import Event
 from cleaver.core.kernel.expressions import BoundEffect, Expression, amount_of, met, span_of
 from cleaver.core.kernel.results import HitResult, Step
 from cleaver.core.kernel.scope import Scope
+from cleaver.core.kernel.spans import FAR
 from cleaver.core.kernel.stage import Reaction, Stage
 from cleaver.core.vitals.blow import Blow
 from cleaver.core.vitals.meters import Vitals, doer
@@ -172,15 +173,16 @@ class Combat:
         return met(attack.needs, scope)
 
     def cool(self, source: Body, attack: AttackKind, target: Body, pause: int) -> None:
-        """Let an attack rest, so many microseconds, before it may hit the same target again."""
-        source.cooldowns[attack.rests_as(target.id)] = self.stage.clock.now + pause
+        """Let an attack rest for a span before it may hit the same target again."""
+        rested = self.stage.clock.later(pause, source, rest=True)
+        source.cooldowns[attack.rests_as(target.id)] = rested
         if attack.per_target:
             target.hunters.add(source.id)
 
     def cooldown(
         self, attack: AttackKind, source: Body, target: Body | None, inputs: dict[str, float] | None
     ) -> int:
-        """Return how long an attack rests that is used now, in microseconds."""
+        """Return for what span an attack rests that is used now."""
         if attack.cooldown.__class__ is int:
             return attack.cooldown
         return span_of(attack.cooldown, Scope(self.stage, source, source, target, inputs=inputs), least=0)
@@ -268,7 +270,7 @@ class Combat:
             return HitResult("deflected", steps=steps)
         if grace and not blow.pulse:
             # One that is longer, such as that of a return, is not cut short
-            target.grace = max(target.grace, stage.clock.now + grace)
+            target.grace = stage.clock.longer(target.grace, stage.clock.later(grace, target), target)
         return self.take(
             target, blow.source_id, amount, plan.critical(asked), steps, plan.name, plan.type, plan.zone,
             shields="shields" not in plan.ignores,
@@ -352,6 +354,9 @@ class Combat:
 
     def quieten(self, target: Body) -> None:
         """Let the flows that pause after a hurt pause."""
+        flows = [flow for meter in target.meters.values() for flow in meter.kind.flows]
+        if any(flow.after_hurt >= FAR for flow in (*flows, *(flow for _, flow, _, _ in target.flows))):
+            target.hurt_on = self.stage.clock.stamp(target)
         for meter in target.meters.values():
             if meter.kind.quiets or any(
                 flow.after_hurt and name == meter.kind.name for name, flow, _, _ in target.flows

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from cleaver.core.kernel.body import Body, Meter
 from cleaver.core.kernel.part import Keeper, Part
+from cleaver.core.kernel.spans import FAR, as_data, from_data
 from cleaver.core.kernel.stage import Stage
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from typing import Any, Protocol
 
+    from cleaver.core.kernel.actor_kinds import ActorKind
     from cleaver.core.kernel.crossing import Crossing
 
     class _Vitals(Protocol):
@@ -42,35 +44,54 @@ class Life(Part):
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (Keeper("lives", self.lives_kept, self.lives_back, of_players=False),)
+        return (
+            Keeper("lives", self.lives_kept, self.lives_back, of_players=False),
+            Keeper(
+                "cooldowns", self.cooldowns_kept, self.cooldowns_back, of_players=False, known=self._clocks
+            ),
+        )
 
     def more_keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
         return (Keeper("life", self._life_kept, self._life_back, of_players=False),)
 
     def _life_kept(self, body: Body) -> dict[str, Any]:
-        now = self.vitals.stage.clock.now
+        clock = self.vitals.stage.clock
+        then, now = body.hurt_on, clock.stamp(body)
+        ages = then and [
+            None if one is None or at is None else one - at for one, at in zip(then, now, strict=True)
+        ]
         return {
             "alive": body.alive,
-            "wait": -1 if body.comeback is None else body.comeback.due - now,
-            "grace": max(body.grace - now, 0),
-            "hurt": now - body.hurt_at if body.hurt_at >= 0 else -1,
-            "cooldowns": {key: ends - now for key, ends in body.cooldowns.items() if ends > now},
+            "wait": -1 if body.comeback is None else clock.left(body.comeback.due, body),
+            "grace": max(clock.left(body.grace, body), 0),
+            "hurt": clock.now - body.hurt_at if body.hurt_at >= 0 else -1,
+            "hurt_on": ages,
+            "cooldowns": {
+                key: clock.left(ends, body) for key, ends in body.cooldowns.items() if ends > clock.now
+            },
         }
 
     def _life_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
         """Let somebody be alive, or dead and wait as long for its return as it did, with the grace, the quiet
         after a hurt and the cooldowns that were left."""
-        now, actors = self.vitals.stage.clock.now, self.vitals.stage.actors
+        clock, actors = self.vitals.stage.clock, self.vitals.stage.actors
         if data["alive"] and not body.alive:
             self._rise(body, told)
         elif not data["alive"] and body.alive:
             self._fall(body, told)
         if not data["alive"] and data["wait"] >= 0:
             self.vitals.death.come_back_after(body, data["wait"])
-        body.grace = now + data["grace"] if data["grace"] else 0
-        body.hurt_at = now - data["hurt"] if data["hurt"] >= 0 else -1
-        body.cooldowns = {key: now + left for key, left in data["cooldowns"].items()}
+        body.grace = clock.later(data["grace"], body) if data["grace"] else 0
+        body.hurt_at = clock.now - data["hurt"] if data["hurt"] >= 0 else -1
+        now = clock.stamp(body)
+        body.hurt_on = data["hurt_on"] and [
+            None if one is None or at is None else one + at
+            for one, at in zip(data["hurt_on"], now, strict=True)
+        ]
+        body.cooldowns = {
+            key: clock.later(left, body, starts=True) for key, left in data["cooldowns"].items()
+        }
         for key in body.cooldowns:
             target = actors.get(key.partition("/")[2])
             if target is not None:
@@ -102,6 +123,44 @@ class Life(Part):
         elif not dead and not body.alive:
             self._rise(body, told)
         return data
+
+    def cooldowns_kept(self, body: Body) -> dict[str, Any]:
+        """Return what is left of the cooldowns that are against nobody, to be saved: of attacks that have one
+        clock, of what is launched, of abilities."""
+        clock = self.vitals.stage.clock
+        return {
+            key.removesuffix("/"): as_data(clock.left(ends, body))
+            for key, ends in body.cooldowns.items()
+            if ends > clock.now and key.endswith("/")
+        }
+
+    def cooldowns_back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
+        """Let rest what rested when it was saved; returns attacks and abilities that are unknown."""
+        for key in [key for key in body.cooldowns if key.endswith("/")]:
+            del body.cooldowns[key]
+        known = self._clocks(body.kind)
+        for name in [name for name in data if name in known]:
+            left = from_data(data.pop(name))
+            if body.alive:
+                body.cooldowns[f"{name}/"] = self.vitals.stage.clock.later(left, body, starts=True)
+        return data
+
+    @staticmethod
+    def _clocks(kind: ActorKind) -> set[str]:
+        return {*kind.attacks, *(ability.clock for ability in kind.abilities.values())}
+
+    def clocks_came(self, body: Body) -> None:
+        """Let grace, cooldowns and quiet be over that the clocks have come to which the game moves."""
+        clock = self.vitals.stage.clock
+        if body.grace >= FAR:
+            body.grace = clock.begun(body.grace, body)
+        if body.cooldowns and max(body.cooldowns.values()) >= FAR:
+            ends = {key: clock.begun(end, body) for key, end in body.cooldowns.items()}
+            body.cooldowns = {key: end for key, end in ends.items() if end}
+        if body.hurt_on is not None:
+            for meter in body.meters.values():
+                if meter.kind.quiets or body.flowing:
+                    self.vitals.anchor(meter, self.vitals.real(meter), self.vitals.value(meter))
 
     def stay_alive(self, body: Body, told: bool) -> None:
         """Let somebody alive, whose meters have come back, have something in the vital one."""

@@ -225,4 +225,5 @@ def _rises(meter: MeterKind) -> bool:
         len(meter.flows) == 1
         and flow.rate > 0
         and not (flow.every or flow.while_ or flow.unless or flow.asked)
+        and flow.after_hurt.__class__ is int  # else it is another clock that lets it go on
     )

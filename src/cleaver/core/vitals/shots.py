@@ -135,7 +135,7 @@ class Shots(Part):
             return None, "too_poor"
         pause = self.combat.cooldown(kind, body, None, given)
         if pause:
-            body.cooldowns[key] = now + pause
+            body.cooldowns[key] = stage.clock.later(pause, body, rest=True)
         name = name or stage.made_up(attack, self.table.counts)
         shot = self.table.shots[name] = ShotFlight(name, kind, body, inputs, now)
         shot.left = floor(amount_of(kind.pierces, scope)) + 1

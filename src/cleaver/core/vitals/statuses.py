@@ -14,6 +14,7 @@ from cleaver.core.kernel.expressions import BoundEffect, amount_of, span_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
+from cleaver.core.kernel.spans import more, seconds_of
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.stats.kinds import STATUSES
 from cleaver.core.vitals.carried import Carried
@@ -65,7 +66,10 @@ class Statuses(Part):
     def _arm(self, beat: Beat, span: int) -> None:
         """Let a pulse come after a span that begins now."""
         beat.span = span
-        self.stage.clock.arm(beat, self.stage.clock.now + span)
+        self._resume(beat, span)
+
+    def _resume(self, beat: Beat, span: int) -> None:
+        self.stage.clock.arm(beat, self.stage.clock.later(span, beat.owner, starts=True))
 
     def _start(self, beat: Beat, span: int) -> None:
         """Let a pulse begin: its first beat comes after a span, or at once."""
@@ -91,19 +95,19 @@ class Statuses(Part):
         """Return how far a pulse is towards its next beat, from 0 to 1."""
         left = beat.left
         if left < 0:
-            left = beat.due - self.stage.clock.now if beat.due >= 0 else beat.span
-        return min(max(1 - left / beat.span, 0.0), 1.0)
+            left = self.stage.clock.left(beat.due, beat.owner) if beat.due >= 0 else beat.span
+        return min(max(1 - seconds_of(left) / seconds_of(beat.span), 0.0), 1.0)
 
     def pause(self, body: Body, name: str, paused: bool) -> Result:
         """Pause or resume a pulse; a paused one keeps its place."""
-        now, changed = self.stage.clock.now, False
+        changed = False
         for beat in self.beats(body, name):
             if paused and beat.left < 0 <= beat.due:
-                beat.left = beat.due - now
+                beat.left = int(self.stage.clock.left(beat.due, beat.owner))
                 self.stage.clock.disarm(beat)
                 changed = True
             elif not paused and beat.left >= 0:
-                self.stage.clock.arm(beat, now + beat.left)
+                self._resume(beat, beat.left)
                 beat.left = -1
                 changed = True
         return Result("" if changed else "no_change")
@@ -191,6 +195,8 @@ class Statuses(Part):
         """Return why a status would not begin on a body; "" if it would."""
         if not body.alive:
             return "dead"
+        if kind.in_turns and not body.kind.turns:
+            return "immune"
         immune = body.kind.guard.immune_while
         if immune and any(body.has(tag) for tag in immune):
             return "immune"
@@ -219,7 +225,6 @@ class Statuses(Part):
 
     def put_on(self, body: Body, kind: StatusKind, source: str, lasts: int, spans: list[int]) -> Result:
         """Put a body under a status; nothing is asked any more. *spans* are those of its pulses."""
-        now = self.stage.clock.now
         spans = spans or [span_of(pulse.every, Scope(self.stage, body)) for pulse in kind.pulses]
         ailment = Ailment(kind, body)
         ailment.source, ailment.credit = self.stage.noted(source)
@@ -227,7 +232,7 @@ class Statuses(Part):
         seq = self.stage.emit("status_began", body.id, source, (kind.name,))
         ailment.cause = ailment.began = seq
         if lasts:
-            self.stage.clock.arm(ailment, now + lasts)
+            self.stage.clock.arm(ailment, self.stage.clock.later(lasts, body))
         for pulse, span in zip(kind.pulses, spans, strict=True):
             beat = Beat(pulse, body, ailment)
             ailment.beats.append(beat)
@@ -237,11 +242,12 @@ class Statuses(Part):
 
     def _prolong(self, ailment: Ailment, kind: StatusKind, lasts: int, source: str) -> Result:
         """Refresh or extend one that is there; its pulses keep their beat, its cause becomes the newest."""
-        now = self.stage.clock.now
-        until = (ailment.due if kind.stack == "extend" else now) + lasts
-        if kind.most and kind.stack == "extend":
-            until = min(until, now + kind.most * lasts)
-        if ailment.due < 0 or (lasts and until <= ailment.due):
+        clock, body = self.stage.clock, ailment.owner
+        span = lasts
+        if kind.stack == "extend" and ailment.due >= 0:
+            span = more(clock.left(ailment.due, body), lasts, kind.most)
+        until = clock.later(span, body)
+        if ailment.due < 0 or (lasts and clock.longer(ailment.due, until, body) == ailment.due):
             return Result("no_change")  # it would prolong nothing
         if lasts:
             self.stage.clock.arm(ailment, until)
@@ -389,9 +395,9 @@ class Statuses(Part):
         return (Keeper("pulses", self._pulses_kept, self._pulses_back, of_players=False),)
 
     def _pulses_kept(self, body: Body) -> dict[str, Any]:
-        now = self.stage.clock.now
+        left = self.stage.clock.left
         return {
-            name: [beat.left if beat.left >= 0 else beat.due - now, beat.left >= 0, beat.span]
+            name: [beat.left if beat.left >= 0 else left(beat.due, body), beat.left >= 0, beat.span]
             for name, beat in body.pulses.items()
         }
 
@@ -404,7 +410,7 @@ class Statuses(Part):
             clock.disarm(beat)
             beat.left = left if paused else -1
             if not paused:
-                clock.arm(beat, clock.now + left)
+                self._resume(beat, left)
         return {}
 
     # effects

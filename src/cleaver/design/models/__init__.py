@@ -12,6 +12,7 @@ from cleaver.design.models.goods import *
 from cleaver.design.models.quests import *
 from cleaver.design.models.rooms import *
 from cleaver.design.models.saves import *
+from cleaver.design.models.spans import *
 from cleaver.design.models.stats import *
 from cleaver.design.models.tables import *
 from cleaver.design.models.values import *

@@ -5,6 +5,7 @@
 
 from cleaver.design.keys import Custom, KeyTable, key
 from cleaver.design.models.effects import Effects, Rule, Tallying
+from cleaver.design.models.spans import Days, Open, Stretch
 from cleaver.design.models.stats import Modifying
 from cleaver.design.models.values import (
     WHOLE_LIMIT,
@@ -13,7 +14,6 @@ from cleaver.design.models.values import (
     FormulaText,
     Fraction,
     Number,
-    Period,
     Text,
     Truth,
     Whole,
@@ -118,6 +118,7 @@ class Stage(Modifying):
     actors: dict[Word, Laid] = key("how many creatures of each kind live there, or where", "{ eel = 6, moray = 1 }", default={}, of="kind")
     rating: Word | None = key("the rating whose stars are kept for this stage", '"dive"', default=None, of="rating")
     needs: Formulas = key("formulas that must hold for every player to enter it", '["self.stars >= 4"]', default=())
+    open: Open | None = key("the days on which it can be entered", "{ days = [739500, 739514] }", default=None)
 
 
 class MatchTable(KeyTable):
@@ -127,7 +128,7 @@ class MatchTable(KeyTable):
     rules: tuple[Rule, ...] = key("rules that hold while it runs, whose score is the match's", '[ { on = "collected", of = "pearl", do = [ { score = 1 } ] } ]', default=())
     win_at: WinAt | None = key('the score that wins, or "all" there is to collect', "7", default=None)
     win_when: FormulaText | None = key("a formula that ends it", '"self.score >= 3"', default=None)
-    time_limit: Period | None = key("seconds it lasts at most", "600.0", default=None)
+    time_limit: Stretch | None = key("how long it lasts at most", "600.0", default=None)
     on_tie: Choice = key("what a tie at the end is", '"extra_time"', default="draw", among=("draw", "extra_time"))
     friendly_fire: Truth | Fraction | None = key("as of teams, while it runs", "false", default=None)
     rounds: Whole = key("how many rounds are played", "3", default=1, ge=1, le=99)
@@ -163,3 +164,13 @@ class LevelLadder(Modifying):
 
 class Record(Tallying):
     """A lifetime tally of each player."""
+
+    streak: Days | None = key("counts days in a row on which it came, or weeks: several in one count once", "{ days = 1 }", default=None)
+
+    def in_a_row(self) -> Days | None:
+        """See `Tallying`."""
+        return self.streak
+
+    def way(self) -> tuple[str, str]:
+        """See `Tallying`."""
+        return ("streak", "") if self.streak is not None else super().way()

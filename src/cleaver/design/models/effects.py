@@ -7,17 +7,15 @@ and `Matcher`.
 from functools import partial
 
 from cleaver.design import keys
-from cleaver.design.keys import WRONG, KeyTable, key, refused
+from cleaver.design.keys import WRONG, KeyTable, key, refused, type_of
+from cleaver.design.lines import key_of
+from cleaver.design.models.spans import Clocked, Days, Lasting, Stretch
 from cleaver.design.models.values import (
-    LONGEST,
-    SHORTEST,
     Amount,
     Chance,
     Choice,
     EventName,
     FormulaText,
-    Period,
-    PeriodOrFormula,
     Truth,
     Word,
     amount_value,
@@ -159,6 +157,12 @@ def _operand(kind: str, value: Any, what: str, path: Path = (), tell: Tell | Non
         return amount_value(value)
     if kind == "options":
         return _options(value, what, path, tell) if tell is not None else WRONG
+    if kind == "span" and isinstance(value, dict):
+
+        def refuse(path: Path, wrong: str, right: str) -> None:
+            raise ValueError(f"{what}{'.' if path else ''}{key_of(path)} {wrong}; {right}")
+
+        return Clocked.read(value, (), refuse)
     right, wanted = _fits(kind, value)
     if not right:
         raise ValueError(f"{what} must be {wanted}, not {said(value)}")
@@ -168,8 +172,9 @@ def _operand(kind: str, value: Any, what: str, path: Path = (), tell: Tell | Non
 def _fits(kind: str, value: Any) -> tuple[bool, str]:
     """Return whether a value is what stands for its kind, and what that is."""
     if kind == "span":
-        right = isinstance(value, str) or (is_number(value) and SHORTEST <= value <= LONGEST)
-        return right, f"seconds, {SHORTEST} or more, or a formula in quotes"
+        return type_of(Lasting).takes(
+            value
+        ), "seconds, 0.001 or more, a formula in quotes, or such as { turns = 2 }"
     if kind == "fraction":
         return is_number(value) and 0 <= value <= 1, "a number from 0 to 1"
     if kind == "steps":
@@ -219,7 +224,7 @@ def _kind_shape(shapes: Shapes, kind: str) -> Shape:
     """Return the JSON Schema of what stands behind a verb or a key beside it."""
     named: dict[str, Any] = {
         "amount": Amount,
-        "span": PeriodOrFormula,
+        "span": Lasting,
         "chance": Chance,
         "formula": FormulaText,
         "options": keys.Each(inner=Option, low=1),
@@ -259,7 +264,7 @@ class Matcher(KeyTable):
     unless `own_side`.
     """
 
-    open = True
+    takes_more = True
 
     on: EventName = key("the event it hears", '"damaged"')
     of: Word | None = key("the other party's kind, tag or name of a pickup", '"eel"', default=None)
@@ -304,9 +309,13 @@ class Tallying(Matcher):
     best: Word | None = key("the field whose largest value counts", '"depth"', default=None)
     least: Word | None = key("the field whose smallest value counts", '"time"', default=None)
     distinct: Word | None = key("the field whose different values are counted", '"place"', default=None)
-    within: Period | None = key("only the last so many seconds count", "10.0", default=None)
+    within: Stretch | None = key("only what is no older than this counts", "10.0", default=None)
     reset_on: Word | None = key("the event that sets it back to nothing", '"died"', default=None)
     who: Choice = key("whose events count: one's own, the team's, or anyone's", '"team"', default="self", among=("self", "team", "anyone"))
+
+    def in_a_row(self) -> Days | None:
+        """Return what it counts in a row; None where it adds up."""
+        return None
 
     def way(self) -> tuple[str, str]:
         """Return how it adds up and over which field: ("count", ""), ("sum", "amount")…"""

@@ -5,7 +5,7 @@
 
 from cleaver.design.keys import KeyTable, key
 from cleaver.design.models.saves import KEPT
-from cleaver.design.models.values import Choice, Name, SeenBy, Text, Truth, Value, Whole, Word
+from cleaver.design.models.values import Choice, FormulaText, Name, SeenBy, Text, Truth, Value, Whole, Word
 
 
 class Game(KeyTable):
@@ -16,6 +16,8 @@ class Game(KeyTable):
     tags: tuple[Name, ...] = key("tags that your game sets, so that a misspelt one is found", '["submerged"]', default=())
     variant: Text = key("which variant of the design this is; Cleaver writes it", '"hard"', default="")
     negative_scores: Truth = key("whether `deduct` may take a score below 0", "true", default=False)
+    turn_order: FormulaText | None = key("who takes turns first: highest first, by this formula of each; by default in the order in which they came", '"self.speed"', default=None)
+    week_start: Whole = key("a day on which a week begins", "7", default=1, ge=-1_000_000_000, le=1_000_000_000)
     restart_keeps: tuple[Choice, ...] = key("what players keep where a stage is played again", '["achievements", "records", "ratings"]', default=("achievements", "records", "ratings"), among=KEPT)
 
 

@@ -5,6 +5,7 @@
 
 from cleaver.design.keys import KeyTable, key
 from cleaver.design.models.effects import Effects
+from cleaver.design.models.spans import Delay, Open, Pause
 from cleaver.design.models.stats import Modifying
 from cleaver.design.models.values import (
     Amount,
@@ -15,8 +16,6 @@ from cleaver.design.models.values import (
     InputName,
     Name,
     Number,
-    Seconds,
-    SecondsOrFormula,
     SeenBy,
     Text,
     Truth,
@@ -58,8 +57,8 @@ class Pickup(KeyTable):
     waste: Truth = key("is taken even where it would do nothing", "true", default=False)
     stays: Truth = key("stays lying there", "true", default=False)
     split: Truth = key("gives what fits and keeps the rest", "true", default=False)
-    cooldown: SecondsOrFormula = key("seconds before it can be taken again, by anybody: a number, or a formula", "5.0", default=0)
-    respawn_after: Seconds | None = key("seconds until it lies there again", "30.0", default=None)
+    cooldown: Delay = key("the time before it can be taken again, by anybody", "5.0", default=0)
+    respawn_after: Pause | None = key("the time until it lies there again", "30.0", default=None)
     respawn_in: dict[Choice, tuple[Number, Number]] = key("the box in which it comes back, by axis", "{ x = [0, 10], y = [0, 4] }", default={}, among=("x", "y", "z"))
     tags: tuple[Name, ...] = key("words that rules and goals can ask for", '["salvage"]', default=())
     title: Text = key("its name for players", '"Sealant kit"', default="")
@@ -74,7 +73,8 @@ class Exchange(KeyTable):
     all: Truth = key("done as often as it can be, in one go", "true", default=False)
     needs: Formulas = key("formulas that must hold", '["self.rank >= 2"]', default=())
     stock: Count | None = key("how often it can be done", "3", default=None)
-    restock_after: Seconds | None = key("seconds until the stock is full again", "120.0", default=None)
+    restock_after: Pause | None = key("the time until the stock is full again", "120.0", default=None)
+    open: Open | None = key("the days on which it can be done", "{ days = [739500, 739514] }", default=None)
     at: tuple[Number, ...] | None = key("where it stands, in your game's units", "[3, 4]", default=None, low=2, high=3)
     reach: Factor | None = key("from how far it can be used; else as far as who uses it reaches", "5", default=None)
     title: Text = key("its name for players", '"Harbour office"', default="")

@@ -5,6 +5,7 @@
 
 from cleaver.design.keys import Custom, Either, KeyTable, key
 from cleaver.design.models.effects import Effects, Tallying
+from cleaver.design.models.spans import MOST_OF_A_CLOCK, Days, Open, Stretch
 from cleaver.design.models.stats import Modifying
 from cleaver.design.models.values import (
     LONGEST,
@@ -14,7 +15,6 @@ from cleaver.design.models.values import (
     EventName,
     Formulas,
     Lines,
-    Period,
     Seconds,
     Text,
     Truth,
@@ -49,12 +49,6 @@ class Fail(Tallying):
     """What lets a quest fail."""
 
 
-class Days(KeyTable):
-    """So many calendar days, as the game says what day it is."""
-
-    days: Whole = key("how many", "1", ge=1, le=100_000)
-
-
 def _again(value: Any) -> float:
     if not is_number(value) or not (value == 0 or SHORTEST <= value <= LONGEST):
         raise ValueError(f"is {said(value)}; it must be seconds, or days such as {{ days = 1 }}")
@@ -81,9 +75,10 @@ class Quest(KeyTable):
     reward: Effects = key("effects when it is completed, once", '[ { earn = "scrip", amount = 85 } ]', default=())
     says: dict[Choice, Lines] = key("what the giver says in each state: a text, or several that follow one another", '{ available = ["Listen.", "Three eels, two pearls."] }', default={}, among=("locked", "available", "active", "ready", "completed", "failed"))
     turn_in_lasts: Seconds = key("seconds that turning in takes, in which it cannot be asked again", "2.0", default=0)
-    time_limit: Period | None = key("seconds from accepting it to its failure", "120.0", default=None)
+    time_limit: Stretch | None = key("the time from accepting it to its failure", "120.0", default=None)
     fails: tuple[Fail, ...] = key("what lets it fail", '[ { on = "died" } ]', default=())
     repeat: Repeat | None = key("seconds or calendar days until it is available again; by default it is given once", "{ days = 1 }", default=None)
+    open: Open | None = key("the days on which it can be accepted", "{ days = [739500, 739514] }", default=None)
 
 
 class QuestSet(KeyTable):
@@ -91,8 +86,10 @@ class QuestSet(KeyTable):
 
     quests: tuple[Word, ...] = key("those that belong to it", '["bells", "first_light"]', low=1, of="quest")
     draw: Whole = key("how many are offered at a time", "2", default=1, ge=1, le=1000)
-    every: Period | None = key("seconds from one draw to the next", "86400.0", default=None)
-    days: Whole | None = key("calendar days from one draw to the next, as your game says what day it is", "1", default=None, ge=1, le=100_000)
+    every: Stretch | None = key("the time from one draw to the next", "86400.0", default=None)
+    days: Whole | None = key("calendar days from one draw to the next, as your game says what day it is", "1", default=None, ge=1, le=MOST_OF_A_CLOCK)
+    on: Choice | None = key('"week" beside `days` lets them begin with the week', '"week"', default=None, among=("week",))
+    open: Open | None = key("the days on which its quests are offered", "{ days = [739500, 739514] }", default=None)
 
 
 class Achievement(Tallying, Modifying):

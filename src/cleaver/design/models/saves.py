@@ -18,7 +18,7 @@ SECTIONS = (
     "records",
     "lives",
 )
-ASKED = ("statuses", "tags", "team", "score")
+ASKED = ("statuses", "cooldowns", "tags", "team", "score")
 """What is kept only where a design asks for it: in games in which leaving must not heal or reset."""
 KEPT = SECTIONS + ASKED
 

@@ -5,6 +5,7 @@
 
 from cleaver.design.keys import KeyTable, key
 from cleaver.design.models.effects import Effects
+from cleaver.design.models.spans import Delay, Lasting, Span
 from cleaver.design.models.stats import Modifying, Stat
 from cleaver.design.models.values import (
     WHOLE_LIMIT,
@@ -24,7 +25,6 @@ from cleaver.design.models.values import (
     Period,
     PeriodOrFormula,
     Seconds,
-    SecondsOrFormula,
     SeenBy,
     Text,
     Truth,
@@ -42,7 +42,7 @@ class Flow(KeyTable):
     rate: Figure = key("units a second, a number or a formula; below 0 drains", "-1.2")
     while_: Word | None = key("flows only while this tag is set", '"submerged"', default=None)
     unless: Word | None = key("flows only while this tag is not set", '"submerged"', default=None)
-    after_hurt: SecondsOrFormula = key("seconds after the last hurt in which it rests", "3.0", default=0)
+    after_hurt: Span = key("the time after the last hurt in which it rests", "3.0", default=0)
     until: Chance | None = key("the fraction of the maximum where it stops", "0.5", default=None)
     every: Period | None = key("changes in steps of so many seconds, each with an event, instead of smoothly", "0.5", default=None)
 
@@ -84,7 +84,7 @@ class Guard(KeyTable):
     through: dict[Word, Factor] = key("types of damage, and what part of them comes through", "{ venom = 0.5 }", default={})
     armour: Factor = key("taken off every hit", "1", default=0)
     scale: FormulaText | None = key("a formula that every hit is multiplied by; `self` is who is hit", '"1 / (1 + near(6))"', default=None)
-    grace: SecondsOrFormula = key("seconds without a hit after one", "0.8", default=0)
+    grace: Span = key("the time without a hit after one", "0.8", default=0)
     immune_while: Words = key("tags under which nothing hits", '["in_harbour"]', default=())
     least: NotNegative = key("what armour leaves of a hit at least", "1", default=0)
     most: NotNegative | None = key("more than this no hit takes", "40", default=None)
@@ -109,7 +109,7 @@ class Attack(Priced):
 
     amount: Amount = key("what it takes: a number, or a formula over inputs and the attacker", '"6 + 6 * charge"')
     type: Word | None = key("its type of damage, which guards know by `through`", '"venom"', default=None)
-    cooldown: SecondsOrFormula = key("seconds before the same attack may hit the same target again: a number, or a formula", '"2 - self.rank / 10"', default=0)
+    cooldown: Span = key("the time before the same attack may hit the same target again", '"2 - self.rank / 10"', default=0)
     cooldown_per: Choice = key('whether each target has a clock of its own, or the "attack" has one', '"attack"', default="target", among=("target", "attack"))
     crit: Crit | None = key("the chance of a critical hit", "{ chance = 0.1, times = 2 }", default=None)
     ignores: tuple[Choice, ...] = key("steps of the guard it passes by", '["armour"]', default=(), among=IGNORABLE)
@@ -122,7 +122,7 @@ class Attack(Priced):
 class Ability(Priced):
     """Something an actor can do."""
 
-    cooldown: SecondsOrFormula = key("seconds before it can be used again: a number, or a formula", "6.0", default=0)
+    cooldown: Span = key("the time before it can be used again", "6.0", default=0)
     targets: Choice = key('whom it is used on: oneself, an "ally" (oneself too), a "foe" (everyone else), "any" or "nobody"', '"ally"', default="self", among=("self", "ally", "foe", "any", "nobody"))
     reach: Factor | None = key("from how far it can be used on another, where both have positions", "8", default=None)
     waste: Truth = key("is used even where it would change nothing", "true", default=False)
@@ -131,9 +131,9 @@ class Ability(Priced):
 
 
 class Pulse(KeyTable):
-    """Effects repeated every so many seconds."""
+    """Effects repeated again and again."""
 
-    every: PeriodOrFormula = key("seconds from one to the next: a number, or a formula, worked out where each begins", "4.0")
+    every: Lasting = key("the time from one to the next; a formula is worked out where each begins", "4.0")
     at_once: Truth = key("whether it comes at the start as well", "true", default=False)
     do: Effects = key("the effects", '[ { earn = "scrip", amount = 6, to = "owner" } ]')
 
@@ -154,9 +154,9 @@ class Lives(KeyTable):
 class Respawn(KeyTable):
     """How an actor comes back after a death."""
 
-    after: SecondsOrFormula = key("seconds from death to return: a number, or a formula", "2.0")
+    after: Delay = key("the time from death to return", "2.0")
     fraction: Fraction = key("of each meter on return", "0.5", default=1)
-    grace: Seconds = key("seconds without hits on return", "1.5", default=0)
+    grace: Span = key("the time without hits on return", "1.5", default=0)
 
 
 class Actor(KeyTable):
@@ -165,6 +165,7 @@ class Actor(KeyTable):
     player: Truth = key("its progress can be saved; it has a purse, levels, quests", "true", default=False)
     vital: Word | None = key("the meter it dies of", '"suit"', default=None)
     tags: tuple[Name, ...] = key("words on it from the start", '["boss"]', default=())
+    turns: Truth = key("takes turns", "true", default=False)
     title: Text = key("its name for players", '"Moray"', default="")
     spawn: Word | None = key("the name of the place where it enters", '"north_pier"', default=None)
     bag: Bag | None = key("how much it can hold", "{ most = 4 }", default=None)
@@ -191,7 +192,7 @@ class Actor(KeyTable):
 class Status(Modifying):
     """Something temporary on an actor."""
 
-    lasts: PeriodOrFormula | None = key("seconds, or a formula of them; by default until cured", "3.0", default=None)
+    lasts: Lasting | None = key("how long it lasts; by default until cured", "3.0", default=None)
     stack: Choice = key("what a second one does: begins anew, adds its time, runs beside the first, or is refused", '"extend"', default="refresh", among=("refresh", "extend", "add", "keep"))
     most: Whole | None = key("how many may run side by side with `add`", "3", default=None, ge=1, le=1000)
     tags: tuple[Name, ...] = key("tags it brings", '["slow"]', default=())

@@ -9,6 +9,7 @@ from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import HANDLE, TEXT, checked, maybe
 from cleaver.core.kernel.expressions import Span
+from cleaver.core.kernel.spans import seconds_of
 from cleaver.errors import UnknownNameError
 from cleaver.hud.drawn import Drawn
 
@@ -54,7 +55,7 @@ class _Longest:
     that was ever left of this one."""
 
     def __init__(self, span: Span) -> None:
-        self._constant = span / 1e6 if isinstance(span, int) else None
+        self._constant = seconds_of(span) if isinstance(span, int) else None
         self._most = 0.0
 
     def whole(self, left: float) -> float:
@@ -77,7 +78,7 @@ class PulseRing(Ring):
     def _beats(self) -> tuple[float, float]:
         statuses = read.parts(self.actor).statuses
         beat = statuses.beats(read.body(self.actor), self.pulse)[0]
-        every: float = beat.span / 1e6
+        every = seconds_of(beat.span)
         return (1 - statuses.progress(beat)) * every, every
 
     @property
@@ -109,9 +110,9 @@ class CooldownRing(Ring):
         """See `Ring.left`."""
         if self.target is not None:
             return self.actor.cooldown_left(self.attack, self.target)
-        now, ends = read.parts(self.actor).now_us, read.body(self.actor).cooldowns
-        mine = [end for key, end in ends.items() if key.partition("/")[0] == self.attack]
-        return max(max(mine, default=0) - now, 0) / 1e6
+        body, clock = read.body(self.actor), read.parts(self.actor).stage.clock
+        mine = [end for key, end in body.cooldowns.items() if key.partition("/")[0] == self.attack]
+        return clock.time_left(max(mine, default=0), body)
 
     @property
     def whole(self) -> float:
@@ -134,18 +135,9 @@ class StatusRing(Ring):
     @property
     def left(self) -> float:
         """See `Ring.left`; 0 when the actor is not under it."""
-        now = read.parts(self.actor).now_us
-        return (
-            max(
-                (
-                    ailment.due - now
-                    for ailment in read.body(self.actor).ailments
-                    if ailment.name == self.status
-                ),
-                default=0,
-            )
-            / 1e6
-        )
+        body, clock = read.body(self.actor), read.parts(self.actor).stage.clock
+        ends = [one.due for one in body.ailments if one.name == self.status and one.due >= 0]
+        return max((clock.time_left(due, body) for due in ends), default=0.0)
 
     @property
     def whole(self) -> float:

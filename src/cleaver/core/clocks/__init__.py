@@ -1,0 +1,1 @@
+"""Clocks that the game moves: turns with their rounds, and calendar days."""
