@@ -5,6 +5,7 @@ without loading a world.
 """
 
 from cleaver.core.adoption import Adoption
+from cleaver.core.clocks.calendar import day_of
 from cleaver.core.goods.books import Books
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.delivery import Listening
@@ -121,6 +122,7 @@ __all__ = [
     "UsageError",
     "Watch",
     "World",
+    "day_of",
     "hud",
     "journal",
     "load_design",

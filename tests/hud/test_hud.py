@@ -133,7 +133,7 @@ def test_every_event_has_a_phrase_that_its_fields_fill() -> None:
         assert name in PHRASES
         assert "{" not in told
         assert "ana" in told or name.startswith(
-            ("adopted", "match", "placed", "reapp", "round", "stage", "vanished")
+            ("adopted", "day_began", "match", "placed", "reapp", "round", "stage", "turn_round", "vanished")
         )
 
 

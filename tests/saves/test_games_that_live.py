@@ -482,9 +482,9 @@ def test_an_option_of_any_name_is_a_step_or_an_error_of_the_script(name: str) ->
 @pytest.mark.parametrize(
     "change",
     [
-        lambda snapshot: snapshot["clock"].__setitem__(2, 1e18),
-        lambda snapshot: snapshot["clock"].__setitem__(1, 10**400),
-        lambda snapshot: snapshot["parts"]["quests"][1]["ana"]["drowned_bells"][4].pop(),
+        lambda snapshot: snapshot["clock"].__setitem__(3, 1e18),
+        lambda snapshot: snapshot["clock"].__setitem__(2, 10**400),
+        lambda snapshot: snapshot["parts"]["quests"][0]["ana"]["drowned_bells"][4].pop(),
         lambda snapshot: snapshot["parts"]["goods"][1]["ana"][1].__setitem__("scrip", -1),
     ],
 )

@@ -57,6 +57,7 @@ BEFORE = {
     "place": ["join diver ana"],
     "expect": ["join diver ana", "set ana.suit 77.5"],
     "load": [*SETTING, "save ana"],
+    "begin_turn": ["adopt actors.diver.turns=true", *SETTING],
     "drop": [*SETTING, "launch ana bolt as=s1"],
     **{name: [*SETTING, "accept ana drowned_bells"] for name in ("turn_in", "abandon", "fail")},
 }  # where SETTING would be in the way, or is not enough

@@ -71,6 +71,8 @@ def do(world: World, deed: tuple[Any, ...]) -> None:
         world.set_team(ana, *rest)
     elif what == "set_max":
         ana[rest[0]].set_max(rest[1])
+    elif what == "clock":
+        world.next_turn() if rest[0] == "turn" else world.set_day((world.day or 0) + 1)
     elif what == "stage":
         if rest[0] == "enter":
             world.enter_stage("storm")
@@ -146,6 +148,9 @@ READS = {
     "worn": "self.worn.sword + self.worn.ring + self.worn.helm + self.worn.boots",
     "bought": "self.bought.tutor + self.bought.satchel",
     "input": "weather",
+    "turns": "self.turns",
+    "turn": "turn.round",
+    "day": "day + weekday",
 }
 """A formula for each thing that a stat may read and that somebody has to say has changed."""
 
@@ -153,7 +158,11 @@ READS = {
 @law
 @given(
     st.lists(
-        st.one_of(DEEDS, st.tuples(st.just("set_input"), st.just("weather"), st.integers(0, 3))),
+        st.one_of(
+            DEEDS,
+            st.tuples(st.just("set_input"), st.just("weather"), st.integers(0, 3)),
+            st.tuples(st.just("clock"), st.sampled_from(["turn", "day"])),
+        ),
         min_size=10,
         max_size=30,
     )
@@ -162,6 +171,7 @@ def test_a_stat_follows_all_that_it_may_read(deeds: list[Any]) -> None:
     told = {word for word in MOVES.values() if word}
     assert set(READS) == told - {"team", "stage"}  # which only modifiers stand on
     tree = copy.deepcopy(TREE) | {"records": {"pain": {"on": "damaged", "sum": "amount"}}}
+    tree["actors"]["hero"]["turns"] = True
     tree["actors"]["hero"]["stats"] |= {f"read_{word}": formula for word, formula in READS.items()}
     world = World(Design.from_dict(tree))
     world.join("hero", "ana")

@@ -13,6 +13,7 @@ from cleaver.core.kernel.arguments import TEXT, line, whole, whole_if
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.living import Living, View
 from cleaver.core.kernel.results import ChangeResult
+from cleaver.core.kernel.spans import unit_of
 from cleaver.core.views import there
 from cleaver.errors import UnknownNameError, UsageError, said
 from cleaver.named import NamedTuple
@@ -441,9 +442,15 @@ class Quest(View):
 
     @property
     def left(self) -> float:
-        """Seconds of its time limit that are left, or rounds or days where it is in these; 0 without one."""
+        """What is left of its time limit, in seconds, rounds or days (`left_unit`); 0 without one."""
         limit = self._log._world.quests.look(self._log._there, self.name).limit
         return self._log._world.stage.clock.time_left(limit.due) if limit is not None else 0.0
+
+    @property
+    def left_unit(self) -> str:
+        """What `left` counts: "seconds", "rounds" or "days"."""
+        limit = self._log._world.quests.look(self._log._there, self.name).limit
+        return "seconds" if limit is None else unit_of(limit.due)
 
     def _key(self) -> tuple[object, ...]:
         return (self._log._body, self.name)

@@ -137,7 +137,9 @@ def take_up(parts: Parts, snapshot: Mapping[str, Any], crossing: Crossing | None
         for meter in body.meters.values():
             meter.course = parts.vitals.flows.course(meter)
     clock = stage.clock
-    if not (0 <= clock.now <= LATEST and clock.made >= 0 and -1 <= clock.remainder <= 1):
+    if not (
+        0 <= clock.now <= LATEST and clock.made >= 0 and clock.rounds >= 0 and -1 <= clock.remainder <= 1
+    ):
         raise SnapshotError("the clock in the snapshot stands where none can")
     late = [timer for timer in found if isinstance(timer, Timer) and 0 <= timer.due < clock.now]
     if late:

@@ -15,6 +15,7 @@ from cleaver.core.kernel.arguments import amount, number
 from cleaver.core.kernel.body import Body, Meter
 from cleaver.core.kernel.living import View
 from cleaver.core.kernel.results import ChangeResult, Result
+from cleaver.core.kernel.spans import unit_of
 from cleaver.core.vitals.meters import TALLEST
 from cleaver.design.vocabulary import KEEPS
 from cleaver.errors import AmountError, GoneError, UnknownNameError, UsageError
@@ -228,8 +229,13 @@ class Match(Seen, View):
 
     @property
     def left(self) -> float:
-        """Seconds until its time is over; 0 without a limit."""
+        """What is left of its time, in seconds, rounds of turns or days (`left_unit`); 0 without a limit."""
         return self._world.contests.time_left(self._world.contests.contest(self.name))
+
+    @property
+    def left_unit(self) -> str:
+        """What `left` counts: "seconds", "rounds" or "days"."""
+        return unit_of(self._world.contests.contest(self.name).kind.time_limit)
 
     @property
     def standings(self) -> tuple[Place, ...]:

@@ -7,6 +7,7 @@ Start at `refer`.
 from __future__ import annotations
 
 from cleaver.design import contests, models, quests, stats
+from cleaver.design.clocks import takes_turns
 from cleaver.design.lines import Path
 from cleaver.design.models.values import WHOLE_LIMIT
 from cleaver.design.names import entries_of, flat, gather
@@ -25,7 +26,7 @@ def refer(
     What is shared with a design that is right, *before*, is not looked at again where the names are the same.
     """
     known, right = gather(tables, source), None
-    if before is not None and known.same_as(before[1]):
+    if before is not None and known.same_as(before[1]) and takes_turns(tables) == takes_turns(before[0]):
         right, known = before
     walk = Walk(tables, known, source, right)
     _events(tables, source)
@@ -60,6 +61,10 @@ def refer(
     contests.refer_contests(walk)
     quests.refer_quests(walk)
     stats.refer_stats(walk)
+    if tables.game.turn_order is not None:
+        walk.formula(tables.game.turn_order, FormulaNames(known, ("self",)), ("game", "turn_order"))
+        if not takes_turns(tables):
+            source.tell(("game", "turn_order"), "nobody takes turns", "say so of a kind: turns = true")
     _texts(walk)
     for name, currency in tables.currencies.items():
         if currency.most is not None and currency.start > currency.most:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from cleaver.design import models
+from cleaver.design.clocks import refer_clock
 from cleaver.design.keys import KeyTable
 from cleaver.design.lines import Path
 from cleaver.design.names import entries_of
@@ -91,7 +92,8 @@ class Walk:
 
     def named(self, table: KeyTable, path: Path) -> None:
         """Tell of each key of a table, and of the tables in it, that is declared to be a name of something,
-        and names nothing."""
+        and names nothing; and of a clock that nobody has."""
+        refer_clock(self.tables, self.source, table, path)
         for key, declared in table.declared().items():
             held = vars(table).get(declared.attribute)
             if held is not None:
@@ -175,7 +177,12 @@ class Walk:
         ):
             if value is None:
                 continue
-            if kind in ("amount", "span"):
+            if isinstance(value, KeyTable):
+                refer_clock(self.tables, self.source, value, (*path, key))
+                if effect.verb == "place" and isinstance(value, models.Clocked) and value.clock == "turns":
+                    told = "counts turns, and what lies there takes none"
+                    self.source.tell((*path, key), told, "give rounds, days or seconds")
+            elif kind in ("amount", "span"):
                 self.formula(value, names, (*path, key))
             elif kind == "options":
                 for number, option in enumerate(effect.options()):
@@ -286,6 +293,7 @@ class Walk:
         ways = [
             way for way in ("count", "sum", "best", "least", "distinct") if getattr(tally, way) is not None
         ]
+        ways += ["streak"] if tally.in_a_row() is not None else []
         if len([way for way in ways if way != "count"]) > 1:
             self.source.tell(path, f"adds up in {len(ways)} ways: {', '.join(ways)}", "choose one")
         how, field = tally.way()

@@ -14,6 +14,7 @@ from cleaver.hud.quests.errands import Toast, Toasts, Tracker, line_of, quest_lo
 from cleaver.hud.saves.saving import SaveIndicator
 from cleaver.hud.screen import frame
 from cleaver.hud.sliders import Slider, Sliders
+from cleaver.hud.turns import TurnRow, turn_order
 from cleaver.hud.vitals.bar import Bar
 from cleaver.hud.vitals.popups import Popup, Popups
 from cleaver.hud.vitals.rings import CooldownRing, PulseRing, Ring, StatusRing
@@ -44,6 +45,7 @@ __all__ = [
     "Toast",
     "Toasts",
     "Tracker",
+    "TurnRow",
     "WornSlot",
     "abilities",
     "frame",
@@ -56,5 +58,6 @@ __all__ = [
     "sign",
     "slots",
     "tale",
+    "turn_order",
     "worn",
 ]

@@ -8,6 +8,7 @@ from cleaver.core.kernel.arguments import finite
 from cleaver.core.kernel.delivery import Listening
 from cleaver.core.kernel.living import Living
 from cleaver.errors import AmountError
+from cleaver.rounding import counted
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -23,8 +24,11 @@ def lasting(lasts: Any) -> float:
     return float(lasts)
 
 
-def clock_text(left: float) -> str:
-    """Return seconds left as minutes and seconds, rounded up, so that "0:00" means over."""
+def clock_text(left: float, unit: str = "seconds") -> str:
+    """Return seconds left as minutes and seconds, rounded up, so that "0:00" means over; turns, rounds and
+    days in words."""
+    if unit != "seconds":
+        return counted(int(left), unit[:-1])
     whole = int(-(-left // 1))
     return f"{whole // 60}:{whole % 60:02d}"
 

@@ -10,7 +10,7 @@ from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import HANDLE, checked
 from cleaver.core.kernel.expressions import span_of
 from cleaver.core.kernel.scope import Scope
-from cleaver.core.kernel.spans import seconds_of
+from cleaver.core.kernel.spans import seconds_of, unit_of
 from cleaver.errors import FormulaError
 from cleaver.named import NamedTuple
 
@@ -30,8 +30,10 @@ class WornSlot(NamedTuple):
 
 
 class AbilityRow(NamedTuple):
-    """One ability: its name and title, what it costs now, the seconds until it can be used again, how much of
-    that is over (from 0 to 1), and why it cannot be used now, on whomever."""
+    """One ability: its name and title, what it costs now, what is `left` until it can be used again, how much
+    of that is over (from 0 to 1), why it cannot be used now, on whomever, and the `unit` of what is left:
+    seconds,
+    turns, rounds or days."""
 
     name: str
     title: str
@@ -39,6 +41,7 @@ class AbilityRow(NamedTuple):
     left: float
     fraction: float
     blocked: Blocked
+    unit: str
 
 
 class ShopRow(NamedTuple):
@@ -76,14 +79,17 @@ def abilities(actor: Actor) -> tuple[AbilityRow, ...]:
     parts, body = read.parts(actor).abilities, read.body(actor)
     found = []
     for name, kind in body.kind.abilities.items():
-        left = seconds_of(parts.rests(body, name))
+        rests = parts.rests(body, name)
+        left = seconds_of(rests)
         try:
             whole = seconds_of(span_of(kind.cooldown, Scope(parts.stage, body, body, body), least=0))
         except FormulaError:  # it asks about a target
             whole = left
         over = 1.0 if not left else min(max(1 - left / max(whole, left), 0.0), 1.0)
         blocked = parts.asked(body, kind)
-        found.append(AbilityRow(name, kind.title, parts.price(body, name), left, over, blocked))
+        found.append(
+            AbilityRow(name, kind.title, parts.price(body, name), left, over, blocked, unit_of(rests))
+        )
     return tuple(found)
 
 

@@ -15,6 +15,7 @@ from cleaver.hud.drawn import clock_text
 from cleaver.hud.gear import abilities
 from cleaver.hud.goods.counters import slots
 from cleaver.hud.quests.errands import Tracker, line_of, quest_log, shown_achievements, sign
+from cleaver.hud.turns import turn_order
 from cleaver.hud.vitals.bar import Bar
 from cleaver.hud.vitals.rings import CooldownRing, StatusRing
 
@@ -37,11 +38,14 @@ def frame(actor: Actor) -> dict[str, Any]:
           (seconds until it comes back, 0 where it does not), ``tags``, ``at`` (x, y and z, or None).
         - ``meters``: by name, with ``value``, ``max``, ``fraction``, ``text``, ``percent``, ``role``,
           ``cells``, ``of`` (how many cells there are), ``marks`` and ``shield``.
-        - ``statuses``: by name, with ``stacks``, ``left`` and ``fraction`` (of it that is over).
-        - ``cooldowns``: by attack, with ``left`` and ``fraction``; only those that rest.
+        - ``statuses``: by name, with ``stacks``, ``left`` (``unit``: seconds, turns, rounds or days) and
+          ``fraction`` (of it that is over).
+        - ``cooldowns``: by attack, with ``left``, ``unit`` and ``fraction``; only those that rest.
+        - ``turns``: ``round`` and ``order``, a list of ``actor``, ``title`` and ``on``; ``day`` (None before
+          the first).
         - ``score``, ``purse``, ``bag`` (``items``, ``slots``, ``used``, ``most``).
         - ``stats``: by name; ``worn``: by slot, a list of items; ``abilities``: each with ``name``,
-          ``title``, ``costs``, ``left``, ``fraction`` and ``blocked`` ("" where it can be used).
+          ``title``, ``costs``, ``left``, ``fraction``, ``blocked`` ("" where it can be used) and ``unit``.
         - ``levels``: by name, with ``level``, ``xp``, ``left``; ``records``: by name.
         - ``ratings``: by name, with ``best``, ``rated`` and ``stars`` ("earned", "next", "missing").
         - ``quests``: the log in its order, each with ``quest``, ``title``, ``state``, ``goals``, ``next`` and
@@ -64,10 +68,12 @@ def frame(actor: Actor) -> dict[str, Any]:
         "meters": {name: _meter(Bar(actor, name)) for name in actor.meters},
         "statuses": {name: _status(actor, name) for name in dict.fromkeys(actor.statuses)},
         "cooldowns": {
-            attack: {"left": ring.left, "fraction": ring.fraction}
+            attack: {"left": ring.left, "fraction": ring.fraction, "unit": ring.unit}
             for attack in body.kind.attacks
             if not (ring := CooldownRing(actor, attack)).ready
         },
+        "turns": {"round": world.turns.table.round, "order": [row._asdict() for row in turn_order(actor)]},
+        "day": world.stage.clock.day,
         "now": world.now_us / 1e6,
         "stage": world.stage.playing,
     }
@@ -92,7 +98,8 @@ def _meter(bar: Bar) -> dict[str, Any]:
 
 def _status(actor: Actor, name: str) -> dict[str, Any]:
     ring = StatusRing(actor, name)
-    return {"stacks": actor.statuses.count(name), "left": ring.left, "fraction": ring.fraction}
+    timed = {"left": ring.left, "fraction": ring.fraction, "unit": ring.unit}
+    return {"stacks": actor.statuses.count(name), **timed}
 
 
 def _player(actor: Actor) -> dict[str, Any]:
@@ -145,7 +152,7 @@ def _match(match: Match) -> dict[str, Any]:
     return {
         "text": score_text(match),
         "rows": [{"rank": place.rank, "side": place.side, "score": place.score} for place in match.standings],
-        "clock": clock_text(match.left),
+        "clock": clock_text(match.left, match.left_unit),
         "left": match.left,
         "running": match.running,
         "paused": match.paused,

@@ -24,7 +24,7 @@ from cleaver.design.design import Design
 from cleaver.dice import Stream, stream, stream_of
 from cleaver.errors import CleaverError, UsageError
 from cleaver.lab.formulas import IT, TrialNames, compiled
-from cleaver.lab.tables import Habit, Tally
+from cleaver.lab.tables import End, Habit, Tally
 from cleaver.lab.trial import Trial
 from cleaver.rounding import shown
 from cleaver.script import commands as _all_commands  # noqa: F401  # fills the table
@@ -256,7 +256,7 @@ class _Running:
         if player._over is not None:
             scope, over = self._scope(None), player._over
             stop = lambda: self.over or over.holds(scope)  # noqa: E731  # it closes over both
-        world.advance(end.after, stop=stop)
+        self._pass(end, stop)
         seconds = world.now
         self._note_time()
         self.over = True
@@ -277,6 +277,23 @@ class _Running:
         missing = (nan,) * len(player._fan)
         fan = (*self.fan, *[missing] * (player.looks - len(self.fan)))
         return SessionOutcome(self.kind, seconds, tuple(found), fan)
+
+    def _pass(self, end: End, stop: Callable[[], bool] | None) -> None:
+        """Let a session go on to its end: by the clock, or turn after turn."""
+        world = self.world
+        if end.turns is None:
+            world.advance(end.after, stop=stop)
+            return
+        for _ in range(end.turns):
+            if self.record is not None:
+                self._note_time()
+                self.record.append("turn next")
+            nobody = world.next_turn() is None
+            if nobody or (stop is not None and stop()):
+                return
+            world.advance(min(end.turn_takes, end.after - world.now), stop=stop)
+            if world.now >= end.after or (stop is not None and stop()):
+                return
 
     def _stands(self, at: int, measure: Any) -> float:
         """Return what a tally stands at: a first, best or least that never came is nan."""

@@ -79,6 +79,8 @@ class End(KeyTable):
     """When a session ends, by whichever comes first, and what is done then."""
 
     after: Positive = key("seconds after which it ends at the latest", "600")
+    turns: Whole | None = key("plays in turns, at most so many: each is over when what it led to is done", "200", default=None, ge=1, le=100_000)
+    turn_takes: Positive = key("seconds that pass in each turn", "1.0", default=1.0)
     on: Word | None = key("the event that ends it", '"died"', default=None)
     who: Text | None = key("whom the event is about", '"ana"', default=None)
     when: FormulaText | None = key("a formula that ends it", '"ana.score >= 100"', default=None)

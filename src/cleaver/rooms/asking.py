@@ -69,7 +69,7 @@ def deed(asked: Any, allowed: tuple[str, ...]) -> Deed | Reason:
     if not isinstance(asked, Mapping) or not all(isinstance(key, str) for key in asked):
         return "malformed"
     do, what = asked.get("do"), asked.get("what")
-    if not isinstance(do, str) or not _is_name(what):
+    if not isinstance(do, str) or not (_is_name(what) or (what is None and _stands_alone(do))):
         return "malformed"
     if do not in allowed:
         return "not_allowed"
@@ -85,7 +85,12 @@ def deed(asked: Any, allowed: tuple[str, ...]) -> Deed | Reason:
         if not right:
             return "malformed"
         given[name] = value
-    return do, str(what), given
+    return do, str(what or ""), given
+
+
+def _stands_alone(do: str) -> bool:
+    """Return whether what a client asks for is asked for with nothing: the end of its turn."""
+    return ("Actor", do) in COMMANDS and not _declared(do).arguments
 
 
 def _is_name(value: object) -> bool:
@@ -106,8 +111,10 @@ def fulfil(world: World, actor: Actor, do: str, what: str, beside: Mapping[str, 
     """
     try:
         declared = _declared(do)
-        first, given = declared.arguments[0], dict(beside)
-        given[first.name] = world.placement(what) if first.kind is PLACEMENT else what
+        given = dict(beside)
+        if declared.arguments:
+            first = declared.arguments[0]
+            given[first.name] = world.placement(what) if first.kind is PLACEMENT else what
         result = getattr(actor, declared.name)(**given)
     except ReactionError:
         raise

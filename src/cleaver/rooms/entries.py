@@ -101,8 +101,8 @@ class About(EntryKind):
         parts = read.parts(looks.world)
         owner = looks.alias(body.owner) if body.owner in parts.stage.actors else ""
         score, tags = parts.scores.table.players.get(body.id, 0), tuple(body.tags)
-        about = (body.kind_name, body.team, body.alive, body.lives, owner, score, tags, body.grace, body.came)
-        yield "all", (), about
+        about = (body.kind_name, body.team, body.alive, body.lives, owner, score, tags, body.grace)
+        yield "all", (), (*about, body.turns, body.came)
 
     def taken(self, mirror: Mirror, key: Key, value: Any) -> None:
         parts, name = read.parts(mirror.world), key[1]
@@ -111,7 +111,7 @@ class About(EntryKind):
             if body is not None:
                 parts.let_go(body)
             return
-        kind, team, alive, lives, owner, score, tags, grace, came = value
+        kind, team, alive, lives, owner, score, tags, grace, turns, came = value
         if body is not None and (body.came != came or body.kind_name != kind):
             parts.let_go(body)
             body = None
@@ -126,7 +126,7 @@ class About(EntryKind):
                 table.clear()
                 table.update(there)
         body.team, body.owner = team, owner
-        body.alive, body.lives, body.grace = alive, lives, grace
+        body.alive, body.lives, body.grace, body.turns = alive, lives, grace, turns
         body.tags = dict.fromkeys(tags, 1)
         parts.statuses.gather(body)
         scores = parts.scores.table.players
@@ -419,6 +419,23 @@ class OfTeams(WorldEntry):
         parts.scores.table.teams = dict(teams)
 
 
+class OfClocks(WorldEntry):
+    """Whose turn it is, who comes after, in which round, and what day it is: what spans in turns, rounds and
+    days are counted by."""
+
+    def there(self, looks: Looks) -> Shown:
+        parts = read.parts(looks.world)
+        table, clock = parts.turns.table, parts.stage.clock
+        on, order = (tuple(map(looks.alias, names)) for names in (table.on, table.order))
+        yield ALL, (), (on, order, table.round, clock.rounds, clock.day)
+
+    def taken(self, mirror: Mirror, key: Key, value: Any) -> None:
+        parts = read.parts(mirror.world)
+        table, clock = parts.turns.table, parts.stage.clock
+        on, order, table.round, clock.rounds, clock.day = value or ((), (), 0, 0, None)
+        table.on, table.order = list(on), list(order)
+
+
 class OfTeamsGood(WorldEntry):
     """What a team has together of a currency."""
 
@@ -459,6 +476,7 @@ ENTRIES: dict[str, EntryKind] = {
     "f": OfMatch(),
     "t": OfTeams(),
     "k": OfTeamsGood(),
+    "c": OfClocks(),
     "Q": OfQuest(),
 }
 """Each kind of entry by the letter of its keys, in the order in which a replica takes them up: who is

@@ -225,6 +225,7 @@ def _mark(body: Body) -> tuple[Any, ...]:
         body.lives,
         body.owner,
         body.grace,
+        body.turns,
         body.x,
         body.y,
         body.z,

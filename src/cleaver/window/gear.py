@@ -8,7 +8,7 @@ from pygame import Rect
 
 from cleaver.core.handles import Actor
 from cleaver.hud.gear import abilities, shop, worn
-from cleaver.rounding import shown
+from cleaver.rounding import counted, shown
 from cleaver.window.pen import Pen
 from cleaver.window.theme import Colour
 
@@ -35,7 +35,8 @@ def draw_abilities(pen: Pen, actor: Actor, rect: Rect, *, title: str = "Abilitie
 
     def lines() -> Iterable[Line]:
         for row in abilities(actor):
-            why = f"{row.left:.1f} s" if row.left else _words(row.blocked) or "ready"
+            left = f"{row.left:.1f} s" if row.unit == "seconds" else counted(int(row.left), row.unit[:-1])
+            why = left if row.left else _words(row.blocked) or "ready"
             yield row.title, why, _goods(row.costs), row.fraction if not row.blocked or row.left else 0.0
 
     return _draw_list(pen, title, lines(), rect)

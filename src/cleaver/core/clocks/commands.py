@@ -10,12 +10,13 @@ from cleaver.core.game import idle
 from cleaver.core.handles import Actor, handle_of
 from cleaver.core.kernel.arguments import CALL, amount, checked, plain, to_call
 from cleaver.core.kernel.clock import LONGEST
+from cleaver.core.kernel.gathered import only
 from cleaver.core.kernel.later import Later
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.spans import as_span
 from cleaver.core.sight import WorldSeen
 from cleaver.core.somebody import body_of
-from cleaver.errors import AmountError, ReactionError, UsageError
+from cleaver.errors import AmountError, ReactionError, RunawayRulesError, UsageError
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
@@ -130,7 +131,7 @@ class WorldClocks(WorldSeen):
     @overload
     def next_turn(self, *, of: Actor | str) -> Actor | Result: ...  # noqa: D102, F811  # below
 
-    @command("turn next", telling.TIME, line="turn next", says=telling.turn, of=commands.ON)
+    @checked(of=commands.ON)
     def next_turn(self, *, of: Actor | str | None = None) -> Actor | Result | None:  # noqa: F811
         """End the turn that is on, and begin the next one's; after the last of a round a new round begins.
 
@@ -150,27 +151,31 @@ class WorldClocks(WorldSeen):
             UsageError: *of* takes no turns.
             ReactionError: What listeners and reactions raised; the turn is on all the same.
         """
-        body = None if of is None else body_of(self._game, of)
-        if body is not None:
-            self._world.turns.takes(body)
         idle(self._game, "next_turn")
+        if of is not None:
+            self._world.turns.takes(body_of(self._game, of))
         errors: list[Exception] = []
-        try:
-            self._world.stage.pass_time(self._world.stage.clock.now)
-        except ReactionError as error:
-            errors.append(error)
-        turns = self._world.turns  # of another stage, where a call has adopted a design
-        if body is None:
-            body, more = turns.next()
-            return self._world.moved_on(
-                [*errors, *more], None if body is None else handle_of(self._game, body)
-            )
+        for command in (self.advance, partial(self._next_turn, of=of)):
+            try:  # a command each: what calls of `after` command comes before the turn
+                result: Any = command()
+            except (ReactionError, RunawayRulesError) as error:
+                errors.append(error)
+        if errors:
+            raise only(errors)
+        return result  # type: ignore[no-any-return]  # of the latter
+
+    @command("turn next", telling.TIME, line="turn next", says=telling.turn, of=commands.ON)
+    def _next_turn(self, *, of: Actor | str | None = None) -> Actor | Result | None:
+        """End the turn that is on, and begin the next one's; after the last of a round a new round begins."""
+        turns = self._world.turns
+        if of is None:
+            next_, errors = turns.next()
+            return self._world.moved_on(errors, None if next_ is None else handle_of(self._game, next_))
+        body = body_of(self._game, of)
         if not body.alive:
-            return self._world.moved_on(errors, Result("dead"))
-        begun, more = turns.extra(body)
-        return self._world.moved_on(
-            [*errors, *more], handle_of(self._game, body) if begun else Result("dead")
-        )
+            return self._world.done(Result("dead"))
+        begun, errors = turns.extra(body)
+        return self._world.moved_on(errors, handle_of(self._game, body) if begun else Result("dead"))
 
     @command("turn end", telling.TIME, line="turn end", says="the round is over")
     def end_turns(self) -> Result:

@@ -5,6 +5,7 @@ Start at `Days.set_day`.
 
 from __future__ import annotations
 
+from cleaver.core.clocks.coming import come_due
 from cleaver.core.goods.pickups import Pickups
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import DAYS
@@ -55,17 +56,15 @@ class Days(Part):
 
     def keepers(self) -> tuple[Keeper, ...]:
         """See `Part`."""
-        return (Keeper("visits", self._kept, self._back),)
+        return (Keeper("visits", self._kept, self._back, stays=True),)
 
     def _kept(self, body: Body) -> dict[str, Any]:
         return {"day": self.table.visits[body.id]} if body.id in self.table.visits else {}
 
     def _back(self, body: Body, data: dict[str, Any], told: bool) -> dict[str, Any]:
-        day = data.pop("day", None)
-        if self.stage.told_why != "restarted":  # there it stays that it has been here today
-            self.forget(body)
-            if day is not None:
-                self.table.visits[body.id] = day
+        self.forget(body)
+        if "day" in data:
+            self.table.visits[body.id] = data.pop("day")
         return data
 
     def forget(self, body: Body) -> None:
@@ -118,7 +117,7 @@ class Days(Part):
         for body in self.stage.actors.values():
             self.life.clocks_came(body)
         self.pickups.clocks_came()
-        return self.stage.come_due(self.stage.clock.come(DAYS))
+        return come_due(self.stage, DAYS)
 
     def _visit(self, body: Body) -> None:
         day = self.stage.clock.day

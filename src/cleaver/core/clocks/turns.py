@@ -6,6 +6,7 @@ What counts in turns stands with whoever bears it (`kernel.spans`); here its clo
 
 from __future__ import annotations
 
+from cleaver.core.clocks.coming import come_due
 from cleaver.core.goods.pickups import Pickups
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import ROUNDS
@@ -59,6 +60,9 @@ class Turns(Part):
         for name in (*self.table.on, *self.table.order):
             if name not in self.stage.actors:
                 raise SnapshotError(f"it is the turn of {name}, who is not there")
+        for body in self.stage.actors.values():
+            if body.turns < 0 or bool(body.turns & 1) != (body.id in self.table.on):
+                raise SnapshotError(f"the turns of {body.id} are as none can be")
 
     def remember(self) -> Any:
         """See `Part`: how many turns everybody has had."""
@@ -137,7 +141,7 @@ class Turns(Part):
         """Let happen what its own turns have come to."""
         self.stage.touched("turns", body.id)
         self.life.clocks_came(body)
-        return self.stage.come_due(self.stage.clock.come(body.came))
+        return come_due(self.stage, body.came)
 
     def _deliver(self, errors: list[Exception]) -> None:
         if self.stage.queue:
@@ -189,7 +193,7 @@ class Turns(Part):
         for body in stage.actors.values():
             self.life.clocks_came(body)
         self.pickups.clocks_came()
-        errors += stage.come_due(stage.clock.come(ROUNDS))
+        errors += come_due(stage, ROUNDS)
         began = stage.emit("turn_round_began", "", "", (table.round,))
         self._order_anew(errors)
         self._deliver(errors)

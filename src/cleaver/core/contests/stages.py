@@ -237,7 +237,8 @@ class Stages(Part):
             self.table.memories[body.id] = self._memory(body)
 
     def _keepers(self) -> list[Keeper]:
-        return [*self.sections.values(), *(keeper for part in self.parts for keeper in part.more_keepers())]
+        more = (keeper for part in self.parts for keeper in part.more_keepers())
+        return [keeper for keeper in (*self.sections.values(), *more) if not keeper.stays]
 
     def _memory(self, body: Body) -> str:
         return _written(

@@ -27,7 +27,8 @@ class Keeper(NamedTuple):
     does not know. `included_as` is its name in `[saves] include`, if that is another. Where a stage is played
     again and the section is kept, `again` gives once more what came with it since it was as the data say.
     `of_players` says whether only players have it. `known` gives the names under which an actor of a kind
-    can have something in it, where they are the design's.
+    can have something in it, where they are the design's. `stays` is of what stays as it is where a stage is
+    played again, as the clocks do.
     """
 
     section: str
@@ -37,6 +38,7 @@ class Keeper(NamedTuple):
     again: Callable[[Body, Any], None] | None = None
     of_players: bool = True
     known: Callable[[ActorKind], Container[str]] | None = None
+    stays: bool = False
 
 
 def by_name(

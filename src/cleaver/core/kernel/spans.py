@@ -104,5 +104,5 @@ def more(span: int, added: int, most: int) -> int:
 
 
 def unit_of(span: int) -> str:
-    """Return what the number of a span counts: "seconds", "turns", "rounds" or "days"."""
-    return "seconds" if span < FAR else CLOCKS[split(span)[0]]
+    """Return what a span, or the moment of one, counts: "seconds", "turns", "rounds" or "days"."""
+    return "seconds" if span < FAR else (*CLOCKS, "turns", "days")[split(span)[0]]

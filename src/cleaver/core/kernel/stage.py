@@ -11,7 +11,7 @@ from collections import deque
 from collections.abc import Callable, Container
 
 from cleaver.core.kernel.body import Ailment, Body, Leaver, Party
-from cleaver.core.kernel.clock import COMING, MOST_AT_ONCE, Clock, Timer
+from cleaver.core.kernel.clock import MOST_AT_ONCE, Clock, Timer
 from cleaver.core.kernel.delivery import Listeners
 from cleaver.core.kernel.dice import Dice
 from cleaver.core.kernel.events import Event, EventShape, Value
@@ -577,22 +577,6 @@ class Stage:
             errors = self.look()
             if errors:
                 raise only(errors)
-
-    def come_due(self, timers: list[Timer]) -> list[Exception]:
-        """Let timers happen that a clock which the game moves has come to; returns what was raised."""
-        errors: list[Exception] = []
-        for timer in timers:
-            if timer.due != COMING:  # one before has ended it, or begun it anew
-                continue
-            if not self.draining:
-                errors.extend(self.happen(timer))
-                continue
-            timer.due = -1  # in a reaction, which the game's own commands are not in: what follows waits
-            try:
-                self.due[timer.verb](timer)
-            except Exception as error:
-                errors.append(error)
-        return errors
 
     def happen(self, timer: Timer) -> list[Exception]:
         """Let what *timer* stands for happen now, and deliver what follows."""

@@ -93,10 +93,13 @@ class Statuses(Part):
 
     def progress(self, beat: Beat) -> float:
         """Return how far a pulse is towards its next beat, from 0 to 1."""
-        left = beat.left
-        if left < 0:
-            left = self.stage.clock.left(beat.due, beat.owner) if beat.due >= 0 else beat.span
-        return min(max(1 - seconds_of(left) / seconds_of(beat.span), 0.0), 1.0)
+        return min(max(1 - seconds_of(self.left(beat)) / seconds_of(beat.span), 0.0), 1.0)
+
+    def left(self, beat: Beat) -> int:
+        """Return the span until the next beat of a pulse; of a paused one, what was left of it."""
+        if beat.left >= 0:
+            return beat.left
+        return self.stage.clock.left(beat.due, beat.owner) if beat.due >= 0 else beat.span
 
     def pause(self, body: Body, name: str, paused: bool) -> Result:
         """Pause or resume a pulse; a paused one keeps its place."""

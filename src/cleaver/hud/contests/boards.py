@@ -72,13 +72,13 @@ class MatchClock(Drawn):
 
     @property
     def left(self) -> float:
-        """Seconds left; 0 without a limit or when over."""
+        """Seconds left, or rounds or days; 0 without a limit or when over."""
         return self.match.left
 
     @property
     def text(self) -> str:
-        """Minutes and seconds left, rounded up."""
-        return clock_text(self.left)
+        """Minutes and seconds left, rounded up, or "3 rounds"."""
+        return clock_text(self.left, self.match.left_unit)
 
 
 class Stars(Drawn):

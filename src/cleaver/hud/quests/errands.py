@@ -113,8 +113,8 @@ class Tracker(Drawn):
 
     @property
     def left(self) -> str:
-        """The time left as "1:05", "" without a limit."""
-        return clock_text(self.quest.left) if self.quest.left else ""
+        """The time left as "1:05", or "2 days", "" without a limit."""
+        return clock_text(self.quest.left, self.quest.left_unit) if self.quest.left else ""
 
 
 def sign(actor: Actor, giver: str) -> Sign:

@@ -5,18 +5,21 @@ All read the world when asked; none has a clock of its own. Start at `Ring`.
 
 from __future__ import annotations
 
+from functools import partial, reduce
+
 from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.kernel.arguments import HANDLE, TEXT, checked, maybe
+from cleaver.core.kernel.body import Beat
 from cleaver.core.kernel.expressions import Span
-from cleaver.core.kernel.spans import seconds_of
+from cleaver.core.kernel.spans import seconds_of, unit_of
 from cleaver.errors import UnknownNameError
 from cleaver.hud.drawn import Drawn
 
 
 class Ring(Drawn):
-    """How far something is: `fraction` from 0 (just begun) to 1 (there), `left` in seconds, `text` such as
-    "1.2"."""
+    """How far something is: `fraction` from 0 (just begun) to 1 (there), `left` in seconds, or in the turns,
+    rounds or days that `unit` says, `text` such as "1.2"."""
 
     _tells = ("left", "whole")
 
@@ -24,14 +27,23 @@ class Ring(Drawn):
     def __init__(self, actor: Actor) -> None:
         self.actor = actor
 
-    @property
-    def left(self) -> float:
-        """Seconds until it is there."""
+    def _span(self) -> int:
+        """Return the span until it is there (`kernel.spans`)."""
         raise NotImplementedError
 
     @property
+    def left(self) -> float:
+        """What is left until it is there, in its `unit`; 0 where it is."""
+        return max(seconds_of(self._span()), 0.0)
+
+    @property
+    def unit(self) -> str:
+        """What `left` and `whole` count: "seconds", "turns", "rounds" or "days"."""
+        return unit_of(self._span())
+
+    @property
     def whole(self) -> float:
-        """Seconds that it takes in all."""
+        """What it takes in all."""
         raise NotImplementedError
 
     @property
@@ -46,8 +58,11 @@ class Ring(Drawn):
 
     @property
     def text(self) -> str:
-        """The seconds left, rounded up to tenths so that "0.0" means now; "" where it is there."""
-        return "" if self.ready else f"{-(-self.left * 10 // 1) / 10:.1f}"
+        """The seconds left, rounded up to tenths so that "0.0" means now, or how many turns, rounds or days;
+        "" where it is there."""
+        if self.ready:
+            return ""
+        return f"{-(-self.left * 10 // 1) / 10:.1f}" if self.unit == "seconds" else f"{self.left:g}"
 
 
 class _Longest:
@@ -73,23 +88,18 @@ class PulseRing(Ring):
     def __init__(self, actor: Actor, pulse: str) -> None:
         super().__init__(actor)
         self.pulse = pulse
-        self._beats()
+        self._beat()  # raises where there is none
 
-    def _beats(self) -> tuple[float, float]:
-        statuses = read.parts(self.actor).statuses
-        beat = statuses.beats(read.body(self.actor), self.pulse)[0]
-        every = seconds_of(beat.span)
-        return (1 - statuses.progress(beat)) * every, every
+    def _beat(self) -> Beat:
+        return read.parts(self.actor).statuses.beats(read.body(self.actor), self.pulse)[0]
 
-    @property
-    def left(self) -> float:
-        """See `Ring.left`."""
-        return self._beats()[0]
+    def _span(self) -> int:
+        return read.parts(self.actor).statuses.left(self._beat())
 
     @property
     def whole(self) -> float:
         """See `Ring.whole`."""
-        return self._beats()[1]
+        return seconds_of(self._beat().span)
 
 
 class CooldownRing(Ring):
@@ -105,14 +115,15 @@ class CooldownRing(Ring):
         self.attack, self.target = attack, target
         self._longest = _Longest(read.parts(actor).combat.attack(read.body(actor), attack).cooldown)
 
-    @property
-    def left(self) -> float:
-        """See `Ring.left`."""
-        if self.target is not None:
-            return self.actor.cooldown_left(self.attack, self.target)
+    def _span(self) -> int:
         body, clock = read.body(self.actor), read.parts(self.actor).stage.clock
-        mine = [end for key, end in body.cooldowns.items() if key.partition("/")[0] == self.attack]
-        return clock.time_left(max(mine, default=0), body)
+        if self.target is not None:
+            form = read.parts(self.actor).combat.attack(body, self.attack)
+            due = body.cooldowns.get(form.rests_as(self.target.id), 0)
+        else:
+            mine = [end for key, end in body.cooldowns.items() if key.partition("/")[0] == self.attack]
+            due = max(mine, default=0)
+        return max(clock.left(due, body), 0)
 
     @property
     def whole(self) -> float:
@@ -132,12 +143,10 @@ class StatusRing(Ring):
         self.status = status
         self._longest = _Longest(kinds[status].lasts)
 
-    @property
-    def left(self) -> float:
-        """See `Ring.left`; 0 when the actor is not under it."""
+    def _span(self) -> int:
         body, clock = read.body(self.actor), read.parts(self.actor).stage.clock
         ends = [one.due for one in body.ailments if one.name == self.status and one.due >= 0]
-        return max((clock.time_left(due, body) for due in ends), default=0.0)
+        return clock.left(reduce(partial(clock.longer, bearer=body), ends), body) if ends else 0
 
     @property
     def whole(self) -> float:
