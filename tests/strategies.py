@@ -483,6 +483,8 @@ def tables(draw: st.DrawFn) -> dict[str, Any]:
     }
     if draw(st.booleans()):
         grown(draw, made)
+    if draw(st.booleans()):
+        clocked(draw, made)
     note(f"design = {made!r}")
     return made
 
@@ -537,6 +539,60 @@ def grown(draw: st.DrawFn, made: dict[str, Any]) -> None:
         pick(made["exchanges"]["lift"]["do"], [{"raise_stat": "might", "amount": 1}], [{"give": "hook"}])
     )
     made["rules"] = [*made["rules"], *draw(some(GROWN_RULES, 2))]
+
+
+TURNS = pick({"turns": 1}, {"turns": 2}, {"turns": 2}, {"rounds": 1}, {"days": 1})
+ROUNDS = pick({"rounds": 1}, {"rounds": 2}, {"days": 1}, {"days": 2})
+CLOCK_RULES = [
+    {"on": "turn_began", "do": [{"heal": 1}]},
+    {"on": "turn_ended", "do": [{"score": "self.turns"}, {"place": "nail", "lasts": {"rounds": 1}}]},
+    {"on": "turn_round_began", "do": [{"hurt": 2, "to": "everyone"}]},
+    {"on": "day_began", "do": [{"score": "1 + weekday", "to": "everyone"}]},
+    {"on": "daily_visit", "do": [{"give": "nail"}, {"announce": "seen", "much": "day"}]},
+    {"on": "damaged", "do": [{"status": "charm", "lasts": {"turns": 1}}]},
+    {"on": "died", "own_side": True, "where": "turn.round > 1", "do": [{"revive": 0.5}]},
+]
+
+
+def clocked(draw: st.DrawFn, made: dict[str, Any]) -> None:
+    """Let some of a design count turns, rounds and days."""
+    actors, quests, game = made["actors"], made["quests"], made["game"]
+    crate, wasp = actors["crate"], actors["wasp"]
+    crate["turns"] = True
+    wasp |= draw(pick({}, {"turns": True}))
+    game |= draw(pick({}, {"turn_order": "self.planks"}, {"turn_order": "self.turns - self.score"}))
+    game |= draw(pick({}, {"week_start": 3}))
+    crate["attacks"]["poke"] |= {"cooldown": draw(TURNS), **draw(pick({}, {"cooldown_per": "attack"}))}
+    crate["attacks"]["dart"] |= {"cooldown": draw(TURNS)}
+    crate["guard"] |= draw(pick({}, {"grace": {"turns": 1}}, {"grace": {"rounds": 1}}))
+    crate["pulses"]["sip"]["every"] = draw(TURNS)
+    crate["meters"]["planks"] |= draw(pick({}, {"flows": [{"rate": 1.5, "after_hurt": {"turns": 1}}]}))
+    crate |= draw(pick({}, {"respawn": {"after": {"rounds": 1}, "grace": {"turns": 1}}}))
+    for name in ("ill", "charm"):
+        made["statuses"][name] |= {
+            "lasts": draw(TURNS),
+            **draw(pick({}, {"pulses": [{"every": {"turns": 1}, "do": draw(BEATS), "at_once": True}]})),
+        }
+    made["pickups"]["glue"] |= draw(pick({}, {"respawn_after": {"days": 1}}))
+    made["pickups"]["pad"] |= draw(pick({}, {"cooldown": {"rounds": 1}}))
+    made["exchanges"]["shop"] |= draw(
+        pick({}, {"restock_after": {"days": 1}}, {"restock_after": {"rounds": 1}})
+    )
+    made["exchanges"]["sale"] |= draw(pick({}, {"open": {"days": [1, 3]}}))
+    for name in ("gather", "north_road", "daily_a"):
+        quests[name] |= draw(pick({}, {"time_limit": {"days": 1}}, {"time_limit": {"rounds": 2}}))
+    quests["by_day"] |= draw(pick({}, {"repeat": {"days": 7, "on": "week"}}, {"open": {"days": [2, 9]}}))
+    made["quest_sets"]["daily"] = {
+        **{key: value for key, value in made["quest_sets"]["daily"].items() if key in ("quests", "draw")},
+        **draw(pick({"every": {"rounds": 1}}, {"every": {"days": 1}}, {"days": 7, "on": "week"})),
+    }
+    made["records"] |= {
+        "run": {"on": "struck", "within": draw(ROUNDS)},
+        "row": {"on": draw(pick("daily_visit", "struck")), "streak": {"days": 1}},
+    }
+    made["stages"]["hall"] |= draw(pick({}, {"open": {"days": [0, 2]}}))
+    made["matches"]["race"] |= draw(pick({}, {"time_limit": {"rounds": 2}}))
+    made["rules"] = [*made["rules"], *draw(some(CLOCK_RULES, 3))]
 
 
 GROWN_RULES = [
@@ -626,6 +682,7 @@ TASKS = [
     _said("talk", PLAYERS, pick("post", "post", "nobody")),
     _said("data", PLAYERS, pick("hat", "seen"), pick("red", [1, None], None)),
     _said("day", st.integers(0, 5)),
+    *[_said("turn", pick("next", "next", "next", "next", "skip", "end", "of", "begin", "over"), ANY)] * 6,
     _said("stage", pick("den", "den", "hall", "restart", "restart", "leave")),
 ]
 COMING = [
@@ -731,6 +788,15 @@ class Play:
     def _vital(self, one: str) -> Any:
         actor = self.world.actor(one)
         return actor[read.body(actor).kind.vital]
+
+    def _turn(self, what: str, one: str) -> Any:
+        world = self.world
+        if what in ("next", "end", "skip"):
+            return repr(getattr(world, {"next": "next_turn", "end": "end_turns", "skip": "skip_turn"}[what])())
+        actor = world.actor(one)
+        if what == "of":
+            return repr(world.next_turn(of=actor))
+        return repr(actor.begin_turn() if what == "begin" else actor.end_turn())
 
     def _set(self, one: str, value: float) -> Any:
         return self._vital(one).set(value)

@@ -36,7 +36,7 @@ def test_who_leaves_and_joins_again_at_once_has_all_that_is_saved(
     left = copy(world.leave(actor))
     back = World(design, seed=5)
     events: list[str] = []
-    for name_of in ("achieved", "gained", "quest_completed", "goal_met", "quest_ready"):
+    for name_of in ("achieved", "gained", "quest_completed", "goal_met", "quest_ready", "day_began"):
         back.listen(name_of, lambda event: events.append(event.name))
     again = back.join("crate", name, team=actor._body.team, profile=copy(left))
 

@@ -126,6 +126,7 @@ CORE = {
     "abilities": 3,
     "contests": 3,
     "quests": 4,
+    "clocks": 5,
 }  # a package of core may import those below it, and itself
 
 

@@ -11,7 +11,6 @@ from functools import partial
 
 from cleaver.core import telling
 from cleaver.core.adoption import Adoption
-from cleaver.core.clocks.commands import WorldClocks
 from cleaver.core.commands import ANYBODY, FIELDS, OTHER_KIND, PLAYER_KIND, command
 from cleaver.core.game import Game, parts_of
 from cleaver.core.handles import Actor, handle_of
@@ -32,6 +31,7 @@ from cleaver.core.kernel.delivery import Hearer, Listening
 from cleaver.core.kernel.gathered import only
 from cleaver.core.kernel.results import HitResult, Result, TradeResult
 from cleaver.core.profile import Profile, look_at
+from cleaver.core.timing import WorldClocks
 from cleaver.core.views import FARTHEST, Placement, lying, spot_of
 from cleaver.design.design import Design
 from cleaver.errors import FormulaError, ReactionError, SaveError, UsageError, renamed, said

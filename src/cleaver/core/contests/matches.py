@@ -95,7 +95,7 @@ class Matches(Part):
                 if contest.left < 0:
                     stage.clock.arm(contest, stage.clock.later(kind.time_limit))
                 else:
-                    contest.left = kind.time_limit
+                    contest.left = int(kind.time_limit)
             if not kind.teams:
                 players = dict.fromkeys(stage.players, 0)
                 contest.standings = (players | contest.standings) if not old.teams else players
@@ -238,7 +238,7 @@ class Matches(Part):
             return Result("no_change")
         clock = self.stage.clock
         if paused:
-            contest.left = int(clock.left(contest.due)) if contest.due >= 0 else 0
+            contest.left = clock.left(contest.due) if contest.due >= 0 else 0
             clock.disarm(contest)
         else:
             if contest.kind.time_limit and not contest.extra:

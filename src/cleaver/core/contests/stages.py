@@ -23,11 +23,16 @@ from cleaver.errors import ReactionError, RunawayRulesError, UnknownNameError, U
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
 if TYPE_CHECKING:
     from collections.abc import Mapping
-    from typing import Any
+    from typing import Any, Protocol
 
-    from cleaver.core.clocks.turns import Turns
     from cleaver.core.goods.pickups import Pickups
     from cleaver.core.kernel.places import Places
+
+    class Turns(Protocol):
+        """What moves turns."""
+
+        def end_turns(self) -> list[Exception]:
+            """End the turn that is on, and the round."""
 
 
 class Deal(Record):

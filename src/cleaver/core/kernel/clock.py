@@ -199,11 +199,11 @@ class Clock(Record):
             return due - self.now
         band, number = split(due)
         if band == ROUND:
-            return counted("rounds", number - self.rounds)
+            return moment(ROUND, number - self.rounds)
         if band in (DAY, DAY_TO_COME):
-            return counted("days", number - (self.day or 0 if band == DAY else 0))
+            return moment(DAY, number - (self.day or 0 if band == DAY else 0))
         assert bearer is not None
-        return counted("turns", number if band == TURN_TO_COME else (number - bearer.turns + 1) // 2)
+        return moment(TURN, number if band == TURN_TO_COME else (number - bearer.turns + 1) // 2)
 
     def begun(self, due: int, bearer: Bearer | None = None) -> int:
         """Return the moment of a span that was to come, where a turn of its bearer has just ended or the
@@ -266,7 +266,7 @@ class Clock(Record):
             if timer.due < FAR or _whose(timer) != whose:  # disarmed, or armed in another clock
                 del waiting[number]
                 continue
-            timer.due = self.begun(timer.due, timer.owner) or COMING
+            timer.due = self.begun(timer.due, timer.owner if whose >= 0 else None) or COMING
             if timer.due == COMING:
                 del waiting[number]
                 found.append(timer)

@@ -117,7 +117,7 @@ class Carried:
         for index, pulse in enumerate(kind.pulses):
             beat = Beat(pulse, body, ailment)
             ailment.beats.append(beat)
-            beat.span = span_of(pulse.every, scope)
+            beat.span = int(span_of(pulse.every, scope))
             left, paused = stack["beats"][index] if index < len(stack["beats"]) else (beat.span, False)
             if paused:
                 beat.left = from_data(left)

@@ -65,7 +65,7 @@ class Statuses(Part):
 
     def _arm(self, beat: Beat, span: int) -> None:
         """Let a pulse come after a span that begins now."""
-        beat.span = span
+        beat.span = int(span)
         self._resume(beat, span)
 
     def _resume(self, beat: Beat, span: int) -> None:
@@ -106,7 +106,7 @@ class Statuses(Part):
         changed = False
         for beat in self.beats(body, name):
             if paused and beat.left < 0 <= beat.due:
-                beat.left = int(self.stage.clock.left(beat.due, beat.owner))
+                beat.left = self.stage.clock.left(beat.due, beat.owner)
                 self.stage.clock.disarm(beat)
                 changed = True
             elif not paused and beat.left >= 0:
