@@ -792,7 +792,9 @@ class Play:
     def _turn(self, what: str, one: str) -> Any:
         world = self.world
         if what in ("next", "end", "skip"):
-            return repr(getattr(world, {"next": "next_turn", "end": "end_turns", "skip": "skip_turn"}[what])())
+            return repr(
+                getattr(world, {"next": "next_turn", "end": "end_turns", "skip": "skip_turn"}[what])()
+            )
         actor = world.actor(one)
         if what == "of":
             return repr(world.next_turn(of=actor))

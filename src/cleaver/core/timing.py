@@ -154,6 +154,7 @@ class WorldClocks(WorldSeen):
         idle(self._game, "next_turn")
         if of is not None:
             self._world.turns.takes(body_of(self._game, of))
+        self._world.turns.try_out()
         errors: list[Exception] = []
         for command in (self.advance, partial(self._next_turn, of=of)):
             try:  # a command each: what calls of `after` command comes before the turn

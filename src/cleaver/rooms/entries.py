@@ -461,6 +461,7 @@ class OfTeamsGood(WorldEntry):
 
 
 ENTRIES: dict[str, EntryKind] = {
+    "c": OfClocks(),
     "a": About(),
     "g": OfGood(),
     "h": OfBag(),
@@ -476,11 +477,10 @@ ENTRIES: dict[str, EntryKind] = {
     "f": OfMatch(),
     "t": OfTeams(),
     "k": OfTeamsGood(),
-    "c": OfClocks(),
     "Q": OfQuest(),
 }
-"""Each kind of entry by the letter of its keys, in the order in which a replica takes them up: who is
-there first."""
+"""Each kind of entry by the letter of its keys, in the order in which a replica takes them up: where
+the clocks stand first, then who is there."""
 OF_BODIES, OF_PLAYERS = "apmswb", "ghqvQ"
 """What is looked at of everybody, and of players to whom something has happened."""
 OF_WORLD = {letter: kind for letter, kind in ENTRIES.items() if isinstance(kind, WorldEntry)}

@@ -152,6 +152,7 @@ class Turns(Part):
     def next(self) -> tuple[Body | None, list[Exception]]:
         """End the turn that is on and begin the next one's, in a new round after the last; returns whose it
         is, None where nobody could take one."""
+        self.try_out()
         table, errors, rounds = self.table, self.end_all(), 0
         while table.order or not rounds:
             if not table.order:
@@ -166,6 +167,7 @@ class Turns(Part):
 
     def extra(self, body: Body) -> tuple[bool, list[Exception]]:
         """Put in a turn of somebody, who keeps its own; returns whether it could take it."""
+        self.try_out()
         errors = self.end_all()
         if not self.table.round:
             self._new_round(errors)
@@ -186,7 +188,6 @@ class Turns(Part):
         bodies = [body for body in stage.actors.values() if body.kind.turns]
         if not any(body.alive or (body.comeback and body.comeback.due >= FAR) for body in bodies):
             return
-        self._in_order()  # raises what the formula raises before anything has changed
         table.round += 1
         stage.clock.rounds += 1
         stage.touched("turn", "")
@@ -195,22 +196,30 @@ class Turns(Part):
         self.pickups.clocks_came()
         errors += come_due(stage, ROUNDS)
         began = stage.emit("turn_round_began", "", "", (table.round,))
-        self._order_anew(errors)
+        table.order = self._in_order(errors)
         self._deliver(errors)
         if stage.seq != began:
-            self._order_anew(errors)  # as what followed has left it
+            table.order = self._in_order(errors)  # as what followed has left it
 
-    def _order_anew(self, errors: list[Exception]) -> None:
-        try:
-            self.table.order = self._in_order()
-        except CleaverError as error:  # by what the beginning of the round has changed
-            errors.append(error)
+    def try_out(self) -> None:
+        """Raise what the formula of the order would raise where a round begins next, before anything has
+        changed."""
+        errors: list[Exception] = []
+        if not self.table.order:
+            self._in_order(errors)
+        if errors:
+            raise errors[0]
 
-    def _in_order(self) -> list[str]:
-        """Return who takes a turn in a round, the fastest first, then who came first."""
+    def _in_order(self, errors: list[Exception]) -> list[str]:
+        """Return who takes a turn in a round, the fastest first, then who came first; who has no speed has
+        0."""
+        speeds = {}
         bodies = [body for body in self.stage.actors.values() if body.kind.turns and body.alive]
-        speeds = {body.id: self._speed(body) for body in bodies}
+        for body in bodies:
+            try:
+                speed = 0 if self.speed is None else float(self.speed.number(Scope(self.stage, body)))
+            except CleaverError as error:
+                errors.append(error)
+                speed = 0
+            speeds[body.id] = speed
         return [body.id for body in sorted(bodies, key=lambda body: (-speeds[body.id], body.came))]
-
-    def _speed(self, body: Body) -> float:
-        return 0 if self.speed is None else float(self.speed.number(Scope(self.stage, body)))
