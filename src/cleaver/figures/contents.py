@@ -11,7 +11,17 @@ from rich.text import Text
 from cleaver.design.checks.finding import all_effects
 from cleaver.design.design import Design
 from cleaver.design.lines import key_of
-from cleaver.design.models import Attack, ByRoundsOrDays, Effect, Effects, Option, Priced
+from cleaver.design.models import (
+    Attack,
+    ByRoundsOrDays,
+    Effect,
+    Effects,
+    Exchange,
+    Option,
+    Priced,
+    Quest,
+    Stage,
+)
 from cleaver.design.stats import Modifier, modifiers, targets
 from cleaver.design.totals import Total, totals_of
 from cleaver.figures.numbers import MOST_LEVELS, LevelStep, Numbers
@@ -122,6 +132,12 @@ def _limit(span: float | ByRoundsOrDays) -> str:
     return _time(span) if isinstance(span, (int, float)) else str(span)
 
 
+def _needs(entry: Exchange | Quest | Stage) -> str:
+    """Return what somebody needs, a line each, and the days on which it is open."""
+    days = [] if entry.open is None else [f"days {entry.open.days[0]} to {entry.open.days[1]}"]
+    return "\n".join([*entry.needs, *days])
+
+
 def _attack(name: str, attack: Attack) -> str:
     amount = shown(attack.amount) if isinstance(attack.amount, (int, float)) else attack.amount
     kind = f" {attack.type}" if attack.type else ""
@@ -186,7 +202,7 @@ def _fights(design: Design, numbers: Numbers) -> Rows:
             f.target,
             shown(round(f.first, 2)),
             "∞" if f.hits is None else str(f.hits),
-            _time(f.seconds),
+            _time(f.seconds) if f.turns is None else counted(f.turns, "turn"),
         )
         for f in numbers.fights
     ]
@@ -249,7 +265,7 @@ def _exchanges(design: Design, numbers: Numbers) -> Rows:
         rows.append(
             (
                 price.exchange,
-                "\n".join(exchange.needs),
+                _needs(exchange),
                 _goods(price.costs),
                 "; ".join(
                     [_goods(price.gives)] * bool(price.gives) + [_effects(exchange.do)] * bool(exchange.do)
@@ -327,7 +343,7 @@ def _stages(design: Design, numbers: Numbers) -> Rows:
         rows.append(
             (
                 name,
-                "\n".join(stage.needs),
+                _needs(stage),
                 _held(totals.actors),
                 _held(totals.pickups),
                 _held(totals.goods, design.tables.levels),
@@ -396,7 +412,7 @@ def _quests(design: Design, numbers: Numbers) -> Rows:
             goals.append(
                 f"{goal.text or goal.on or f'hold {goal.hold}'}{count}{', optional' if goal.optional else ''}"
             )
-        rows.append((name, "\n".join(quest.needs), "\n".join(goals), _effects(quest.reward)))
+        rows.append((name, _needs(quest), "\n".join(goals), _effects(quest.reward)))
     return rows
 
 

@@ -27,7 +27,7 @@ MOST_LEVELS = 30
 
 class Fight(NamedTuple):
     """One kind attacking another with one attack, as often as cooldown and grace allow: `hits` and `seconds`
-    until it is dead, None if it never is."""
+    until it is dead, None if it never is. Who takes turns hits once in each: `turns` are its own."""
 
     attacker: str
     attack: str
@@ -35,6 +35,7 @@ class Fight(NamedTuple):
     first: float
     hits: int | None
     seconds: float | None
+    turns: int | None = None
 
 
 class Course(NamedTuple):
@@ -145,6 +146,8 @@ def _fight(design: Design, attacker: str, attack: str, target: str) -> Fight | N
     world = World(design, history=0)
     source, victim = _enter(world, attacker, "attacker"), _enter(world, target, "target")
     first, hits = 0.0, 0
+    if design.tables.actors[attacker].turns:
+        return _fight_in_turns(world, source, attack, victim)
     try:
         while world.now < LONGEST_FIGHT and hits < MOST_HITS:
             result = source.hit(victim, attack, crit=False)
@@ -160,6 +163,29 @@ def _fight(design: Design, attacker: str, attack: str, target: str) -> Fight | N
     except CleaverError:  # a formula that cannot be worked out at its defaults: `check` tells of it
         return None
     return Fight(attacker, attack, target, first, None, None)
+
+
+def _fight_in_turns(world: World, source: Actor, attack: str, victim: Actor) -> Fight | None:
+    """Return how a fight goes in which the attacker hits once in each of its turns."""
+    told = source.kind, attack, victim.kind
+    first, hits, turns = 0.0, 0, 0
+    try:
+        for _ in range(2 * MOST_HITS):
+            if not victim.alive:
+                break
+            if world.next_turn() is not source:
+                continue
+            turns += 1
+            result = source.hit(victim, attack, crit=False)
+            if result.blocked in ("immune", "friendly"):
+                break
+            if result or result.blocked == "deflected":
+                hits += 1
+                first = result.dealt + result.absorbed + result.overkill if hits == 1 else first
+    except CleaverError:  # as above
+        return None
+    dead = not victim.alive
+    return Fight(*told, first, hits if dead else None, None, turns if dead else None)
 
 
 def _courses(design: Design) -> Iterator[Course]:

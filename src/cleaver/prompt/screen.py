@@ -34,7 +34,7 @@ from cleaver.hud.vitals.popups import Popups
 from cleaver.prompt.completing import complete
 from cleaver.prompt.live import Live, Said, greeting
 from cleaver.rounding import counted, shown
-from cleaver.script.looking import progress
+from cleaver.script.looking import progress, status_text, turns_text
 from cleaver.script.runner import event_line
 from cleaver.script.state import actor_state
 from cleaver.visible import visible
@@ -42,7 +42,7 @@ from cleaver.visible import visible
 FRAMES = 10  # a second
 BAR = 12  # characters
 LOG = 2_000  # lines kept
-KEYS = "F1 help  F2 why  F3 actor  F4 run/pause  F5 value  ^Z undo  ^C stop  ^Q quit"
+KEYS = "F1 help  F2 why  F3 actor  F4 run/pause  F5 value  F6 turn  ^Z undo  ^C stop  ^Q quit"
 
 Span = tuple[str, str]
 """A text and its rich style."""
@@ -111,9 +111,9 @@ class ActorList(ScrollView):
                 "dim",
             ),
         ]
-        parts += [(f"  {name}", "magenta") for name in actor.statuses] + [
-            (f"  {tag}", "cyan") for tag in actor.tags
-        ]
+        parts += [("  its turn", "bold green")] if read.body(actor).turns & 1 else []
+        parts += [(f"  {status_text(actor, name)}", "magenta") for name in actor.statuses]
+        parts += [(f"  {tag}", "cyan") for tag in actor.tags]
         if self.popups is not None:
             mine = popups_text(self.popups, actor.id)
             parts.append((f"  {mine}", "bold yellow"))
@@ -224,6 +224,7 @@ class PlayApp(App[None]):
         Binding("f3", "choose_next", priority=True),
         Binding("f4", "run_or_pause", priority=True),
         Binding("f5", "detail_next", priority=True),
+        Binding("f6", "typed('turn next')", priority=True),
         Binding("pageup", "page(-1)", show=False, priority=True),
         Binding("pagedown", "page(1)", show=False, priority=True),
         Binding("ctrl+z", "typed('undo')", show=False, priority=True),
@@ -352,6 +353,10 @@ class PlayApp(App[None]):
                 if session.recording.on
                 else f"○ {session.recording.file.name} (off)"
             )
+        if session.world.turn_round:
+            parts.append(turns_text(session.world))
+        if session.world.day is not None:
+            parts.append(f"day {session.world.day}")
         for name, match in session.world.matches.items():
             if match.running:
                 parts.append(

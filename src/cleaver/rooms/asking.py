@@ -69,7 +69,7 @@ def deed(asked: Any, allowed: tuple[str, ...]) -> Deed | Reason:
     if not isinstance(asked, Mapping) or not all(isinstance(key, str) for key in asked):
         return "malformed"
     do, what = asked.get("do"), asked.get("what")
-    if not isinstance(do, str) or not (_is_name(what) or (what is None and _stands_alone(do))):
+    if not isinstance(do, str) or not (what is None if _stands_alone(do) else _is_name(what)):
         return "malformed"
     if do not in allowed:
         return "not_allowed"

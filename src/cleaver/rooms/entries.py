@@ -214,7 +214,7 @@ class OfCooldowns(EntryKind):
     def shown(self, looks: Looks, body: Body) -> Shown:
         now = read.parts(looks.world).stage.clock.now
         waits = {
-            f"{attack}/{looks.alias(target)}" if target else attack: until
+            f"{attack}/{looks.alias(target) if target else ''}": until
             for key, until in body.cooldowns.items()
             if until > now
             for attack, _, target in (key.partition("/"),)

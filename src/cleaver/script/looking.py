@@ -7,8 +7,10 @@ from cleaver.core.handles import Actor
 from cleaver.core.wording import sentence
 from cleaver.core.world import World
 from cleaver.hud.terminal import bar_line
+from cleaver.hud.turns import turn_order
 from cleaver.hud.vitals.bar import Bar
-from cleaver.rounding import shown
+from cleaver.hud.vitals.rings import StatusRing
+from cleaver.rounding import counted, shown
 
 
 def describe(world: World, name: str = "") -> str:
@@ -19,12 +21,30 @@ def describe(world: World, name: str = "") -> str:
         f"{shown(world.now)} s, {len(world.actors)} actors, {sum(p.present for p in world.placements)} of "
         f"{len(world.placements)} pickups lying there"
     ]
+    clocks = [turns_text(world)] if world.turn_round or world.turn else []
+    clocks += [f"day {world.day}"] if world.day is not None else []
+    lines += [f"    {text}" for text in clocks]
     lines += [f"    {summary(actor)}" for actor in world.actors]
     lines += [
         f"    {placement.id}: {placement.pickup}{'' if placement.present else ', taken'}"
         for placement in world.placements
     ]
     return "\n".join(lines)
+
+
+def turns_text(world: World) -> str:
+    """Return whose turn it is and who comes after, in a line: "round 2: ana's turn, then rat1, bo"."""
+    order = turn_order(world)
+    on = ", ".join(f"{row.actor}'s turn" for row in order if row.on) or "nobody's turn"
+    then = ", ".join(row.actor for row in order if not row.on)
+    return f"round {world.turn_round}: {on}{', then ' if then else ''}{then}"
+
+
+def status_text(actor: Actor, status: str) -> str:
+    """Return a status with what is left of it where that counts turns, rounds or days: "stun (1 turn)"."""
+    ring = StatusRing(actor, status)
+    left = "" if ring.unit == "seconds" else f" ({counted(int(ring.left), ring.unit[:-1])})"
+    return f"{status}{left}"
 
 
 def latest_events(world: World, count: int) -> list[str]:
@@ -66,7 +86,7 @@ def progress(actor: Actor) -> list[str]:
     if actor.tags:
         lines.append(f"    tags {', '.join(actor.tags)}")
     if actor.statuses:
-        lines.append(f"    statuses {', '.join(actor.statuses)}")
+        lines.append(f"    statuses {', '.join(status_text(actor, name) for name in actor.statuses)}")
     money = [f"{name} {actor.purse[name]}" for name in actor.purse if actor.player or actor.purse[name]]
     if money:
         lines.append(f"    purse {', '.join(money)}")

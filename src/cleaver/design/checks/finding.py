@@ -82,6 +82,7 @@ def formulas_of(design: Design) -> Iterator[str]:
         for section, value in design.source.tree.items()
         if section not in ("check", "game", "saves", "texts")
     ]
+    waiting.append(design.tables.game.turn_order)
     while waiting:
         value = waiting.pop()
         if isinstance(value, dict):

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from cleaver.design.checks import contests, goods, quests, saves, stages, stats, vitals
+from cleaver.design.checks import clocks, contests, goods, quests, saves, stages, stats, vitals
 from cleaver.design.checks.finding import RULES, Finding
 from cleaver.design.design import Design
 from cleaver.design.lines import key_of
 from cleaver.errors import advice
 
-THEMES = (vitals, stats, goods, contests, stages, quests, saves)
+THEMES = (vitals, stats, clocks, goods, contests, stages, quests, saves)
 """The modules whose rules stand in `RULES`, by importing them."""
 
 

@@ -275,6 +275,8 @@ def contact_every_frame(design: Design) -> Iterable[Told]:
     contact."""
     bare = [kind for kind, actor in design.tables.actors.items() if actor.vital and not actor.guard.grace]
     for kind, actor in design.tables.actors.items():
+        if actor.turns:
+            continue  # its turns, and not the frames, say how often it hits
         victims = [
             other for other in bare if other != kind and design.tables.actors[other].player != actor.player
         ]

@@ -8,7 +8,7 @@ from cleaver.design.models.values import Choice, Number
 
 ASKS = ("take", "exchange", "wear", "take_off", "accept", "turn_in", "abandon", "talk")
 """What a player does for itself; the rest comes from the server's own code."""
-MORE_ASKS = ("use",)
+MORE_ASKS = ("use", "end_turn")
 """What it may do where the design says so."""
 
 
