@@ -4,11 +4,11 @@ import cleaver
 from cleaver import sample
 
 world = cleaver.World(cleaver.load_design(sample.path("lanternreef.toml")), seed=4)
-world.set_day(20415)  # the days since 1970, say: your game says what day it is
+world.set_day(739578)  # as cleaver.day_of gives it: your game says what day it is
 ana = world.join("diver", "ana")
 ana.accept("first_light")
 
-for day in (20415, 20415, 20416):
+for day in (739578, 739578, 739579):
     world.set_day(day)
     result = ana.talk("harbourmaster")
     print(f"day {day}: “{result.text}” ({result.quest}, next: {result.next or 'nothing'})")

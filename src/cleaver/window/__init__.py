@@ -23,6 +23,7 @@ from cleaver.window.panels import draw_banner, draw_card, draw_sliders
 from cleaver.window.pen import Pen
 from cleaver.window.quests import draw_dialogue, draw_log, draw_sign, draw_toast, draw_tracker
 from cleaver.window.theme import Theme
+from cleaver.window.turns import draw_turns
 from cleaver.window.vitals import draw_bar, draw_lives, draw_popups, draw_ring
 
 __all__ = [
@@ -53,5 +54,6 @@ __all__ = [
     "draw_stars",
     "draw_toast",
     "draw_tracker",
+    "draw_turns",
     "draw_worn",
 ]

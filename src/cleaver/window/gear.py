@@ -9,11 +9,8 @@ from pygame import Rect
 from cleaver.core.handles import Actor
 from cleaver.hud.gear import abilities, shop, worn
 from cleaver.rounding import counted, shown
+from cleaver.window.lists import Line, draw_list
 from cleaver.window.pen import Pen
-from cleaver.window.theme import Colour
-
-Line = tuple[str, str, str, float]
-"""A line of a list: what it is, what stands at its end, a smaller line below, how far it is (1: ready)."""
 
 
 def draw_worn(pen: Pen, actor: Actor, rect: Rect, *, title: str = "Gear") -> Rect:
@@ -26,7 +23,7 @@ def draw_worn(pen: Pen, actor: Actor, rect: Rect, *, title: str = "Gear") -> Rec
             fits = ", ".join(_words(item) for item in slot.fits)
             yield _words(slot.slot), there, f"fits: {fits}" if fits else "", 1.0
 
-    return _draw_list(pen, title, lines(), rect)
+    return draw_list(pen, title, lines(), rect)
 
 
 def draw_abilities(pen: Pen, actor: Actor, rect: Rect, *, title: str = "Abilities") -> Rect:
@@ -39,7 +36,7 @@ def draw_abilities(pen: Pen, actor: Actor, rect: Rect, *, title: str = "Abilitie
             why = left if row.left else _words(row.blocked) or "ready"
             yield row.title, why, _goods(row.costs), row.fraction if not row.blocked or row.left else 0.0
 
-    return _draw_list(pen, title, lines(), rect)
+    return draw_list(pen, title, lines(), rect)
 
 
 def draw_shop(pen: Pen, actor: Actor, rect: Rect, *, title: str = "Shop") -> Rect:
@@ -52,31 +49,7 @@ def draw_shop(pen: Pen, actor: Actor, rect: Rect, *, title: str = "Shop") -> Rec
             why = f"{_goods(row.missing)} missing" if row.missing else _words(row.blocked)
             yield row.title, _goods(row.price), f"{why}{left}".strip(), 0.0 if row.blocked else 1.0
 
-    return _draw_list(pen, title, lines(), rect)
-
-
-def _draw_list(pen: Pen, title: str, lines: Iterable[Line], rect: Rect) -> Rect:
-    theme = pen.theme
-    pen.box(rect, solid=True)
-    inner = rect.inflate(-2 * pen.px(16), -2 * pen.px(12))
-    y = pen.text(title, inner.topleft, size=theme.large, colour=theme.accent).bottom + pen.px(6)
-    normal, small = pen.height(theme.normal), pen.height(theme.small)
-    for name, end, below, far in lines:
-        if y + normal + (small if below else 0) > inner.bottom:
-            break
-        colour: Colour = theme.text if far >= 1 else theme.dim
-        room = inner.width * 3 // 5
-        where = pen.text(end, (inner.right, y), colour=colour, anchor="topright", width=room)
-        pen.text(name, (inner.x, y), colour=colour, width=where.left - inner.x - pen.px(8))
-        y += normal
-        if below:
-            indent = pen.px(16)
-            pen.text(
-                below, (inner.x + indent, y), size=theme.small, colour=theme.dim, width=inner.width - indent
-            )
-            y += small
-        y += pen.px(6)
-    return rect
+    return draw_list(pen, title, lines(), rect)
 
 
 def _goods(amounts: dict[str, int] | dict[str, float]) -> str:
