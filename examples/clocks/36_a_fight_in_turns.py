@@ -46,6 +46,7 @@ eel = world.spawn("eel", "eel1")
 
 while ana.alive and eel.alive:
     actor = world.next_turn()
+    assert actor is not None
     if "helpless" in actor.tags:
         world.skip_turn()
         did = "is helpless"

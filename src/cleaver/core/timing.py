@@ -14,6 +14,7 @@ from cleaver.core.kernel.gathered import only
 from cleaver.core.kernel.later import Later
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.spans import as_span
+from cleaver.core.kernel.stage import Stage
 from cleaver.core.sight import WorldSeen
 from cleaver.core.somebody import body_of
 from cleaver.errors import AmountError, ReactionError, RunawayRulesError, UsageError
@@ -29,6 +30,14 @@ else:
 
 
 FARTHEST_DAY = 10**15
+
+
+def _waits(stage: Stage) -> bool:
+    """Return whether anything may be due now, or come true by time alone."""
+    due = stage.clock.first()
+    return 0 <= due <= stage.clock.now or bool(stage.calls.heap or stage.watches or stage.halt)
+
+
 command = partial(commands.command, given_to="World")
 
 
@@ -131,7 +140,6 @@ class WorldClocks(WorldSeen):
     @overload
     def next_turn(self, *, of: Actor | str) -> Actor | Result: ...  # noqa: D102, F811  # below
 
-    @checked(of=commands.ON)
     def next_turn(self, *, of: Actor | str | None = None) -> Actor | Result | None:  # noqa: F811
         """End the turn that is on, and begin the next one's; after the last of a round a new round begins.
 
@@ -152,7 +160,9 @@ class WorldClocks(WorldSeen):
             ReactionError: What listeners and reactions raised; the turn is on all the same.
         """
         idle(self._game, "next_turn")
-        if of is not None:
+        if not _waits(self._world.stage):
+            return self._next_turn(of=of)
+        if isinstance(of, (Actor, str)):
             self._world.turns.takes(body_of(self._game, of))
         self._world.turns.try_out()
         errors: list[Exception] = []
@@ -173,6 +183,7 @@ class WorldClocks(WorldSeen):
             next_, errors = turns.next()
             return self._world.moved_on(errors, None if next_ is None else handle_of(self._game, next_))
         body = body_of(self._game, of)
+        turns.takes(body)
         if not body.alive:
             return self._world.done(Result("dead"))
         begun, errors = turns.extra(body)

@@ -231,8 +231,8 @@ class AttackKind(PricedKind):
 
     @property
     def plain(self) -> bool:
-        """Whether nothing is asked of who uses it, and each target has a clock of its own."""
-        return self.per_target and not self.costs and not self.needs
+        """Whether nothing is asked of who uses it."""
+        return not self.costs and not self.needs
 
     def rests_as(self, target: str) -> str:
         """Return the name under which its cooldown against somebody is kept; "" is whoever a shot meets."""

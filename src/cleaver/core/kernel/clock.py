@@ -14,11 +14,13 @@ from heapq import heapify, heappop, heappush
 from math import floor
 
 from cleaver.core.kernel.spans import (
+    AFTER_TURNS,
     DAY,
     DAY_TO_COME,
     FAR,
     ROUND,
     TURN,
+    TURN_0,
     TURN_TO_COME,
     counted,
     moment,
@@ -208,14 +210,14 @@ class Clock(Record):
     def begun(self, due: int, bearer: Bearer | None = None) -> int:
         """Return the moment of a span that was to come, where a turn of its bearer has just ended or the
         first day was said; any other moment as it is, and 0 for one that has come."""
-        if due < FAR:
-            return due
+        if due < AFTER_TURNS:  # most are, and this is asked of each cooldown in each turn
+            return due if due < FAR or bearer is None or due > TURN_0 + bearer.turns else 0
         band, count = split(due)
         if band == TURN_TO_COME:
             return self.later(counted("turns", count), bearer)
         if band == DAY_TO_COME:
             return self.later(counted("days", count))
-        now = {TURN: 0 if bearer is None else bearer.turns, ROUND: self.rounds, DAY: self.day}[band]
+        now = self.rounds if band == ROUND else self.day
         return 0 if now is not None and count <= now else due
 
     def longer(self, one: int, other: int, bearer: Bearer) -> int:
@@ -260,8 +262,10 @@ class Clock(Record):
     def come(self, whose: int) -> list[Timer]:
         """Return the timers of a bearer, of `ROUNDS` or of `DAYS` that are due by now, in order, and take
         them off: they are `COMING` until they happen. What was to come begins."""
+        waiting = self._far.get(whose)
+        if not waiting:
+            return []
         found = []
-        waiting = self._far.get(whose, {})
         for number, timer in list(waiting.items()):
             if timer.due < FAR or _whose(timer) != whose:  # disarmed, or armed in another clock
                 del waiting[number]
@@ -271,7 +275,7 @@ class Clock(Record):
                 del waiting[number]
                 found.append(timer)
         if not waiting:
-            self._far.pop(whose, None)
+            del self._far[whose]
         return sorted(found, key=lambda timer: (timer.rank, timer.number))
 
 

@@ -154,9 +154,10 @@ class Life(Part):
         clock = self.vitals.stage.clock
         if body.grace >= FAR:
             body.grace = clock.begun(body.grace, body)
-        if body.cooldowns and max(body.cooldowns.values()) >= FAR:
-            ends = {key: clock.begun(end, body) for key, end in body.cooldowns.items()}
-            body.cooldowns = {key: end for key, end in ends.items() if end}
+        if body.cooldowns:
+            for key, end in tuple(body.cooldowns.items()):
+                if end >= FAR and clock.begun(end, body) == 0:
+                    del body.cooldowns[key]
         if body.hurt_on is not None:
             for meter in body.meters.values():
                 if meter.kind.quiets or body.flowing:

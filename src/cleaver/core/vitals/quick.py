@@ -57,7 +57,7 @@ class Quick:
             self.stage.fast
             and target.kind.vital
             and not found.ignores
-            and found.cooldown.__class__ is int
+            and not isinstance(found.cooldown, Expression)
             and found.plain
         ):
             made = self.combat.plan(found, target, zone, found.type, _NOTHING)
