@@ -31,6 +31,8 @@ def state_of(world: World, placed: Mapping[str, Placement] | None = None) -> Val
         if placement.removed:
             continue
         found[f"{placement.id}.present"] = placement.present
+    if world.turn_round:
+        found["turn.round"] = world.turn_round
     for name, match in world.matches.items():
         found[f"match.{name}.running"] = match.running
         found[f"match.{name}.winner"] = match.winner
@@ -49,6 +51,9 @@ def actor_state(actor: Actor) -> Values:
     found["alive"] = actor.alive
     if actor.lives:
         found["lives"] = actor.lives
+    body = read.body(actor)
+    if body.kind.turns:
+        found["turns"] = (body.turns + 1) // 2
     found["team"], found["tags"], found["statuses"] = actor.team, actor.tags, actor.statuses
     found |= {name: actor.purse[name] for name in actor.purse if actor.player or actor.purse[name]}
     found |= {name: actor.bag[name] for name in actor.bag if actor.player or actor.bag[name]}
