@@ -448,3 +448,34 @@ def test_what_is_left_is_shown_in_its_clock(design: Design) -> None:
             {"actor": "rat1", "title": "foe", "on": False},
         ],
     }
+
+
+def test_nothing_is_so_far_off_that_clocks_are_mistaken(design: Design) -> None:
+    world = fight(design)
+    ana = world.actor("ana")
+    for day in (-(10**15), 10**15):
+        world.set_day(day)
+        ana.status("fever")
+        assert cleaver.hud.StatusRing(ana, "fever").unit == "days"
+        assert World.restore(design, json.loads(json.dumps(world.snapshot()))).snapshot() == world.snapshot()
+    with pytest.raises(cleaver.AmountError, match=r"±1,000,000,000,000,000"):
+        world.set_day(10**15 + 1)
+    profile = world.profile("ana")
+    profile.sections["visits"] = {"day": 10**16}
+    with pytest.raises(cleaver.ProfileError, match=r"visits\.day"):
+        World(design).join("hero", "ana", profile=profile)
+    read.parts(world).stage.clock.now = 2**61 + 1
+    with pytest.raises(cleaver.UsageError, match="years old"):
+        world.advance(1)
+
+
+def test_a_span_of_turns_beside_an_effect_is_not_for_who_takes_none(design: Design) -> None:
+    tables = json.loads(json.dumps(design.source.tree))
+    tables["statuses"]["damp"] = {"lasts": 2.0, "tags": ["wet"]}
+    tables["rules"].append({"on": "damaged", "do": [{"status": "damp", "lasts": {"turns": 2}}]})
+    world = World(Design.from_dict(tables))
+    ana, post = world.join("hero", "ana"), world.spawn("post", "post1")
+    for one in (ana, post):
+        one.hurt(1)
+    world.advance(9)
+    assert (ana.statuses, post.statuses) == (("damp",), ())

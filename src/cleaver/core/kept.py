@@ -12,7 +12,7 @@ from math import inf
 
 from cleaver.core.kernel.clock import LONGEST
 from cleaver.core.kernel.expressions import MOST
-from cleaver.core.kernel.spans import CLOCKS
+from cleaver.core.kernel.spans import CLOCKS, FARTHEST_DAY
 from cleaver.core.quests.errands import STATES
 from cleaver.errors import AmountError, ProfileError
 
@@ -96,7 +96,7 @@ _WORDS: dict[str, tuple[str, str]] = {
     ),
     "amount": (f"a number from 0 to {MOST}", "(type({v}) is int or type({v}) is float) and 0 <= {v} <= MOST"),
     "points": ("a whole number", "type({v}) is int and -MOST <= {v} <= MOST"),
-    "day": ("a whole number", "type({v}) is int and -MOST <= {v} <= MOST"),
+    "day": (f"a whole number within ±{FARTHEST_DAY}", "type({v}) is int and -FARTHEST <= {v} <= FARTHEST"),
     "truth": ("true or false", "type({v}) is bool"),
     "text": ("a text", "type({v}) is str"),
     "name": ("a name", "type({v}) is str"),
@@ -227,7 +227,7 @@ def _quick(shape: Any) -> Callable[[Any], bool]:
     Every save asks it, so it is written once, as one function, and finds no words for what is wrong.
     """
     space: dict[str, Any] = {"MOST": MOST, "LATEST": _LATEST, "STATES": _STATES, "GONE": object()}
-    space["IN_A_CLOCK"] = _in_a_clock
+    space |= {"IN_A_CLOCK": _in_a_clock, "FARTHEST": FARTHEST_DAY}
     exec(f"def fits(v): return {_code(shape, 'v', [0])}", space)  # written from the shapes above alone
     found: Callable[[Any], bool] = space["fits"]
     return found

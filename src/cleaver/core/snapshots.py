@@ -13,6 +13,7 @@ from cleaver.core.kernel.arguments import whole
 from cleaver.core.kernel.body import Body
 from cleaver.core.kernel.clock import Clock, Timer
 from cleaver.core.kernel.dice import Dice
+from cleaver.core.kernel.spans import FAR, FARTHEST_DAY
 from cleaver.core.kernel.state import Record, slots_of
 from cleaver.core.profile import look_at
 from cleaver.errors import CleaverError, DesignError, SnapshotError
@@ -25,7 +26,6 @@ if TYPE_CHECKING:
     from cleaver.core.parts import Parts
     from cleaver.design.design import Design
 
-LATEST = 2**62  # microseconds that a world can be old
 FORMAT = 2
 """Of snapshots; since 2 the design is in them."""
 
@@ -138,7 +138,11 @@ def take_up(parts: Parts, snapshot: Mapping[str, Any], crossing: Crossing | None
             meter.course = parts.vitals.flows.course(meter)
     clock = stage.clock
     if not (
-        0 <= clock.now <= LATEST and clock.made >= 0 and clock.rounds >= 0 and -1 <= clock.remainder <= 1
+        0 <= clock.now < FAR
+        and clock.made >= 0
+        and clock.rounds >= 0
+        and abs(clock.day or 0) <= FARTHEST_DAY
+        and -1 <= clock.remainder <= 1
     ):
         raise SnapshotError("the clock in the snapshot stands where none can")
     late = [timer for timer in found if isinstance(timer, Timer) and 0 <= timer.due < clock.now]

@@ -13,7 +13,7 @@ from cleaver.core.kernel.clock import LONGEST
 from cleaver.core.kernel.gathered import only
 from cleaver.core.kernel.later import Later
 from cleaver.core.kernel.results import Result
-from cleaver.core.kernel.spans import as_span
+from cleaver.core.kernel.spans import FAR, FARTHEST_DAY, as_span
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.sight import WorldSeen
 from cleaver.core.somebody import body_of
@@ -27,9 +27,6 @@ else:
     def overload(call):
         """Do nothing: only checkers read it."""
         return call
-
-
-FARTHEST_DAY = 10**15
 
 
 def _waits(stage: Stage) -> bool:
@@ -70,6 +67,8 @@ class WorldClocks(WorldSeen):
         if stop is not None:
             to_call("stop", stop)
         clock = self._world.stage.clock
+        if clock.now > FAR // 2:
+            raise UsageError("this world is 70,000 years old, and none can be older")
         if microseconds is None:
             passed, clock.remainder = clock.span(seconds)
         elif (

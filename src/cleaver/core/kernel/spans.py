@@ -25,6 +25,7 @@ _MIDDLE = 2**58
 TURN, ROUND, DAY, TURN_TO_COME, DAY_TO_COME = range(5)
 """What a moment counts: a bearer's turns, rounds and days; a span that begins with the end of the turn that
 is on, or with the first day that the game says."""
+FARTHEST_DAY = 10**15
 CLOCKS = ("turns", "rounds", "days")
 TURN_0 = FAR + _MIDDLE
 """The moment of turn 0: `moment(TURN, n)` is n more."""

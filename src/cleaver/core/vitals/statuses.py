@@ -14,7 +14,7 @@ from cleaver.core.kernel.expressions import BoundEffect, amount_of, span_of
 from cleaver.core.kernel.part import Keeper, Part
 from cleaver.core.kernel.results import Result
 from cleaver.core.kernel.scope import Scope
-from cleaver.core.kernel.spans import more, seconds_of
+from cleaver.core.kernel.spans import more, seconds_of, unit_of
 from cleaver.core.kernel.stage import Stage
 from cleaver.core.stats.kinds import STATUSES
 from cleaver.core.vitals.carried import Carried
@@ -28,6 +28,11 @@ if TYPE_CHECKING:
     from cleaver.core.kernel.actor_kinds import StatusKind
     from cleaver.core.kernel.crossing import Crossing
     from cleaver.literals import Blocked
+
+
+def beyond(span: int, body: Body) -> bool:
+    """Return whether a span counts turns of somebody who takes none."""
+    return not body.kind.turns and unit_of(span) == "turns"
 
 
 class Statuses(Part):
@@ -220,6 +225,8 @@ class Statuses(Part):
             return Result(refused)
         scope = Scope(self.stage, body, self.stage.party(source))
         lasts = span_of(kind.lasts, scope) if lasts < 0 else lasts
+        if beyond(lasts, body):
+            return Result("immune")
         there = [ailment for ailment in body.ailments if ailment.kind is kind]
         if there and kind.stack in ("refresh", "extend"):
             return self._prolong(there[0], kind, lasts, source)
@@ -426,7 +433,7 @@ class Statuses(Part):
         span = span_of(kind.lasts, mine) if lasts is None else span_of(lasts, scope)
         for pulse in kind.pulses:
             span_of(pulse.every, mine)
-        return span, self.refusal(body, kind)
+        return span, "immune" if body.alive and beyond(span, body) else self.refusal(body, kind)
 
     def commit_begin(self, scope: Scope, effect: BoundEffect, body: Body, prepared: Any) -> None:
         """See `effects`."""
