@@ -51,7 +51,6 @@ WHERE = {
     "Quest": "[quests.NAME]",
     "Goal": "goals of a quest",
     "Fail": "fails of a quest",
-    "Days": "days of a quest's repeat",
     "QuestSet": "[quest_sets.NAME]",
     "Achievement": "[achievements.NAME]",
     "Rooms": "[rooms]",
@@ -59,6 +58,10 @@ WHERE = {
     "Change": "[[saves.changes]]",
     "Check": "[check]",
     "Silence": "[[check.silence]]",
+    "Clocked": "{ turns = 2 }",
+    "ByRoundsOrDays": "{ days = 2 }",
+    "Days": "{ days = 7 }",
+    "Open": "open",
 }
 
 
@@ -100,7 +103,8 @@ def design_page() -> str:
         "# Every key of a design file\n",
         'A design is TOML or JSON. An unknown key is an error that names the nearest one. `like = "eel"` in '
         "an "
-        "entry takes over all of another and changes what stands beside it. Times are in seconds, names are "
+        "entry takes over all of another and changes what stands beside it. Times are in seconds, or in "
+        "turns, rounds or days where a key says so; names are "
         "lower-case words joined by underscores.\n",
     ]
     for name, where in WHERE.items():
