@@ -6,6 +6,7 @@ The worked numbers are plays: `tests/plays/clocks`.
 from __future__ import annotations
 
 import asyncio
+import copy
 import json
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -479,3 +480,23 @@ def test_a_span_of_turns_beside_an_effect_is_not_for_who_takes_none(design: Desi
         one.hurt(1)
     world.advance(9)
     assert (ana.statuses, post.statuses) == (("damp",), ())
+
+
+def test_days_go_on_while_a_player_is_away(design: Design) -> None:
+    world = World(design)
+    ana = world.join("hero", "ana")
+    world.set_day(739510)
+    ana.earn("coin", 3)
+    ana.exchange("fair")
+    ana.accept("errand")
+    ana.status("fever")
+    profile = world.leave(ana)
+    for days, hp, quest, today in ((0, 40, "active", 1), (1, 37, "failed", 0), (9, 34, "available", 0)):
+        other = World(design)
+        other.set_day(739510 + days)
+        back = other.join("hero", "ana", profile=copy.deepcopy(profile))
+        assert (back["hp"].value, back.quests["errand"].state, back.records["today"]) == (hp, quest, today), (
+            days
+        )
+        assert ("fever" in back.statuses) == (days < 2)
+        assert back.records["visits"] == (2 if days == 1 else 1)

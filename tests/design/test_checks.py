@@ -101,6 +101,10 @@ CASES: dict[str, tuple[Tables, Tables]] = {
         {"actors": {"eel": eel(attacks={"b": {"amount": 3, "cooldown": 1, "costs": {"hide": 30}}})}},
         {"actors": {"eel": eel(attacks={"b": {"amount": 3, "cooldown": 1, "costs": {"hide": 29}}})}},
     ),
+    "turn_order_of_another_kind": (
+        {"game": {"turn_order": "self.hide"}, "actors": {"eel": eel(turns=True), "post": {"turns": True}}},
+        {"game": {"turn_order": "self.hide"}, "actors": {"eel": eel(turns=True), "post": {}}},
+    ),
     "no_vital": (
         {
             "actors": {"eel": {"meters": {"hide": 30}, "guard": {"armour": 1}}},

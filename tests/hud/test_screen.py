@@ -115,8 +115,11 @@ def test_a_screen_in_one_call_worked_out() -> None:
         "shield": 0.0,
     }
     assert (shown["meters"]["air"]["cells"], shown["meters"]["air"]["of"]) == (12, 12)
-    assert shown["statuses"] == {"chill": {"stacks": 1, "left": 5.0, "fraction": 3 / 8}}
-    cooldowns = {"jab": {"left": 1.0, "fraction": 0.5}, "bolt": {"left": 3.0, "fraction": 0.25}}
+    assert shown["statuses"] == {"chill": {"stacks": 1, "left": 5.0, "fraction": 3 / 8, "unit": "seconds"}}
+    cooldowns = {
+        "jab": {"left": 1.0, "fraction": 0.5, "unit": "seconds"},
+        "bolt": {"left": 3.0, "fraction": 0.25, "unit": "seconds"},
+    }
     assert shown["cooldowns"] == cooldowns
     assert (shown["score"], shown["purse"], shown["records"]) == (11, {"scrip": 14}, {"pearls": 1})
     assert shown["bag"] == {"items": {"pearl": 1}, "slots": ["pearl", "", ""], "used": 1, "most": 3}
@@ -165,6 +168,8 @@ def test_a_screen_of_a_creature_has_what_a_creature_has() -> None:
             "meters",
             "statuses",
             "cooldowns",
+            "turns",
+            "day",
             "now",
             "stage",
         ]

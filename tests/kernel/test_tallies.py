@@ -16,6 +16,7 @@ from cleaver.core import read
 from cleaver.core.goods import goods
 from cleaver.core.kernel import tallies as tally
 from cleaver.core.kernel.kinds import TallyKind
+from cleaver.core.kernel.spans import FAR
 from helpers import crate_world
 from strategies import DESIGNS, LONG_STREAMS, Command, Play, law
 
@@ -152,6 +153,8 @@ def check(world: World, diaries: Diaries, records: bool) -> None:
         actor, age = world.actor(player), diaries.age(player)
         if records:
             for name, kind in read.parts(world).kinds.contests.records.items():
+                if kind.within >= FAR or kind.streak is not None:
+                    continue  # of the clocks that the game moves: worked numbers, `tests/plays/clocks`
                 assert abs(actor.records[name] - count(kind, diary, age)) < 1e-6, (player, name)
             for name, achievement in read.parts(world).kinds.quests.achievements.items():
                 if achievement.tally is None:

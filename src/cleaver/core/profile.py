@@ -198,11 +198,12 @@ class Profiles(Part):
                 aside[section] = {name: json.dumps(value) for name, value in data.items()}
         self.stage.still = True
         try:
-            for section, keeper in self.sections.items():
-                if self._included(section):
-                    unknown = keeper.take_back(body, dict(sections.get(section, {})), told)
-                    if unknown:
-                        aside[section] = {name: json.dumps(value) for name, value in unknown.items()}
+            with self.stage.clock.as_of(sections.get("visits", {}).get("day")):
+                for section, keeper in self.sections.items():
+                    if self._included(section):
+                        unknown = keeper.take_back(body, dict(sections.get(section, {})), told)
+                        if unknown:
+                            aside[section] = {name: json.dumps(value) for name, value in unknown.items()}
         finally:
             self.stage.still = False
         self.stage.touched("meter", body.id)

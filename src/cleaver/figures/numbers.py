@@ -182,7 +182,7 @@ def _fight_in_turns(world: World, source: Actor, attack: str, victim: Actor) -> 
             if result or result.blocked == "deflected":
                 hits += 1
                 first = result.dealt + result.absorbed + result.overkill if hits == 1 else first
-    except CleaverError:  # as above
+    except CleaverError:  # a formula that cannot be worked out, as in `_fight`
         return None
     dead = not victim.alive
     return Fight(*told, first, hits if dead else None, None, turns if dead else None)

@@ -42,7 +42,7 @@ from cleaver.visible import visible
 FRAMES = 10  # a second
 BAR = 12  # characters
 LOG = 2_000  # lines kept
-KEYS = "F1 help  F2 why  F3 actor  F4 run/pause  F5 value  F6 turn  ^Z undo  ^C stop  ^Q quit"
+KEYS = "F1 help  F2 why  F3 who  F4 run  F5 value  F6 turn  ^Z undo  ^C stop  ^Q quit"
 
 Span = tuple[str, str]
 """A text and its rich style."""

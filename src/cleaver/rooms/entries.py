@@ -23,6 +23,7 @@ ALL = "all"
 """The board of what everybody may see."""
 SECTIONS = ("raised", "owed", "worn", "exchanges", "levels", "ratings", "records", "achievements", "quests")
 """What is a player's own, as its profile has it."""
+TALLIED = ("records", "achievements", "quests")
 LEVELS: tuple[SeenBy, ...] = ("all", "team", "owner")
 Shown = Iterator[tuple[Any, Key, Any]]
 """What is shown: who may see it (a level where it is somebody's, else a board), the key without its letter,
@@ -293,11 +294,15 @@ class OfSection(EntryKind):
     """What else is a player's own, as its profile has it."""
 
     def shown(self, looks: Looks, body: Body) -> Shown:
-        sections = read.parts(looks.world).profiles.sections
+        parts = read.parts(looks.world)
+        clock, sections = parts.stage.clock, parts.profiles.sections
+        # What counts for so long a time is written by its age, which may be the same at another time.
+        at = (clock.now, clock.rounds, clock.day) if parts.tallies.looks_back(body.id) else ()
         for section in SECTIONS:
             hidden = self._hidden(looks, body) if section == "achievements" else ()
             data = sections[section].write(body)
-            yield "owner", (section,), {k: v for k, v in data.items() if k not in hidden} if hidden else data
+            shown = {k: v for k, v in data.items() if k not in hidden} if hidden else data
+            yield "owner", (section,), (shown, *(at if section in TALLIED else ()))
 
     @staticmethod
     def _hidden(looks: Looks, body: Body) -> Iterable[str]:
@@ -311,7 +316,7 @@ class OfSection(EntryKind):
         if body is None or value is GONE:
             return
         parts = read.parts(mirror.world)
-        parts.profiles.sections[key[2]].take_back(body, value, False)
+        parts.profiles.sections[key[2]].take_back(body, value[0], False)
         parts.stage.queue.clear()  # the room itself sends the events of it
 
 

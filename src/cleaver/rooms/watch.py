@@ -79,7 +79,7 @@ class RoomWatch:
     def _heard(self, event: Event) -> None:
         if event.name == "adopted":  # before anything else happens under it
             self._follow()
-        if event.name in self._wide:
+        if event.name in self._wide or not event.actor:  # what is about nobody, as a stage, may be about all
             self._touched.update(read.parts(self.world).stage.players)
         self._touched.update((event.actor, event.source, event.credit))
         self.heard(event)

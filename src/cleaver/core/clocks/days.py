@@ -78,7 +78,11 @@ class Days(Part):
             day for day in (been, self.table.visits.get(body.id), self.stage.clock.day) if day is not None
         ]
         if days:
-            errors = self.set_day(max(days))
+            errors, clock = self.set_day(max(days)), self.stage.clock
+            # What it brings may have been due since it was written: each thing on its own day
+            while (due := clock.next_day()) is not None and due <= max(days):
+                with clock.as_of(due):
+                    errors += self._come()
             self._visit(body)
             if errors:
                 raise only(errors)

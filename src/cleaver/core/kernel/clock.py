@@ -10,6 +10,8 @@ made. Start at `Clock.arm`.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from heapq import heapify, heappop, heappush
 from math import floor
 
@@ -78,7 +80,7 @@ class Clock(Record):
     """Now, in microseconds; how many rounds of turns have begun, and what day the game says it is; and the
     timers that are armed."""
 
-    __slots__ = ("_far", "_heap", "_hurried", "day", "made", "now", "remainder", "rounds")
+    __slots__ = ("_far", "_heap", "_hurried", "_on", "day", "made", "now", "remainder", "rounds")
     now: int
     remainder: float
     made: int
@@ -95,6 +97,21 @@ class Clock(Record):
         self._heap: list[tuple[int, int, int, Timer]] = []
         self._far: dict[int, dict[int, Timer]] = {}  # by bearer, ROUNDS or DAYS, and number
         self._hurried = 0
+        self._on: int | None = None  # the day as of which something is taken back, where that is another
+
+    @contextmanager
+    def as_of(self, day: int | None) -> Iterator[None]:
+        """Let spans in days that begin meanwhile have begun on a day: what a profile has was written then,
+        and the calendar has gone on since. None is today."""
+        self._on = day
+        try:
+            yield
+        finally:
+            self._on = None
+
+    def today(self) -> int | None:
+        """Return the day as of which something happens."""
+        return self.day if self._on is None else self._on
 
     def span(self, seconds: float) -> tuple[int, float]:
         """Return *seconds* as (whole microseconds, remainder to carry), without letting them pass."""
@@ -187,7 +204,8 @@ class Clock(Record):
         if band == ROUND:
             return moment(ROUND, self.rounds + count)
         if band == DAY:
-            return moment(DAY_TO_COME, count) if self.day is None else moment(DAY, self.day + count)
+            today = self.today()
+            return moment(DAY_TO_COME, count) if today is None else moment(DAY, today + count)
         assert bearer is not None
         inside = bearer.turns & 1
         if inside and not rest and not starts:
@@ -217,7 +235,7 @@ class Clock(Record):
             return self.later(counted("turns", count), bearer)
         if band == DAY_TO_COME:
             return self.later(counted("days", count))
-        now = self.rounds if band == ROUND else self.day
+        now = self.rounds if band == ROUND else self.today()
         return 0 if now is not None and count <= now else due
 
     def longer(self, one: int, other: int, bearer: Bearer) -> int:
@@ -234,7 +252,10 @@ class Clock(Record):
         """Return where the clock stands that a span counts in; `NO_DAY` before the first one."""
         if span < FAR:
             return self.now
-        return self.rounds if split(span)[0] == ROUND else NO_DAY if self.day is None else self.day
+        if split(span)[0] == ROUND:
+            return self.rounds
+        today = self.today()
+        return NO_DAY if today is None else today
 
     def is_open(self, days: tuple[int, int] | None) -> bool:
         """Return whether it is one of some days, the first and the last included; None is always."""

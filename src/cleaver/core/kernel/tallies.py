@@ -292,13 +292,17 @@ class Tallies(Part):
         """Return where the clock stands in which a tally looks back."""
         return self.stage.clock.instant(0 if kind is None else kind.within)
 
+    def looks_back(self, owner: str) -> bool:
+        """Return whether anything of somebody counts that is over by itself."""
+        return any(bucket.owner == owner and bucket.stamps for bucket in self.table.buckets.values())
+
     def first_day(self) -> None:
         """Let what came before anybody said what day it is have come today."""
         day = self.stage.clock.day or 0
         for bucket in self.table.buckets.values():
             for stamp in bucket.stamps:
-                if stamp[0] == NO_DAY:
-                    stamp[0] = day
+                if stamp[0] <= NO_DAY:
+                    stamp[0] += day - NO_DAY
 
     def progress(self, bucket: Bucket, member: Member) -> float:
         """Return how far a tally is now, never above its target; with `within`, what is older is gone from

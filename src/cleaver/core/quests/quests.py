@@ -296,7 +296,7 @@ class Quests(Part):
             return QuestResult(OVER.get(state, "not_active"), state)
         errand = self.errand(body, name)
         self.end(errand, FAILED)
-        errand.ended_on = self.stage.clock.day
+        errand.ended_on = self.stage.clock.today()
         self.stage.emit("quest_failed", body.id, "", (name,), cause)
         self.plan_again(errand)
         return QuestResult("", FAILED)

@@ -131,7 +131,7 @@ class TurnIns:
         """Let an errand be completed, before its reward's own events, so that none of them can bring it
         again; returns what the cause was."""
         self.quests.end(errand, COMPLETED)
-        errand.ended_on = self.quests.stage.clock.day
+        errand.ended_on = self.quests.stage.clock.today()
         errand.completions += 1
         before, self.quests.stage.cause = (
             self.quests.stage.cause,
