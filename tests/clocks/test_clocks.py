@@ -500,3 +500,28 @@ def test_days_go_on_while_a_player_is_away(design: Design) -> None:
         )
         assert ("fever" in back.statuses) == (days < 2)
         assert back.records["visits"] == (2 if days == 1 else 1)
+
+
+def test_a_replica_sees_what_an_event_about_nobody_changes_and_what_is_as_old_as_before() -> None:
+    design = Design.from_dict(
+        {
+            "actors": {"hero": {"player": True, "turns": True, "stats": {"might": 4}, "meters": {"hp": 9}}},
+            "stages": {"bog": {"times": {"might": 0.5}}},
+            "records": {"lately": {"on": "healed", "within": {"rounds": 1}}},
+            "rules": [{"on": "turn_began", "do": [{"heal": 1, "meter": "hp"}]}],
+        }
+    )
+    room = cleaver.rooms.Room(design, "bog")
+    asyncio.run(room.enter("ana", kind="hero"))
+    ana, replica = room.actor("ana"), cleaver.rooms.Replica(design.for_clients())
+    replica.feed(room.full("ana"))
+    room.world.enter_stage("bog")
+    replica.feed(room.changes("ana"))
+    assert replica.me.stats["might"].value == ana.stats["might"].value == 2
+    for _ in range(
+        3
+    ):  # each time healed once in this round, and so the last heal is as old as the one before was
+        ana["hp"].set(3)
+        room.world.next_turn()
+        replica.feed(room.changes("ana"))
+        assert replica.me.records["lately"] == ana.records["lately"] == 1
