@@ -104,7 +104,7 @@ class Turns(Part):
             )
 
     def begin(self, body: Body) -> list[Exception]:
-        """Begin a turn: cooldowns that are over, pulses, then it is told, unless one of them has ended it."""
+        """Begin a turn: cooldowns that are over, pulses, then `turn_began`, unless one of them has ended it."""
         stage, table = self.stage, self.table
         body.turns += 1
         table.on.append(body.id)
@@ -115,7 +115,7 @@ class Turns(Part):
         return errors
 
     def end(self, body: Body, why: str) -> list[Exception]:
-        """End a turn that is on: statuses that are over, then it is told."""
+        """End a turn that is on: statuses that are over, then `turn_ended`."""
         self.table.on.remove(body.id)
         body.turns += 1
         errors = self._come(body)
