@@ -104,7 +104,8 @@ class Turns(Part):
             )
 
     def begin(self, body: Body) -> list[Exception]:
-        """Begin a turn: cooldowns that are over, pulses, then `turn_began`, unless one of them has ended it."""
+        """Begin a turn: cooldowns that are over, pulses, then `turn_began`, unless one of them has ended
+        it."""
         stage, table = self.stage, self.table
         body.turns += 1
         table.on.append(body.id)

@@ -6,7 +6,7 @@ Meters and their flows, guards, attacks, pulses and statuses, as `vitals` reads 
 from __future__ import annotations
 
 from cleaver.core.kernel.expressions import Amount, Effects, Expression, Span, span_of
-from cleaver.core.kernel.spans import Counted, as_span, unit_of
+from cleaver.core.kernel.spans import FAR, Counted, as_span, unit_of
 from cleaver.rounding import half_up
 
 TYPE_CHECKING = False  # typing is slow to import, and only checkers need it
@@ -316,8 +316,8 @@ class ActorKind:
 
     __slots__ = (
         "abilities", "attacks", "bag", "bases", "guard", "keep", "lives", "lives_most", "meters", "name",
-        "on_death", "player", "pulses", "quiets", "reach", "respawn", "shields", "slots", "spawn", "stats",
-        "tags", "team", "title", "turns", "vanish_after", "vital",
+        "on_death", "player", "pulses", "quiets", "reach", "respawn", "rests_far", "shields", "slots",
+        "spawn", "stats", "tags", "team", "title", "turns", "vanish_after", "vital",
     )  # fmt: skip
     name: str
     player: bool
@@ -327,6 +327,8 @@ class ActorKind:
     tags: tuple[str, ...]
     meters: dict[str, MeterKind]
     quiets: bool
+    rests_far: bool
+    """Whether a flow of it rests after a hurt by a clock that the game moves."""
     shields: tuple[str, ...]
     guard: GuardKind
     attacks: dict[str, AttackKind]
@@ -356,6 +358,8 @@ class ActorKind:
             for key, meter in actor.meters.items()
         }
         self.quiets = any(meter.quiets for meter in self.meters.values())
+        flows = (flow for meter in self.meters.values() for flow in meter.flows)
+        self.rests_far = any(flow.after_hurt >= FAR for flow in flows)
         self.shields = tuple(
             key for key, meter in self.meters.items() if meter.shields and meter.shields == self.vital
         )

@@ -17,6 +17,7 @@ from math import floor
 
 from cleaver.core.kernel.spans import (
     AFTER_TURNS,
+    ALL_BEGUN,
     DAY,
     DAY_TO_COME,
     FAR,
@@ -241,6 +242,9 @@ class Clock(Record):
     def longer(self, one: int, other: int, bearer: Bearer) -> int:
         """Return the later of two moments at which something is over; of different clocks seconds come first,
         then turns, rounds and days."""
+
+        if one < ALL_BEGUN and other < ALL_BEGUN:
+            return one if one > other else other
 
         def order(due: int) -> int:
             band, count = split(due) if due >= FAR else (-1, 0)

@@ -31,6 +31,8 @@ TURN_0 = FAR + _MIDDLE
 """The moment of turn 0: `moment(TURN, n)` is n more."""
 AFTER_TURNS = FAR + _BAND
 """From here on a moment counts something else."""
+ALL_BEGUN = FAR + TURN_TO_COME * _BAND
+"""From here on a span is only to come."""
 
 
 class Counted(int):

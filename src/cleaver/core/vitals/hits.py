@@ -174,7 +174,9 @@ class Combat:
 
     def cool(self, source: Body, attack: AttackKind, target: Body, pause: int) -> None:
         """Let an attack rest for a span before it may hit the same target again."""
-        rested = self.stage.clock.later(pause, source, rest=True)
+        clock = self.stage.clock
+        # As `later` does it, without the call, where it is seconds
+        rested = clock.now + pause if pause < FAR else clock.later(pause, source, rest=True)
         source.cooldowns[attack.rests_as(target.id)] = rested
         if attack.per_target:
             target.hunters.add(source.id)
@@ -354,8 +356,7 @@ class Combat:
 
     def quieten(self, target: Body) -> None:
         """Let the flows that pause after a hurt pause."""
-        flows = [flow for meter in target.meters.values() for flow in meter.kind.flows]
-        if any(flow.after_hurt >= FAR for flow in (*flows, *(flow for _, flow, _, _ in target.flows))):
+        if target.kind.rests_far or any(flow.after_hurt >= FAR for _, flow, _, _ in target.flows):
             target.hurt_on = self.stage.clock.stamp(target)
         for meter in target.meters.values():
             if meter.kind.quiets or any(
