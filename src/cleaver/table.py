@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 
 from cleaver.errors import MissingExtraError, UsageError
 
@@ -13,6 +13,7 @@ if TYPE_CHECKING:
     from pathlib import Path
     from typing import Any
 
+_NO_TYPES: Mapping[str, str] = {}
 SUFFIXES = (".csv", ".parquet")
 
 
@@ -20,14 +21,18 @@ class Table:
     """Rows under named columns; what a row lacks is None.
 
     A column holds numbers, or texts, or truths. Where both numbers and texts would stand in one, all of it is
-    text.
+    text. Where a table is one of several that belong together, *types* says which of pandas' types a column
+    has, also where all that stands in it is None, or whole.
     """
 
     columns: tuple[str, ...]
     rows: list[tuple[Any, ...]]
 
-    def __init__(self, columns: Sequence[str], rows: Iterable[Sequence[Any]]) -> None:
+    def __init__(
+        self, columns: Sequence[str], rows: Iterable[Sequence[Any]], types: Mapping[str, str] = _NO_TYPES
+    ) -> None:
         self.columns, self.rows = tuple(columns), [tuple(row) for row in rows]
+        self._types = types
 
     def __len__(self) -> int:
         return len(self.rows)
@@ -48,7 +53,8 @@ class Table:
             import pandas  # heavy, and only those who analyse need it
         except ImportError:
             raise MissingExtraError("a table as a DataFrame", "lab") from None
-        return pandas.DataFrame(self.rows, columns=list(self.columns), dtype=object).convert_dtypes()
+        frame = pandas.DataFrame(self.rows, columns=list(self.columns), dtype=object)
+        return frame.convert_dtypes().astype(dict(self._types))
 
     def to_csv(self) -> str:
         """Return the rows as CSV, a row of titles first; what a row lacks is empty. A text that a

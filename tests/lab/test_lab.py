@@ -746,3 +746,19 @@ if __name__ == "__main__":
         again = Lab(by_hand.trial(), sessions=200, engine=engine, on_progress=kill).play()
         print("killed, same" if killed and same(whole, again) else "differs")
 """
+
+
+def test_parts_of_a_table_belong_together_also_where_one_has_nothing_in_a_column(tmp_path: Path) -> None:
+    import pandas
+
+    from cleaver.table import Table
+
+    types = {"first": "Float64", "won": "boolean"}
+    parts: list[tuple[Any, ...]] = [(0, None, None), (1, 1.5, True), (2, 3.0, None)]
+    for number, row in enumerate(parts):
+        Table(("session", "first", "won"), [row], types).write(tmp_path / f"{number}.parquet")
+
+    frame = pandas.read_parquet(tmp_path)
+
+    assert [value if value == value else None for value in frame["first"].astype(float)] == [None, 1.5, 3.0]
+    assert frame["won"].isna().tolist() == [True, False, True]

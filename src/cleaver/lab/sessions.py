@@ -159,7 +159,11 @@ class Sessions:
             )
             for at in range(len(self))
         ]
-        return Table(("session", "player", "seconds", *self.shape.measures), rows)
+        kinds = zip(self.shape.measures, self.shape.kinds, strict=True)
+        types = {name: "boolean" if kind == "truth" else "Float64" for name, kind in kinds}
+        return Table(
+            ("session", "player", "seconds", *self.shape.measures), rows, {"seconds": "Float64", **types}
+        )
 
     def write(self, path: Path) -> None:
         """Write them as a file of arrays, whole or not at all."""
