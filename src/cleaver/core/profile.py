@@ -196,16 +196,15 @@ class Profiles(Part):
         for section, data in sections.items():
             if section not in self.sections or not self._included(section):
                 aside[section] = {name: json.dumps(value) for name, value in data.items()}
-        self.stage.still = True
+        self.stage.still, self.stage.clock.as_of = True, sections.get("visits", {}).get("day")
         try:
-            with self.stage.clock.as_of(sections.get("visits", {}).get("day")):
-                for section, keeper in self.sections.items():
-                    if self._included(section):
-                        unknown = keeper.take_back(body, dict(sections.get(section, {})), told)
-                        if unknown:
-                            aside[section] = {name: json.dumps(value) for name, value in unknown.items()}
+            for section, keeper in self.sections.items():
+                if self._included(section):
+                    unknown = keeper.take_back(body, dict(sections.get(section, {})), told)
+                    if unknown:
+                        aside[section] = {name: json.dumps(value) for name, value in unknown.items()}
         finally:
-            self.stage.still = False
+            self.stage.still, self.stage.clock.as_of = False, None
         self.stage.touched("meter", body.id)
         if aside:
             self.table.aside[body.id] = {section: kept for section, kept in aside.items() if kept}

@@ -103,7 +103,8 @@ class About(EntryKind):
         owner = looks.alias(body.owner) if body.owner in parts.stage.actors else ""
         score, tags = parts.scores.table.players.get(body.id, 0), tuple(body.tags)
         about = (body.kind_name, body.team, body.alive, body.lives, owner, score, tags, body.grace)
-        yield "all", (), (*about, body.turns, body.came)
+        # The turns of whoever takes none are not worth their bytes
+        yield "all", (), (*about, body.came, *((body.turns,) if body.turns else ()))
 
     def taken(self, mirror: Mirror, key: Key, value: Any) -> None:
         parts, name = read.parts(mirror.world), key[1]
@@ -112,7 +113,7 @@ class About(EntryKind):
             if body is not None:
                 parts.let_go(body)
             return
-        kind, team, alive, lives, owner, score, tags, grace, turns, came = value
+        kind, team, alive, lives, owner, score, tags, grace, came, *turns = value
         if body is not None and (body.came != came or body.kind_name != kind):
             parts.let_go(body)
             body = None
@@ -127,7 +128,7 @@ class About(EntryKind):
                 table.clear()
                 table.update(there)
         body.team, body.owner = team, owner
-        body.alive, body.lives, body.grace, body.turns = alive, lives, grace, turns
+        body.alive, body.lives, body.grace, body.turns = alive, lives, grace, sum(turns)
         body.tags = dict.fromkeys(tags, 1)
         parts.statuses.gather(body)
         scores = parts.scores.table.players
@@ -302,7 +303,7 @@ class OfSection(EntryKind):
             hidden = self._hidden(looks, body) if section == "achievements" else ()
             data = sections[section].write(body)
             shown = {k: v for k, v in data.items() if k not in hidden} if hidden else data
-            yield "owner", (section,), (shown, *(at if section in TALLIED else ()))
+            yield "owner", (section,), (shown, *at) if at and section in TALLIED else shown
 
     @staticmethod
     def _hidden(looks: Looks, body: Body) -> Iterable[str]:
@@ -316,7 +317,7 @@ class OfSection(EntryKind):
         if body is None or value is GONE:
             return
         parts = read.parts(mirror.world)
-        parts.profiles.sections[key[2]].take_back(body, value[0], False)
+        parts.profiles.sections[key[2]].take_back(body, value if isinstance(value, dict) else value[0], False)
         parts.stage.queue.clear()  # the room itself sends the events of it
 
 
@@ -432,7 +433,8 @@ class OfClocks(WorldEntry):
         parts = read.parts(looks.world)
         table, clock = parts.turns.table, parts.stage.clock
         on, order = (tuple(map(looks.alias, names)) for names in (table.on, table.order))
-        yield ALL, (), (on, order, table.round, clock.rounds, clock.day)
+        if clock.rounds or table.on or clock.day is not None:
+            yield ALL, (), (on, order, table.round, clock.rounds, clock.day)
 
     def taken(self, mirror: Mirror, key: Key, value: Any) -> None:
         parts = read.parts(mirror.world)

@@ -80,9 +80,12 @@ class Days(Part):
         if days:
             errors, clock = self.set_day(max(days)), self.stage.clock
             # What it brings may have been due since it was written: each thing on its own day
-            while (due := clock.next_day()) is not None and due <= max(days):
-                with clock.as_of(due):
+            try:
+                while (due := clock.next_day()) is not None and due <= max(days):
+                    clock.as_of = due
                     errors += self._come()
+            finally:
+                clock.as_of = None
             self._visit(body)
             if errors:
                 raise only(errors)

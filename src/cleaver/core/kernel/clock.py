@@ -10,8 +10,6 @@ made. Start at `Clock.arm`.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
 from heapq import heapify, heappop, heappush
 from math import floor
 
@@ -81,12 +79,16 @@ class Clock(Record):
     """Now, in microseconds; how many rounds of turns have begun, and what day the game says it is; and the
     timers that are armed."""
 
-    __slots__ = ("_far", "_heap", "_hurried", "_on", "day", "made", "now", "remainder", "rounds")
+    __slots__ = ("_far", "_heap", "_hurried", "as_of", "day", "made", "now", "remainder", "rounds")
     now: int
     remainder: float
     made: int
     rounds: int
     day: int | None
+    caches: ClassVar[tuple[str, ...]] = ("as_of",)
+    as_of: int | None
+    """The day as of which something is taken back that a profile has, as the calendar has gone on since it
+    was written; None is today."""
 
     def __init__(self) -> None:
         self.now = self.made = self.rounds = 0
@@ -98,21 +100,11 @@ class Clock(Record):
         self._heap: list[tuple[int, int, int, Timer]] = []
         self._far: dict[int, dict[int, Timer]] = {}  # by bearer, ROUNDS or DAYS, and number
         self._hurried = 0
-        self._on: int | None = None  # the day as of which something is taken back, where that is another
-
-    @contextmanager
-    def as_of(self, day: int | None) -> Iterator[None]:
-        """Let spans in days that begin meanwhile have begun on a day: what a profile has was written then,
-        and the calendar has gone on since. None is today."""
-        self._on = day
-        try:
-            yield
-        finally:
-            self._on = None
+        self.as_of = None
 
     def today(self) -> int | None:
         """Return the day as of which something happens."""
-        return self.day if self._on is None else self._on
+        return self.day if self.as_of is None else self.as_of
 
     def span(self, seconds: float) -> tuple[int, float]:
         """Return *seconds* as (whole microseconds, remainder to carry), without letting them pass."""
