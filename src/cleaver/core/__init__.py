@@ -2,10 +2,9 @@
 
 `kernel`, which knows no topic: `state`, `spans`, `clock`, `dice`, `events`, `event_types`, `results`,
 `living`, `later`, `delivery` and `gathered` stand on nothing; `kinds`, `actor_kinds`, `binder`,
-`expressions`,
-`scope`, `reading` and `inputs` are the design made ready for play; `body`, `stage`, `part`, `places`,
-`tallies`, `rules`, `effects` and `crossing` are what topics are made of; `arguments` and `door` are the way
-in.
+`expressions`, `scope`, `reading` and `inputs` are the design made ready for play; `body`, `stage`, `part`,
+`places`, `tallies`, `rules`, `effects` and `crossing` are what topics are made of; `arguments` and `door` are
+the way in.
 
 `stats`: `kinds`, `account`, `active`. `vitals`: `meters`, `flows`, `course`, `death`, `life`, `outlasting`,
 `carried`, `hits`, `blow`, `plans`, `quick`, `shots`, `statuses`. `goods`: `kinds`, `ledgers`, `goods`,
@@ -18,6 +17,5 @@ in.
 On top `parts`, `bind`, `commands`, `telling`, `game`, `somebody`, `handles`, `shot`, `views`, `logs`,
 `stat_views`, `sight`, `timing`, `world` and `read`, which the rest of Cleaver asks; `snapshots`, `profile`
 and `kept` for what outlives a session; `adopting` and `adoption` for another design; `story` and `wording`
-for people.
-Start at `world`.
+for people. Start at `world`.
 """

@@ -38,14 +38,9 @@ class BoundDesign(Kinds):
         super().__init__(design, make_reader, like)
         tables = design.tables
         week_start = tables.game.week_start
-        same = like is not None and like.design.tables.game.week_start == week_start
-        binder = Binder(
-            self.known,
-            self.events,
-            make_reader,
-            like.made if like is not None and same else NOTHING,
-            week_start,
-        )
+        kept = like is not None and like.design.tables.game.week_start == week_start and like.made
+        made = kept or NOTHING
+        binder = Binder(self.known, self.events, make_reader, made, week_start)
         # clocks
         self.turn_order = binder.expression(tables.game.turn_order, "game.turn_order", ("self",))
         # vitals

@@ -32,8 +32,7 @@ class WornSlot(NamedTuple):
 class AbilityRow(NamedTuple):
     """One ability: its name and title, what it costs now, what is `left` until it can be used again, how much
     of that is over (from 0 to 1), why it cannot be used now, on whomever, and the `unit` of what is left:
-    seconds,
-    turns, rounds or days."""
+    seconds, turns, rounds or days."""
 
     name: str
     title: str

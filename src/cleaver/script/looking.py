@@ -6,11 +6,12 @@ from cleaver.core import read
 from cleaver.core.handles import Actor
 from cleaver.core.wording import sentence
 from cleaver.core.world import World
+from cleaver.hud.drawn import clock_text
 from cleaver.hud.terminal import bar_line
 from cleaver.hud.turns import turn_order
 from cleaver.hud.vitals.bar import Bar
 from cleaver.hud.vitals.rings import StatusRing
-from cleaver.rounding import counted, shown
+from cleaver.rounding import shown
 
 
 def describe(world: World, name: str = "") -> str:
@@ -43,7 +44,7 @@ def turns_text(world: World) -> str:
 def status_text(actor: Actor, status: str) -> str:
     """Return a status with what is left of it where that counts turns, rounds or days: "stun (1 turn)"."""
     ring = StatusRing(actor, status)
-    left = "" if ring.unit == "seconds" else f" ({counted(int(ring.left), ring.unit[:-1])})"
+    left = "" if ring.unit == "seconds" else f" ({clock_text(ring.left, ring.unit)})"
     return f"{status}{left}"
 
 

@@ -7,8 +7,9 @@ from collections.abc import Iterable
 from pygame import Rect
 
 from cleaver.core.handles import Actor
+from cleaver.hud.drawn import clock_text
 from cleaver.hud.gear import abilities, shop, worn
-from cleaver.rounding import counted, shown
+from cleaver.rounding import shown
 from cleaver.window.lists import Line, draw_list
 from cleaver.window.pen import Pen
 
@@ -32,7 +33,7 @@ def draw_abilities(pen: Pen, actor: Actor, rect: Rect, *, title: str = "Abilitie
 
     def lines() -> Iterable[Line]:
         for row in abilities(actor):
-            left = f"{row.left:.1f} s" if row.unit == "seconds" else counted(int(row.left), row.unit[:-1])
+            left = f"{row.left:.1f} s" if row.unit == "seconds" else clock_text(row.left, row.unit)
             why = left if row.left else _words(row.blocked) or "ready"
             yield row.title, why, _goods(row.costs), row.fraction if not row.blocked or row.left else 0.0
 

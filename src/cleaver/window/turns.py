@@ -8,9 +8,9 @@ from pygame import Rect
 
 from cleaver.core import read
 from cleaver.core.world import World
+from cleaver.hud.drawn import clock_text
 from cleaver.hud.turns import turn_order
 from cleaver.hud.vitals.rings import StatusRing
-from cleaver.rounding import counted
 from cleaver.window.lists import Line, draw_list
 from cleaver.window.pen import Pen
 
@@ -32,11 +32,8 @@ def draw_turns(pen: Pen, world: World, rect: Rect, *, title: str = "") -> Rect:
             under = []
             for status in dict.fromkeys(actor.statuses):
                 ring = StatusRing(actor, status)
-                left = (
-                    ""
-                    if ring.ready or ring.unit == "seconds"
-                    else f" {counted(int(ring.left), ring.unit[:-1])}"
-                )
+                shown = not ring.ready and ring.unit != "seconds"
+                left = f" {clock_text(ring.left, ring.unit)}" if shown else ""
                 under.append(f"{status.replace('_', ' ')}{left}")
             yield row.actor, "turn" if row.on else "", ", ".join(under), 1.0 if row.on else 0.0
 

@@ -97,8 +97,8 @@ class Days(Part):
             raise AmountError("the day", day, f"{today} or later: days only go on")
 
     def set_day(self, day: int) -> list[Exception]:
-        """Let it be this day or a later one: what is due until then happens, each on its own day; then the
-        new day is told, once. Returns what was raised."""
+        """Let it be this day or a later one: what is due until then happens, each on its own day; then
+        `day_began` comes, once. Returns what was raised."""
         stage, clock, errors = self.stage, self.stage.clock, list[Exception]()
         if day == clock.day:
             return errors

@@ -172,9 +172,8 @@ def _operand(kind: str, value: Any, what: str, path: Path = (), tell: Tell | Non
 def _fits(kind: str, value: Any) -> tuple[bool, str]:
     """Return whether a value is what stands for its kind, and what that is."""
     if kind == "span":
-        return type_of(Lasting).takes(
-            value
-        ), "seconds, 0.001 or more, a formula in quotes, or such as { turns = 2 }"
+        right = type_of(Lasting).takes(value)
+        return right, "seconds, 0.001 or more, a formula in quotes, or such as { turns = 2 }"
     if kind == "fraction":
         return is_number(value) and 0 <= value <= 1, "a number from 0 to 1"
     if kind == "steps":
